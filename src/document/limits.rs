@@ -1,0 +1,40 @@
+/// The most that a map may ask for when it is loaded. Checked before memory is used, so that maps
+/// from strangers can be opened.
+///
+/// ```
+/// use sturdy_quilt::Limits;
+///
+/// let small = Limits { cells: 10_000, ..Limits::default() };
+/// assert_eq!(small.layers, 1_000);
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Limits {
+    /// Bytes of one file. Default 256 MiB.
+    pub file_bytes: u64,
+    /// Cells of all layers together, empty ones in their rows included. Default 2²⁸.
+    pub cells: u64,
+    /// Pixels of one picture. Default 2²⁶, which is 8192 × 8192.
+    pub pixels: u64,
+    /// Tiles of all sets together. Default 2²⁰−1, the most that a map can have.
+    pub tiles: u64,
+    /// Layers. Default 1,000.
+    pub layers: u64,
+    /// Tile sets. Default 1,000.
+    pub sets: u64,
+    /// Problems that are listed; those beyond are counted. Default 200.
+    pub problems: usize,
+}
+
+impl Default for Limits {
+    fn default() -> Limits {
+        Limits {
+            file_bytes: 256 << 20,
+            cells: 1 << 28,
+            pixels: 1 << 26,
+            tiles: crate::tile::TileId::MAX_COUNT.into(),
+            layers: 1_000,
+            sets: 1_000,
+            problems: 200,
+        }
+    }
+}

@@ -1,0 +1,173 @@
+use std::fmt;
+
+use serde::Serialize;
+
+/// One thing that is wrong in an input: where, what, and what to do.
+///
+/// Its `Display` is one line: `file:line:column: error: what; hint`.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[non_exhaustive]
+pub struct Problem {
+    /// Whether the map can be loaded all the same.
+    pub severity: Severity,
+    /// The file, as its source calls it.
+    pub file: String,
+    /// The place in the text of the file, where there is one.
+    pub place: Option<TextPlace>,
+    /// What is wrong, in one clause.
+    pub message: String,
+    /// What to do about it.
+    pub hint: Option<String>,
+}
+
+/// How bad a [`Problem`] is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Severity {
+    /// The map cannot be loaded.
+    Error,
+    /// The map can be loaded, but is probably not as it was meant.
+    Warning,
+}
+
+/// A place in the text of a file.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct TextPlace {
+    /// The line, counted from 1.
+    pub line: usize,
+    /// The column in characters, counted from 1.
+    pub column: usize,
+    /// The number of characters that are meant, at least 1; never beyond the end of the line.
+    pub length: usize,
+    /// The text of the line, for showing it with a caret.
+    pub excerpt: String,
+}
+
+impl TextPlace {
+    /// The place of `len` bytes from `start` on, in a text. Places within a character move back
+    /// to its start.
+    pub(super) fn find(text: &str, start: usize, len: usize) -> TextPlace {
+        let floor = |at: usize| {
+            (0..=at.min(text.len())).rev().find(|&at| text.is_char_boundary(at)).unwrap_or(0)
+        };
+        let (start, end) = (floor(start), floor(start.saturating_add(len)));
+        let line_start = text[..start].rfind('\n').map_or(0, |at| at + 1);
+        let line_end = text[start..].find('\n').map_or(text.len(), |at| start + at);
+        let characters = text[start..end.clamp(start, line_end)].trim_end().chars().count();
+        TextPlace {
+            line: text[..start].matches('\n').count() + 1,
+            column: text[line_start..start].chars().count() + 1,
+            length: characters.max(1),
+            excerpt: text[line_start..line_end].trim_end().to_owned(),
+        }
+    }
+}
+
+impl fmt::Display for Severity {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(match self {
+            Severity::Error => "error",
+            Severity::Warning => "warning",
+        })
+    }
+}
+
+impl fmt::Display for Problem {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Problem { severity, file, place, message, hint } = self;
+        f.write_str(file)?;
+        if let Some(place) = place {
+            write!(f, ":{}:{}", place.line, place.column)?;
+        }
+        write!(f, ": {severity}: {message}")?;
+        match hint {
+            Some(hint) => write!(f, "; {hint}"),
+            None => Ok(()),
+        }
+    }
+}
+
+/// Why a map could not be loaded: everything that is wrong with it, ordered by severity, file and
+/// place.
+///
+/// Its text, also that of `Debug`, is a list with a line for each problem.
+#[derive(Clone, PartialEq, Eq)]
+pub struct LoadError {
+    pub(super) problems: Vec<Problem>,
+    pub(super) not_listed: usize,
+}
+
+impl LoadError {
+    /// The problems: errors first, then warnings.
+    pub fn problems(&self) -> &[Problem] {
+        &self.problems
+    }
+
+    /// How many more there are than are listed.
+    pub const fn not_listed(&self) -> usize {
+        self.not_listed
+    }
+}
+
+impl fmt::Display for LoadError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let errors = self.problems.iter().filter(|p| p.severity == Severity::Error).count();
+        let (count, s) = (errors + self.not_listed, if errors == 1 { "" } else { "s" });
+        write!(f, "the map cannot be loaded: {count} error{s}")?;
+        for problem in &self.problems {
+            write!(f, "\n  {problem}")?;
+        }
+        if self.not_listed > 0 {
+            write!(f, "\n  and {} more that are not listed", self.not_listed)?;
+        }
+        Ok(())
+    }
+}
+
+impl fmt::Debug for LoadError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(self, f)
+    }
+}
+
+impl std::error::Error for LoadError {}
+
+/// The problems found so far.
+#[derive(Debug)]
+pub(super) struct Problems {
+    listed: Vec<Problem>,
+    most: usize,
+    not_listed: usize,
+    errors: usize,
+}
+
+impl Problems {
+    pub(super) fn new(most: usize) -> Problems {
+        Problems { listed: Vec::new(), most, not_listed: 0, errors: 0 }
+    }
+
+    pub(super) fn push(&mut self, problem: Problem) {
+        self.errors += usize::from(problem.severity == Severity::Error);
+        if self.listed.len() < self.most {
+            self.listed.push(problem);
+        } else {
+            self.not_listed += 1;
+        }
+    }
+
+    pub(super) const fn errors(&self) -> usize {
+        self.errors
+    }
+
+    /// The warnings, or everything as an error where there is one.
+    pub(super) fn finish(mut self) -> Result<Vec<Problem>, LoadError> {
+        self.listed.sort_by(|a, b| {
+            let place = |p: &Problem| p.place.as_ref().map(|place| (place.line, place.column));
+            (a.severity, &a.file, place(a)).cmp(&(b.severity, &b.file, place(b)))
+        });
+        if self.errors == 0 {
+            return Ok(self.listed);
+        }
+        Err(LoadError { problems: self.listed, not_listed: self.not_listed })
+    }
+}

@@ -1,0 +1,346 @@
+//! Reading a map: everything but its cells.
+
+use std::sync::Arc;
+
+use super::load::Files;
+use super::read_cells::read_cells;
+use super::reader::{Fields, Reader};
+use super::tree::Node;
+use super::read_tiles;
+use crate::lattice::Lattice;
+use crate::near::did_you_mean;
+use crate::plane::Stamp;
+use crate::quilt::{
+    GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Mover, Quilt, Treatment,
+};
+use crate::units::{CellPos, CellRect, WorldPoint, WorldVec};
+
+/// Reads a map; `None` where a problem keeps it from being whole.
+pub(super) fn read<'a>(
+    reader: &mut Reader<'a, '_>,
+    root: Node<'a>,
+    path: &str,
+    files: &mut Files<'_>,
+) -> Option<Quilt> {
+    let known =
+        ["format", "version", "lattice", "bounds", "tiles", "ground", "movers", "layers", "markers"];
+    let fields = reader.fields(root, "the map", &known)?;
+    let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
+    // The lattice does not matter to what follows, so that its faults hide no others.
+    let mut quilt = Quilt::new(lattice.unwrap_or_default());
+    if let Some(bounds) = fields.get("bounds") {
+        quilt.stated_bounds = read_area(reader, bounds, "the bounds of the map");
+    }
+    let mut rules = GroundRules::default();
+    read_ground(reader, &fields, &mut rules);
+    read_movers(reader, &fields, &mut rules);
+    quilt.rules = Arc::new(rules);
+    let lost_sets = read_sets(reader, &fields, path, files, &mut quilt);
+    read_layers(reader, &fields, files, &mut quilt, lost_sets);
+    read_markers(reader, &fields, &mut quilt);
+    let stamp = Stamp::next();
+    quilt.stamps.tiles = stamp;
+    quilt.stamps.rules = stamp;
+    quilt.stamps.layers = stamp;
+    quilt.stamps.markers = stamp;
+    (reader.errors() == 0).then_some(quilt)
+}
+
+fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Lattice> {
+    let fields = reader.fields(node, "the lattice", &["shape", "cell"])?;
+    if let Some(shape) = fields.get("shape") {
+        let stated = reader.text(shape, "the shape of the lattice")?;
+        if stated != Lattice::default().shape().name() {
+            let span = reader.span(shape);
+            let hint = Some("the known shape is square".to_owned());
+            reader.error_with_hint(span, format!("there is no lattice shape `{stated}`"), hint);
+        }
+    }
+    let cell = reader.required(&fields, "cell")?;
+    let (width, height) = reader.numbers(cell, "the size of a cell")?;
+    Lattice::square(width, height)
+        .map_err(|error| {
+            let span = reader.span(cell);
+            reader.error(span, error.to_string());
+        })
+        .ok()
+}
+
+fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {
+    let Some(ground) = fields.get("ground") else { return };
+    for node in reader.items(ground, "`ground`").unwrap_or_default() {
+        let Some(name) = reader.text(node, "a ground class") else { continue };
+        let span = reader.span(node);
+        if rules.class(&name).is_ok() {
+            reader.error(span, format!("the ground class `{name}` is listed twice"));
+        } else if let Err(error) = rules.add_class(&name) {
+            reader.error(span, error.to_string());
+        }
+    }
+}
+
+fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {
+    let Some(movers) = fields.get("movers") else { return };
+    for entry in reader.entries(movers, "`movers`").unwrap_or_default() {
+        let what = format!("mover `{}`", entry.key);
+        let mut mover = Mover::new(&*entry.key);
+        for treated in reader.entries(entry.value, &what).unwrap_or_default() {
+            let key = &*treated.key;
+            let known = matches!(key, "outside" | "unloaded");
+            if let Some(error) = rules.class(key).err().filter(|_| !known) {
+                let span = reader.key_span(&treated);
+                let stated = rules.classes().collect::<Vec<_>>().join(", ");
+                let listed = || format!("the map states the ground classes {stated}");
+                let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+                let message = format!("{what} treats `{key}`, which is no ground class");
+                reader.error_with_hint(span, message, Some(hint));
+                continue;
+            }
+            if key == "outside" && treated.value.text().as_deref() == Some("wrap") {
+                mover = mover.wrapped();
+                continue;
+            }
+            let Some(treatment) = read_treatment(reader, treated.value, &what, key) else {
+                continue;
+            };
+            mover = match key {
+                "outside" => mover.outside(treatment),
+                "unloaded" => mover.unloaded(treatment),
+                class => mover.treats(class, treatment),
+            };
+        }
+        if let Err(error) = rules.put_mover(mover) {
+            let span = reader.key_span(&entry);
+            reader.error(span, error.to_string());
+        }
+    }
+}
+
+fn read_treatment<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    mover: &str,
+    class: &str,
+) -> Option<Treatment> {
+    match (node.text().as_deref(), node.number()) {
+        (Some("pass"), _) => return Some(Treatment::Pass),
+        (Some("block"), _) => return Some(Treatment::Block),
+        (None, Some(1.0)) => return Some(Treatment::Pass),
+        (None, Some(factor)) if factor > 0.0 && factor < 1.0 => {
+            return Some(Treatment::Slow(factor));
+        }
+        _ => {}
+    }
+    let span = reader.span(node);
+    let wrap = if class == "outside" { ", \"wrap\"" } else { "" };
+    let hint = format!("write \"pass\", \"block\"{wrap} or a factor of its speed above 0 and up to 1");
+    let message = format!("{mover} treats `{class}` in an unknown way");
+    reader.error_with_hint(span, message, Some(hint));
+    None
+}
+
+/// Reads all tile sets; says whether one could not be read, so that its tiles are not known.
+fn read_sets<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    path: &str,
+    files: &mut Files<'_>,
+    quilt: &mut Quilt,
+) -> bool {
+    let Some(sets) = fields.get("tiles") else { return false };
+    let items = reader.items(sets, "`tiles`").unwrap_or_default();
+    if items.len() as u64 > files.limits.sets {
+        let span = reader.span(sets);
+        reader.error(span, format!("there are more than the {} tile sets allowed", files.limits.sets));
+        return true;
+    }
+    let (mut lost, mut tiles) = (false, 0);
+    let rules = Arc::clone(&quilt.rules);
+    for item in items {
+        let Some(set) = read_tiles::read_item(reader, item, path, &rules, files) else {
+            lost = true;
+            continue;
+        };
+        let span = reader.span(item);
+        tiles += set.tiles().len() as u64;
+        if quilt.tiles.set(set.name()).is_some() {
+            reader.error(span, format!("there are two tile sets with the name `{}`", set.name()));
+        } else if tiles > files.limits.tiles || quilt.tiles.put_set(Arc::new(set)).is_err() {
+            reader.error(span, format!("there are more than the {} tiles allowed", files.limits.tiles));
+        }
+    }
+    lost
+}
+
+fn read_layers<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    files: &Files<'_>,
+    quilt: &mut Quilt,
+    lost_sets: bool,
+) {
+    let Some(node) = reader.required(fields, "layers") else { return };
+    let items = reader.items(node, "`layers`").unwrap_or_default();
+    if items.len() as u64 > files.limits.layers {
+        let span = reader.span(node);
+        reader.error(span, format!("there are more than the {} layers allowed", files.limits.layers));
+        return;
+    }
+    let mut cells_left = files.limits.cells;
+    for item in items {
+        let Some(layer) = read_layer(reader, item, quilt, &mut cells_left, lost_sets) else {
+            continue;
+        };
+        Arc::make_mut(&mut quilt.layers).push(layer);
+    }
+}
+
+fn read_layer<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &mut Quilt,
+    cells_left: &mut u64,
+    lost_sets: bool,
+) -> Option<Layer> {
+    let known = [
+        "name", "priority", "visible", "opacity", "offset", "sort_rows", "draws", "grounds", "at",
+        "cells",
+    ];
+    let fields = reader.fields(node, "the layer", &known)?;
+    let name = reader.required(&fields, "name");
+    let name = name.and_then(|node| {
+        let name = reader.text(node, "the name of a layer")?;
+        let span = reader.span(node);
+        if name.is_empty() {
+            reader.error(span, "a layer must have a name");
+        } else if quilt.layer(&*name).is_ok() {
+            reader.error(span, format!("there are two layers with the name `{name}`"));
+        }
+        Some(name)
+    });
+    let settings = read_settings(reader, &fields);
+    let mut layer = Layer::new(name.as_deref().unwrap_or_default().into(), settings);
+    let corner = match fields.get("at") {
+        Some(at) => read_cell_pos(reader, at, "the place of a layer")?,
+        None => CellPos::ORIGIN,
+    };
+    if let Some(cells) = fields.get("cells") {
+        read_cells(reader, cells, corner, &mut layer, quilt, cells_left, lost_sets)?;
+    }
+    name.map(|_| layer)
+}
+
+fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerSettings {
+    let mut settings = LayerSettings::default();
+    if let Some(node) = fields.get("priority") {
+        let (from, to) = (i32::MIN.into(), i32::MAX.into());
+        let priority = reader.integer(node, "the priority of a layer", from, to);
+        settings.priority = priority.and_then(|p| i32::try_from(p).ok()).unwrap_or_default();
+    }
+    if let Some(node) = fields.get("opacity")
+        && let Some(opacity) = reader.number(node, "the opacity of a layer")
+    {
+        if !(0.0..=1.0).contains(&opacity) {
+            let span = reader.span(node);
+            let message = format!("the opacity of a layer must lie between 0 and 1, not {opacity}");
+            reader.error(span, message);
+        }
+        settings.opacity = opacity as f32;
+    }
+    if let Some(node) = fields.get("offset")
+        && let Some((x, y)) = reader.numbers(node, "the offset of a layer")
+    {
+        settings.offset = WorldVec::new(x, y);
+    }
+    let mut flag = |key: &str, value: &mut bool| {
+        if let Some(node) = fields.get(key)
+            && let Some(stated) = reader.boolean(node, &format!("`{key}`"))
+        {
+            *value = stated;
+        }
+    };
+    flag("visible", &mut settings.visible);
+    flag("sort_rows", &mut settings.sort_rows);
+    flag("draws", &mut settings.draws);
+    flag("grounds", &mut settings.grounds);
+    settings
+}
+
+fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mut Quilt) {
+    let Some(node) = fields.get("markers") else { return };
+    let bounds = quilt.bounds();
+    for item in reader.items(node, "`markers`").unwrap_or_default() {
+        let Some(marker) = read_marker(reader, item) else { continue };
+        let span = reader.span(item);
+        if quilt.markers.contains_key(marker.name()) {
+            reader.error(span, format!("there are two markers with the name `{}`", marker.name()));
+            continue;
+        }
+        let name = marker.shared_name();
+        Arc::make_mut(&mut quilt.markers).insert(Arc::clone(&name), marker);
+        let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
+        if outside && !bounds.is_empty() {
+            let message = format!("marker `{name}` lies outside the map");
+            reader.warning(span, message, Some(format!("the map spans {bounds}")));
+        }
+    }
+}
+
+fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker> {
+    let known = ["name", "kind", "cell", "point", "area", "data"];
+    let fields = reader.fields(node, "the marker", &known)?;
+    let name = reader.required(&fields, "name")?;
+    let text = reader.text(name, "the name of a marker")?;
+    if text.is_empty() {
+        let span = reader.span(name);
+        reader.error(span, "a marker must have a name");
+    }
+    let places = (fields.get("cell"), fields.get("point"), fields.get("area"));
+    let place = match places {
+        (Some(cell), None, None) => {
+            MarkerPlace::Cell(read_cell_pos(reader, cell, "the cell of a marker")?)
+        }
+        (None, Some(point), None) => {
+            let (x, y) = reader.numbers(point, "the point of a marker")?;
+            MarkerPlace::Point(WorldPoint::new(x, y))
+        }
+        (None, None, Some(area)) => {
+            MarkerPlace::Area(read_area(reader, area, "the area of a marker")?)
+        }
+        _ => {
+            let span = reader.span(node);
+            let message = format!("marker `{text}` must have one of `cell`, `point` and `area`");
+            reader.error(span, message);
+            return None;
+        }
+    };
+    let mut marker = Marker::new(&*text, place);
+    if let Some(kind) = fields.get("kind") {
+        marker = marker.kind(&*reader.text(kind, "the kind of a marker")?);
+    }
+    if let Some(data) = fields.get("data") {
+        marker = marker.with_data(reader.data(data, "the data of a marker")?);
+    }
+    Some(marker)
+}
+
+fn read_cell_pos<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<CellPos> {
+    let (x, y) = reader.integers(node, what, CellPos::MIN.into(), CellPos::MAX.into())?;
+    CellPos::checked(x, y)
+}
+
+fn read_area<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<CellRect> {
+    let fields = reader.fields(node, what, &["at", "size"])?;
+    let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
+    let corner = at.and_then(|at| read_cell_pos(reader, at, &format!("the corner of {what}")));
+    let size = size?;
+    let most = 1 << 31;
+    let (width, height) = reader.integers(size, &format!("the size of {what}"), 1, most)?;
+    let corner = corner?;
+    let reaches = CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
+    if reaches.is_none() {
+        let span = reader.span(size);
+        reader.error(span, format!("{what} reaches beyond the limits of cells"));
+    }
+    Some(CellRect::between(corner, reaches?))
+}

@@ -1,0 +1,213 @@
+//! Reading one document: typed access to its nodes, every fault noted with its place.
+
+use std::borrow::Cow;
+
+use super::problem::{Problem, Problems, Severity, TextPlace};
+use super::tree::{Entry, Node, Span};
+use crate::near::{did_you_mean, near_names};
+
+/// One document that is being read.
+pub(super) struct Reader<'a, 'p> {
+    text: &'a str,
+    label: &'a str,
+    problems: &'p mut Problems,
+}
+
+/// The entries of an object of which the keys are known.
+#[derive(Debug)]
+pub(super) struct Fields<'a> {
+    pub(super) node: Node<'a>,
+    what: String,
+    entries: Vec<Entry<'a>>,
+}
+
+impl<'a> Fields<'a> {
+    pub(super) fn get(&self, key: &str) -> Option<Node<'a>> {
+        self.entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
+    }
+}
+
+impl<'a, 'p> Reader<'a, 'p> {
+    /// Begins to read a document: `None` with a problem where it is no JSON.
+    pub(super) fn open(
+        text: &'a str,
+        label: &'a str,
+        problems: &'p mut Problems,
+    ) -> Option<(Reader<'a, 'p>, Node<'a>)> {
+        let mut reader = Reader { text, label, problems };
+        match Node::root(text) {
+            Ok(root) => Some((reader, root)),
+            Err(error) => {
+                let span = reader.span_of_syntax_error(&error);
+                let whole = error.to_string();
+                let message = whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what);
+                reader.error(span, format!("this is no valid JSON: {message}"));
+                None
+            }
+        }
+    }
+
+    fn span_of_syntax_error(&self, error: &serde_json::Error) -> Span {
+        let lines = self.text.split_inclusive('\n').take(error.line().saturating_sub(1));
+        let line_start: usize = lines.map(str::len).sum();
+        // A fault that shows only at the start of a line is counted as column 0.
+        Span { start: line_start + error.column().saturating_sub(1), len: 1 }
+    }
+
+    pub(super) fn span(&self, node: Node<'_>) -> Span {
+        node.span(self.text)
+    }
+
+    pub(super) fn key_span(&self, entry: &Entry<'_>) -> Span {
+        entry.key_span(self.text)
+    }
+
+    pub(super) fn errors(&self) -> usize {
+        self.problems.errors()
+    }
+
+    pub(super) fn problems(&mut self) -> &mut Problems {
+        self.problems
+    }
+
+    pub(super) fn error(&mut self, span: Span, message: impl Into<String>) {
+        self.report(Severity::Error, span, message.into(), None);
+    }
+
+    pub(super) fn error_with_hint(
+        &mut self,
+        span: Span,
+        message: impl Into<String>,
+        hint: Option<String>,
+    ) {
+        self.report(Severity::Error, span, message.into(), hint);
+    }
+
+    pub(super) fn warning(&mut self, span: Span, message: impl Into<String>, hint: Option<String>) {
+        self.report(Severity::Warning, span, message.into(), hint);
+    }
+
+    fn report(&mut self, severity: Severity, span: Span, message: String, hint: Option<String>) {
+        let place = Some(TextPlace::find(self.text, span.start, span.len));
+        self.problems.push(Problem { severity, file: self.label.to_owned(), place, message, hint });
+    }
+
+    /// Notes that a value has the wrong type; gives `None` for convenience.
+    fn mistyped<T>(&mut self, node: Node<'_>, what: &str, wanted: &str) -> Option<T> {
+        let span = self.span(node);
+        self.error(span, format!("{what} must be {wanted}, not {}", node.kind()));
+        None
+    }
+
+    /// The entries of an object; keys that are not known, or come twice, are noted.
+    pub(super) fn fields(
+        &mut self,
+        node: Node<'a>,
+        what: &str,
+        known: &[&str],
+    ) -> Option<Fields<'a>> {
+        let entries = self.entries(node, what)?;
+        for entry in entries.iter().filter(|entry| !known.contains(&&*entry.key)) {
+            let near = did_you_mean(&near_names(&entry.key, known.iter().copied()));
+            let hint = near.unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
+            let span = self.key_span(entry);
+            let message = format!("{what} has an unknown key `{}`", entry.key);
+            self.error_with_hint(span, message, Some(hint));
+        }
+        Some(Fields { node, what: what.to_owned(), entries })
+    }
+
+    /// The entries of an object with keys of any name; keys that come twice are noted.
+    pub(super) fn entries(&mut self, node: Node<'a>, what: &str) -> Option<Vec<Entry<'a>>> {
+        let Some(entries) = node.entries() else {
+            return self.mistyped(node, what, "an object");
+        };
+        let mut seen = rustc_hash::FxHashSet::default();
+        for entry in &entries {
+            if !seen.insert(&entry.key) {
+                let span = self.key_span(entry);
+                self.error(span, format!("{what} has the key `{}` twice", entry.key));
+            }
+        }
+        Some(entries)
+    }
+
+    /// A value that must be there.
+    pub(super) fn required(&mut self, fields: &Fields<'a>, key: &str) -> Option<Node<'a>> {
+        let found = fields.get(key);
+        if found.is_none() {
+            let span = Span { len: 1, ..self.span(fields.node) };
+            self.error(span, format!("{} has no `{key}`", fields.what));
+        }
+        found
+    }
+
+    pub(super) fn items(&mut self, node: Node<'a>, what: &str) -> Option<Vec<Node<'a>>> {
+        node.items().or_else(|| self.mistyped(node, what, "a list"))
+    }
+
+    pub(super) fn text(&mut self, node: Node<'a>, what: &str) -> Option<Cow<'a, str>> {
+        node.text().or_else(|| self.mistyped(node, what, "a text"))
+    }
+
+    pub(super) fn boolean(&mut self, node: Node<'a>, what: &str) -> Option<bool> {
+        node.boolean().or_else(|| self.mistyped(node, what, "true or false"))
+    }
+
+    pub(super) fn number(&mut self, node: Node<'a>, what: &str) -> Option<f64> {
+        node.number().or_else(|| self.mistyped(node, what, "a number"))
+    }
+
+    /// A whole number within a range, both ends included.
+    pub(super) fn integer(&mut self, node: Node<'a>, what: &str, from: i64, to: i64) -> Option<i64> {
+        let Some(value) = node.integer() else {
+            return self.mistyped(node, what, "a whole number");
+        };
+        if !(from..=to).contains(&value) {
+            let span = self.span(node);
+            self.error(span, format!("{what} must lie between {from} and {to}, not {value}"));
+            return None;
+        }
+        Some(value)
+    }
+
+    /// A list of exactly two values.
+    pub(super) fn pair(&mut self, node: Node<'a>, what: &str) -> Option<[Node<'a>; 2]> {
+        let items = self.items(node, what)?;
+        let count = items.len();
+        items.try_into().ok().or_else(|| {
+            let span = self.span(node);
+            self.error(span, format!("{what} must be a list of two values, not of {count}"));
+            None
+        })
+    }
+
+    /// A list of two whole numbers within a range, both ends included.
+    pub(super) fn integers(
+        &mut self,
+        node: Node<'a>,
+        what: &str,
+        from: i64,
+        to: i64,
+    ) -> Option<(i64, i64)> {
+        let [a, b] = self.pair(node, what)?;
+        let (a, b) = (self.integer(a, what, from, to), self.integer(b, what, from, to));
+        Some((a?, b?))
+    }
+
+    /// A list of two numbers.
+    pub(super) fn numbers(&mut self, node: Node<'a>, what: &str) -> Option<(f64, f64)> {
+        let [a, b] = self.pair(node, what)?;
+        let (a, b) = (self.number(a, what), self.number(b, what));
+        Some((a?, b?))
+    }
+
+    /// A value of the game's own.
+    pub(super) fn data(&mut self, node: Node<'a>, what: &str) -> Option<serde_json::Value> {
+        node.value().or_else(|| {
+            let span = self.span(node);
+            self.error(span, format!("{what} is nested too deep"));
+            None
+        })
+    }
+}

@@ -1,0 +1,41 @@
+//! What is drawn, in which order, and the renderer of the library.
+
+mod chunk_stack;
+mod frame;
+mod list;
+mod order;
+mod painter;
+mod pass;
+
+pub use frame::Frame;
+pub use list::{DrawFigures, DrawList};
+pub use order::DrawKey;
+pub use painter::Painter;
+pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackEntry, StackPass};
+
+use crate::picture::{Color, Picture};
+use crate::quilt::Quilt;
+use crate::view::View;
+
+impl Quilt {
+    /// Draws what a view shows, on a background colour. For more than one picture, keep a
+    /// [`DrawList`], a [`Painter`] and a [`Frame`], which reuse their memory.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Color, ScreenSize, View};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let view = View::new(ScreenSize::new(48, 32));
+    /// let picture = quilt.draw(&view, Color::rgb(0, 0, 0));
+    /// assert_eq!(picture.get(0, 0), Some(Color::rgb(0, 0, 0)));
+    /// assert_eq!(picture.get(24, 16), Some(Color::of_name("grass")));
+    /// ```
+    pub fn draw(&self, view: &View, background: Color) -> Picture {
+        let mut list = DrawList::new();
+        list.rebuild(self, view);
+        let mut frame = Frame::new(view.size());
+        frame.clear(background);
+        Painter::new().paint(&list, &mut frame);
+        frame.to_picture()
+    }
+}

@@ -1,0 +1,74 @@
+use std::cmp::Ordering;
+
+use crate::units::CellPos;
+
+/// The place of one thing in the order of drawing. What compares less is drawn first.
+///
+/// The order is total: priority, then raise, depth, elevation, layer, cells before sprites, and
+/// last the drawing order of the lattice. Two lists of the same scene are therefore identical.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, DrawKey};
+///
+/// let soil = DrawKey::of_cell(0, false, None, 0, CellPos::new(9, 9));
+/// let crown = DrawKey::of_cell(0, true, None, 0, CellPos::new(0, 0));
+/// let roof = DrawKey::of_cell(1, false, None, 2, CellPos::new(0, 0));
+/// assert!(soil < crown && crown < roof);
+/// ```
+#[derive(Clone, Copy, Debug)]
+pub struct DrawKey {
+    /// The priority of the layer.
+    pub priority: i32,
+    /// Whether it is lifted in front of what is not, within its priority.
+    pub raised: bool,
+    /// The y of the foot on the ground in world units; −∞ for what is not sorted by row.
+    pub depth: f64,
+    /// How far the foot is lifted above the ground, in world units.
+    pub elevation: f64,
+    /// The place of the layer in the order of the map.
+    pub layer: u32,
+    /// Whether it is a sprite of the game and no cell.
+    pub sprite: bool,
+    /// The cell, in the lattice's own order: row by row on square cells.
+    pub place: CellPos,
+}
+
+impl DrawKey {
+    /// The key of a cell; `foot` is the y of its foot where its layer sorts by row.
+    pub fn of_cell(
+        priority: i32,
+        raised: bool,
+        foot: Option<f64>,
+        layer: u32,
+        place: CellPos,
+    ) -> DrawKey {
+        let depth = foot.unwrap_or(f64::NEG_INFINITY);
+        DrawKey { priority, raised, depth, elevation: 0.0, layer, sprite: false, place }
+    }
+}
+
+impl Ord for DrawKey {
+    fn cmp(&self, other: &DrawKey) -> Ordering {
+        (self.priority.cmp(&other.priority))
+            .then_with(|| self.raised.cmp(&other.raised))
+            .then_with(|| self.depth.total_cmp(&other.depth))
+            .then_with(|| self.elevation.total_cmp(&other.elevation))
+            .then_with(|| self.layer.cmp(&other.layer))
+            .then_with(|| self.sprite.cmp(&other.sprite))
+            .then_with(|| self.place.cmp(&other.place))
+    }
+}
+
+impl PartialOrd for DrawKey {
+    fn partial_cmp(&self, other: &DrawKey) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl PartialEq for DrawKey {
+    fn eq(&self, other: &DrawKey) -> bool {
+        self.cmp(other).is_eq()
+    }
+}
+
+impl Eq for DrawKey {}

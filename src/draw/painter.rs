@@ -1,0 +1,185 @@
+//! The renderer of the library: paints a draw list on the CPU.
+//!
+//! The pixel rule: pixel centres decide. A quad covers the pixels between its edges, which are
+//! rounded once and shared by neighbours; the texel of a pixel is the one under its centre, found
+//! in whole numbers. Blending premultiplied pixels rounds once, to the nearest level.
+
+use super::list::{DrawList, art_of};
+use super::pass::Pass;
+use super::Frame;
+use crate::tile::{ArtPage, TileTable, Turn};
+use crate::units::PixelRect;
+
+/// Paints draw lists into frames. Keep one: it reuses its memory.
+///
+/// ```
+/// use sturdy_quilt::{DrawList, Frame, Painter, ScreenSize, View};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let view = View::new(ScreenSize::new(64, 64)).zoomed(2.0);
+/// let (mut list, mut painter) = (DrawList::new(), Painter::new());
+/// let mut frame = Frame::new(view.size());
+/// list.rebuild(&quilt, &view);
+/// painter.paint(&list, &mut frame);
+/// assert_ne!(frame.pixels()[40 * 64 + 40], [0, 0, 0, 0]);
+/// ```
+#[derive(Clone, Debug, Default)]
+pub struct Painter {
+    columns: Vec<i32>,
+    rows: Vec<i32>,
+    /// Which column of the source each pixel of a row takes.
+    taken: Vec<u32>,
+}
+
+/// Where a picture goes: pixel edges on the screen, which may lie outside the frame.
+#[derive(Clone, Copy, Debug)]
+struct Target {
+    left: i32,
+    top: i32,
+    right: i32,
+    bottom: i32,
+}
+
+/// What is painted there.
+#[derive(Clone, Copy, Debug)]
+struct Stamped<'a> {
+    page: &'a ArtPage,
+    source: PixelRect,
+    turn: Turn,
+    alpha: u8,
+}
+
+impl Painter {
+    /// A painter.
+    pub fn new() -> Painter {
+        Painter::default()
+    }
+
+    /// Paints a list over what the frame shows. The top left pixels of view and frame are the
+    /// same; what lies beyond the frame is cut off.
+    pub fn paint(&mut self, list: &DrawList, frame: &mut Frame) {
+        let Some(tiles) = list.tiles() else { return };
+        list.each_pass(|pass| match pass {
+            Pass::Stack(pass) => {
+                let cells = pass.cells();
+                let (mut columns, mut rows) =
+                    (std::mem::take(&mut self.columns), std::mem::take(&mut self.rows));
+                columns.clear();
+                columns.extend((cells.left()..=cells.right()).map(|x| pass.column_edge(x)));
+                rows.clear();
+                rows.extend((cells.top()..=cells.bottom()).map(|y| pass.row_edge(y)));
+                for (at, entry) in pass.shown() {
+                    let column = (at.x() - cells.left()) as usize;
+                    let row = (at.y() - cells.top()) as usize;
+                    let target = Target {
+                        left: columns[column],
+                        top: rows[row],
+                        right: columns[column + 1],
+                        bottom: rows[row + 1],
+                    };
+                    let (page, art) = art_of(tiles, entry.cell);
+                    let alpha = list.slot_alpha(entry.slot);
+                    let turn = entry.cell.turn();
+                    self.place(tiles, page, (art.source, turn, alpha), target, frame);
+                }
+                (self.columns, self.rows) = (columns, rows);
+            }
+            Pass::Loose(items) => {
+                for item in items {
+                    let (view, rect) = (list.view(), item.rect);
+                    let target = Target {
+                        left: view.column_edge(rect.min().x),
+                        top: view.row_edge(rect.min().y),
+                        right: view.column_edge(rect.max().x),
+                        bottom: view.row_edge(rect.max().y),
+                    };
+                    let what = (item.source, item.turn, item.alpha);
+                    self.place(tiles, item.page, what, target, frame);
+                }
+            }
+        });
+    }
+
+    fn place(
+        &mut self,
+        tiles: &TileTable,
+        page: u32,
+        (source, turn, alpha): (PixelRect, Turn, u8),
+        target: Target,
+        frame: &mut Frame,
+    ) {
+        if let Some(page) = tiles.page(page) {
+            self.stamp(Stamped { page, source, turn, alpha }, target, frame);
+        }
+    }
+
+    /// Paints one picture, scaled to its target by the nearest pixel.
+    fn stamp(&mut self, what: Stamped<'_>, target: Target, frame: &mut Frame) {
+        let Target { left, top, right, bottom } = target;
+        let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
+        let (from, to) = (clip(left, frame.size().width), clip(right, frame.size().width));
+        let (first, end) = (clip(top, frame.size().height), clip(bottom, frame.size().height));
+        if from >= to || first >= end {
+            return;
+        }
+        let size = what.source.size;
+        let (width, height) = if what.turn.steps().is_multiple_of(2) {
+            (size.width, size.height)
+        } else {
+            (size.height, size.width)
+        };
+        self.taken.clear();
+        self.taken.extend((from..to).map(|x| texel(x, left, right, width)));
+        for y in first..end {
+            let row = texel(y, top, bottom, height);
+            let pixels = frame.row_mut(y as u32, from as u32, to as u32);
+            if what.turn == Turn::NONE {
+                let texels = what.page.row(what.source, row);
+                let offset = self.taken[0] as usize;
+                match texels.get(offset..offset + pixels.len()) {
+                    // At zoom 1 each pixel takes the next texel.
+                    Some(texels) if right.abs_diff(left) == width => {
+                        blend_row(pixels, texels.iter().copied(), what.alpha);
+                    }
+                    _ => {
+                        let texels = self.taken.iter().map(|&x| texels[x as usize]);
+                        blend_row(pixels, texels, what.alpha);
+                    }
+                }
+            } else {
+                let texels = self.taken.iter().map(|&x| {
+                    let (x, y) = what.turn.source_pixel(x, row, size.width, size.height);
+                    what.page.row(what.source, y)[x as usize]
+                });
+                blend_row(pixels, texels, what.alpha);
+            }
+        }
+    }
+}
+
+/// The texel under the centre of a pixel, for `count` texels between two pixel edges.
+fn texel(pixel: i32, from: i32, to: i32, count: u32) -> u32 {
+    let (way, length) = (u64::from(pixel.abs_diff(from)), u64::from(to.abs_diff(from)));
+    ((2 * way + 1) * u64::from(count) / (2 * length)) as u32
+}
+
+fn blend_row(pixels: &mut [[u8; 4]], texels: impl Iterator<Item = [u8; 4]>, alpha: u8) {
+    for (pixel, texel) in pixels.iter_mut().zip(texels) {
+        match (texel[3], alpha) {
+            (0, _) => {}
+            (255, 255) => *pixel = texel,
+            _ => *pixel = blended(*pixel, texel, alpha),
+        }
+    }
+}
+
+/// A premultiplied pixel over another, drawn with `alpha`, rounded once.
+fn blended(below: [u8; 4], above: [u8; 4], alpha: u8) -> [u8; 4] {
+    const WHOLE: u32 = 255 * 255;
+    let alpha = u32::from(alpha);
+    let through = WHOLE - u32::from(above[3]) * alpha;
+    std::array::from_fn(|channel| {
+        let sum = u32::from(above[channel]) * alpha * 255 + u32::from(below[channel]) * through;
+        ((sum + WHOLE / 2) / WHOLE) as u8
+    })
+}

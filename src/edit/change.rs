@@ -1,0 +1,332 @@
+//! Changesets: what an edit did, as a list of operations that can be undone and done again.
+
+use std::sync::Arc;
+
+use crate::near::NameError;
+use crate::plane::{Chunk, Presence, Stamp};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt};
+use crate::tile::{Cell, TableFullError, TileSet, TileTable};
+use crate::units::{CellPos, ChunkPos};
+
+/// What one edit changed: undoable, and applicable to every clone of the map.
+///
+/// Large changes share their chunks with the map, so undoing a giant fill is a swap of chunks.
+///
+/// ```
+/// use sturdy_quilt::{Cell, CellPos};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// let before = quilt.clone();
+/// let wall = quilt.tile("garden/wall")?;
+/// let edit = quilt.edit("build", |pen| pen.put("soil", CellPos::new(0, 0), wall))?;
+/// assert_eq!(edit.changes.cells().count(), 1);
+/// quilt.apply(&edit.changes.inverse())?;
+/// assert!(quilt.same_as(&before));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone)]
+pub struct Changeset {
+    pub(super) label: Arc<str>,
+    pub(super) ops: Vec<Op>,
+    /// The table by whose numbers the cells are meant.
+    pub(super) tiles: TileTable,
+}
+
+/// One operation: from what it expects to what it leaves. Turning it round undoes it.
+#[derive(Clone, Debug)]
+pub(super) enum Op {
+    /// Single cells.
+    Cells { layer: Arc<str>, cells: Vec<CellChange> },
+    /// Whole chunks.
+    Chunks { layer: Arc<str>, chunks: Vec<ChunkChange> },
+    /// A layer added, removed, or moved in the order.
+    Layer { before: Option<(usize, Layer)>, after: Option<(usize, Layer)> },
+    /// Other settings of a layer.
+    Settings { layer: Arc<str>, before: LayerSettings, after: LayerSettings },
+    /// A marker added, removed or changed.
+    Marker { name: Arc<str>, before: Option<Marker>, after: Option<Marker> },
+    /// A tile set added, removed or replaced. The table keeps its numbers either way.
+    Tiles { before: Option<Arc<TileSet>>, after: Option<Arc<TileSet>> },
+    /// Other ground classes or movers.
+    Rules { before: Arc<GroundRules>, after: Arc<GroundRules> },
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(super) struct CellChange {
+    pub(super) cell: CellPos,
+    pub(super) before: Cell,
+    pub(super) after: Cell,
+}
+
+#[derive(Clone, Debug)]
+pub(super) struct ChunkChange {
+    pub(super) pos: ChunkPos,
+    pub(super) before: Chunk<Cell>,
+    pub(super) after: Chunk<Cell>,
+}
+
+/// One changed cell of a [`Changeset`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct CellEdit<'a> {
+    /// The name of the layer.
+    pub layer: &'a str,
+    /// The cell.
+    pub cell: CellPos,
+    /// What it held before.
+    pub before: Cell,
+    /// What it holds after.
+    pub after: Cell,
+}
+
+/// Why changes cannot be applied to a map. Nothing of them remains in it.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum ApplyError {
+    /// They were made in a map of another descent, whose tiles have other numbers.
+    #[error("the changes belong to another map")]
+    OtherMap,
+    /// A layer is not there.
+    #[error(transparent)]
+    Name(#[from] NameError),
+    /// The map no longer holds what the changes expect to find.
+    #[error("the map has changed meanwhile: {0} is not what the changes expect")]
+    Differs(String),
+    /// There are too many tiles.
+    #[error(transparent)]
+    TableFull(#[from] TableFullError),
+}
+
+impl Changeset {
+    /// What the edit was called.
+    pub fn label(&self) -> &str {
+        &self.label
+    }
+
+    /// Whether nothing was changed.
+    pub fn is_empty(&self) -> bool {
+        self.ops.is_empty()
+    }
+
+    /// The changes that undo these.
+    #[must_use]
+    pub fn inverse(&self) -> Changeset {
+        let ops = self.ops.iter().rev().map(Op::inverse).collect();
+        Changeset { label: self.label.clone(), ops, tiles: self.tiles.clone() }
+    }
+
+    /// Every changed cell with what it held before and after, in the order of the operations.
+    ///
+    /// Layers that were added or removed as a whole do not count cell by cell. Chunks that were
+    /// changed as a whole cost a look at each of their cells.
+    pub fn cells(&self) -> impl Iterator<Item = CellEdit<'_>> {
+        self.ops.iter().flat_map(|op| {
+            let (layer, cells, chunks): (&str, &[CellChange], &[ChunkChange]) = match op {
+                Op::Cells { layer, cells } => (layer, cells, &[]),
+                Op::Chunks { layer, chunks } => (layer, &[], chunks),
+                _ => ("", &[], &[]),
+            };
+            let single = cells.iter().map(move |&CellChange { cell, before, after }| CellEdit {
+                layer,
+                cell,
+                before,
+                after,
+            });
+            single.chain(chunks.iter().flat_map(move |change| change.cells(layer)))
+        })
+    }
+}
+
+impl ChunkChange {
+    fn cells<'a>(&'a self, layer: &'a str) -> impl Iterator<Item = CellEdit<'a>> {
+        (0..Chunk::<Cell>::CELLS).filter_map(move |index| {
+            let (before, after) = (self.before.get(index).here()?, self.after.get(index).here()?);
+            let cell = self.pos.cell_at_index(index);
+            (before != after).then_some(CellEdit { layer, cell, before, after })
+        })
+    }
+}
+
+impl std::fmt::Debug for Changeset {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "Changeset({}, {} operations)", self.label, self.ops.len())
+    }
+}
+
+impl Quilt {
+    /// Does what another edit did, here or in a clone; with [`Changeset::inverse`], undoes it.
+    ///
+    /// # Errors
+    /// When the map does not hold what the changes expect, or they belong to another map. Then
+    /// nothing is changed: they are applied as a whole or not at all.
+    ///
+    /// Costs a look at each changed cell, and for chunks changed as a whole nothing a cell as long
+    /// as the map shares them.
+    pub fn apply(&mut self, changes: &Changeset) -> Result<(), ApplyError> {
+        if !self.tiles.same_descent(&changes.tiles) {
+            return Err(ApplyError::OtherMap);
+        }
+        self.tiles.catch_up();
+        let stamp = Stamp::next();
+        for (done, op) in changes.ops.iter().enumerate() {
+            if let Err(error) = op.check(self).and_then(|()| op.apply(self, stamp)) {
+                revert(self, &changes.ops[..done], stamp);
+                return Err(error);
+            }
+        }
+        Ok(())
+    }
+}
+
+/// Undoes operations that were just done, so that nothing can stand in the way.
+pub(super) fn revert(quilt: &mut Quilt, ops: &[Op], stamp: Stamp) {
+    for op in ops.iter().rev() {
+        let undone = op.inverse().apply(quilt, stamp);
+        debug_assert!(undone.is_ok(), "an operation that was just done cannot be undone");
+    }
+}
+
+impl Op {
+    fn inverse(&self) -> Op {
+        match self.clone() {
+            Op::Cells { layer, mut cells } => {
+                cells.iter_mut().for_each(|c| std::mem::swap(&mut c.before, &mut c.after));
+                Op::Cells { layer, cells }
+            }
+            Op::Chunks { layer, mut chunks } => {
+                chunks.iter_mut().for_each(|c| std::mem::swap(&mut c.before, &mut c.after));
+                Op::Chunks { layer, chunks }
+            }
+            Op::Layer { before, after } => Op::Layer { before: after, after: before },
+            Op::Settings { layer, before, after } => {
+                Op::Settings { layer, before: after, after: before }
+            }
+            Op::Marker { name, before, after } => Op::Marker { name, before: after, after: before },
+            Op::Tiles { before, after } => Op::Tiles { before: after, after: before },
+            Op::Rules { before, after } => Op::Rules { before: after, after: before },
+        }
+    }
+
+    /// Whether the map holds what the operation expects.
+    fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
+        let differs = |what: String| Err(ApplyError::Differs(what));
+        match self {
+            Op::Cells { layer, cells } => {
+                let mut cursor = quilt.layer(&**layer)?.cells().cursor();
+                let is_other = |c: &&CellChange| cursor.get(c.cell) != Presence::Here(c.before);
+                match { cells }.iter().find(is_other) {
+                    Some(change) => differs(format!("cell {} of layer `{layer}`", change.cell)),
+                    None => Ok(()),
+                }
+            }
+            Op::Chunks { layer, chunks } => {
+                let held = quilt.layer(&**layer)?.cells();
+                match chunks.iter().find(|c| !held.chunk(c.pos).same(&c.before)) {
+                    Some(change) => differs(format!("{} of layer `{layer}`", change.pos)),
+                    None => Ok(()),
+                }
+            }
+            Op::Layer { before: Some((at, layer)), .. } => match quilt.layers().get(*at) {
+                Some(held) if held.same_as(layer) => Ok(()),
+                _ => differs(format!("layer `{}`", layer.name())),
+            },
+            Op::Layer { before: None, after: Some((at, layer)) } => {
+                if quilt.layer(layer.name()).is_ok() || *at > quilt.layers().len() {
+                    return differs(format!("layer `{}`", layer.name()));
+                }
+                Ok(())
+            }
+            Op::Layer { before: None, after: None } => Ok(()),
+            Op::Settings { layer, before, .. } => {
+                if quilt.layer(&**layer)?.settings() != before {
+                    return differs(format!("layer `{layer}`"));
+                }
+                Ok(())
+            }
+            Op::Marker { name, before, .. } => {
+                if quilt.markers.get(name) != before.as_ref() {
+                    return differs(format!("marker `{name}`"));
+                }
+                Ok(())
+            }
+            Op::Tiles { before, after } => {
+                let Some(set) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
+                if quilt.tiles().set(set.name()) != before.as_ref() {
+                    return differs(format!("tile set `{}`", set.name()));
+                }
+                Ok(())
+            }
+            Op::Rules { before, .. } => {
+                if quilt.rules != *before {
+                    return differs("the table of ground classes and movers".to_owned());
+                }
+                Ok(())
+            }
+        }
+    }
+
+    pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
+        match self {
+            Op::Cells { layer, cells } => {
+                let plane = &mut quilt.layer_mut(layer)?.cells;
+                for change in cells {
+                    let set = plane.set_stamped(change.cell, change.after, stamp);
+                    set.map_err(|absent| ApplyError::Differs(absent.to_string()))?;
+                }
+            }
+            Op::Chunks { layer, chunks } => {
+                let plane = &mut quilt.layer_mut(layer)?.cells;
+                for change in chunks {
+                    plane.replace_chunk(change.pos, change.after.clone(), stamp);
+                }
+            }
+            Op::Layer { before, after } => {
+                let layers = Arc::make_mut(&mut quilt.layers);
+                if let Some((at, _)) = before {
+                    layers.remove(*at);
+                }
+                if let Some((at, layer)) = after {
+                    layers.insert((*at).min(layers.len()), layer.clone());
+                }
+                quilt.stamps.layers = stamp;
+            }
+            Op::Settings { layer, after, .. } => {
+                quilt.layer_mut(layer)?.settings = after.clone();
+                quilt.stamps.layers = stamp;
+            }
+            Op::Marker { name, after, .. } => {
+                let markers = Arc::make_mut(&mut quilt.markers);
+                match after {
+                    Some(marker) => markers.insert(name.clone(), marker.clone()),
+                    None => markers.remove(name),
+                };
+                quilt.stamps.markers = stamp;
+            }
+            Op::Tiles { before, after } => {
+                match (before, after) {
+                    (_, Some(set)) => quilt.tiles.put_set(Arc::clone(set))?,
+                    (Some(set), None) => quilt.tiles.remove_set(set.name()),
+                    (None, None) => {}
+                }
+                quilt.stamps.tiles = stamp;
+            }
+            Op::Rules { after, .. } => {
+                quilt.rules = Arc::clone(after);
+                quilt.stamps.rules = stamp;
+            }
+        }
+        Ok(())
+    }
+}
+
+impl Layer {
+    fn same_as(&self, other: &Layer) -> bool {
+        self.name == other.name && self.settings == other.settings && self.cells == other.cells
+    }
+}
+
+impl Quilt {
+    pub(super) fn layer_mut(&mut self, name: &str) -> Result<&mut Layer, NameError> {
+        let at = self.layer_at(name)?;
+        Ok(&mut Arc::make_mut(&mut self.layers)[at])
+    }
+}

@@ -1,0 +1,457 @@
+//! The Pen: the way to change a map.
+
+use std::sync::Arc;
+
+use super::change::{Changeset, Op, revert};
+use super::journal::LayerJournal;
+use super::{Condition, EditError};
+use crate::plane::{Presence, Stamp};
+use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Quilt};
+use crate::tile::{Cell, TileId, TileSet};
+use crate::units::{CellOffset, CellPos, CellRect};
+
+/// What [`Quilt::edit`] gives: what the edit returned, and what it changed.
+#[derive(Clone, Debug)]
+pub struct Edit<T> {
+    /// What the closure returned.
+    pub result: T,
+    /// What was changed: to undo it, to send it, or to look at.
+    pub changes: Changeset,
+}
+
+/// Changes a map within [`Quilt::edit`].
+///
+/// Each call is seen by the next ones. When one of them fails and the edit ends with its error,
+/// everything is as before.
+#[derive(Debug)]
+pub struct Pen<'q> {
+    quilt: &'q mut Quilt,
+    stamp: Stamp,
+    journals: Vec<(usize, LayerJournal)>,
+    ops: Vec<Op>,
+    kept: bool,
+}
+
+impl Quilt {
+    /// Changes the map: all of what `change` does, or nothing when it fails.
+    ///
+    /// # Errors
+    /// The error with which `change` ends; everything it did is undone then.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos, EditError};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let wall = quilt.tile("garden/wall")?;
+    /// let (here, there) = (CellPos::new(-4, -2), CellPos::new(5, 0));
+    /// let edit = quilt.edit("build where nothing is", |pen| {
+    ///     let built = pen.put_if("soil", here, Cell::EMPTY, wall)?;
+    ///     let again = pen.put_if("soil", here, Cell::EMPTY, wall)?;
+    ///     Ok((built, again))
+    /// })?;
+    /// assert_eq!(edit.result, (true, false));
+    ///
+    /// let failed = quilt.edit("only on grass", |pen| {
+    ///     pen.erase("soil", here)?;
+    ///     pen.require("soil", there, pen.quilt().tile("garden/grass")?)
+    /// });
+    /// assert!(matches!(failed, Err(EditError::Required { .. })));
+    /// assert_eq!(quilt.get("soil", here)?.here(), Some(Cell::of(wall)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn edit<T>(
+        &mut self,
+        label: &str,
+        change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
+    ) -> Result<Edit<T>, EditError> {
+        let mut pen = Pen {
+            quilt: self,
+            stamp: Stamp::next(),
+            journals: Vec::new(),
+            ops: Vec::new(),
+            kept: false,
+        };
+        // A failed edit, and one that panics, is undone when the pen is dropped.
+        let result = change(&mut pen)?;
+        Ok(Edit { result, changes: pen.finish(label) })
+    }
+}
+
+// Look.
+impl Pen<'_> {
+    /// The map as it is now, with what this edit has changed so far.
+    pub fn quilt(&self) -> &Quilt {
+        self.quilt
+    }
+
+    /// What lies in a cell of a layer now.
+    ///
+    /// # Errors
+    /// A layer that is not there, or a cell that is not loaded.
+    pub fn get(&self, layer: impl LayerKey, cell: CellPos) -> Result<Cell, EditError> {
+        let layer = self.quilt.layer(layer)?;
+        let held = layer.cells().get(cell).or_absent(cell.chunk());
+        held.map_err(|source| EditError::Absent { layer: layer.name().to_owned(), source })
+    }
+
+    fn holds(&self, at: usize, cell: CellPos, wanted: &Condition) -> Result<bool, EditError> {
+        let held = self.get(self.quilt.layers()[at].id(), cell)?;
+        let Condition::Ground(class) = wanted else {
+            return Ok(wanted.of_cell(held).unwrap_or(false));
+        };
+        let found = self.quilt.ground_at(cell);
+        Ok(matches!(found, Presence::Here(Some(ground)) if ground.class == *class))
+    }
+}
+
+// Cells.
+impl Pen<'_> {
+    /// The most chunks that one fill may touch: those of 65,536 × 65,536 cells.
+    pub const MOST_CHUNKS: u64 = 1 << 20;
+
+    /// Puts a tile, or [`Cell::EMPTY`], into a cell of a layer, and gives what lay there.
+    ///
+    /// # Errors
+    /// A layer or tile that is not there, or a cell that is not loaded.
+    pub fn put(
+        &mut self,
+        layer: impl LayerKey,
+        cell: CellPos,
+        value: impl Into<Cell>,
+    ) -> Result<Cell, EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let value = self.known(value.into())?;
+        self.put_at(at, cell, value)
+    }
+
+    /// Empties a cell of a layer, and gives what lay there.
+    ///
+    /// # Errors
+    /// A layer that is not there, or a cell that is not loaded.
+    pub fn erase(&mut self, layer: impl LayerKey, cell: CellPos) -> Result<Cell, EditError> {
+        self.put(layer, cell, Cell::EMPTY)
+    }
+
+    /// Puts the same into every cell of a rectangle; [`Cell::EMPTY`] empties it.
+    ///
+    /// # Errors
+    /// A layer or tile that is not there, a cell that is not loaded, or a rectangle that touches
+    /// more than [`Pen::MOST_CHUNKS`] chunks.
+    ///
+    /// Whole chunks cost no look at their cells, neither here nor when it is undone.
+    pub fn fill(
+        &mut self,
+        layer: impl LayerKey,
+        rect: CellRect,
+        value: impl Into<Cell>,
+    ) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let value = self.known(value.into())?;
+        // What is empty already needs no emptying, so only what the layer holds counts then.
+        let bounds = self.quilt.layers()[at].cells().bounds();
+        let rect = if value.is_empty() { rect.intersection(bounds) } else { rect };
+        let touched = |from: i32, to: i32| (i64::from(to - 1) >> 6) - i64::from(from >> 6) + 1;
+        let chunks = touched(rect.left(), rect.right()) * touched(rect.top(), rect.bottom());
+        if !rect.is_empty() && chunks.unsigned_abs() > Self::MOST_CHUNKS {
+            return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
+        }
+        let stamp = self.stamp;
+        let (journal, layer) = self.open(at);
+        layer.cells.check_here(rect).map_err(|source| absent(layer, source))?;
+        for pos in rect.chunks() {
+            journal.note_chunk(layer, pos);
+            layer.cells.fill_chunk(pos, rect, value, stamp);
+        }
+        Ok(())
+    }
+
+    /// Puts a tile into a cell if the condition holds there, and says whether it did.
+    ///
+    /// # Errors
+    /// As [`Pen::put`]; a condition that does not hold is no error.
+    pub fn put_if(
+        &mut self,
+        layer: impl LayerKey,
+        cell: CellPos,
+        condition: impl Into<Condition>,
+        value: impl Into<Cell>,
+    ) -> Result<bool, EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let value = self.known(value.into())?;
+        let holds = self.holds(at, cell, &condition.into())?;
+        if holds {
+            self.put_at(at, cell, value)?;
+        }
+        Ok(holds)
+    }
+
+    /// Makes the whole edit fail unless the condition holds.
+    ///
+    /// # Errors
+    /// [`EditError::Required`] where it does not hold; a layer that is not there, or a cell that
+    /// is not loaded.
+    pub fn require(
+        &self,
+        layer: impl LayerKey,
+        cell: CellPos,
+        condition: impl Into<Condition>,
+    ) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        if self.holds(at, cell, &condition.into())? {
+            return Ok(());
+        }
+        let layer = &self.quilt.layers()[at];
+        let held = layer.cells().get(cell).here().unwrap_or_default();
+        let found = self.quilt.tiles().notation(held).to_string();
+        Err(EditError::Required { layer: layer.name().to_owned(), cell, found })
+    }
+
+    /// Puts rows of characters into a layer, the first character of the first row at `corner`.
+    /// A space leaves its cell as it is.
+    ///
+    /// # Errors
+    /// A character that the legend does not know; and as [`Pen::put`].
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let legend = [('.', quilt.tile("garden/grass")?.into()), ('#', quilt.tile("garden/wall")?.into())];
+    /// quilt.edit("a court", |pen| {
+    ///     pen.put_rows("soil", CellPos::new(10, 10), &legend, &["####", "#..#", "## #"])
+    /// })?;
+    /// assert_eq!(quilt.get("soil", CellPos::new(11, 11))?.here(), Some(legend[0].1));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn put_rows(
+        &mut self,
+        layer: impl LayerKey,
+        corner: CellPos,
+        legend: &[(char, Cell)],
+        rows: &[&str],
+    ) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        for (row, text) in rows.iter().enumerate() {
+            for (column, character) in text.chars().enumerate() {
+                if character == ' ' {
+                    continue;
+                }
+                let known = legend.iter().find(|(held, _)| *held == character);
+                let Some(&(_, value)) = known else {
+                    return Err(EditError::UnknownCharacter { row, column, character });
+                };
+                let value = self.known(value)?;
+                let way = CellOffset::new(column as i32, row as i32);
+                self.put_at(at, corner.saturating_add(way), value)?;
+            }
+        }
+        Ok(())
+    }
+
+    fn put_at(&mut self, at: usize, cell: CellPos, value: Cell) -> Result<Cell, EditError> {
+        let stamp = self.stamp;
+        let (journal, layer) = self.open(at);
+        let before = layer.cells.get(cell).or_absent(cell.chunk());
+        let before = before.map_err(|source| absent(layer, source))?;
+        if before != value {
+            journal.note_cell(layer, cell, before);
+            let set = layer.cells.set_stamped(cell, value, stamp);
+            set.map_err(|source| absent(layer, source))?;
+        }
+        Ok(before)
+    }
+
+    /// The cell, if the map has its tile.
+    fn known(&mut self, cell: Cell) -> Result<Cell, EditError> {
+        match cell.tile() {
+            Some(id) if self.quilt.tiles().name(id).is_none() => {
+                // Another clone may have named it since.
+                self.quilt.tiles.catch_up();
+                let known = self.quilt.tiles().name(id).is_some();
+                if known { Ok(cell) } else { Err(EditError::UnknownTile(id.index())) }
+            }
+            _ => Ok(cell),
+        }
+    }
+
+    /// A layer to write to, with the journal of what it held.
+    fn open(&mut self, at: usize) -> (&mut LayerJournal, &mut Layer) {
+        let known = self.journals.iter().position(|(held, _)| *held == at);
+        let known = known.unwrap_or_else(|| {
+            self.journals.push((at, LayerJournal::default()));
+            self.journals.len() - 1
+        });
+        (&mut self.journals[known].1, &mut Arc::make_mut(&mut self.quilt.layers)[at])
+    }
+}
+
+fn absent(layer: &Layer, source: crate::plane::AbsentError) -> EditError {
+    EditError::Absent { layer: layer.name().to_owned(), source }
+}
+
+// Everything but cells.
+impl Pen<'_> {
+    /// Adds a layer on top of the order.
+    ///
+    /// # Errors
+    /// An empty name, or one that another layer has.
+    pub fn add_layer(&mut self, name: &str, settings: LayerSettings) -> Result<(), EditError> {
+        if name.is_empty() {
+            return Err(EditError::NoName("layer"));
+        }
+        if self.quilt.layer(name).is_ok() {
+            return Err(EditError::LayerExists(name.to_owned()));
+        }
+        let layer = Layer::new(name.into(), settings);
+        self.record(Op::Layer { before: None, after: Some((self.quilt.layers.len(), layer)) })
+    }
+
+    /// Removes a layer with its cells.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn remove_layer(&mut self, layer: impl LayerKey) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        // What this edit changed in it must come before its removal, as the layer then was.
+        self.settle();
+        let removed = self.quilt.layers[at].clone();
+        self.record(Op::Layer { before: Some((at, removed)), after: None })
+    }
+
+    /// Moves a layer to another place in the order, 0 being the lowest; places beyond the last
+    /// one mean the last.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn move_layer(&mut self, layer: impl LayerKey, place: usize) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let place = place.min(self.quilt.layers.len() - 1);
+        self.settle();
+        let moved = self.quilt.layers[at].clone();
+        let op = Op::Layer { before: Some((at, moved.clone())), after: Some((place, moved)) };
+        if at == place { Ok(()) } else { self.record(op) }
+    }
+
+    /// Gives a layer other settings.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn set_layer(
+        &mut self,
+        layer: impl LayerKey,
+        change: impl FnOnce(LayerSettings) -> LayerSettings,
+    ) -> Result<(), EditError> {
+        let layer = self.quilt.layer(layer)?;
+        let (name, before) = (Arc::clone(&layer.name), layer.settings().clone());
+        let after = change(before.clone());
+        if after == before {
+            return Ok(());
+        }
+        self.record(Op::Settings { layer: name, before, after })
+    }
+
+    /// Adds a marker, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// A marker without a name.
+    pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
+        if marker.name().is_empty() {
+            return Err(EditError::NoName("marker"));
+        }
+        let name = marker.shared_name();
+        let before = self.quilt.markers.get(&name).cloned();
+        self.record(Op::Marker { name, before, after: Some(marker) })
+    }
+
+    /// Removes a marker.
+    ///
+    /// # Errors
+    /// A name that no marker has.
+    pub fn remove_marker(&mut self, name: &str) -> Result<(), EditError> {
+        let marker = self.quilt.marker(name)?.marker().clone();
+        let name = marker.shared_name();
+        self.record(Op::Marker { name, before: Some(marker), after: None })
+    }
+
+    /// Adds a tile set, or puts it in the place of the one with its name. Cells keep what they
+    /// show by name: tiles that the former set had alone are shown by a placeholder.
+    ///
+    /// # Errors
+    /// A tile whose ground class the map does not have, or too many tiles.
+    pub fn put_tiles(&mut self, set: TileSet) -> Result<(), EditError> {
+        for tile in set.tiles() {
+            if let Some(class) = tile.ground() {
+                self.quilt.rules.class(class).map_err(|source| EditError::TileGround {
+                    tile: set.full_name(tile).to_string(),
+                    source,
+                })?;
+            }
+        }
+        let before = self.quilt.tiles().set(set.name()).cloned();
+        self.record(Op::Tiles { before, after: Some(Arc::new(set)) })
+    }
+
+    /// Adds ground classes; those that are there already stay as they are.
+    ///
+    /// # Errors
+    /// A name that cannot be one, or too many classes.
+    pub fn add_ground_classes<'n>(
+        &mut self,
+        names: impl IntoIterator<Item = &'n str>,
+    ) -> Result<(), EditError> {
+        let mut after = (*self.quilt.rules).clone();
+        for name in names {
+            after.add_class(name)?;
+        }
+        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+    }
+
+    /// Adds a mover, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// A mover that names a class which the map does not have, or too many movers.
+    pub fn put_mover(&mut self, mover: Mover) -> Result<(), EditError> {
+        let mut after = (*self.quilt.rules).clone();
+        after.put_mover(mover)?;
+        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+    }
+
+    /// The handle of a tile; see [`Quilt::tile`].
+    ///
+    /// # Errors
+    /// A name that no tile set has.
+    pub fn tile(&self, name: &str) -> Result<TileId, EditError> {
+        Ok(self.quilt.tile(name)?)
+    }
+
+    /// Does an operation and keeps it, behind what was done to cells before.
+    fn record(&mut self, op: Op) -> Result<(), EditError> {
+        self.settle();
+        op.apply(self.quilt, self.stamp).map_err(|error| EditError::Refused(error.to_string()))?;
+        self.ops.push(op);
+        Ok(())
+    }
+
+    /// Turns what was noted of cells into operations.
+    fn settle(&mut self) {
+        for (at, journal) in self.journals.drain(..) {
+            journal.into_ops(&self.quilt.layers[at], &mut self.ops);
+        }
+    }
+
+    fn finish(mut self, label: &str) -> Changeset {
+        self.settle();
+        self.kept = true;
+        let tiles = self.quilt.tiles.clone();
+        Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
+    }
+}
+
+impl Drop for Pen<'_> {
+    fn drop(&mut self) {
+        if !self.kept {
+            self.settle();
+            revert(self.quilt, &self.ops, Stamp::next());
+        }
+    }
+}

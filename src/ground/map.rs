@@ -1,0 +1,287 @@
+//! The ground of every cell, kept up to date by stamps.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::decide::{Speaker, classes_of_tiles, speakers};
+use crate::lattice::Lattice;
+use crate::plane::{Absence, Presence, RunValues, SeenStamps, Stamp};
+use crate::quilt::{GroundClass, LayerId, MoverId, Outside, Quilt, Treatment};
+use crate::tile::Cell;
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
+
+/// The ground of every cell of a map, and how its movers take it.
+///
+/// Made once from a map and brought up to date by [`GroundMap::refresh`]; between two calls it
+/// answers from the state that it has seen. It may follow any clone of any map: after a refresh it
+/// equals one made anew.
+///
+/// ```
+/// use sturdy_quilt::{Cell, CellPos, GroundMap};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// let mut ground = GroundMap::of(&quilt);
+/// let walker = quilt.mover("walker")?;
+/// assert!(ground.blocked(walker, CellPos::new(2, 0)));
+///
+/// let grass = quilt.tile("garden/grass")?;
+/// quilt.edit("take the wall down", |pen| pen.put("soil", CellPos::new(2, 0), grass))?;
+/// ground.refresh(&quilt);
+/// assert!(!ground.blocked(walker, CellPos::new(2, 0)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct GroundMap {
+    chunks: FxHashMap<ChunkPos, ClassChunk>,
+    movers: Vec<MoverTable>,
+    bounds: CellRect,
+    seen: Seen,
+}
+
+/// From what the map was derived.
+#[derive(Clone, Debug)]
+struct Seen {
+    lattice: Lattice,
+    tiles: Stamp,
+    rules: Stamp,
+    speakers: Vec<(LayerId, CellOffset)>,
+    cells: Vec<SeenStamps>,
+    bounds_of: Option<CellRect>,
+}
+
+/// A byte for each cell: the number of a class, or one of the codes above those.
+#[derive(Clone, Debug, PartialEq)]
+enum ClassChunk {
+    Uniform(u8),
+    Each(Box<[u8]>),
+}
+
+const SILENT: u8 = 255;
+const NOT_HERE: u8 = 254;
+const DAMAGED: u8 = 253;
+
+#[derive(Clone, Debug, PartialEq)]
+struct MoverTable {
+    by_class: Vec<Treatment>,
+    outside: Outside,
+    unloaded: Treatment,
+}
+
+impl GroundMap {
+    /// The ground of a map. Costs a look at every chunk in use.
+    pub fn of(quilt: &Quilt) -> GroundMap {
+        let mut map = GroundMap {
+            chunks: FxHashMap::default(),
+            movers: Vec::new(),
+            bounds: CellRect::EMPTY,
+            seen: Seen {
+                lattice: *quilt.lattice(),
+                tiles: Stamp::NONE,
+                rules: Stamp::NONE,
+                speakers: Vec::new(),
+                cells: Vec::new(),
+                bounds_of: None,
+            },
+        };
+        map.rebuild(quilt);
+        map
+    }
+
+    /// Brings the ground up to date with a map: the one it was made from, a clone, or another.
+    /// Gives the number of chunks that were derived anew.
+    ///
+    /// Costs nothing but a look at each layer when nothing has changed, and else a look at the
+    /// chunks that have.
+    pub fn refresh(&mut self, quilt: &Quilt) -> usize {
+        let stamps = quilt.stamps();
+        let speakers = speakers(quilt);
+        let same_rules = self.seen.tiles == stamps.tiles
+            && self.seen.rules == stamps.rules
+            && self.seen.lattice == *quilt.lattice()
+            && speakers.iter().map(Speaker::identity).eq(self.seen.speakers.iter().copied());
+        if !same_rules {
+            return self.rebuild(quilt);
+        }
+        let mut stale = FxHashSet::default();
+        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
+            for own in seen.update(speaker.layer.cells()) {
+                stale.extend(own.cells().moved(speaker.offset).chunks());
+            }
+        }
+        if !stale.is_empty() {
+            let classes = classes_of_tiles(quilt);
+            let mut scratch = Vec::new();
+            for &pos in &stale {
+                self.derive(pos, &speakers, &classes, &mut scratch);
+            }
+        }
+        if !stale.is_empty() || self.seen.bounds_of != quilt.stated_bounds() {
+            self.seen.bounds_of = quilt.stated_bounds();
+            self.bounds = quilt.bounds();
+        }
+        stale.len()
+    }
+
+    /// The class of a cell, or `None` where no layer says anything.
+    pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
+        match self.code(cell) {
+            SILENT => Presence::Here(None),
+            NOT_HERE => Presence::NotHere,
+            DAMAGED => Presence::Damaged,
+            class => Presence::Here(GroundClass::from_index(class.into())),
+        }
+    }
+
+    /// How a mover takes a cell. Ground of which no layer says anything is passed; a handle of
+    /// another map is blocked everywhere. Constant time.
+    pub fn treatment(&self, mover: MoverId, cell: CellPos) -> Treatment {
+        let Some(table) = self.movers.get(mover.index()) else { return Treatment::Block };
+        let cell = if self.bounds.contains(cell) {
+            cell
+        } else {
+            match table.outside {
+                Outside::Treated(treatment) => return treatment,
+                Outside::Wrapped if self.bounds.is_empty() => return Treatment::Block,
+                Outside::Wrapped => wrapped(cell, self.bounds),
+            }
+        };
+        match self.code(cell) {
+            SILENT => Treatment::Pass,
+            NOT_HERE | DAMAGED => table.unloaded,
+            class => table.by_class.get(usize::from(class)).copied().unwrap_or_default(),
+        }
+    }
+
+    /// Whether a mover cannot be in a cell.
+    pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
+        self.treatment(mover, cell).blocks()
+    }
+
+    /// The bounds of the map as last seen; beyond them lies the outside.
+    pub const fn bounds(&self) -> CellRect {
+        self.bounds
+    }
+
+    fn code(&self, cell: CellPos) -> u8 {
+        match self.chunks.get(&cell.chunk()) {
+            None => SILENT,
+            Some(ClassChunk::Uniform(code)) => *code,
+            Some(ClassChunk::Each(codes)) => codes[cell.index_in_chunk()],
+        }
+    }
+
+    fn rebuild(&mut self, quilt: &Quilt) -> usize {
+        let speakers = speakers(quilt);
+        self.seen = Seen {
+            lattice: *quilt.lattice(),
+            tiles: quilt.stamps().tiles,
+            rules: quilt.stamps().rules,
+            speakers: speakers.iter().map(Speaker::identity).collect(),
+            cells: vec![SeenStamps::default(); speakers.len()],
+            bounds_of: quilt.stated_bounds(),
+        };
+        self.chunks.clear();
+        self.bounds = quilt.bounds();
+        self.movers = mover_tables(quilt);
+        let mut used = FxHashSet::default();
+        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
+            for own in seen.update(speaker.layer.cells()) {
+                used.extend(own.cells().moved(speaker.offset).chunks());
+            }
+        }
+        let classes = classes_of_tiles(quilt);
+        let mut scratch = Vec::new();
+        for &pos in &used {
+            self.derive(pos, &speakers, &classes, &mut scratch);
+        }
+        used.len()
+    }
+
+    fn derive(
+        &mut self,
+        pos: ChunkPos,
+        speakers: &[Speaker<'_>],
+        classes: &[Option<GroundClass>],
+        scratch: &mut Vec<Cell>,
+    ) {
+        match class_chunk(pos, speakers, classes, scratch) {
+            ClassChunk::Uniform(SILENT) => self.chunks.remove(&pos),
+            chunk => self.chunks.insert(pos, chunk),
+        };
+    }
+}
+
+impl Speaker<'_> {
+    fn identity(&self) -> (LayerId, CellOffset) {
+        (self.layer.id(), self.offset)
+    }
+}
+
+/// The classes of one chunk of the map: layer by layer from the top, each speaking for the cells
+/// that are still undecided.
+fn class_chunk(
+    pos: ChunkPos,
+    speakers: &[Speaker<'_>],
+    classes: &[Option<GroundClass>],
+    scratch: &mut Vec<Cell>,
+) -> ClassChunk {
+    let code_of = |cell: Cell| {
+        let class = cell.tile().and_then(|tile| classes.get(tile.index()).copied().flatten());
+        class.map_or(SILENT, |class| class.index() as u8)
+    };
+    let mut codes: Option<Box<[u8]>> = None;
+    for speaker in speakers {
+        let back = speaker.offset.reversed();
+        let own = pos.cells().moved(back);
+        speaker.layer.cells().read_blocks(own, scratch, |run| {
+            let uniform = match run.values {
+                RunValues::Uniform(cell) => Some(code_of(cell)),
+                RunValues::Absent(Absence::NotHere) => Some(NOT_HERE),
+                RunValues::Absent(Absence::Damaged) => Some(DAMAGED),
+                RunValues::Slice(_) => None,
+            };
+            if uniform == Some(SILENT) {
+                return;
+            }
+            let codes = codes.get_or_insert_with(|| vec![SILENT; CELLS].into());
+            let mut speak = |own: CellPos, code: u8| {
+                let cell = own.saturating_add(speaker.offset);
+                let held = &mut codes[cell.index_in_chunk()];
+                if *held == SILENT {
+                    *held = code;
+                }
+            };
+            match uniform {
+                Some(code) => run.cells.cells().for_each(|own| speak(own, code)),
+                None => run.each().for_each(|(own, cell)| speak(own, code_of(cell))),
+            }
+        });
+    }
+    match codes {
+        None => ClassChunk::Uniform(SILENT),
+        Some(codes) if codes.iter().all(|code| *code == codes[0]) => ClassChunk::Uniform(codes[0]),
+        Some(codes) => ClassChunk::Each(codes),
+    }
+}
+
+const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
+
+fn mover_tables(quilt: &Quilt) -> Vec<MoverTable> {
+    let rules = quilt.ground_rules();
+    let table = |mover: &crate::quilt::Mover| MoverTable {
+        by_class: rules.classes().map(|class| mover.treatment(class)).collect(),
+        outside: mover.outside_rule(),
+        unloaded: mover.unloaded_rule(),
+    };
+    rules.movers().iter().map(table).collect()
+}
+
+/// The cell inside the bounds that a place beyond them repeats.
+fn wrapped(cell: CellPos, bounds: CellRect) -> CellPos {
+    let around = |at: i32, from: i32, length: u32| {
+        let way = (i64::from(at) - i64::from(from)).rem_euclid(i64::from(length));
+        i64::from(from) + way
+    };
+    let x = around(cell.x(), bounds.left(), bounds.width());
+    let y = around(cell.y(), bounds.top(), bounds.height());
+    CellPos::checked(x, y).unwrap_or(cell)
+}

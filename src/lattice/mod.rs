@@ -1,0 +1,174 @@
+//! The shape and size of the cells in the world, and all conversion between cells and world.
+
+mod square;
+
+use std::cmp::Ordering;
+
+use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
+
+/// How cells lie in the world.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, Lattice, WorldPoint};
+///
+/// let lattice = Lattice::square(16.0, 24.0)?;
+/// assert_eq!(lattice.cell_at(WorldPoint::new(40.0, -0.5)), CellPos::new(2, -1));
+/// assert_eq!(lattice.center(CellPos::new(2, -1)), WorldPoint::new(40.0, -12.0));
+/// # Ok::<(), sturdy_quilt::LatticeError>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Lattice {
+    shape: LatticeShape,
+    width: f64,
+    height: f64,
+}
+
+impl Default for Lattice {
+    /// Square cells of 16 × 16 units.
+    fn default() -> Lattice {
+        Lattice { shape: LatticeShape::Square, width: 16.0, height: 16.0 }
+    }
+}
+
+/// The shape of the cells of a [`Lattice`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum LatticeShape {
+    /// Upright rectangles in rows and columns.
+    #[default]
+    Square,
+}
+
+impl LatticeShape {
+    /// The word that names it in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            LatticeShape::Square => "square",
+        }
+    }
+}
+
+/// Why a lattice cannot be made.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+#[non_exhaustive]
+pub enum LatticeError {
+    /// A side of the cell is not a number, or is out of range.
+    #[error(
+        "a cell of {width} × {height} units: each side must lie between {} and {}",
+        Lattice::MIN_SIDE,
+        Lattice::MAX_SIDE
+    )]
+    CellSize {
+        /// The width that was asked for.
+        width: f64,
+        /// The height that was asked for.
+        height: f64,
+    },
+}
+
+impl Lattice {
+    /// The least width or height of a cell in world units.
+    pub const MIN_SIDE: f64 = 1.0 / 1024.0;
+    /// The greatest width or height of a cell in world units: with it, the corner of every cell
+    /// is still exact to less than a hundredth of a unit.
+    pub const MAX_SIDE: f64 = 65536.0;
+
+    /// Upright cells of `width` × `height` world units in rows and columns; cell 0,0 has its top
+    /// left corner at the origin of the world.
+    ///
+    /// # Errors
+    /// A side that is not a number between [`Lattice::MIN_SIDE`] and [`Lattice::MAX_SIDE`].
+    pub fn square(width: f64, height: f64) -> Result<Lattice, LatticeError> {
+        let valid = |side: f64| (Self::MIN_SIDE..=Self::MAX_SIDE).contains(&side);
+        if !valid(width) || !valid(height) {
+            return Err(LatticeError::CellSize { width, height });
+        }
+        Ok(Lattice { shape: LatticeShape::Square, width, height })
+    }
+
+    /// The shape of the cells.
+    pub const fn shape(&self) -> LatticeShape {
+        self.shape
+    }
+
+    /// The width of a cell in world units.
+    pub const fn cell_width(&self) -> f64 {
+        self.width
+    }
+
+    /// The height of a cell in world units.
+    pub const fn cell_height(&self) -> f64 {
+        self.height
+    }
+
+    /// The cell at a place in the world: the one whose [`Lattice::bounds`] hold it.
+    ///
+    /// A place on the edge between two cells belongs to the right or the lower one. Places beyond
+    /// the outermost cells give the nearest of them; a coordinate that is not a number counts
+    /// as 0.
+    pub fn cell_at(&self, place: WorldPoint) -> CellPos {
+        match self.shape {
+            LatticeShape::Square => square::cell_at(self, place),
+        }
+    }
+
+    /// The rectangle around a cell in the world, half-open as the cell itself. Neighbours share
+    /// their edges to the last bit.
+    pub fn bounds(&self, cell: CellPos) -> WorldRect {
+        self.rect_bounds(CellRect::of_cell(cell))
+    }
+
+    /// The rectangle around a rectangle of cells in the world.
+    pub fn rect_bounds(&self, rect: CellRect) -> WorldRect {
+        match self.shape {
+            LatticeShape::Square => square::rect_bounds(self, rect),
+        }
+    }
+
+    /// The middle of a cell in the world.
+    pub fn center(&self, cell: CellPos) -> WorldPoint {
+        self.bounds(cell).center()
+    }
+
+    /// The place where things that stand in a cell touch the ground: the middle of its lower
+    /// edge. Rows are sorted by it.
+    pub fn foot(&self, cell: CellPos) -> WorldPoint {
+        let bounds = self.bounds(cell);
+        WorldPoint::new(bounds.center().x, bounds.max().y)
+    }
+
+    /// The smallest rectangle of cells that holds every cell which shares a point with `area`.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, Lattice, WorldPoint, WorldRect};
+    ///
+    /// let lattice = Lattice::square(16.0, 16.0)?;
+    /// let area = WorldRect::between(WorldPoint::new(-1.0, 0.0), WorldPoint::new(16.0, 16.0));
+    /// assert_eq!(lattice.cells_in(area), CellRect::new(CellPos::new(-1, 0), 2, 1));
+    /// # Ok::<(), sturdy_quilt::LatticeError>(())
+    /// ```
+    pub fn cells_in(&self, area: WorldRect) -> CellRect {
+        if area.is_empty() {
+            return CellRect::EMPTY;
+        }
+        match self.shape {
+            LatticeShape::Square => square::cells_in(self, area),
+        }
+    }
+
+    /// The cells that share an edge with `cell`, clockwise from the upper one; those beyond the
+    /// limits of [`CellPos`] are left out.
+    pub fn neighbors(&self, cell: CellPos) -> impl Iterator<Item = CellPos> + use<> {
+        let ways = match self.shape {
+            LatticeShape::Square => square::NEIGHBORS,
+        };
+        ways.into_iter().filter_map(move |way| cell.checked_add(way))
+    }
+
+    /// Which of two cells of a layer is drawn first.
+    pub fn drawing_order(&self, a: CellPos, b: CellPos) -> Ordering {
+        match self.shape {
+            LatticeShape::Square => a.cmp(&b),
+        }
+    }
+}

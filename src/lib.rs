@@ -1,0 +1,73 @@
+#![doc = include_str!("../docs/crate.md")]
+
+mod document;
+mod draw;
+mod edit;
+mod ground;
+mod lattice;
+mod near;
+mod picture;
+mod plane;
+mod quilt;
+mod tile;
+mod units;
+mod view;
+
+#[cfg(feature = "fs")]
+pub use document::FolderSource;
+pub use document::{
+    FileSource, Limits, LoadError, Loaded, MemorySource, Problem, SaveError, Severity, SourceError,
+    TextPlace, load,
+};
+pub use draw::{
+    Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Quad,
+    StackEntry, StackPass,
+};
+pub use edit::{ApplyError, CellEdit, Changeset, Condition, Edit, EditError, Pen};
+pub use ground::{GroundDecision, GroundMap};
+pub use lattice::{Lattice, LatticeError, LatticeShape};
+pub use near::NameError;
+#[cfg(feature = "png")]
+pub use picture::PngError;
+pub use picture::{Color, ColorError, Picture, PictureSizeError};
+pub use plane::{
+    Absence, AbsentError, Cursor, Plane, Presence, Run, RunValues, SeenStamps, Stamp, Value,
+};
+pub use quilt::{
+    CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
+    LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, PlacedMarker, Quilt,
+    QuiltStamps, Treatment,
+};
+pub use tile::{
+    ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit, SheetCut, SheetCutError,
+    SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName, TileNameError,
+    TileSet, TileSetBuilder, TileSetError, TileSpec, TileTable, Turn,
+};
+pub use units::{
+    CellOffset, CellPos, CellRect, Cells, ChunkPos, PixelRect, PixelSize, ScreenPoint, ScreenSize,
+    ScreenVec, WorldPoint, WorldRect, WorldVec,
+};
+pub use view::View;
+
+/// The small garden that the examples of this documentation share.
+#[doc(hidden)]
+pub fn doc_quilt() -> Quilt {
+    fn garden() -> Result<Quilt, Box<dyn std::error::Error>> {
+        let mut quilt = Quilt::new(Lattice::square(16.0, 16.0)?);
+        quilt.edit("lay out the garden", |pen| {
+            pen.add_ground_classes(["open", "stone"])?;
+            pen.put_mover(Mover::new("walker").block("stone"))?;
+            let tiles = TileSet::builder("garden")
+                .tile(TileSpec::named("grass").ground("open"))
+                .tile(TileSpec::named("wall").ground("stone"));
+            pen.put_tiles(tiles.build()?)?;
+            pen.add_layer("soil", LayerSettings::default())?;
+            pen.put_marker(Marker::cell("gate", CellPos::new(3, 1)))?;
+            let legend =
+                [('.', pen.tile("garden/grass")?.into()), ('#', pen.tile("garden/wall")?.into())];
+            pen.put_rows("soil", CellPos::ORIGIN, &legend, &["..#.", "....", "...."])
+        })?;
+        Ok(quilt)
+    }
+    garden().expect("the garden of the documentation is well made")
+}

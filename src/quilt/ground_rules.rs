@@ -1,0 +1,275 @@
+use std::sync::Arc;
+
+use crate::near::NameError;
+
+/// The handle of a ground class of one map: what a place is to a body.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct GroundClass(u8);
+
+impl GroundClass {
+    /// The most classes a map can have.
+    pub const MAX_COUNT: usize = 64;
+
+    pub(crate) fn from_index(index: usize) -> Option<GroundClass> {
+        (index < Self::MAX_COUNT).then_some(GroundClass(index as u8))
+    }
+
+    /// The place among the map's classes, counted from 0.
+    pub const fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+/// The handle of a mover of one map.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub struct MoverId(u16);
+
+impl MoverId {
+    pub(crate) const fn index(self) -> usize {
+        self.0 as usize
+    }
+}
+
+/// How one kind of body takes a ground class, the outside of the map, or a place that is not
+/// loaded.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[non_exhaustive]
+pub enum Treatment {
+    /// It passes at full speed.
+    #[default]
+    Pass,
+    /// It cannot be there.
+    Block,
+    /// It passes at a factor of its speed, greater than 0 and at most 1.
+    Slow(f64),
+}
+
+impl Treatment {
+    /// Whether a body cannot be there.
+    pub const fn blocks(self) -> bool {
+        matches!(self, Treatment::Block)
+    }
+
+    /// The factor of the body's speed: 1 where it passes, 0 where it cannot be.
+    pub const fn speed(self) -> f64 {
+        match self {
+            Treatment::Pass => 1.0,
+            Treatment::Block => 0.0,
+            Treatment::Slow(factor) => factor,
+        }
+    }
+}
+
+/// How one kind of body treats each ground class.
+///
+/// A class that is not named is passed. The outside of the map is a wall, and so is what is not
+/// loaded, until something else is said.
+///
+/// ```
+/// use sturdy_quilt::{Mover, Treatment};
+///
+/// let cart = Mover::new("cart").slow("mud", 0.5).block("channel").outside(Treatment::Pass);
+/// assert_eq!(cart.treatment("mud"), Treatment::Slow(0.5));
+/// assert_eq!(cart.treatment("steam"), Treatment::Pass);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Mover {
+    name: Arc<str>,
+    treatments: Vec<(Arc<str>, Treatment)>,
+    outside: Outside,
+    unloaded: Treatment,
+}
+
+/// What lies beyond the bounds of the map for a mover.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum Outside {
+    /// Everywhere the same.
+    Treated(Treatment),
+    /// The map again, from its other side.
+    Wrapped,
+}
+
+impl Mover {
+    /// A body that passes every class.
+    pub fn new(name: impl Into<Arc<str>>) -> Mover {
+        Mover {
+            name: name.into(),
+            treatments: Vec::new(),
+            outside: Outside::Treated(Treatment::Block),
+            unloaded: Treatment::Block,
+        }
+    }
+
+    /// The same mover, blocked by a class.
+    #[must_use]
+    pub fn block(self, class: impl Into<Arc<str>>) -> Mover {
+        self.treats(class, Treatment::Block)
+    }
+
+    /// The same mover, slowed by a class to a factor of its speed. A factor that is not greater
+    /// than 0 blocks, one of 1 or more passes.
+    #[must_use]
+    pub fn slow(self, class: impl Into<Arc<str>>, factor: f64) -> Mover {
+        let treatment = match factor {
+            f if f >= 1.0 => Treatment::Pass,
+            f if f > 0.0 => Treatment::Slow(f),
+            _ => Treatment::Block,
+        };
+        self.treats(class, treatment)
+    }
+
+    /// The same mover with another treatment of a class.
+    #[must_use]
+    pub fn treats(mut self, class: impl Into<Arc<str>>, treatment: Treatment) -> Mover {
+        let class = class.into();
+        self.treatments.retain(|(held, _)| *held != class);
+        self.treatments.push((class, treatment));
+        self
+    }
+
+    /// The same mover with another treatment of the outside of the map.
+    #[must_use]
+    pub fn outside(mut self, treatment: Treatment) -> Mover {
+        self.outside = Outside::Treated(treatment);
+        self
+    }
+
+    /// The same mover, to which the map goes on from its other side.
+    #[must_use]
+    pub fn wrapped(mut self) -> Mover {
+        self.outside = Outside::Wrapped;
+        self
+    }
+
+    /// The same mover with another treatment of places that are not loaded.
+    #[must_use]
+    pub fn unloaded(mut self, treatment: Treatment) -> Mover {
+        self.unloaded = treatment;
+        self
+    }
+
+    /// Its name, which no other mover of its map has.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// How it treats a class.
+    pub fn treatment(&self, class: &str) -> Treatment {
+        let found = self.treatments.iter().find(|(held, _)| **held == *class);
+        found.map(|(_, treatment)| *treatment).unwrap_or_default()
+    }
+
+    /// The classes that it names, with their treatment, in the order in which they were stated.
+    pub fn treatments(&self) -> impl Iterator<Item = (&str, Treatment)> {
+        self.treatments.iter().map(|(class, treatment)| (&**class, *treatment))
+    }
+
+    /// What lies beyond the bounds of the map.
+    pub const fn outside_rule(&self) -> Outside {
+        self.outside
+    }
+
+    /// How it treats what is not loaded.
+    pub const fn unloaded_rule(&self) -> Treatment {
+        self.unloaded
+    }
+}
+
+/// The ground classes and movers of a map.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct GroundRules {
+    classes: Vec<Arc<str>>,
+    movers: Vec<Mover>,
+}
+
+/// Why a ground class or a mover cannot be added.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum GroundRulesError {
+    /// The name cannot be one: `outside` and `unloaded` mean something else in a mover.
+    #[error("`{0}` cannot name a ground class: it must not be empty, `outside` or `unloaded`")]
+    ReservedName(String),
+    /// There are as many classes as a map can have.
+    #[error("a map can have at most {} ground classes", GroundClass::MAX_COUNT)]
+    TooManyClasses,
+    /// There are as many movers as a map can have.
+    #[error("a map can have at most 65535 movers")]
+    TooManyMovers,
+    /// The mover names a class that is not there.
+    #[error("mover `{mover}` treats an unknown class")]
+    UnknownClass {
+        /// The mover.
+        mover: String,
+        /// The class.
+        #[source]
+        source: NameError,
+    },
+}
+
+impl GroundRules {
+    /// The classes, in the order in which they were stated.
+    pub fn classes(&self) -> impl ExactSizeIterator<Item = &str> + Clone {
+        self.classes.iter().map(|class| &**class)
+    }
+
+    /// The name of a class, or `None` for a handle of another map.
+    pub fn class_name(&self, class: GroundClass) -> Option<&str> {
+        self.classes.get(class.index()).map(|name| &**name)
+    }
+
+    /// The handle of a class.
+    ///
+    /// # Errors
+    /// A name that no class has.
+    pub fn class(&self, name: &str) -> Result<GroundClass, NameError> {
+        let found = self.classes.iter().position(|class| **class == *name);
+        let found = found.and_then(GroundClass::from_index);
+        found.ok_or_else(|| NameError::new("ground class", name, self.classes()))
+    }
+
+    /// The movers, in the order in which they were stated.
+    pub fn movers(&self) -> &[Mover] {
+        &self.movers
+    }
+
+    /// The mover of a handle, or `None` for a handle of another map.
+    pub fn mover(&self, mover: MoverId) -> Option<&Mover> {
+        self.movers.get(mover.index())
+    }
+
+    pub(crate) fn find_mover(&self, name: &str) -> Option<MoverId> {
+        self.movers.iter().zip(0..).find(|(mover, _)| *mover.name == *name).map(|(_, i)| MoverId(i))
+    }
+
+    /// Adds a class where there is none of this name yet.
+    pub(crate) fn add_class(&mut self, name: &str) -> Result<(), GroundRulesError> {
+        if name.trim().is_empty() || matches!(name, "outside" | "unloaded") {
+            return Err(GroundRulesError::ReservedName(name.to_owned()));
+        }
+        if self.class(name).is_ok() {
+            return Ok(());
+        }
+        if self.classes.len() >= GroundClass::MAX_COUNT {
+            return Err(GroundRulesError::TooManyClasses);
+        }
+        self.classes.push(name.into());
+        Ok(())
+    }
+
+    /// Adds a mover, or puts it in the place of the one with its name.
+    pub(crate) fn put_mover(&mut self, mover: Mover) -> Result<(), GroundRulesError> {
+        for (class, _) in mover.treatments() {
+            self.class(class).map_err(|source| GroundRulesError::UnknownClass {
+                mover: mover.name().to_owned(),
+                source,
+            })?;
+        }
+        match self.find_mover(mover.name()) {
+            Some(at) => self.movers[at.index()] = mover,
+            None if self.movers.len() < usize::from(u16::MAX) => self.movers.push(mover),
+            None => return Err(GroundRulesError::TooManyMovers),
+        }
+        Ok(())
+    }
+}

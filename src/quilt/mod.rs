@@ -1,0 +1,248 @@
+//! The map itself: a lattice, tiles, layers, markers, ground classes and movers.
+
+mod ground_rules;
+mod layer;
+mod marker;
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+pub use ground_rules::{
+    GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
+};
+pub use layer::{CellLegend, Layer, LayerId, LayerKey, LayerSettings};
+pub use marker::{Marker, MarkerPlace, PlacedMarker};
+
+use crate::lattice::Lattice;
+use crate::near::NameError;
+use crate::plane::{Presence, Stamp};
+use crate::tile::{Cell, CellNotation, TileId, TileTable};
+use crate::units::{CellPos, CellRect};
+
+/// One tile map.
+///
+/// `clone()` is a cheap snapshot: it shares everything with the original, may be taken each frame,
+/// and neither sees the later changes of the other. A Quilt is changed by
+/// [`Quilt::edit`] and in no other way.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, Lattice, LayerSettings, Quilt, TileSet};
+///
+/// let mut quilt = Quilt::new(Lattice::square(16.0, 16.0)?);
+/// quilt.edit("lay out the garden", |pen| {
+///     pen.put_tiles(TileSet::flat("garden", ["grass", "wall"])?)?;
+///     pen.add_layer("soil", LayerSettings::default())?;
+///     let wall = pen.quilt().tile("garden/wall")?;
+///     pen.put("soil", CellPos::new(3, 4), wall)
+/// })?;
+/// assert_eq!(quilt.bounds().corner(), CellPos::new(3, 4));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone)]
+pub struct Quilt {
+    pub(crate) lattice: Lattice,
+    pub(crate) tiles: TileTable,
+    pub(crate) rules: Arc<GroundRules>,
+    pub(crate) layers: Arc<Vec<Layer>>,
+    pub(crate) markers: Arc<BTreeMap<Arc<str>, Marker>>,
+    pub(crate) stated_bounds: Option<CellRect>,
+    pub(crate) stamps: QuiltStamps,
+}
+
+/// The stamps of the parts of a Quilt besides the cells, which have stamps of their own.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct QuiltStamps {
+    /// The last change of the tile table.
+    pub tiles: Stamp,
+    /// The last change of ground classes or movers.
+    pub rules: Stamp,
+    /// The last time a layer was added, removed, moved in the order, or got other settings.
+    pub layers: Stamp,
+    /// The last change of a marker.
+    pub markers: Stamp,
+}
+
+impl Quilt {
+    /// A map without tiles, layers or markers.
+    pub fn new(lattice: Lattice) -> Quilt {
+        Quilt {
+            lattice,
+            tiles: TileTable::new(),
+            rules: Arc::default(),
+            layers: Arc::default(),
+            markers: Arc::default(),
+            stated_bounds: None,
+            stamps: QuiltStamps::default(),
+        }
+    }
+
+    /// The same map with stated bounds, in place of the union of its layers; `None` goes back to
+    /// the union.
+    #[must_use]
+    pub fn with_bounds(mut self, bounds: Option<CellRect>) -> Quilt {
+        self.stated_bounds = bounds;
+        self.stamps.layers = Stamp::next();
+        self
+    }
+
+    /// How its cells lie in the world.
+    pub const fn lattice(&self) -> &Lattice {
+        &self.lattice
+    }
+
+    /// Its tile sets and tiles.
+    pub const fn tiles(&self) -> &TileTable {
+        &self.tiles
+    }
+
+    /// Its ground classes and movers.
+    pub fn ground_rules(&self) -> &GroundRules {
+        &self.rules
+    }
+
+    /// Its layers in their order, the first one lowest among those of one priority.
+    pub fn layers(&self) -> &[Layer] {
+        &self.layers
+    }
+
+    /// The stamps of everything but the cells.
+    pub const fn stamps(&self) -> QuiltStamps {
+        self.stamps
+    }
+
+    /// The cells that the map spans: as stated, or else the union of what its layers hold, each
+    /// at its offset rounded outwards to whole cells. Costs a look at each chunk in use where it
+    /// is not stated.
+    pub fn bounds(&self) -> CellRect {
+        self.stated_bounds.unwrap_or_else(|| {
+            let spans = self.layers.iter().map(|layer| layer.span(&self.lattice));
+            spans.fold(CellRect::EMPTY, CellRect::union)
+        })
+    }
+
+    /// The bounds that are stated, or `None` where the union of the layers counts.
+    pub const fn stated_bounds(&self) -> Option<CellRect> {
+        self.stated_bounds
+    }
+
+    /// A layer by name or handle.
+    ///
+    /// # Errors
+    /// A name or handle that is no layer of this map.
+    pub fn layer(&self, layer: impl LayerKey) -> Result<&Layer, NameError> {
+        self.layer_at(layer).map(|at| &self.layers[at])
+    }
+
+    pub(crate) fn layer_at(&self, layer: impl LayerKey) -> Result<usize, NameError> {
+        let found = self.layers.iter().position(|held| layer.is(held));
+        found.ok_or_else(|| {
+            NameError::new("layer", &layer.words(), self.layers.iter().map(Layer::name))
+        })
+    }
+
+    /// The handle of a tile by its full name, `set/name` or `set/column:row`. Keep it: it is valid
+    /// for this map and its clones as long as they live.
+    ///
+    /// # Errors
+    /// A name that no tile set has.
+    pub fn tile(&self, name: &str) -> Result<TileId, NameError> {
+        let found = name.parse().ok().and_then(|name| self.tiles.find(&name));
+        found.ok_or_else(|| NameError {
+            what: "tile",
+            name: name.to_owned(),
+            near: self.tiles.near(name),
+        })
+    }
+
+    /// A cell by its notation, for example `terrace/eaves+90+raise`, or `empty`.
+    ///
+    /// # Errors
+    /// A malformed notation, or a tile that no set has.
+    pub fn cell(&self, notation: &str) -> Result<Cell, CellTextError> {
+        match notation.parse::<CellNotation>()? {
+            CellNotation::Empty => Ok(Cell::EMPTY),
+            CellNotation::Tile { name, turn, raise, palette } => {
+                let cell = Cell::of(self.tile(&name.to_string())?).turned(turn).raised(raise);
+                Ok(cell.in_palette(palette).unwrap_or(cell))
+            }
+        }
+    }
+
+    /// A marker with its place in the world.
+    ///
+    /// # Errors
+    /// A name that no marker has.
+    pub fn marker(&self, name: &str) -> Result<PlacedMarker<'_>, NameError> {
+        let found = self.markers.get(name).map(|marker| PlacedMarker::new(marker, &self.lattice));
+        found.ok_or_else(|| NameError::new("marker", name, self.markers.keys().map(|k| &**k)))
+    }
+
+    /// All markers, by name.
+    pub fn markers(&self) -> impl Iterator<Item = PlacedMarker<'_>> {
+        self.markers.values().map(|marker| PlacedMarker::new(marker, &self.lattice))
+    }
+
+    /// The handle of a mover.
+    ///
+    /// # Errors
+    /// A name that no mover has.
+    pub fn mover(&self, name: &str) -> Result<MoverId, NameError> {
+        let movers = self.rules.movers();
+        let found = self.rules.find_mover(name);
+        found.ok_or_else(|| NameError::new("mover", name, movers.iter().map(Mover::name)))
+    }
+
+    /// What lies in a cell of a layer.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn get(&self, layer: impl LayerKey, cell: CellPos) -> Result<Presence<Cell>, NameError> {
+        Ok(self.layer(layer)?.cells().get(cell))
+    }
+
+    /// Whether two maps show and mean the same: lattice, bounds, tile sets, classes, movers,
+    /// layers with their settings and cells, and markers. Cells are compared by what they name.
+    pub fn same_as(&self, other: &Quilt) -> bool {
+        self.lattice == other.lattice
+            && self.bounds() == other.bounds()
+            && self.tiles.same_sets(&other.tiles)
+            && self.rules == other.rules
+            && self.markers == other.markers
+            && self.layers.len() == other.layers.len()
+            && self.layers.iter().zip(other.layers.iter()).all(|(a, b)| {
+                a.name() == b.name() && a.settings() == b.settings() && self.same_cells(a, other, b)
+            })
+    }
+
+    fn same_cells(&self, own: &Layer, other: &Quilt, others: &Layer) -> bool {
+        if self.tiles.same_descent(&other.tiles) {
+            return own.cells() == others.cells();
+        }
+        let spelled = |quilt: &Quilt, cell: Cell| quilt.tiles.notation(cell);
+        own.cells().occupied().count() == others.cells().occupied().count()
+            && own.cells().occupied().all(|(at, cell)| {
+                let there = others.cells().get(at).here().unwrap_or_default();
+                spelled(self, cell) == spelled(other, there)
+            })
+    }
+}
+
+/// Why a text names no cell of a map.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum CellTextError {
+    /// It is malformed.
+    #[error(transparent)]
+    Notation(#[from] crate::tile::CellNotationError),
+    /// The tile is not there.
+    #[error(transparent)]
+    Name(#[from] NameError),
+}
+
+impl std::fmt::Debug for Quilt {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let Quilt { layers, markers, .. } = self;
+        let (sets, bounds) = (self.tiles.sets().len(), self.bounds());
+        write!(f, "Quilt({bounds}, {} layers, {sets} sets, {} markers)", layers.len(), markers.len())
+    }
+}

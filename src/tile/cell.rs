@@ -1,0 +1,152 @@
+use std::fmt;
+
+use super::Turn;
+
+/// The handle of a tile of one map. It is given by the map's tile table and means the same tile in
+/// every snapshot of that map.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct TileId(u32);
+
+impl TileId {
+    /// The greatest number of tiles a map can have: 2²⁰−1, since the 20 bits of a [`Cell`] keep
+    /// one number for "empty".
+    pub const MAX_COUNT: u32 = (1 << Cell::TILE_BITS) - 1;
+
+    /// The handle of the tile at a place of the tile table.
+    pub(crate) const fn from_index(index: u32) -> Option<TileId> {
+        if index < Self::MAX_COUNT { Some(TileId(index + 1)) } else { None }
+    }
+
+    /// The place in the tile table, counted from 0: an index for tables of the game's own.
+    pub const fn index(self) -> usize {
+        self.0 as usize - 1
+    }
+}
+
+impl fmt::Debug for TileId {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "TileId({})", self.index())
+    }
+}
+
+/// What lies in one place of a layer: a tile with its turn, raise and palette, or nothing.
+///
+/// It is a packed 32-bit value: tile 20 bits, turn 4, raise 1, palette 7, from the lowest bit up.
+/// The empty cell is 0 and has no turn, raise or palette.
+///
+/// ```
+/// use sturdy_quilt::{Cell, Turn};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let wall = Cell::of(quilt.tile("garden/wall")?).turned(Turn::QUARTER).raised(true);
+/// assert_eq!(wall.turn(), Turn::QUARTER);
+/// assert_eq!(Cell::from_bits(wall.to_bits()), Some(wall));
+/// assert_eq!(Cell::EMPTY.raised(true), Cell::EMPTY);
+/// # Ok::<(), sturdy_quilt::NameError>(())
+/// ```
+#[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
+pub struct Cell(u32);
+
+impl Cell {
+    const TILE_BITS: u32 = 20;
+    const TURN_AT: u32 = 20;
+    const RAISE_AT: u32 = 24;
+    const PALETTE_AT: u32 = 25;
+    const TILE_MASK: u32 = (1 << Self::TILE_BITS) - 1;
+
+    /// Nothing.
+    pub const EMPTY: Cell = Cell(0);
+
+    /// The number of palette slots: a slot is 0 to 127, and 0 is the tile's own colours.
+    pub const PALETTES: u8 = 128;
+
+    /// A tile as it is: not turned, not raised, in its own colours.
+    pub const fn of(tile: TileId) -> Cell {
+        Cell(tile.0)
+    }
+
+    /// The same cell with another turn; the empty cell stays empty.
+    #[must_use]
+    pub const fn turned(self, turn: Turn) -> Cell {
+        self.with(Self::TURN_AT, 0xf, turn.to_bits() as u32)
+    }
+
+    /// The same cell, raised or not; the empty cell stays empty.
+    #[must_use]
+    pub const fn raised(self, raised: bool) -> Cell {
+        self.with(Self::RAISE_AT, 1, raised as u32)
+    }
+
+    /// The same cell in another palette slot, or `None` for a slot beyond 127; the empty cell
+    /// stays empty.
+    pub const fn in_palette(self, slot: u8) -> Option<Cell> {
+        if slot < Self::PALETTES {
+            Some(self.with(Self::PALETTE_AT, 0x7f, slot as u32))
+        } else {
+            None
+        }
+    }
+
+    /// The same cell showing another tile, with its turn, raise and palette kept.
+    #[must_use]
+    pub const fn with_tile(self, tile: TileId) -> Cell {
+        Cell(self.0 & !Self::TILE_MASK | tile.0)
+    }
+
+    const fn with(self, at: u32, mask: u32, value: u32) -> Cell {
+        if self.is_empty() { self } else { Cell(self.0 & !(mask << at) | value << at) }
+    }
+
+    /// Whether nothing lies here.
+    pub const fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+
+    /// The tile, or `None` when empty.
+    pub const fn tile(self) -> Option<TileId> {
+        if self.is_empty() { None } else { Some(TileId(self.0 & Self::TILE_MASK)) }
+    }
+
+    /// The turn of the tile.
+    pub const fn turn(self) -> Turn {
+        Turn::from_valid_bits((self.0 >> Self::TURN_AT & 0xf) as u8)
+    }
+
+    /// Whether the tile is lifted in front of unraised sprites of the same priority.
+    pub const fn is_raised(self) -> bool {
+        self.0 >> Self::RAISE_AT & 1 == 1
+    }
+
+    /// The palette slot, 0 to 127.
+    pub const fn palette(self) -> u8 {
+        (self.0 >> Self::PALETTE_AT) as u8
+    }
+
+    /// The packed value.
+    pub const fn to_bits(self) -> u32 {
+        self.0
+    }
+
+    /// The cell of a packed value, or `None` where the bits name no turn, or are marks without a
+    /// tile. Whether the tile exists only its map can tell.
+    pub const fn from_bits(bits: u32) -> Option<Cell> {
+        let has_tile = bits & Self::TILE_MASK != 0;
+        let turn = Turn::from_bits((bits >> Self::TURN_AT & 0xf) as u8);
+        if bits == 0 || has_tile && turn.is_some() { Some(Cell(bits)) } else { None }
+    }
+}
+
+impl From<TileId> for Cell {
+    fn from(tile: TileId) -> Cell {
+        Cell::of(tile)
+    }
+}
+
+impl fmt::Debug for Cell {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let Some(tile) = self.tile() else { return f.write_str("Cell(empty)") };
+        write!(f, "Cell(tile {}", tile.index())?;
+        super::notation::write_marks(f, self.turn(), self.is_raised(), self.palette())?;
+        f.write_str(")")
+    }
+}

@@ -1,0 +1,283 @@
+//! The tile table of a map: which number means which tile.
+//!
+//! Numbers must mean the same in all snapshots of one map, also after two of them have gone
+//! different ways, because changes made in one are applied to the other. So the numbers are given
+//! by one register that all clones share and that only ever grows; what a tile looks like is kept
+//! by each clone for itself and may differ.
+
+use std::sync::{Arc, PoisonError, RwLock};
+
+use rustc_hash::FxHashMap;
+
+use super::{
+    ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
+};
+use crate::units::{PixelRect, PixelSize};
+
+/// The tiles of one map.
+///
+/// It only ever grows and never renumbers: a [`TileId`] means the same tile in every clone of the
+/// map. Its order is that in which tiles were first named.
+#[derive(Clone, Debug)]
+pub struct TileTable {
+    register: Arc<RwLock<Register>>,
+    book: Arc<Book>,
+}
+
+/// There are more tiles than a cell can name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("a map can have at most {} tiles", TileId::MAX_COUNT)]
+pub struct TableFullError;
+
+/// The numbers of all tiles that any clone of the map ever named.
+#[derive(Debug, Default)]
+struct Register {
+    names: Vec<TileName>,
+    ids: FxHashMap<TileName, TileId>,
+}
+
+/// What one clone knows of its tiles.
+#[derive(Clone, Debug, Default)]
+struct Book {
+    sets: Vec<BookSet>,
+    /// By number: what it names, and where that is found. Shorter than the register when another
+    /// clone has named more.
+    entries: Vec<Entry>,
+}
+
+#[derive(Clone, Debug)]
+struct BookSet {
+    set: Arc<TileSet>,
+    ids: Arc<[TileId]>,
+}
+
+#[derive(Clone, Debug)]
+struct Entry {
+    name: TileName,
+    /// Place among the sets, and in the set; `None` for a tile that is missing.
+    found: Option<(u32, u32)>,
+}
+
+impl TileTable {
+    pub(crate) fn new() -> TileTable {
+        TileTable { register: Arc::default(), book: Arc::default() }
+    }
+
+    /// The sets, in the order in which they were added.
+    pub fn sets(&self) -> impl ExactSizeIterator<Item = &Arc<TileSet>> {
+        self.book.sets.iter().map(|held| &held.set)
+    }
+
+    /// The set of this name.
+    pub fn set(&self, name: &str) -> Option<&Arc<TileSet>> {
+        self.sets().find(|set| set.name() == name)
+    }
+
+    /// The handle of the tile with this full name, whether its set has it or it is missing and
+    /// shown by a placeholder. Costs one comparison a set and one look-up.
+    pub fn find(&self, name: &TileName) -> Option<TileId> {
+        for held in self.book.sets.iter().filter(|held| held.set.name() == name.set()) {
+            if let Some(at) = held.set.position(name.key()) {
+                return held.ids.get(at).copied();
+            }
+        }
+        let id = self.read_register().ids.get(name).copied()?;
+        self.entry(id).map(|_| id)
+    }
+
+    /// How many tiles there are, missing ones included.
+    pub fn len(&self) -> usize {
+        self.book.entries.len()
+    }
+
+    /// Whether there is no tile.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
+    }
+
+    /// All handles, in the order of their numbers.
+    pub fn ids(&self) -> impl Iterator<Item = TileId> + use<> {
+        (0..self.len() as u32).filter_map(TileId::from_index)
+    }
+
+    /// The name of a tile, or `None` for a handle of another map.
+    pub fn name(&self, id: TileId) -> Option<&TileName> {
+        self.entry(id).map(|entry| &entry.name)
+    }
+
+    /// The tile, or `None` where it is missing.
+    pub fn tile(&self, id: TileId) -> Option<&Tile> {
+        let (set, tile) = self.entry(id)?.found?;
+        self.book.sets.get(set as usize)?.set.tiles().get(tile as usize)
+    }
+
+    /// Whether no set has the tile, so that a placeholder shows it.
+    pub fn is_missing(&self, id: TileId) -> bool {
+        self.tile(id).is_none()
+    }
+
+    /// The names of the tiles that no set has, in the order of their numbers.
+    pub fn missing(&self) -> impl Iterator<Item = &TileName> {
+        self.book.entries.iter().filter(|entry| entry.found.is_none()).map(|entry| &entry.name)
+    }
+
+    /// The pixels of a tile: the number of its page, and where on it. A missing tile has its
+    /// pixels on page 0, set number `n` its own on page `n + 1`.
+    pub fn art(&self, id: TileId) -> (u32, TileArt) {
+        match (self.entry(id).and_then(|entry| entry.found), self.tile(id)) {
+            (Some((set, _)), Some(tile)) => (set + 1, tile.art()),
+            _ => (0, MISSING_ART),
+        }
+    }
+
+    /// A page of pixels by its number; see [`TileTable::art`].
+    pub fn page(&self, number: u32) -> Option<&ArtPage> {
+        static MISSING: std::sync::LazyLock<ArtPage> = std::sync::LazyLock::new(ArtPage::missing);
+        match number.checked_sub(1) {
+            None => Some(&MISSING),
+            Some(set) => self.book.sets.get(set as usize).map(|held| held.set.page()),
+        }
+    }
+
+    /// A cell in words.
+    pub fn notation(&self, cell: Cell) -> CellNotation {
+        match cell.tile().and_then(|id| self.name(id)) {
+            None => CellNotation::Empty,
+            Some(name) => CellNotation::Tile {
+                name: name.clone(),
+                turn: cell.turn(),
+                raise: cell.is_raised(),
+                palette: cell.palette(),
+            },
+        }
+    }
+
+    fn entry(&self, id: TileId) -> Option<&Entry> {
+        self.book.entries.get(id.index())
+    }
+
+    fn read_register(&self) -> std::sync::RwLockReadGuard<'_, Register> {
+        // The register is only ever appended to, so what a panicking thread left is whole.
+        self.register.read().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// The number of a tile that may be missing; a new one where none is known.
+    pub(crate) fn intern(&mut self, name: &TileName) -> Result<TileId, TableFullError> {
+        if let Some(id) = self.find(name) {
+            return Ok(id);
+        }
+        let ids = self.numbers(std::slice::from_ref(name))?;
+        Ok(ids[0])
+    }
+
+    /// Adds a set, or puts it in the place of the one with its name. Tiles that were missing
+    /// until now are found, those that the former set had alone are missing from now on.
+    pub(crate) fn put_set(&mut self, set: Arc<TileSet>) -> Result<(), TableFullError> {
+        let names: Vec<TileName> = set.tiles().iter().map(|tile| set.full_name(tile)).collect();
+        let ids = self.numbers(&names)?.into();
+        let book = Arc::make_mut(&mut self.book);
+        let place = book.sets.iter().position(|held| held.set.name() == set.name());
+        let held = BookSet { set, ids };
+        match place {
+            Some(place) => book.sets[place] = held,
+            None => book.sets.push(held),
+        }
+        book.find_all();
+        Ok(())
+    }
+
+    /// Takes a set away; its tiles keep their numbers and are missing from now on.
+    pub(crate) fn remove_set(&mut self, name: &str) {
+        let book = Arc::make_mut(&mut self.book);
+        book.sets.retain(|held| held.set.name() != name);
+        book.find_all();
+    }
+
+    /// The numbers of names, new where they are not known to any clone yet.
+    fn numbers(&mut self, names: &[TileName]) -> Result<Vec<TileId>, TableFullError> {
+        let mut register = self.register.write().unwrap_or_else(PoisonError::into_inner);
+        let unknown = names.iter().filter(|name| !register.ids.contains_key(name)).count();
+        if register.names.len() + unknown > TileId::MAX_COUNT as usize {
+            return Err(TableFullError);
+        }
+        let mut ids = Vec::with_capacity(names.len());
+        for name in names {
+            let id = match register.ids.get(name) {
+                Some(&id) => id,
+                None => {
+                    let next = register.names.len() as u32;
+                    let id = TileId::from_index(next).ok_or(TableFullError)?;
+                    register.names.push(name.clone());
+                    register.ids.insert(name.clone(), id);
+                    id
+                }
+            };
+            ids.push(id);
+        }
+        drop(register);
+        self.catch_up();
+        Ok(ids)
+    }
+
+    /// Learns the names that other clones have given since.
+    pub(crate) fn catch_up(&mut self) {
+        let register = self.register.read().unwrap_or_else(PoisonError::into_inner);
+        let known = self.book.entries.len();
+        if register.names.len() > known {
+            let news = register.names[known..].iter();
+            let news = news.map(|name| Entry { name: name.clone(), found: None });
+            Arc::make_mut(&mut self.book).entries.extend(news);
+        }
+    }
+
+    /// Whether two clones show the same tiles.
+    pub(crate) fn same_sets(&self, other: &TileTable) -> bool {
+        Arc::ptr_eq(&self.book, &other.book)
+            || self.sets().len() == other.sets().len()
+                && self.sets().zip(other.sets()).all(|(a, b)| Arc::ptr_eq(a, b) || a == b)
+    }
+
+    /// Whether the numbers of two tables come from the same register.
+    pub(crate) fn same_descent(&self, other: &TileTable) -> bool {
+        Arc::ptr_eq(&self.register, &other.register)
+    }
+
+    /// Names near to one that was not found, the nearest first.
+    pub(crate) fn near(&self, wanted: &str) -> Vec<String> {
+        let names = self.sets().flat_map(|set| {
+            let named = set.tiles().iter().filter(|tile| matches!(tile.key(), TileKey::Name(_)));
+            named.map(|tile| set.full_name(tile).to_string())
+        });
+        crate::near::near_names(wanted, names)
+    }
+}
+
+const MISSING_ART: TileArt = TileArt {
+    source: PixelRect::new(0, 0, PixelSize::new(4, 4)),
+    coverage: Coverage::Opaque,
+    fit: Fit::Cell,
+};
+
+impl TileTable {
+    /// The pixels of a cell that is not loaded, on page 0: plain grey.
+    pub(crate) const UNLOADED_ART: TileArt = TileArt {
+        source: PixelRect::new(0, 4, PixelSize::new(1, 1)),
+        coverage: Coverage::Opaque,
+        fit: Fit::Cell,
+    };
+}
+
+impl Book {
+    fn find_all(&mut self) {
+        for entry in &mut self.entries {
+            entry.found = None;
+        }
+        for (set, held) in self.sets.iter().enumerate() {
+            for (tile, id) in held.ids.iter().enumerate() {
+                if let Some(entry) = self.entries.get_mut(id.index()) {
+                    entry.found = Some((set as u32, tile as u32));
+                }
+            }
+        }
+    }
+}

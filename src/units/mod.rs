@@ -1,0 +1,27 @@
+//! Points, sizes and rectangles, one concrete type for each space.
+//!
+//! | space | types | unit | axes |
+//! |---|---|---|---|
+//! | cells | [`CellPos`], [`CellOffset`], [`CellRect`] | one cell | columns right, rows down |
+//! | chunks | [`ChunkPos`] | 64 × 64 cells | as cells |
+//! | world | [`WorldPoint`], [`WorldVec`], [`WorldRect`] | one picture pixel at zoom 1 | x right, y down |
+//! | screen | [`ScreenPoint`], [`ScreenVec`], [`ScreenSize`] | one pixel of the window | x right, y down |
+//! | pictures | [`PixelSize`], [`PixelRect`] | one pixel of a picture | x right, y down |
+//!
+//! Values of different spaces do not mix at compile time. One overflow policy holds everywhere:
+//! what becomes a cell saturates at the limits of [`CellPos`], arithmetic on cells that would
+//! leave them gives `None`, and nothing wraps.
+
+mod cell;
+mod cell_rect;
+mod chunk;
+mod pixel;
+mod screen;
+mod world;
+
+pub use cell::{CellOffset, CellPos};
+pub use cell_rect::{CellRect, Cells};
+pub use chunk::ChunkPos;
+pub use pixel::{PixelRect, PixelSize};
+pub use screen::{ScreenPoint, ScreenSize, ScreenVec};
+pub use world::{WorldPoint, WorldRect, WorldVec};

@@ -1,0 +1,46 @@
+use std::fmt;
+
+/// Width and height of a picture in its own pixels.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct PixelSize {
+    /// Pixels from left to right.
+    pub width: u32,
+    /// Pixels from top to bottom.
+    pub height: u32,
+}
+
+impl PixelSize {
+    /// `width` × `height` pixels.
+    pub const fn new(width: u32, height: u32) -> PixelSize {
+        PixelSize { width, height }
+    }
+
+    /// The number of pixels.
+    pub const fn area(self) -> u64 {
+        self.width as u64 * self.height as u64
+    }
+}
+
+impl fmt::Display for PixelSize {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} × {} px", self.width, self.height)
+    }
+}
+
+/// A rectangle of pixels within a picture: its top left pixel and its size.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct PixelRect {
+    /// The leftmost column of pixels.
+    pub x: u32,
+    /// The topmost row of pixels.
+    pub y: u32,
+    /// Width and height.
+    pub size: PixelSize,
+}
+
+impl PixelRect {
+    /// `size` pixels from column `x` and row `y` on.
+    pub const fn new(x: u32, y: u32, size: PixelSize) -> PixelRect {
+        PixelRect { x, y, size }
+    }
+}

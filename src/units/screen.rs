@@ -1,0 +1,85 @@
+use std::fmt;
+use std::ops::{Add, Sub};
+
+/// A place on the screen in pixels, from the top left corner of the view, x right and y down.
+///
+/// A whole number is the corner between pixels; the pixel itself lies at its centre, which
+/// [`ScreenPoint::pixel`] gives.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct ScreenPoint {
+    /// Pixels to the right.
+    pub x: f32,
+    /// Pixels down.
+    pub y: f32,
+}
+
+impl ScreenPoint {
+    /// The place `x` pixels to the right and `y` pixels down.
+    pub const fn new(x: f32, y: f32) -> ScreenPoint {
+        ScreenPoint { x, y }
+    }
+
+    /// The centre of the pixel in column `x` and row `y`: what a pointer over that pixel means.
+    ///
+    /// ```
+    /// use sturdy_quilt::ScreenPoint;
+    ///
+    /// assert_eq!(ScreenPoint::pixel(3, 0), ScreenPoint::new(3.5, 0.5));
+    /// ```
+    pub const fn pixel(x: u32, y: u32) -> ScreenPoint {
+        ScreenPoint { x: x as f32 + 0.5, y: y as f32 + 0.5 }
+    }
+}
+
+impl fmt::Display for ScreenPoint {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{},{}", self.x, self.y)
+    }
+}
+
+/// The way from one place on the screen to another, in pixels.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct ScreenVec {
+    /// Pixels to the right.
+    pub x: f32,
+    /// Pixels down.
+    pub y: f32,
+}
+
+impl Sub for ScreenPoint {
+    type Output = ScreenVec;
+
+    fn sub(self, other: ScreenPoint) -> ScreenVec {
+        ScreenVec { x: self.x - other.x, y: self.y - other.y }
+    }
+}
+
+impl Add<ScreenVec> for ScreenPoint {
+    type Output = ScreenPoint;
+
+    fn add(self, way: ScreenVec) -> ScreenPoint {
+        ScreenPoint { x: self.x + way.x, y: self.y + way.y }
+    }
+}
+
+/// Width and height of a view or a frame in pixels.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct ScreenSize {
+    /// Pixels from left to right.
+    pub width: u32,
+    /// Pixels from top to bottom.
+    pub height: u32,
+}
+
+impl ScreenSize {
+    /// `width` × `height` pixels.
+    pub const fn new(width: u32, height: u32) -> ScreenSize {
+        ScreenSize { width, height }
+    }
+}
+
+impl fmt::Display for ScreenSize {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} × {} px", self.width, self.height)
+    }
+}

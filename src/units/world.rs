@@ -1,0 +1,158 @@
+use std::fmt;
+use std::ops::{Add, Mul, Sub};
+
+/// A place in the world: x right, y down, one unit is one picture pixel at zoom 1.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct WorldPoint {
+    /// Units to the right.
+    pub x: f64,
+    /// Units down.
+    pub y: f64,
+}
+
+impl WorldPoint {
+    /// The place `x` units to the right and `y` units down.
+    pub const fn new(x: f64, y: f64) -> WorldPoint {
+        WorldPoint { x, y }
+    }
+}
+
+impl fmt::Display for WorldPoint {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{},{}", self.x, self.y)
+    }
+}
+
+/// The way from one place in the world to another, in world units.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct WorldVec {
+    /// Units to the right.
+    pub x: f64,
+    /// Units down.
+    pub y: f64,
+}
+
+impl WorldVec {
+    /// No way at all.
+    pub const ZERO: WorldVec = WorldVec { x: 0.0, y: 0.0 };
+
+    /// `x` units to the right and `y` units down.
+    pub const fn new(x: f64, y: f64) -> WorldVec {
+        WorldVec { x, y }
+    }
+}
+
+impl Sub for WorldPoint {
+    type Output = WorldVec;
+
+    fn sub(self, other: WorldPoint) -> WorldVec {
+        WorldVec { x: self.x - other.x, y: self.y - other.y }
+    }
+}
+
+impl Add<WorldVec> for WorldPoint {
+    type Output = WorldPoint;
+
+    fn add(self, way: WorldVec) -> WorldPoint {
+        WorldPoint { x: self.x + way.x, y: self.y + way.y }
+    }
+}
+
+impl Sub<WorldVec> for WorldPoint {
+    type Output = WorldPoint;
+
+    fn sub(self, way: WorldVec) -> WorldPoint {
+        WorldPoint { x: self.x - way.x, y: self.y - way.y }
+    }
+}
+
+impl Mul<f64> for WorldVec {
+    type Output = WorldVec;
+
+    fn mul(self, factor: f64) -> WorldVec {
+        WorldVec { x: self.x * factor, y: self.y * factor }
+    }
+}
+
+/// A rectangle in the world.
+///
+/// **Guarantees.** It is half-open (its left and top edges belong to it, its right and bottom
+/// edges do not) and ordered by construction: its size is never negative nor NaN.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct WorldRect {
+    min: WorldPoint,
+    max: WorldPoint,
+}
+
+impl WorldRect {
+    /// The rectangle between two corners, whichever way round they are given. A coordinate that
+    /// is not a number counts as 0.
+    pub fn between(a: WorldPoint, b: WorldPoint) -> WorldRect {
+        let number = |v: f64| if v.is_nan() { 0.0 } else { v };
+        let (ax, ay, bx, by) = (number(a.x), number(a.y), number(b.x), number(b.y));
+        WorldRect {
+            min: WorldPoint::new(ax.min(bx), ay.min(by)),
+            max: WorldPoint::new(ax.max(bx), ay.max(by)),
+        }
+    }
+
+    /// The top left corner, which belongs to the rectangle unless it is empty.
+    pub const fn min(self) -> WorldPoint {
+        self.min
+    }
+
+    /// The bottom right corner, which does not belong to the rectangle.
+    pub const fn max(self) -> WorldPoint {
+        self.max
+    }
+
+    /// Units from left to right.
+    pub fn width(self) -> f64 {
+        self.max.x - self.min.x
+    }
+
+    /// Units from top to bottom.
+    pub fn height(self) -> f64 {
+        self.max.y - self.min.y
+    }
+
+    /// The point in the middle.
+    pub fn center(self) -> WorldPoint {
+        WorldPoint::new(
+            self.min.x + (self.max.x - self.min.x) / 2.0,
+            self.min.y + (self.max.y - self.min.y) / 2.0,
+        )
+    }
+
+    /// Whether it holds no point.
+    pub fn is_empty(self) -> bool {
+        self.min.x >= self.max.x || self.min.y >= self.max.y
+    }
+
+    /// Whether `point` lies in it; the left and top edges do, the right and bottom edges do not.
+    pub fn contains(self, point: WorldPoint) -> bool {
+        self.min.x <= point.x
+            && point.x < self.max.x
+            && self.min.y <= point.y
+            && point.y < self.max.y
+    }
+
+    /// The same rectangle `way` further.
+    pub fn moved(self, way: WorldVec) -> WorldRect {
+        WorldRect::between(self.min + way, self.max + way)
+    }
+
+    /// The rectangle whose edges lie `by` units further out on all sides; a negative `by` moves
+    /// them in, down to an empty rectangle in the middle.
+    pub fn grown(self, by: f64) -> WorldRect {
+        let x = by.max(-self.width() / 2.0);
+        let y = by.max(-self.height() / 2.0);
+        WorldRect::between(self.min - WorldVec::new(x, y), self.max + WorldVec::new(x, y))
+    }
+}
+
+impl fmt::Display for WorldRect {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} × {} units at {}", self.width(), self.height(), self.min)
+    }
+}
