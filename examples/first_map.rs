@@ -71,7 +71,11 @@ fn main() -> Result<(), Box<dyn Error>> {
         Ok(())
     })?;
     ground.refresh(&quilt);
-    println!("after {} cells: blocked: {}", edit.changes.cells().count(), ground.blocked(cart, ford));
+    println!(
+        "after {} cells: blocked: {}",
+        edit.changes.cells().count(),
+        ground.blocked(cart, ford)
+    );
     std::fs::write(folder.join("after.png"), quilt.draw(&view, night).to_png()?)?;
     println!("see {}", folder.join("after.png").display());
     Ok(())

@@ -1,4 +1,5 @@
 #![doc = include_str!("../docs/crate.md")]
+#![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod document;
 mod draw;
@@ -16,8 +17,8 @@ mod view;
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
 pub use document::{
-    FileSource, Limits, LoadError, Loaded, MemorySource, Problem, SaveError, Severity, SourceError,
-    TextPlace, load,
+    FileSource, LayerText, Limits, LoadError, Loaded, MemorySource, Problem, SaveError, Severity,
+    SourceError, TextPlace, load,
 };
 pub use draw::{
     Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Quad,

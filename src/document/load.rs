@@ -5,8 +5,8 @@ use super::reader::Reader;
 use super::source::{FileSource, SourceError, resolved};
 use super::tree::{Node, Span};
 use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION, read_map};
-use crate::near::{did_you_mean, near_names};
 use crate::lattice::Lattice;
+use crate::near::{did_you_mean, near_names};
 use crate::quilt::Quilt;
 
 /// A map that was loaded.
@@ -215,7 +215,8 @@ pub(super) fn check_format<'a>(
     let number = reader.integer(version, "`version`", 1, i64::MAX)?;
     if number > VERSION {
         let span = reader.span(version);
-        let message = format!("version {number} of the format is newer than {VERSION}, the newest known");
+        let message =
+            format!("version {number} of the format is newer than {VERSION}, the newest known");
         let hint = "update sturdy-quilt, or save the file with the version that this one knows";
         reader.error_with_hint(span, message, Some(hint.to_owned()));
         return None;

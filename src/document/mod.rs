@@ -20,6 +20,7 @@ pub use save::SaveError;
 #[cfg(feature = "fs")]
 pub use source::FolderSource;
 pub use source::{FileSource, MemorySource, SourceError};
+pub use write::LayerText;
 
 /// The format that a map document states.
 const MAP_FORMAT: &str = "sturdy-quilt/map";

@@ -69,8 +69,7 @@ fn extent(
         if length(row) != width {
             let span = reader.span(row.0);
             let found = length(row);
-            let message =
-                format!("row {} has {found} cells, but row 1 has {width}", number + 1);
+            let message = format!("row {} has {found} cells, but row 1 has {width}", number + 1);
             let hint = if found < width {
                 format!("add {} characters; a space is an empty cell", width - found)
             } else {
@@ -226,7 +225,8 @@ fn read_spelled_out<'a>(
             let degrees = reader.integer(node, "the turn of a cell", 0, 270)?;
             if degrees % 90 != 0 {
                 let span = reader.span(node);
-                let message = format!("the turn of a cell must be 0, 90, 180 or 270, not {degrees}");
+                let message =
+                    format!("the turn of a cell must be 0, 90, 180 or 270, not {degrees}");
                 reader.error(span, message);
             }
             u8::try_from(degrees / 90).ok()?
@@ -259,7 +259,8 @@ fn named_tile(
     let span = reader.span(node);
     let known = quilt.tiles.find(name).is_some_and(|id| !quilt.tiles.is_missing(id));
     // What a set that could not be read holds is not known; its own problem says enough.
-    if !known && !(lost_sets && quilt.tiles.set(name.set()).is_none()) {
+    let may_be_lost = lost_sets && quilt.tiles.set(name.set()).is_none();
+    if !known && !may_be_lost {
         let near = did_you_mean(&quilt.tiles().near(&name.to_string()));
         let sets: Vec<&str> = quilt.tiles().sets().map(|set| set.name()).collect();
         let (message, hint) = match quilt.tiles().set(name.set()) {

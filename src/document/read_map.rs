@@ -4,9 +4,9 @@ use std::sync::Arc;
 
 use super::load::Files;
 use super::read_cells::read_cells;
+use super::read_tiles;
 use super::reader::{Fields, Reader};
 use super::tree::Node;
-use super::read_tiles;
 use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
@@ -22,8 +22,9 @@ pub(super) fn read<'a>(
     path: &str,
     files: &mut Files<'_>,
 ) -> Option<Quilt> {
-    let known =
-        ["format", "version", "lattice", "bounds", "tiles", "ground", "movers", "layers", "markers"];
+    let known = [
+        "format", "version", "lattice", "bounds", "tiles", "ground", "movers", "layers", "markers",
+    ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
     // The lattice does not matter to what follows, so that its faults hide no others.
@@ -133,7 +134,8 @@ fn read_treatment<'a>(
     }
     let span = reader.span(node);
     let wrap = if class == "outside" { ", \"wrap\"" } else { "" };
-    let hint = format!("write \"pass\", \"block\"{wrap} or a factor of its speed above 0 and up to 1");
+    let hint =
+        format!("write \"pass\", \"block\"{wrap} or a factor of its speed above 0 and up to 1");
     let message = format!("{mover} treats `{class}` in an unknown way");
     reader.error_with_hint(span, message, Some(hint));
     None
@@ -151,7 +153,10 @@ fn read_sets<'a>(
     let items = reader.items(sets, "`tiles`").unwrap_or_default();
     if items.len() as u64 > files.limits.sets {
         let span = reader.span(sets);
-        reader.error(span, format!("there are more than the {} tile sets allowed", files.limits.sets));
+        reader.error(
+            span,
+            format!("there are more than the {} tile sets allowed", files.limits.sets),
+        );
         return true;
     }
     let (mut lost, mut tiles) = (false, 0);
@@ -166,7 +171,10 @@ fn read_sets<'a>(
         if quilt.tiles.set(set.name()).is_some() {
             reader.error(span, format!("there are two tile sets with the name `{}`", set.name()));
         } else if tiles > files.limits.tiles || quilt.tiles.put_set(Arc::new(set)).is_err() {
-            reader.error(span, format!("there are more than the {} tiles allowed", files.limits.tiles));
+            reader.error(
+                span,
+                format!("there are more than the {} tiles allowed", files.limits.tiles),
+            );
         }
     }
     lost
@@ -183,7 +191,8 @@ fn read_layers<'a>(
     let items = reader.items(node, "`layers`").unwrap_or_default();
     if items.len() as u64 > files.limits.layers {
         let span = reader.span(node);
-        reader.error(span, format!("there are more than the {} layers allowed", files.limits.layers));
+        reader
+            .error(span, format!("there are more than the {} layers allowed", files.limits.layers));
         return;
     }
     let mut cells_left = files.limits.cells;
@@ -203,7 +212,15 @@ fn read_layer<'a>(
     lost_sets: bool,
 ) -> Option<Layer> {
     let known = [
-        "name", "priority", "visible", "opacity", "offset", "sort_rows", "draws", "grounds", "at",
+        "name",
+        "priority",
+        "visible",
+        "opacity",
+        "offset",
+        "sort_rows",
+        "draws",
+        "grounds",
+        "at",
         "cells",
     ];
     let fields = reader.fields(node, "the layer", &known)?;
@@ -337,7 +354,8 @@ fn read_area<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Opt
     let most = 1 << 31;
     let (width, height) = reader.integers(size, &format!("the size of {what}"), 1, most)?;
     let corner = corner?;
-    let reaches = CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
+    let reaches =
+        CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
     if reaches.is_none() {
         let span = reader.span(size);
         reader.error(span, format!("{what} reaches beyond the limits of cells"));

@@ -1,9 +1,9 @@
 //! Reading tile sets, from files of their own and inline in a map.
 
+use super::TILES_FORMAT;
 use super::load::{Files, check_format, decoded};
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
-use super::TILES_FORMAT;
 use crate::near::did_you_mean;
 use crate::picture::{Color, Picture};
 use crate::quilt::GroundRules;
@@ -208,17 +208,12 @@ fn read_sheet<'a>(
     });
     let ((file, picture), (width, height)) = (picture?, size?);
     let tile = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
-    let cut = SheetCut {
-        tile,
-        margin: margin.unwrap_or(0),
-        gap: gap.unwrap_or(0),
-        columns,
-        rows,
-    };
+    let cut = SheetCut { tile, margin: margin.unwrap_or(0), gap: gap.unwrap_or(0), columns, rows };
     if let Ok(grid) = cut.grid(picture.size()) {
         if u64::from(grid.columns()) * u64::from(grid.rows()) > files.limits.tiles {
             let span = reader.span(node);
-            let message = format!("the sheet has more than the {} tiles allowed", files.limits.tiles);
+            let message =
+                format!("the sheet has more than the {} tiles allowed", files.limits.tiles);
             reader.error(span, message);
             return None;
         }

@@ -159,7 +159,13 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// A whole number within a range, both ends included.
-    pub(super) fn integer(&mut self, node: Node<'a>, what: &str, from: i64, to: i64) -> Option<i64> {
+    pub(super) fn integer(
+        &mut self,
+        node: Node<'a>,
+        what: &str,
+        from: i64,
+        to: i64,
+    ) -> Option<i64> {
         let Some(value) = node.integer() else {
             return self.mistyped(node, what, "a whole number");
         };

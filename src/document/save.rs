@@ -6,8 +6,13 @@ use crate::units::CellRect;
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum SaveError {
+    /// A layer is not there.
+    #[error(transparent)]
+    Name(#[from] crate::near::NameError),
     /// A tile set was made in code from a picture that has no file.
-    #[error("tile set `{set}` has a picture without a file; name one with `picture_file`, or save the set to a file of its own")]
+    #[error(
+        "tile set `{set}` has a picture without a file; name one with `picture_file`, or save the set to a file of its own"
+    )]
     PictureWithoutFile {
         /// The set.
         set: String,
@@ -56,10 +61,8 @@ mod to_file {
         /// See [`Quilt::to_json`]; or the file cannot be written.
         pub fn save(&self, path: impl AsRef<Path>) -> Result<(), SaveError> {
             let (text, path) = (self.to_json()?, path.as_ref());
-            write_whole(path, text.as_bytes()).map_err(|source| SaveError::Io {
-                path: path.display().to_string(),
-                source,
-            })
+            write_whole(path, text.as_bytes())
+                .map_err(|source| SaveError::Io { path: path.display().to_string(), source })
         }
     }
 

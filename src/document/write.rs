@@ -8,7 +8,8 @@ use super::{MAP_FORMAT, VERSION};
 use crate::lattice::Lattice;
 use crate::plane::RunValues;
 use crate::quilt::{
-    CellLegend, GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Outside, Quilt, Treatment,
+    CellLegend, GroundRules, Layer, LayerKey, LayerSettings, Marker, MarkerPlace, Outside, Quilt,
+    Treatment,
 };
 use crate::tile::{Cell, TileKey, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
@@ -197,13 +198,35 @@ fn layer_value(layer: &Layer, tiles: &TileTable) -> Result<Value, SaveError> {
     Ok(value.into())
 }
 
-/// A layer as rows of characters with a legend.
-#[derive(Debug)]
-pub(crate) struct LayerText {
+/// A layer as rows of characters with a legend, as [`Quilt::layer_text`] gives it.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct LayerText {
     /// The cells that the rows span.
-    pub(crate) rect: CellRect,
-    pub(crate) legend: Map<String, Value>,
-    pub(crate) rows: Vec<String>,
+    pub rect: CellRect,
+    /// What each character stands for, in the notation of cells; `null` stands for empty.
+    pub legend: Map<String, Value>,
+    /// The rows from the top, all of one length.
+    pub rows: Vec<String>,
+}
+
+impl Quilt {
+    /// A layer as text: rows of characters and the legend that explains them, as it is saved.
+    ///
+    /// # Errors
+    /// A layer that is not there or not loaded as a whole, or spans more than can be written as
+    /// text.
+    ///
+    /// ```
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    /// let text = quilt.layer_text("soil")?;
+    /// assert_eq!(text.rows, ["ggwg", "gggg", "gggg"]);
+    /// assert_eq!(text.legend["w"], "garden/wall");
+    /// # Ok::<(), sturdy_quilt::SaveError>(())
+    /// ```
+    pub fn layer_text(&self, layer: impl LayerKey) -> Result<LayerText, SaveError> {
+        LayerText::of(self.layer(layer)?, self.tiles())
+    }
 }
 
 impl LayerText {
@@ -274,7 +297,8 @@ impl<'t> Spelling<'t> {
         let signs = ('!'..='~').filter(|c| !matches!(c, '"' | '\\'));
         // Beyond ASCII: letters of Latin and others, then ideographs; more than any map has tiles
         // worth typing, and still one character each.
-        let others = ('\u{a1}'..='\u{24f}').chain('\u{4e00}'..='\u{9fff}').chain('\u{ac00}'..='\u{d7a3}');
+        let others =
+            ('\u{a1}'..='\u{24f}').chain('\u{4e00}'..='\u{9fff}').chain('\u{ac00}'..='\u{d7a3}');
         let others = others.chain('\u{10000}'..='\u{10ffff}').filter(|c| !c.is_whitespace());
         let free = |c: &char| self.entries.iter().all(|(held, _)| held != c) && *c != ' ';
         letters.chain(signs).chain(others).find(free).unwrap_or('\u{fffd}')

@@ -2,9 +2,9 @@
 
 use rustc_hash::FxHashMap;
 
+use super::DrawKey;
 use super::chunk_stack::{ChunkStack, LayerSlots, Slot, TileLook, tile_looks};
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackEntry, StackPass};
-use super::DrawKey;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, LayerId, LayerSettings, Quilt};
@@ -387,9 +387,11 @@ impl Scene {
             && self.tiles.same_descent(quilt.tiles())
             && self.tiles.len() == quilt.tiles().len()
             && self.layers.len() == quilt.layers().len()
-            && self.layers.iter().zip(quilt.layers()).all(|((id, settings), layer)| {
-                *id == layer.id() && settings == layer.settings()
-            })
+            && self
+                .layers
+                .iter()
+                .zip(quilt.layers())
+                .all(|((id, settings), layer)| *id == layer.id() && settings == layer.settings())
     }
 
     fn of(quilt: &Quilt) -> (Scene, Vec<Alignment>) {

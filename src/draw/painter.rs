@@ -4,9 +4,9 @@
 //! rounded once and shared by neighbours; the texel of a pixel is the one under its centre, found
 //! in whole numbers. Blending premultiplied pixels rounds once, to the nearest level.
 
+use super::Frame;
 use super::list::{DrawList, art_of};
 use super::pass::Pass;
-use super::Frame;
 use crate::tile::{ArtPage, TileTable, Turn};
 use crate::units::PixelRect;
 

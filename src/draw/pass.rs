@@ -73,7 +73,9 @@ impl<'a> StackPass<'a> {
     /// The chunks with what is to be drawn of them, row by row: for each cell from the lowest
     /// layer to the topmost, cells row by row. A chunk at the edge of the view also gives cells
     /// beyond it.
-    pub fn chunks(&self) -> impl Iterator<Item = (ChunkPos, impl Iterator<Item = StackEntry> + 'a)> {
+    pub fn chunks(
+        &self,
+    ) -> impl Iterator<Item = (ChunkPos, impl Iterator<Item = StackEntry> + 'a)> {
         let (first, end) = self.slots;
         self.chunks.iter().map(move |&(pos, stack)| {
             let entries = stack.entries.iter().copied();

@@ -8,12 +8,8 @@
 use super::Lattice;
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldRect};
 
-pub(super) const NEIGHBORS: [CellOffset; 4] = [
-    CellOffset::new(0, -1),
-    CellOffset::new(1, 0),
-    CellOffset::new(0, 1),
-    CellOffset::new(-1, 0),
-];
+pub(super) const NEIGHBORS: [CellOffset; 4] =
+    [CellOffset::new(0, -1), CellOffset::new(1, 0), CellOffset::new(0, 1), CellOffset::new(-1, 0)];
 
 fn edge(number: i64, side: f64) -> f64 {
     number as f64 * side

@@ -98,7 +98,11 @@ impl<V: Value> Plane<V> {
 }
 
 /// The values of a part of a chunk, row by row.
-fn values_of<'a, V: Value>(chunk: &'a Chunk<V>, cells: CellRect, scratch: &'a mut Vec<V>) -> &'a [V] {
+fn values_of<'a, V: Value>(
+    chunk: &'a Chunk<V>,
+    cells: CellRect,
+    scratch: &'a mut Vec<V>,
+) -> &'a [V] {
     let start = cells.corner().index_in_chunk();
     let whole_rows = cells.height() == 1 || cells.width() == ChunkPos::SIDE;
     if whole_rows && let Some(values) = chunk.slice(start, cells.cell_count() as usize) {

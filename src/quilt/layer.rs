@@ -141,13 +141,7 @@ impl LayerSettings {
 
 impl Layer {
     pub(crate) fn new(name: Arc<str>, settings: LayerSettings) -> Layer {
-        Layer {
-            id: LayerId(Stamp::next()),
-            name,
-            settings,
-            cells: Plane::new(),
-            spelling: None,
-        }
+        Layer { id: LayerId(Stamp::next()), name, settings, cells: Plane::new(), spelling: None }
     }
 
     /// Its handle.

@@ -243,6 +243,11 @@ impl std::fmt::Debug for Quilt {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let Quilt { layers, markers, .. } = self;
         let (sets, bounds) = (self.tiles.sets().len(), self.bounds());
-        write!(f, "Quilt({bounds}, {} layers, {sets} sets, {} markers)", layers.len(), markers.len())
+        write!(
+            f,
+            "Quilt({bounds}, {} layers, {sets} sets, {} markers)",
+            layers.len(),
+            markers.len()
+        )
     }
 }

@@ -44,7 +44,9 @@ pub enum TileNameError {
     #[error("`{0}` names no tile; write set/tile, for example terrace/grass")]
     NoSet(String),
     /// A name is empty, begins or ends with a space, or has a character with another meaning.
-    #[error("`{0}` cannot be a name: it must not be empty, nor hold / + : or control characters, nor begin or end with a space")]
+    #[error(
+        "`{0}` cannot be a name: it must not be empty, nor hold / + : or control characters, nor begin or end with a space"
+    )]
     Malformed(String),
 }
 

@@ -46,7 +46,9 @@ pub enum CellNotationError {
     #[error(transparent)]
     Name(#[from] TileNameError),
     /// A mark is none of the known ones.
-    #[error("`+{0}` is no mark of a cell; there are +mirror, +90, +180, +270, +raise and +palette1 to +palette127")]
+    #[error(
+        "`+{0}` is no mark of a cell; there are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
+    )]
     Mark(String),
     /// A mark is given twice.
     #[error("`+{0}` repeats a mark that is given already")]

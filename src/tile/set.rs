@@ -6,8 +6,8 @@ use rustc_hash::FxHashMap;
 use serde_json::Value;
 
 use super::{
-    ArtPage, Fit, SheetCut, SheetCutError, SheetGrid, TileArt, TileKey, TileName,
-    TileNameError, check_name,
+    ArtPage, Fit, SheetCut, SheetCutError, SheetGrid, TileArt, TileKey, TileName, TileNameError,
+    check_name,
 };
 use crate::picture::{Color, Picture};
 use crate::units::{PixelRect, PixelSize};
@@ -374,10 +374,9 @@ impl TileSetBuilder {
         }
         let (page, tiles, sheet) = match self.sheet {
             Some((cut, page)) => {
-                let grid = cut.grid(page.size()).map_err(|source| TileSetError::Sheet {
-                    set: self.name.clone(),
-                    source,
-                })?;
+                let grid = cut
+                    .grid(page.size())
+                    .map_err(|source| TileSetError::Sheet { set: self.name.clone(), source })?;
                 let tiles = sheet_tiles(&grid, &page, self.specs);
                 (page, tiles, Some(cut))
             }
@@ -423,8 +422,8 @@ fn flat_tiles(specs: Vec<TileSpec>) -> (ArtPage, Vec<Tile>) {
     });
     let size = PixelSize::new(specs.len() as u32, 1);
     let bytes = colors.flat_map(Color::to_bytes).collect();
-    let picture = Picture::from_bytes(size, bytes)
-        .unwrap_or_else(|_| Picture::filled(size, Color::CLEAR));
+    let picture =
+        Picture::from_bytes(size, bytes).unwrap_or_else(|_| Picture::filled(size, Color::CLEAR));
     let page = ArtPage::from_picture(&picture);
     let tiles = specs
         .into_iter()

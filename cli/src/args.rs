@@ -1,0 +1,288 @@
+//! The arguments of the tool.
+
+use std::io::Write;
+use std::path::PathBuf;
+
+use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
+use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
+
+/// Checks tile maps, looks at them and changes them.
+#[derive(Debug, Parser)]
+#[command(name = "sturdy-quilt", version, propagate_version = true)]
+#[command(
+    after_help = "Exit codes: 0 all is well, 1 something is wrong, 2 the command was not understood."
+)]
+pub(crate) struct Args {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Write the demo map and walk through a day's work on it
+    #[command(after_help = "Example: sturdy-quilt demo cloudstep")]
+    Demo(DemoArgs),
+    /// Say what a map holds
+    #[command(after_help = "Example: sturdy-quilt info demo/terrace.quilt.json --rows soil")]
+    Info(InfoArgs),
+    /// Find everything that is wrong with maps
+    #[command(
+        after_help = "Example: sturdy-quilt check demo/terrace.quilt.json\n\nExits with 1 when a map has an error; with --strict, also when it has a warning."
+    )]
+    Check(CheckArgs),
+    /// Draw a map, or a part of it, as a PNG picture
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4"
+    )]
+    Draw(DrawArgs),
+    /// Say what is at a cell, a place in the world or a pixel
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt at demo/terrace.quilt.json cell 27,16\n  sturdy-quilt at demo/terrace.quilt.json pixel 640,400 --size 1280x800 --fit"
+    )]
+    At(AtArgs),
+    /// Change cells and save the result
+    #[command(
+        after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
+    )]
+    Edit(EditArgs),
+    /// Print the completions for a shell
+    #[command(
+        after_help = "Example: sturdy-quilt completions bash > ~/.local/share/bash-completion/completions/sturdy-quilt"
+    )]
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+    },
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct DemoArgs {
+    /// The folder for the map and the pictures
+    #[arg(default_value = "cloudstep")]
+    pub(crate) folder: PathBuf,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct InfoArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// Print one layer as rows of characters with their legend
+    #[arg(long, value_name = "LAYER")]
+    pub(crate) rows: Option<String>,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct CheckArgs {
+    /// The maps
+    #[arg(required = true, value_name = "MAP")]
+    pub(crate) maps: Vec<PathBuf>,
+    /// Let warnings fail too
+    #[arg(long)]
+    pub(crate) strict: bool,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The picture to write
+    #[arg(short, long, value_name = "PNG", default_value = "map.png")]
+    pub(crate) output: PathBuf,
+    #[command(flatten)]
+    pub(crate) view: ViewArgs,
+    /// Centre on the middle of this cell
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true, conflicts_with = "center")]
+    pub(crate) cell: Option<CellPos>,
+    /// What shows where the map is empty
+    #[arg(long, value_name = "COLOR", default_value = "#14181c")]
+    pub(crate) background: Color,
+}
+
+/// Which part of a map is seen, and how large.
+#[derive(Debug, clap::Args)]
+pub(crate) struct ViewArgs {
+    /// The size of the picture in pixels; the whole map at the zoom if not given
+    #[arg(long, value_name = "WxH", value_parser = parse_size)]
+    pub(crate) size: Option<ScreenSize>,
+    /// Centre on this place in the world; the middle of the map if not given
+    #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) center: Option<WorldPoint>,
+    /// Pixels a world unit
+    #[arg(long, value_name = "FACTOR", value_parser = parse_zoom, conflicts_with = "fit")]
+    pub(crate) zoom: Option<f64>,
+    /// Zoom so that the whole map just fits the size
+    #[arg(long, requires = "size")]
+    pub(crate) fit: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct AtArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// What kind of position follows
+    pub(crate) kind: PositionKind,
+    /// The position: column and row, world units, or pixels from the top left
+    #[arg(value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) position: WorldPoint,
+    #[command(flatten)]
+    pub(crate) view: ViewArgs,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum PositionKind {
+    /// A cell by column and row
+    Cell,
+    /// A place in the world
+    World,
+    /// A pixel of the picture that `draw` makes with the same size, center, zoom and fit
+    Pixel,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct EditArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// Where to save the result; may be the map itself
+    #[arg(short, long, value_name = "OUT")]
+    pub(crate) output: PathBuf,
+    #[command(flatten)]
+    pub(crate) changes: ChangeArgs,
+}
+
+/// The changes of an edit, in the order in which they were given.
+#[derive(Debug)]
+pub(crate) struct ChangeArgs(pub(crate) Vec<Change>);
+
+/// One change of an edit.
+#[derive(Debug, PartialEq)]
+pub(crate) enum Change {
+    Put { layer: String, cell: CellPos, tile: String },
+    Erase { layer: String, cell: CellPos },
+    Fill { layer: String, rect: CellRect, tile: String },
+}
+
+impl clap::Args for ChangeArgs {
+    fn augment_args(command: clap::Command) -> clap::Command {
+        let change = |id: &'static str, names: &[&'static str]| {
+            let action = clap::ArgAction::Append;
+            let values = names.len();
+            clap::Arg::new(id)
+                .long(id)
+                .num_args(values)
+                .value_names(names.to_vec())
+                .action(action)
+                .allow_hyphen_values(true)
+        };
+        command
+            .arg(
+                change("put", &["LAYER", "X,Y", "TILE"])
+                    .help("Put a tile into a cell, for example terrace/eaves+90+raise"),
+            )
+            .arg(change("erase", &["LAYER", "X,Y"]).help("Empty a cell"))
+            .arg(
+                change("fill", &["LAYER", "X,Y", "WxH", "TILE"])
+                    .help("Put a tile into every cell of a rectangle; `empty` empties it"),
+            )
+            .group(
+                clap::ArgGroup::new("changes")
+                    .args(["put", "erase", "fill"])
+                    .multiple(true)
+                    .required(true),
+            )
+    }
+
+    fn augment_args_for_update(command: clap::Command) -> clap::Command {
+        ChangeArgs::augment_args(command)
+    }
+}
+
+impl clap::FromArgMatches for ChangeArgs {
+    fn from_arg_matches(matches: &clap::ArgMatches) -> Result<ChangeArgs, clap::Error> {
+        let mut found: Vec<(usize, Change)> = Vec::new();
+        for kind in ["put", "erase", "fill"] {
+            let indices = matches.indices_of(kind).into_iter().flatten();
+            let values = matches.get_occurrences::<String>(kind).into_iter().flatten();
+            let values: Vec<Vec<&String>> = values.map(Iterator::collect).collect();
+            let width = values.first().map_or(1, Vec::len);
+            for (index, values) in indices.step_by(width).zip(&values) {
+                let change = parse_change(kind, values).map_err(|message| {
+                    clap::Error::raw(
+                        clap::error::ErrorKind::ValueValidation,
+                        format!("--{kind}: {message}\n"),
+                    )
+                })?;
+                found.push((index, change));
+            }
+        }
+        found.sort_by_key(|(index, _)| *index);
+        Ok(ChangeArgs(found.into_iter().map(|(_, change)| change).collect()))
+    }
+
+    fn update_from_arg_matches(&mut self, matches: &clap::ArgMatches) -> Result<(), clap::Error> {
+        *self = ChangeArgs::from_arg_matches(matches)?;
+        Ok(())
+    }
+}
+
+fn parse_change(kind: &str, values: &[&String]) -> Result<Change, String> {
+    let layer = values[0].clone();
+    let cell = parse_cell(values[1])?;
+    Ok(match kind {
+        "put" => Change::Put { layer, cell, tile: values[2].clone() },
+        "erase" => Change::Erase { layer, cell },
+        _ => {
+            let ScreenSize { width, height } = parse_size(values[2])?;
+            Change::Fill {
+                layer,
+                rect: CellRect::new(cell, width, height),
+                tile: values[3].clone(),
+            }
+        }
+    })
+}
+
+pub(crate) fn write_completions(shell: clap_complete::Shell, mut out: &mut dyn Write) {
+    clap_complete::generate(shell, &mut Args::command(), "sturdy-quilt", &mut out);
+}
+
+fn two<T: std::str::FromStr>(text: &str, separator: char) -> Option<(T, T)> {
+    let (a, b) = text.split_once(separator)?;
+    Some((a.trim().parse().ok()?, b.trim().parse().ok()?))
+}
+
+fn parse_cell(text: &str) -> Result<CellPos, String> {
+    let (x, y) = two(text, ',').ok_or("write column and row as X,Y, for example 3,-4")?;
+    CellPos::checked(x, y)
+        .ok_or_else(|| format!("cells run from {} to {}", CellPos::MIN, CellPos::MAX))
+}
+
+fn parse_point(text: &str) -> Result<WorldPoint, String> {
+    match two::<f64>(text, ',') {
+        Some((x, y)) if x.is_finite() && y.is_finite() => Ok(WorldPoint::new(x, y)),
+        _ => Err("write two numbers as X,Y, for example 12.5,-40".to_owned()),
+    }
+}
+
+fn parse_size(text: &str) -> Result<ScreenSize, String> {
+    match two(text, 'x') {
+        Some((width, height)) if width > 0 && height > 0 => Ok(ScreenSize::new(width, height)),
+        _ => Err("write width and height as WxH, for example 1280x800".to_owned()),
+    }
+}
+
+fn parse_zoom(text: &str) -> Result<f64, String> {
+    use sturdy_quilt::View;
+    let range = View::MIN_ZOOM..=View::MAX_ZOOM;
+    let zoom: Option<f64> = text.parse().ok();
+    zoom.filter(|zoom| range.contains(zoom))
+        .ok_or_else(|| format!("write a number from {} to {}", View::MIN_ZOOM, View::MAX_ZOOM))
+}

@@ -1,0 +1,170 @@
+//! `at`: what is at a cell, a place in the world or a pixel.
+
+use std::io::Write;
+
+use anyhow::bail;
+use serde_json::{Value, json};
+use sturdy_quilt::{
+    CellOffset, CellPos, GroundMap, Layer, Presence, Quilt, ScreenPoint, Treatment, View,
+    WorldPoint,
+};
+
+use crate::args::{AtArgs, PositionKind};
+use crate::{Outcome, map};
+
+pub(crate) fn run(args: &AtArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let quilt = map::open(&args.map)?.quilt;
+    let view = map::view(&quilt, &args.view)?;
+    let place = place(&quilt, &view, args)?;
+    let cell = quilt.lattice().cell_at(place);
+    if args.json {
+        writeln!(out, "{}", serde_json::to_string_pretty(&report(&quilt, &view, place, cell))?)?;
+    } else {
+        show(&quilt, &view, place, cell, out)?;
+    }
+    Ok(Outcome::Fine)
+}
+
+/// The place in the world that was asked for.
+fn place(quilt: &Quilt, view: &View, args: &AtArgs) -> anyhow::Result<WorldPoint> {
+    let WorldPoint { x, y } = args.position;
+    Ok(match args.kind {
+        PositionKind::World => args.position,
+        PositionKind::Cell => {
+            let cell = CellPos::checked(x as i64, y as i64);
+            match cell.filter(|_| x.fract() == 0.0 && y.fract() == 0.0) {
+                Some(cell) => quilt.lattice().center(cell),
+                None => bail!(
+                    "a cell has a whole column and row, from {} to {}",
+                    CellPos::MIN,
+                    CellPos::MAX
+                ),
+            }
+        }
+        PositionKind::Pixel => {
+            let size = view.size();
+            let inside = (0.0..f64::from(size.width)).contains(&x)
+                && (0.0..f64::from(size.height)).contains(&y);
+            if !inside {
+                bail!("pixel {x},{y} lies outside the picture of {size}");
+            }
+            view.to_world(ScreenPoint::pixel(x as u32, y as u32))
+        }
+    })
+}
+
+/// What lies in a cell of the map in one of its layers.
+fn content(quilt: &Quilt, layer: &Layer, place: WorldPoint, cell: CellPos) -> String {
+    let settings = layer.settings();
+    let own = match settings.offset_cells(quilt.lattice()) {
+        Some(CellOffset { x, y }) => cell.checked_add(CellOffset::new(-x, -y)),
+        None => Some(quilt.lattice().cell_at(place - settings.offset)),
+    };
+    match own.map(|own| layer.cells().get(own)) {
+        Some(Presence::Here(held)) => quilt.tiles().notation(held).to_string(),
+        Some(Presence::NotHere) => "(not loaded)".to_owned(),
+        Some(Presence::Damaged) => "(damaged)".to_owned(),
+        None => "empty".to_owned(),
+    }
+}
+
+/// The class of a cell and the layer that decides it.
+fn ground(quilt: &Quilt, cell: CellPos) -> Option<(&str, &str)> {
+    let decision = quilt.ground_at(cell).here().flatten()?;
+    Some((quilt.ground_rules().class_name(decision.class)?, decision.layer.name()))
+}
+
+fn treatment_words(treatment: Treatment) -> String {
+    match treatment {
+        Treatment::Block => "blocked".to_owned(),
+        Treatment::Slow(factor) => format!("slowed to {factor}"),
+        _ => "free".to_owned(),
+    }
+}
+
+/// Each mover with how it takes the cell.
+fn movers(quilt: &Quilt, cell: CellPos) -> Vec<(&str, Treatment)> {
+    let ground = GroundMap::of(quilt);
+    let movers = quilt.ground_rules().movers().iter();
+    let treated = |name| Some((name, ground.treatment(quilt.mover(name).ok()?, cell)));
+    movers.filter_map(|mover| treated(mover.name())).collect()
+}
+
+/// The markers that cover a cell.
+fn markers(quilt: &Quilt, cell: CellPos) -> Vec<String> {
+    let covering = quilt.markers().filter(|marker| marker.cells().contains(cell));
+    covering.map(|marker| marker.name().to_owned()).collect()
+}
+
+fn show(
+    quilt: &Quilt,
+    view: &View,
+    place: WorldPoint,
+    cell: CellPos,
+    out: &mut dyn Write,
+) -> anyhow::Result<()> {
+    let outside = if quilt.bounds().contains(cell) { "" } else { " (outside the map)" };
+    writeln!(out, "cell    {cell}{outside}")?;
+    writeln!(out, "world   {place}")?;
+    writeln!(out, "pixel   {}", pixel_words(view, place))?;
+    let width = quilt.layers().iter().map(|layer| layer.name().chars().count()).max().unwrap_or(0);
+    writeln!(out, "layers, the topmost first")?;
+    for layer in from_the_top(quilt) {
+        let content = content(quilt, layer, place, cell);
+        let hidden = if layer.settings().visible { "" } else { "  (hidden layer)" };
+        writeln!(out, "  {:width$}  {content}{hidden}", layer.name())?;
+    }
+    match ground(quilt, cell) {
+        Some((class, layer)) => writeln!(out, "ground  {class}, decided by layer {layer}")?,
+        None => writeln!(out, "ground  no layer says anything")?,
+    }
+    let movers = movers(quilt, cell);
+    let width = movers.iter().map(|(name, _)| name.chars().count()).max().unwrap_or(0);
+    for (mover, treatment) in movers {
+        writeln!(out, "  {mover:width$}  {}", treatment_words(treatment))?;
+    }
+    let markers = markers(quilt, cell);
+    if !markers.is_empty() {
+        writeln!(out, "markers {}", markers.join(", "))?;
+    }
+    Ok(())
+}
+
+fn pixel_words(view: &View, place: WorldPoint) -> String {
+    let point = view.to_screen(place);
+    let size = view.size();
+    let inside =
+        (0.0..size.width as f32).contains(&point.x) && (0.0..size.height as f32).contains(&point.y);
+    let (x, y) = (point.x.floor(), point.y.floor());
+    let note = if inside { "" } else { " (out of view)" };
+    format!("{x},{y} of {size} at zoom {}{note}", view.zoom())
+}
+
+fn from_the_top(quilt: &Quilt) -> Vec<&Layer> {
+    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
+    layers.sort_by_key(|layer| layer.settings().priority);
+    layers.reverse();
+    layers
+}
+
+fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
+    let point = view.to_screen(place);
+    let layers: Vec<Value> = from_the_top(quilt)
+        .into_iter()
+        .map(|layer| json!({ "layer": layer.name(), "cell": content(quilt, layer, place, cell) }))
+        .collect();
+    let movers: serde_json::Map<String, Value> = movers(quilt, cell)
+        .into_iter()
+        .map(|(name, t)| (name.to_owned(), json!({ "blocked": t.blocks(), "speed": t.speed() })))
+        .collect();
+    json!({
+        "cell": cell,
+        "in_bounds": quilt.bounds().contains(cell),
+        "world": [place.x, place.y],
+        "pixel": [point.x.floor(), point.y.floor()],
+        "layers": layers,
+        "ground": ground(quilt, cell).map(|(class, layer)| json!({ "class": class, "decided_by": layer })),
+        "movers": movers,
+        "markers": markers(quilt, cell),
+    })
+}

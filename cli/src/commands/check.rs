@@ -1,0 +1,59 @@
+//! `check`: everything that is wrong with maps.
+
+use std::io::Write;
+
+use serde_json::json;
+use sturdy_quilt::{Problem, Severity};
+
+use crate::args::CheckArgs;
+use crate::{Outcome, map, problems};
+
+pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let (mut outcome, mut reports) = (Outcome::Fine, Vec::new());
+    for path in &args.maps {
+        let (problems, not_listed) = match map::try_open(path) {
+            Ok(loaded) => (loaded.warnings, 0),
+            Err(error) => (error.problems().to_vec(), error.not_listed()),
+        };
+        let of = |severity: Severity| problems.iter().filter(|p| p.severity == severity).count();
+        // Those beyond the list can be of either kind; a list is cut only where it is long.
+        let errors = of(Severity::Error) + not_listed;
+        let warnings = of(Severity::Warning);
+        if errors > 0 || args.strict && warnings > 0 {
+            outcome = Outcome::Found;
+        }
+        let name = path.display().to_string();
+        if args.json {
+            reports.push(json!({
+                "map": name,
+                "errors": errors,
+                "warnings": warnings,
+                "problems": problems,
+                "not_listed": not_listed,
+            }));
+        } else {
+            show(&name, &problems, not_listed, problems::counted(errors, warnings), out)?;
+        }
+    }
+    if args.json {
+        writeln!(out, "{}", serde_json::to_string_pretty(&reports)?)?;
+    }
+    Ok(outcome)
+}
+
+fn show(
+    name: &str,
+    problems: &[Problem],
+    not_listed: usize,
+    counted: String,
+    out: &mut dyn Write,
+) -> anyhow::Result<()> {
+    for problem in problems {
+        writeln!(out, "{}\n", problems::rendered(problem))?;
+    }
+    if not_listed > 0 {
+        writeln!(out, "and {not_listed} more problems that are not listed\n")?;
+    }
+    writeln!(out, "{name}: {counted}")?;
+    Ok(())
+}

@@ -1,0 +1,8 @@
+//! The commands, one a file.
+
+pub(crate) mod at;
+pub(crate) mod check;
+pub(crate) mod demo;
+pub(crate) mod draw;
+pub(crate) mod edit;
+pub(crate) mod info;

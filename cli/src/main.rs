@@ -1,0 +1,61 @@
+//! The command-line tool of sturdy-quilt.
+
+mod args;
+mod commands;
+mod map;
+mod problems;
+
+use std::io::{ErrorKind, Write};
+use std::process::ExitCode;
+
+use clap::Parser;
+
+use args::{Args, Command};
+
+/// What a command ends with when nothing kept it from its work.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Outcome {
+    /// All is well.
+    Fine,
+    /// Something was found to be wrong, and has been said.
+    Found,
+}
+
+fn main() -> ExitCode {
+    let args = Args::parse();
+    let mut out = anstream::stdout().lock();
+    let done = run(args.command, &mut out).and_then(|outcome| {
+        out.flush()?;
+        Ok(outcome)
+    });
+    match done {
+        Ok(Outcome::Fine) => ExitCode::SUCCESS,
+        Ok(Outcome::Found) => ExitCode::FAILURE,
+        // The reader of a pipe has seen enough.
+        Err(error) if is_broken_pipe(&error) => ExitCode::SUCCESS,
+        Err(error) => {
+            problems::show_failure(&error);
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    match command {
+        Command::Demo(args) => commands::demo::run(&args, out),
+        Command::Info(args) => commands::info::run(&args, out),
+        Command::Check(args) => commands::check::run(&args, out),
+        Command::Draw(args) => commands::draw::run(&args, out),
+        Command::At(args) => commands::at::run(&args, out),
+        Command::Edit(args) => commands::edit::run(&args, out),
+        Command::Completions { shell } => {
+            args::write_completions(shell, out);
+            Ok(Outcome::Fine)
+        }
+    }
+}
+
+fn is_broken_pipe(error: &anyhow::Error) -> bool {
+    let io = error.downcast_ref::<std::io::Error>();
+    io.is_some_and(|error| error.kind() == ErrorKind::BrokenPipe)
+}

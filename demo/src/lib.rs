@@ -1,0 +1,14 @@
+//! The sheets of the demo maps, painted by code so that all art is our own.
+//!
+//! Light falls from the upper left everywhere. Nothing here is random: noise is a hash of the
+//! pixel, so the sheets come out the same on every machine.
+
+mod canvas;
+mod terrace;
+
+use sturdy_quilt::Picture;
+
+/// The sheets with their file names.
+pub fn sheets() -> Vec<(&'static str, Picture)> {
+    vec![("terrace.png", terrace::sheet())]
+}
