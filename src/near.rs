@@ -60,13 +60,20 @@ pub(crate) fn near_names<N: Into<String>>(
         .map(|name| {
             let name = name.into();
             let score = strsim::normalized_damerau_levenshtein(wanted, &name);
-            (score.max(likeness_of_last(wanted, &name)), name)
+            let score = score.max(likeness_of_last(wanted, &name));
+            (if is_one_slip(wanted, &name) { score.max(LIKENESS) } else { score }, name)
         })
         .filter(|(score, _)| *score >= LIKENESS)
         .collect();
     found.sort_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.1.cmp(&b.1)));
     found.dedup_by(|a, b| a.1 == b.1);
     found.into_iter().take(3).map(|(_, name)| name).collect()
+}
+
+/// Whether two short names differ by one slip of the finger: likeness is too strict with them.
+fn is_one_slip(wanted: &str, name: &str) -> bool {
+    let last = name.rsplit('/').next().unwrap_or(name);
+    last.chars().count() >= 3 && strsim::damerau_levenshtein(wanted, name) == 1
 }
 
 /// How alike two names are but for the set before the slash, which people leave out.

@@ -9,7 +9,7 @@ use super::reader::Reader;
 use super::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
 use crate::quilt::{CellLegend, Layer, Quilt};
-use crate::tile::{Cell, CellNotation, TileName, Turn};
+use crate::tile::{Cell, CellNotation, CellNotationError, TileName, Turn};
 use crate::units::{CellPos, CellRect};
 
 /// Reads `cells` into a layer whose first cell is `corner`.
@@ -22,7 +22,7 @@ pub(super) fn read_cells<'a>(
     cells_left: &mut u64,
     lost_sets: bool,
 ) -> Option<()> {
-    let what = format!("the cells of layer `{}`", layer.name());
+    let what = format!("`cells` of layer `{}`", layer.name());
     let fields = reader.fields(node, &what, &["legend", "rows"])?;
     let legend = match fields.get("legend") {
         Some(legend) => read_legend(reader, legend, quilt, lost_sets)?,
@@ -71,16 +71,16 @@ fn extent(
             let found = length(row);
             let message = format!("row {} has {found} cells, but row 1 has {width}", number + 1);
             let hint = if found < width {
-                format!("add {} characters; a space is an empty cell", width - found)
+                format!("add {}; a space is an empty cell", characters(width - found))
             } else {
-                format!("take {} characters away, or lengthen the other rows", found - width)
+                format!("take {} away, or lengthen the other rows", characters(found - width))
             };
             reader.error_with_hint(span, message, Some(hint));
         }
     }
     if cells > *cells_left {
         let span = Span { len: 1, ..reader.span(node) };
-        reader.error(span, format!("{what} bring the map beyond the limit of cells"));
+        reader.error(span, format!("{what} brings the map beyond the limit of cells"));
         return None;
     }
     *cells_left -= cells;
@@ -93,9 +93,13 @@ fn extent(
     );
     if last.is_none() {
         let span = Span { len: 1, ..reader.span(node) };
-        reader.error(span, format!("{what} reach beyond the limits of cells"));
+        reader.error(span, format!("{what} reaches beyond the limits of cells"));
     }
     last.map(|last| CellRect::between(corner, last))
+}
+
+fn characters(count: usize) -> String {
+    if count == 1 { "1 character".to_owned() } else { format!("{count} characters") }
 }
 
 /// Turns rows of characters into cells.
@@ -159,7 +163,8 @@ fn read_legend<'a>(
         let (Some(character), None) = (characters.next(), characters.next()) else {
             let span = reader.key_span(&entry);
             let message = format!("the legend has `{}`, which is not one character", entry.key);
-            reader.error(span, message);
+            let hint = "each key of a legend is a character that stands in the rows".to_owned();
+            reader.error_with_hint(span, message, Some(hint));
             continue;
         };
         let cell = if entry.value.is_null() {
@@ -190,7 +195,8 @@ fn read_notation<'a>(
         }
         Err(error) => {
             let span = reader.span(node);
-            let near = did_you_mean(&quilt.tiles().near(&text));
+            let is_name = matches!(error, CellNotationError::Name(_));
+            let near = is_name.then(|| did_you_mean(&quilt.tiles().near(&text))).flatten();
             reader.error_with_hint(span, error.to_string(), near);
             None
         }
@@ -270,7 +276,7 @@ fn named_tile(
                 (format!("there is no tile set `{}`", name.set()), near.or(near_sets))
             }
         };
-        let hint = hint.unwrap_or_else(|| format!("the tile sets are: {}", sets.join(", ")));
+        let hint = hint.unwrap_or_else(|| format!("the tile sets are: {}.", sets.join(", ")));
         let hint = format!("{hint} A placeholder is shown in its place");
         reader.warning(span, message, Some(hint));
     }

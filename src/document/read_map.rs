@@ -6,7 +6,7 @@ use super::load::Files;
 use super::read_cells::read_cells;
 use super::read_tiles;
 use super::reader::{Fields, Reader};
-use super::tree::Node;
+use super::tree::{Node, Span};
 use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
@@ -169,7 +169,7 @@ fn read_sets<'a>(
         let span = reader.span(item);
         tiles += set.tiles().len() as u64;
         if quilt.tiles.set(set.name()).is_some() {
-            reader.error(span, format!("there are two tile sets with the name `{}`", set.name()));
+            twice(reader, span, "tile sets", set.name());
         } else if tiles > files.limits.tiles || quilt.tiles.put_set(Arc::new(set)).is_err() {
             reader.error(
                 span,
@@ -231,7 +231,7 @@ fn read_layer<'a>(
         if name.is_empty() {
             reader.error(span, "a layer must have a name");
         } else if quilt.layer(&*name).is_ok() {
-            reader.error(span, format!("there are two layers with the name `{name}`"));
+            twice(reader, span, "layers", &name);
         }
         Some(name)
     });
@@ -290,13 +290,14 @@ fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mu
         let Some(marker) = read_marker(reader, item) else { continue };
         let span = reader.span(item);
         if quilt.markers.contains_key(marker.name()) {
-            reader.error(span, format!("there are two markers with the name `{}`", marker.name()));
+            twice(reader, span, "markers", marker.name());
             continue;
         }
         let name = marker.shared_name();
         Arc::make_mut(&mut quilt.markers).insert(Arc::clone(&name), marker);
         let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
-        if outside && !bounds.is_empty() {
+        // Where a layer could not be read, the bounds are not known.
+        if outside && !bounds.is_empty() && reader.errors() == 0 {
             let message = format!("marker `{name}` lies outside the map");
             reader.warning(span, message, Some(format!("the map spans {bounds}")));
         }
@@ -339,6 +340,11 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker
         marker = marker.with_data(reader.data(data, "the data of a marker")?);
     }
     Some(marker)
+}
+
+fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {
+    let hint = Some("give one of them another name".to_owned());
+    reader.error_with_hint(span, format!("there are two {what} with the name `{name}`"), hint);
 }
 
 fn read_cell_pos<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<CellPos> {

@@ -249,6 +249,7 @@ fn read_picture<'a>(
         Ok(picture) => Some(picture),
         Err(error) => {
             let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
+            let cause = cause.trim_end_matches('.');
             reader.error(span, format!("picture `{file}`: {error}{cause}"));
             None
         }

@@ -263,6 +263,7 @@ struct Spelling<'t> {
     tiles: &'t TileTable,
     entries: Vec<(char, Cell)>,
     characters: rustc_hash::FxHashMap<Cell, char>,
+    used: rustc_hash::FxHashSet<char>,
 }
 
 impl<'t> Spelling<'t> {
@@ -275,7 +276,8 @@ impl<'t> Spelling<'t> {
         if entries.iter().all(|(character, _)| *character != ' ') {
             characters.entry(Cell::EMPTY).or_insert(' ');
         }
-        Spelling { tiles, entries, characters }
+        let used = entries.iter().map(|(character, _)| *character).collect();
+        Spelling { tiles, entries, characters, used }
     }
 
     fn character(&mut self, cell: Cell) -> char {
@@ -285,6 +287,7 @@ impl<'t> Spelling<'t> {
         let new = self.new_character(cell);
         self.entries.push((new, cell));
         self.characters.insert(cell, new);
+        self.used.insert(new);
         new
     }
 
@@ -300,7 +303,7 @@ impl<'t> Spelling<'t> {
         let others =
             ('\u{a1}'..='\u{24f}').chain('\u{4e00}'..='\u{9fff}').chain('\u{ac00}'..='\u{d7a3}');
         let others = others.chain('\u{10000}'..='\u{10ffff}').filter(|c| !c.is_whitespace());
-        let free = |c: &char| self.entries.iter().all(|(held, _)| held != c) && *c != ' ';
+        let free = |c: &char| !self.used.contains(c) && *c != ' ';
         letters.chain(signs).chain(others).find(free).unwrap_or('\u{fffd}')
     }
 

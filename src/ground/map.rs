@@ -45,7 +45,25 @@ struct Seen {
     rules: Stamp,
     speakers: Vec<(LayerId, CellOffset)>,
     cells: Vec<SeenStamps>,
-    bounds_of: Option<CellRect>,
+    bounds_of: BoundsOf,
+}
+
+/// What the bounds of a map follow from: all layers, also those that give no ground.
+#[derive(Clone, Debug, Default, PartialEq)]
+struct BoundsOf {
+    stated: Option<CellRect>,
+    layers: Stamp,
+    cells: Vec<Stamp>,
+}
+
+impl BoundsOf {
+    fn of(quilt: &Quilt) -> BoundsOf {
+        BoundsOf {
+            stated: quilt.stated_bounds(),
+            layers: quilt.stamps().layers,
+            cells: quilt.layers().iter().map(|layer| layer.cells().stamp()).collect(),
+        }
+    }
 }
 
 /// A byte for each cell: the number of a class, or one of the codes above those.
@@ -79,7 +97,7 @@ impl GroundMap {
                 rules: Stamp::NONE,
                 speakers: Vec::new(),
                 cells: Vec::new(),
-                bounds_of: None,
+                bounds_of: BoundsOf::default(),
             },
         };
         map.rebuild(quilt);
@@ -114,8 +132,9 @@ impl GroundMap {
                 self.derive(pos, &speakers, &classes, &mut scratch);
             }
         }
-        if !stale.is_empty() || self.seen.bounds_of != quilt.stated_bounds() {
-            self.seen.bounds_of = quilt.stated_bounds();
+        let bounds_of = BoundsOf::of(quilt);
+        if self.seen.bounds_of != bounds_of {
+            self.seen.bounds_of = bounds_of;
             self.bounds = quilt.bounds();
         }
         stale.len()
@@ -177,7 +196,7 @@ impl GroundMap {
             rules: quilt.stamps().rules,
             speakers: speakers.iter().map(Speaker::identity).collect(),
             cells: vec![SeenStamps::default(); speakers.len()],
-            bounds_of: quilt.stated_bounds(),
+            bounds_of: BoundsOf::of(quilt),
         };
         self.chunks.clear();
         self.bounds = quilt.bounds();

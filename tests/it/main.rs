@@ -1,1 +1,18 @@
-//! x
+//! The tests of the library, through its public interface.
+
+mod api;
+mod cells;
+mod document;
+mod draw;
+mod edit;
+#[cfg(all(feature = "fs", feature = "png"))]
+mod examples;
+mod ground;
+mod lattice;
+mod layering;
+mod mistakes;
+mod plane;
+mod scene;
+mod sheets;
+mod units;
+mod view;

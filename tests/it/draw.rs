@@ -1,0 +1,330 @@
+//! Drawing: the order, the list, and the pixels.
+
+use proptest::prelude::*;
+use sturdy_quilt::{
+    Cell, CellPos, CellRect, Color, DrawKey, DrawList, Frame, Painter, Pass, Quad, Quilt,
+    ScreenPoint, ScreenSize, View, WorldPoint, WorldVec,
+};
+
+use crate::scene::{any_change, any_quilt, empty_quilt, make};
+
+/// Views of a few cells, at whole and broken zooms and places.
+fn any_view() -> impl Strategy<Value = View> {
+    let zoom = prop_oneof![2 => Just(1.0), 1 => Just(2.0), 2 => 0.3..3.5_f64];
+    (1..70_u32, 1..50_u32, -90.0..90.0_f64, -60.0..60.0_f64, zoom, any::<bool>()).prop_map(
+        |(width, height, x, y, zoom, whole)| {
+            let (x, y) = if whole { (x.round(), y.round()) } else { (x, y) };
+            let view = View::new(ScreenSize::new(width, height));
+            view.centered_on(WorldPoint::new(x, y)).zoomed(zoom)
+        },
+    )
+}
+
+fn listed(mut list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
+    list.rebuild(quilt, view);
+    list
+}
+
+fn painted(list: &DrawList) -> Frame {
+    let mut frame = Frame::new(list.view().size());
+    frame.clear(Color::rgb(90, 60, 120));
+    Painter::new().paint(list, &mut frame);
+    frame
+}
+
+/// The naive painter: every quad in order, every pixel by the pixel rule.
+fn naively_painted(list: &DrawList) -> Vec<[u8; 4]> {
+    let (size, tiles) = (list.view().size(), list.tiles().unwrap());
+    let mut pixels = vec![[90, 60, 120, 255]; size.width as usize * size.height as usize];
+    for quad in list.quads() {
+        for y in quad.top.max(0)..quad.bottom.min(size.height as i32) {
+            for x in quad.left.max(0)..quad.right.min(size.width as i32) {
+                let page = tiles.page(quad.page).unwrap();
+                let (u, v) = texel(&quad, x, y);
+                let texel = page.pixels()[(v * page.size().width + u) as usize];
+                let pixel = &mut pixels[y as usize * size.width as usize + x as usize];
+                for channel in 0..4 {
+                    let (alpha, above) = (f64::from(quad.alpha) / 255.0, f64::from(texel[channel]));
+                    let through = 1.0 - f64::from(texel[3]) / 255.0 * alpha;
+                    let sum = above * alpha + f64::from(pixel[channel]) * through;
+                    pixel[channel] = (sum + 0.5 + 1e-9).floor() as u8;
+                }
+            }
+        }
+    }
+    pixels
+}
+
+/// The texel under the centre of a pixel, by geometry in floating point.
+fn texel(quad: &Quad, x: i32, y: i32) -> (u32, u32) {
+    let across = (f64::from(x - quad.left) + 0.5) / f64::from(quad.right - quad.left) - 0.5;
+    let down = (f64::from(y - quad.top) + 0.5) / f64::from(quad.bottom - quad.top) - 0.5;
+    // Back from the turned picture to the picture itself.
+    let (mut across, down) = match quad.turn.steps() {
+        0 => (across, down),
+        1 => (down, -across),
+        2 => (-across, -down),
+        _ => (-down, across),
+    };
+    if quad.turn.is_mirrored() {
+        across = -across;
+    }
+    let place = |way: f64, count: u32| {
+        // Exactly on an edge between two texels the later one in the turned picture counts; a
+        // hair towards the middle of the pixel's own side keeps the comparison to clear cases.
+        (((way + 0.5) * f64::from(count)).floor().max(0.0) as u32).min(count - 1)
+    };
+    let size = quad.source.size;
+    (quad.source.x + place(across, size.width), quad.source.y + place(down, size.height))
+}
+
+/// Whether a pixel's centre lies so near to an edge of texels that rounding decides.
+fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
+    let size = quad.source.size;
+    let (w, h) = if quad.turn.steps() % 2 == 0 {
+        (size.width, size.height)
+    } else {
+        (size.height, size.width)
+    };
+    let near = |way: i32, length: i32, count: u32| {
+        let at = (f64::from(way) + 0.5) / f64::from(length) * f64::from(count);
+        (at - at.round()).abs() < 1e-6
+    };
+    near(x - quad.left, quad.right - quad.left, w) || near(y - quad.top, quad.bottom - quad.top, h)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn hidden_cells_change_no_pixel(quilt in any_quilt(40), view in any_view()) {
+        let (without, with) = (
+            listed(DrawList::new(), &quilt, &view),
+            listed(DrawList::keeping_hidden(), &quilt, &view),
+        );
+        prop_assert!(painted(&without) == painted(&with));
+        prop_assert_eq!(with.figures().hidden, 0);
+        prop_assert!(without.quads().len() <= with.quads().len());
+    }
+
+    #[test]
+    fn a_rebuilt_list_equals_a_new_one_on_any_clone(
+        mut quilt in any_quilt(15),
+        changes in prop::collection::vec((any_change(), any_view(), any::<bool>(), any::<usize>()), 1..10),
+    ) {
+        let mut list = DrawList::new();
+        let mut clones = vec![quilt.clone()];
+        for (change, view, keep, jump) in &changes {
+            make(&mut quilt, change);
+            if *keep {
+                clones.push(quilt.clone());
+                quilt = clones[jump % clones.len()].clone();
+            }
+            list.rebuild(&quilt, view);
+            let new = listed(DrawList::new(), &quilt, view);
+            prop_assert_eq!(list.quads(), new.quads());
+            prop_assert!(painted(&list) == painted(&new));
+            let figures = sturdy_quilt::DrawFigures { chunks_rebuilt: new.figures().chunks_rebuilt, ..*list.figures() };
+            prop_assert_eq!(&figures, new.figures());
+            list.rebuild(&quilt, view);
+            prop_assert_eq!(list.figures().chunks_rebuilt, 0);
+        }
+    }
+
+    #[test]
+    fn the_order_is_total_and_passes_keep_it(quilt in any_quilt(40), view in any_view()) {
+        let list = listed(DrawList::new(), &quilt, &view);
+        let quads = list.quads();
+        prop_assert!(quads.windows(2).all(|pair| pair[0].key < pair[1].key), "strictly rising");
+        // What a pass holds comes before all of the next pass, wherever the two could overlap.
+        let mut highest: Option<(i32, bool, u32)> = None;
+        let mut counted = 0;
+        list.each_pass(|pass| match pass {
+            Pass::Loose(items) => {
+                counted += items.len();
+                assert!(items.windows(2).all(|pair| pair[0].key < pair[1].key));
+                let first = items.first().map(|item| (item.key.priority, item.key.raised, 0));
+                assert!(first.is_none() || first >= highest.map(|(p, r, _)| (p, r, 0)));
+                highest = items.last().map(|item| (item.key.priority, item.key.raised, item.key.layer)).or(highest);
+            }
+            Pass::Stack(pass) => counted += pass.shown().count(),
+        });
+        prop_assert_eq!(counted, quads.len());
+        let figures = list.figures();
+        prop_assert_eq!(figures.cells, figures.clear + figures.hidden + figures.off_screen + figures.quads);
+        let batches = DrawList::batches(&quads);
+        prop_assert_eq!(batches.iter().map(|batch| batch.count).sum::<usize>(), quads.len());
+        for batch in &batches {
+            let run = &quads[batch.first..batch.first + batch.count];
+            prop_assert!(run.iter().all(|quad| quad.page == batch.page));
+        }
+    }
+
+    /// The painter, which paints passes, against quads in the total order painted pixel by pixel.
+    #[test]
+    fn pixels_are_what_the_order_says(quilt in any_quilt(40), view in any_view()) {
+        let list = listed(DrawList::new(), &quilt, &view);
+        let (frame, expected) = (painted(&list), naively_painted(&list));
+        let quads = list.quads();
+        let width = view.size().width as usize;
+        for (at, (found, expected)) in frame.pixels().iter().zip(&expected).enumerate() {
+            let (x, y) = ((at % width) as i32, (at / width) as i32);
+            let over = |quad: &&Quad| {
+                (quad.left..quad.right).contains(&x) && (quad.top..quad.bottom).contains(&y)
+            };
+            if quads.iter().filter(over).any(|quad| is_on_an_edge(quad, x, y)) {
+                continue;
+            }
+            // Every blend rounds once; the two ways of computing it may differ by one level where
+            // the exact value lies half way.
+            let near = found.iter().zip(expected).all(|(a, b)| a.abs_diff(*b) <= 1);
+            prop_assert!(near, "pixel {},{}: {:?}, expected {:?}", x, y, found, expected);
+        }
+    }
+
+    /// What the pointer is said to be over is what is painted there.
+    #[test]
+    fn a_pixel_shows_the_cell_under_it(cells in prop::collection::vec((-6..6_i32, -6..6_i32), 1..30), view in any_view()) {
+        let mut quilt = empty_quilt();
+        quilt.edit("some", |pen| {
+            let wall = pen.tile("flat/wall")?;
+            cells.iter().try_for_each(|(x, y)| pen.put("soil", CellPos::new(*x, *y), wall).map(|_| ()))
+        }).unwrap();
+        let picture = quilt.draw(&view, Color::CLEAR);
+        for pixel in CellRect::new(CellPos::ORIGIN, view.size().width, view.size().height).cells() {
+            let (x, y) = (pixel.x() as u32, pixel.y() as u32);
+            let place = view.to_world(ScreenPoint::pixel(x, y));
+            let on_edge = |way: f64, side: f64| (way / side - (way / side).round()).abs() < 1e-6;
+            if on_edge(place.x, 8.0) || on_edge(place.y, 6.0) {
+                continue;
+            }
+            let cell = quilt.get("soil", quilt.lattice().cell_at(place)).unwrap().here().unwrap();
+            prop_assert_eq!(picture.get(x, y).unwrap().a == 255, !cell.is_empty());
+        }
+    }
+}
+
+/// The whole table: what lies in front of what, by priority, raise and layer.
+#[test]
+fn raised_cells_stand_in_front_of_unraised_ones_of_their_priority() {
+    let key =
+        |priority, raised, layer| DrawKey::of_cell(priority, raised, None, layer, CellPos::ORIGIN);
+    let order = [
+        key(-1, false, 5),
+        key(-1, true, 5),
+        key(0, false, 0),
+        key(0, false, 1),
+        key(0, true, 0),
+        key(0, true, 1),
+        key(1, false, 0),
+    ];
+    assert!(order.is_sorted());
+    let sprite = DrawKey { sprite: true, ..key(0, false, 1) };
+    assert!(key(0, false, 1) < sprite && sprite < key(0, true, 0));
+    let row = |foot| DrawKey::of_cell(0, false, Some(foot), 0, CellPos::ORIGIN);
+    assert!(key(0, false, 9) < row(-1e9) && row(10.0) < row(26.0));
+    let lifted = DrawKey { elevation: 4.0, layer: 0, ..row(10.0) };
+    assert!(row(10.0) < lifted && lifted < row(11.0));
+}
+
+#[test]
+fn a_raised_cell_is_painted_over_a_later_layer() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("two", |pen| {
+            let wall = Cell::of(pen.tile("flat/wall")?);
+            let water = pen.tile("flat/water")?;
+            for x in 0..2 {
+                pen.put("soil", CellPos::new(x, 0), wall.raised(x == 1))?;
+                pen.put("growth", CellPos::new(x, 0), water)?;
+            }
+            Ok(())
+        })
+        .unwrap();
+    let view = View::new(ScreenSize::new(16, 6)).centered_on(WorldPoint::new(8.0, 3.0));
+    let picture = quilt.draw(&view, Color::CLEAR);
+    assert_eq!(picture.get(0, 0), Some(Color::of_name("water")));
+    assert_eq!(picture.get(8, 0), Some(Color::of_name("wall")));
+    let list = listed(DrawList::new(), &quilt, &view);
+    assert_eq!(list.figures().hidden, 2, "in both cells one tile hides the other");
+}
+
+/// A tree hides what stands behind it and not what stands in front.
+#[test]
+fn tall_tiles_stand_on_their_foot_and_sort_by_row() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("trees", |pen| {
+            for layer in ["works", "sky"] {
+                pen.set_layer(layer, |settings| settings.sort_rows(true))?;
+            }
+            pen.put("works", CellPos::new(0, 1), pen.tile("tall/pole")?)?;
+            pen.put("sky", CellPos::new(0, 0), pen.tile("flat/wall")?)?;
+            pen.put("sky", CellPos::new(0, 2), pen.tile("flat/water")?)
+        })
+        .unwrap();
+    // The pole is 10 × 20 and stands on the lower edge of cell 0,1, at y = 12.
+    let view = View::new(ScreenSize::new(8, 30)).centered_on(WorldPoint::new(4.0, 3.0));
+    let picture = quilt.draw(&view, Color::CLEAR);
+    let row = |world_y: i32| picture.get(3, (world_y + 12) as u32).unwrap();
+    assert_eq!(row(-9).a, 0, "above the pole");
+    assert_eq!(row(-8).a, 255, "its top, two cells above its own");
+    assert_ne!(row(3), Color::of_name("wall"), "it stands in front of the wall of row 0");
+    assert_eq!(row(12), Color::of_name("water"), "row 2 stands in front of it");
+    let wide = View::new(ScreenSize::new(30, 4)).centered_on(WorldPoint::new(4.0, -6.0));
+    let list = listed(DrawList::new(), &quilt, &wide);
+    assert_eq!(list.quads().len(), 1, "its cell is out of view, but it reaches in");
+}
+
+#[test]
+fn clear_hidden_and_distant_cells_are_counted() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("some", |pen| {
+            pen.fill("soil", CellRect::new(CellPos::ORIGIN, 4, 1), pen.tile("flat/grass")?)?;
+            pen.put("growth", CellPos::new(0, 0), pen.tile("art/opaque")?)?;
+            pen.put("growth", CellPos::new(1, 0), pen.tile("art/clear")?)?;
+            pen.put("growth", CellPos::new(2, 0), pen.tile("art/holed")?)
+        })
+        .unwrap();
+    let view = View::new(ScreenSize::new(24, 6)).centered_on(WorldPoint::new(12.0, 3.0));
+    let figures = *listed(DrawList::new(), &quilt, &view).figures();
+    assert_eq!((figures.cells, figures.clear, figures.hidden), (7, 1, 1));
+    assert_eq!((figures.quads, figures.off_screen), (4, 1));
+    quilt.edit("thin", |pen| pen.set_layer("growth", |s| s.opacity(0.5))).unwrap();
+    assert_eq!(listed(DrawList::new(), &quilt, &view).figures().hidden, 0, "it shows through");
+}
+
+#[test]
+fn a_list_survives_a_moving_camera() {
+    let mut quilt = empty_quilt();
+    let wide = CellRect::new(CellPos::ORIGIN, 640, 640);
+    quilt.edit("wide", |pen| pen.fill("soil", wide, pen.tile("flat/grass")?)).unwrap();
+    let mut list = DrawList::new();
+    let mut view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(700.0, 700.0));
+    list.rebuild(&quilt, &view);
+    let chunks = list.figures().chunks_rebuilt;
+    assert!(chunks > 0);
+    view = view.moved(WorldVec::new(3.0, -2.0));
+    list.rebuild(&quilt, &view);
+    assert_eq!(list.figures().chunks_rebuilt, 0);
+    quilt.edit("one", |pen| pen.erase("soil", quilt_cell(&view))).unwrap();
+    list.rebuild(&quilt, &view);
+    assert_eq!(list.figures().chunks_rebuilt, 1);
+    quilt.edit("look", |pen| pen.set_layer("soil", |s| s.opacity(0.5))).unwrap();
+    list.rebuild(&quilt, &view);
+    assert_eq!(list.figures().chunks_rebuilt, chunks, "other settings, other list");
+}
+
+fn quilt_cell(view: &View) -> CellPos {
+    sturdy_quilt::Lattice::square(8.0, 6.0).unwrap().cell_at(view.center())
+}
+
+#[test]
+fn an_empty_map_paints_nothing() {
+    let quilt = empty_quilt();
+    let view = View::new(ScreenSize::new(5, 5));
+    assert_eq!(quilt.draw(&view, Color::CLEAR).get(2, 2), Some(Color::CLEAR));
+    let nothing = View::new(ScreenSize::new(0, 0));
+    assert_eq!(quilt.draw(&nothing, Color::CLEAR).size().area(), 0);
+}

@@ -1,0 +1,256 @@
+//! Edits and what they leave.
+
+use std::collections::HashSet;
+
+use proptest::prelude::*;
+use sturdy_quilt::{
+    ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, EditError, Lattice, LayerSettings,
+    Marker, Pen, Plane, Quilt, TileSet, Turn, doc_quilt,
+};
+
+use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(48))]
+
+    #[test]
+    fn changes_and_their_inverse_lead_there_and_back(
+        mut quilt in any_quilt(20),
+        changes in prop::collection::vec(any_change(), 1..8),
+    ) {
+        let mut states = vec![quilt.clone()];
+        let mut made = Vec::new();
+        for change in &changes {
+            if let Some(changeset) = make(&mut quilt, change) {
+                made.push(changeset);
+                states.push(quilt.clone());
+            }
+        }
+        let mut replica = states[0].clone();
+        for (changeset, state) in made.iter().zip(&states[1..]) {
+            replica.apply(changeset).unwrap();
+            prop_assert!(replica.same_as(state), "done again");
+        }
+        for (changeset, state) in made.iter().zip(&states).rev() {
+            quilt.apply(&changeset.inverse()).unwrap();
+            prop_assert!(quilt.same_as(state), "undone");
+            let twice = changeset.inverse().inverse();
+            prop_assert_eq!(twice.cells().collect::<Vec<_>>(), changeset.cells().collect::<Vec<_>>());
+        }
+    }
+
+    #[test]
+    fn a_failed_edit_leaves_nothing(
+        mut quilt in any_quilt(20),
+        changes in prop::collection::vec(any_change(), 1..8),
+    ) {
+        let before = quilt.clone();
+        let mut worker = quilt.clone();
+        let failed = quilt.edit("fails at last", |pen| {
+            for change in &changes {
+                // The same changes, made within one edit.
+                if let Some(changeset) = make(&mut worker, change) {
+                    for cell in changeset.cells() {
+                        pen.put(cell.layer, cell.cell, cell.after).ok();
+                    }
+                }
+            }
+            pen.put_marker(Marker::cell("lost", CellPos::ORIGIN))?;
+            pen.add_layer("lost", LayerSettings::default())?;
+            pen.put("lost", CellPos::ORIGIN, pen.tile("flat/wall")?)?;
+            pen.remove_layer("lost")?;
+            Err::<(), _>(EditError::Refused("not today".to_owned()))
+        });
+        prop_assert_eq!(failed.unwrap_err().to_string(), "not today");
+        prop_assert!(quilt.same_as(&before));
+        prop_assert!(quilt.marker("lost").is_err());
+    }
+
+    #[test]
+    fn the_cells_of_a_changeset_are_what_differs(mut quilt in any_quilt(20), change in any_change()) {
+        let before = quilt.clone();
+        let Some(changes) = make(&mut quilt, &change) else { return Ok(()) };
+        for edit in changes.cells() {
+            prop_assert_eq!(before.get(edit.layer, edit.cell).unwrap().here(), Some(edit.before));
+            prop_assert_eq!(quilt.get(edit.layer, edit.cell).unwrap().here(), Some(edit.after));
+            prop_assert_ne!(edit.before, edit.after);
+        }
+        let changed: HashSet<(&str, CellPos)> = changes.cells().map(|e| (e.layer, e.cell)).collect();
+        let same_layers = before.layers().len() == quilt.layers().len();
+        for layer in before.layers().iter().filter(|_| same_layers) {
+            let Ok(now) = quilt.layer(layer.name()) else { continue };
+            let differing = layer.cells().occupied().chain(now.cells().occupied());
+            for (cell, _) in differing.filter(|(c, _)| layer.cells().get(*c) != now.cells().get(*c)) {
+                prop_assert!(changed.contains(&(layer.name(), cell)));
+            }
+        }
+    }
+}
+
+#[test]
+fn a_change_that_does_not_fit_any_more_is_refused_as_a_whole() {
+    let mut quilt = doc_quilt();
+    let mut other = quilt.clone();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let (here, there) = (CellPos::new(0, 0), CellPos::new(1, 0));
+    let changes = quilt
+        .edit("build twice", |pen| {
+            pen.put_marker(Marker::cell("site", here))?;
+            pen.put("soil", here, wall)?;
+            pen.put("soil", there, wall)
+        })
+        .unwrap()
+        .changes;
+    other.edit("in the way", |pen| pen.erase("soil", there)).unwrap();
+    let before = other.clone();
+    let error = other.apply(&changes).unwrap_err();
+    assert_eq!(
+        error.to_string(),
+        "the map has changed meanwhile: cell 1,0 of layer `soil` is not what the changes expect"
+    );
+    assert!(other.same_as(&before), "not half of it either");
+    let mut stranger = doc_quilt();
+    assert_eq!(stranger.apply(&changes), Err(ApplyError::OtherMap));
+}
+
+#[test]
+fn conditions_skip_and_requirements_refuse() {
+    let mut quilt = doc_quilt();
+    let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());
+    let stone = quilt.ground_rules().class("stone").unwrap();
+    let (at_grass, at_wall, nowhere) = (CellPos::new(0, 0), CellPos::new(2, 0), CellPos::new(9, 9));
+    quilt
+        .edit("look", |pen| {
+            let mut holds = |cell, condition: Condition| pen.put_if("soil", cell, condition, wall);
+            assert!(holds(at_wall, Condition::Ground(stone))?);
+            assert!(!holds(nowhere, Condition::Ground(stone))?);
+            assert!(!holds(nowhere, Condition::NotEmpty)?);
+            assert!(!holds(at_grass, Condition::Empty)?);
+            assert!(!holds(at_grass, Cell::of(grass).turned(Turn::HALF).into())?);
+            assert!(holds(at_grass, Condition::OneOf(vec![wall, grass]))?);
+            assert!(holds(nowhere, Condition::Empty)?);
+            Ok(())
+        })
+        .unwrap();
+    let error = quilt.edit("must", |pen| pen.require("soil", at_grass, Condition::Empty));
+    assert_eq!(
+        error.unwrap_err().to_string(),
+        "layer `soil` holds `garden/wall` at 0,0, which is not what the edit requires"
+    );
+}
+
+#[test]
+fn an_edit_that_panics_is_undone() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let panicked = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+        quilt.edit("falls over", |pen| {
+            pen.erase("soil", CellPos::ORIGIN)?;
+            if pen.quilt().layers().len() == 1 {
+                std::panic::resume_unwind(Box::new("on purpose"));
+            }
+            Ok(())
+        })
+    }));
+    assert!(panicked.is_err());
+    assert!(quilt.same_as(&before));
+}
+
+#[test]
+fn giant_fills_share_their_chunks() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let giant = CellRect::new(CellPos::new(-5000, -5000), 10_000, 10_000);
+    let changes = quilt.edit("fill", |pen| pen.fill("soil", giant, wall)).unwrap().changes;
+    assert_eq!(quilt.bounds(), giant);
+    quilt.apply(&changes.inverse()).unwrap();
+    assert!(quilt.same_as(&doc_quilt()));
+    let too_large = CellRect::EVERYWHERE;
+    let error = quilt.edit("fill", |pen| pen.fill("soil", too_large, wall)).unwrap_err();
+    assert!(matches!(error, EditError::TooLarge { most: Pen::MOST_CHUNKS, .. }));
+    quilt.edit("empty all", |pen| pen.fill("soil", too_large, Cell::EMPTY)).unwrap();
+    assert!(quilt.layers()[0].cells().bounds().is_empty());
+}
+
+#[test]
+fn many_single_changes_in_a_chunk_are_one_record() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let area = ChunkPos::new(0, 0).cells();
+    let edit = quilt.edit("cell by cell", |pen| {
+        for round in 0..3 {
+            for cell in area.cells() {
+                pen.put("soil", cell, if round == 1 { Cell::EMPTY } else { wall.into() })?;
+            }
+        }
+        Ok(())
+    });
+    let changes = edit.unwrap().changes;
+    assert_eq!(changes.cells().count(), 4096 - 1, "the wall that stood there is the same");
+    quilt.apply(&changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+}
+
+#[test]
+fn clones_agree_on_the_numbers_of_tiles() {
+    let mut here = doc_quilt();
+    let mut there = here.clone();
+    let lamp = TileSet::flat("lamps", ["oil", "wick"]).unwrap();
+    let cart = TileSet::flat("carts", ["wheel"]).unwrap();
+    let add = |quilt: &mut Quilt, set: TileSet| {
+        quilt.edit("add tiles", |pen| pen.put_tiles(set)).unwrap().changes
+    };
+    let lamps = add(&mut here, lamp.clone());
+    let carts = add(&mut there, cart);
+    let wheel = there.tile("carts/wheel").unwrap();
+    assert_ne!(Some(wheel.index()), here.tile("lamps/oil").ok().map(|id| id.index()));
+    let rolled = there.edit("roll", |pen| pen.put("soil", CellPos::new(1, 1), wheel)).unwrap();
+    here.apply(&rolled.changes).unwrap();
+    let cell = here.get("soil", CellPos::new(1, 1)).unwrap().here().unwrap();
+    assert_eq!(here.tiles().notation(cell).to_string(), "carts/wheel", "it keeps its name");
+    assert!(here.tiles().is_missing(wheel), "but what it looks like is not known here");
+    here.apply(&carts).unwrap();
+    assert!(!here.tiles().is_missing(wheel));
+    here.apply(&carts.inverse()).unwrap();
+    here.apply(&lamps.inverse()).unwrap();
+    assert!(here.tiles().set("lamps").is_none());
+    add(&mut here, lamp);
+    let again = here.tile("lamps/wick").unwrap();
+    assert!(there.edit("light", |pen| pen.put("soil", CellPos::ORIGIN, again)).is_ok());
+}
+
+#[test]
+fn handles_of_no_tile_are_refused() {
+    let mut quilt = doc_quilt();
+    let mut many = Quilt::new(Lattice::default());
+    let names: Vec<String> = (0..9).map(|n| format!("t{n}")).collect();
+    many.edit("add", |pen| pen.put_tiles(TileSet::flat("many", names)?)).unwrap();
+    let foreign = many.tile("many/t8").unwrap();
+    let error = quilt.edit("put", |pen| pen.put("soil", CellPos::ORIGIN, foreign)).unwrap_err();
+    assert_eq!(error.to_string(), "tile number 8 is none of this map");
+}
+
+#[test]
+fn names_that_are_not_there_come_with_near_ones() {
+    let mut quilt = empty_quilt();
+    let error = quilt.edit("put", |pen| pen.erase("grwoth", CellPos::ORIGIN)).unwrap_err();
+    assert_eq!(error.to_string(), "no layer `grwoth` in this map; did you mean `growth`?");
+    let error = quilt.tile("grass").unwrap_err();
+    assert_eq!(error.to_string(), "no tile `grass` in this map; did you mean `flat/grass`?");
+    let id = quilt.layer(LAYERS[3]).unwrap().id();
+    quilt.edit("away", |pen| pen.remove_layer(id)).unwrap();
+    assert!(quilt.layer(id).is_err(), "a handle does not outlive its layer");
+}
+
+#[test]
+fn a_plane_of_a_layer_is_shared_until_it_changes() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let plane = |quilt: &Quilt| -> Plane<Cell> { quilt.layers()[0].cells().clone() };
+    assert_eq!(plane(&quilt).stamp(), plane(&before).stamp());
+    quilt
+        .edit("nothing", |pen| pen.put("soil", CellPos::ORIGIN, pen.tile("garden/grass")?))
+        .unwrap();
+    assert_eq!(plane(&quilt).stamp(), plane(&before).stamp(), "the same value is no change");
+}

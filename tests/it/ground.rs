@@ -1,0 +1,167 @@
+//! Ground against a naive walk over the layers, and refreshed against made anew.
+
+use proptest::prelude::*;
+use sturdy_quilt::{
+    Absence, CellOffset, CellPos, CellRect, ChunkPos, GroundClass, GroundMap, Layer, Mover,
+    Presence, Quilt, Treatment, doc_quilt,
+};
+
+use crate::scene::{any_change, any_quilt, make};
+
+fn area() -> CellRect {
+    CellRect::between(CellPos::new(-16, -14), CellPos::new(20, 16))
+}
+
+/// The layers with their places, the topmost first.
+fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
+    let mut layers: Vec<(usize, &Layer)> = quilt.layers().iter().enumerate().collect();
+    layers.sort_by_key(|(place, layer)| (layer.settings().priority, *place));
+    layers.reverse();
+    layers
+}
+
+/// The class of a cell as the contract says it: from the top down, the first that speaks wins.
+fn naive(quilt: &Quilt, layers: &[(usize, &Layer)], cell: CellPos) -> Option<GroundClass> {
+    layers.iter().filter(|(_, layer)| layer.settings().grounds).find_map(|(_, layer)| {
+        let CellOffset { x, y } = layer.settings().offset_cells(quilt.lattice())?;
+        let own = cell.checked_add(CellOffset::new(-x, -y))?;
+        let tile = layer.cells().get(own).here()?.tile()?;
+        quilt.ground_rules().class(quilt.tiles().tile(tile)?.ground()?).ok()
+    })
+}
+
+fn check(ground: &GroundMap, quilt: &Quilt) {
+    let (layers, bounds) = (from_the_top(quilt), quilt.bounds());
+    assert_eq!(ground.bounds(), bounds);
+    // Some cells of every row and every column.
+    for cell in area().cells().step_by(5) {
+        let expected = naive(quilt, &layers, cell);
+        assert_eq!(ground.class_at(cell), Presence::Here(expected), "{cell}");
+        let decided = quilt.ground_at(cell).here().unwrap();
+        assert_eq!(decided.map(|decision| decision.class), expected, "{cell}");
+        for mover in quilt.ground_rules().movers() {
+            let id = quilt.mover(mover.name()).unwrap();
+            let expected = treated(quilt, &layers, bounds, mover, cell);
+            assert_eq!(ground.treatment(id, cell), expected, "{cell}");
+        }
+    }
+}
+
+fn treated(
+    quilt: &Quilt,
+    layers: &[(usize, &Layer)],
+    bounds: CellRect,
+    mover: &Mover,
+    cell: CellPos,
+) -> Treatment {
+    let cell = match (bounds.contains(cell), mover.name()) {
+        (true, _) => cell,
+        (false, "bee") if !bounds.is_empty() => {
+            let x = (cell.x() - bounds.left()).rem_euclid(bounds.width() as i32);
+            let y = (cell.y() - bounds.top()).rem_euclid(bounds.height() as i32);
+            CellPos::new(bounds.left() + x, bounds.top() + y)
+        }
+        _ => return Treatment::Block,
+    };
+    let class = naive(quilt, layers, cell);
+    let class = class.and_then(|class| quilt.ground_rules().class_name(class));
+    class.map(|class| mover.treatment(class)).unwrap_or_default()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(40))]
+
+    #[test]
+    fn ground_is_what_the_topmost_speaker_says(quilt in any_quilt(30)) {
+        check(&GroundMap::of(&quilt), &quilt);
+    }
+
+    #[test]
+    fn refreshed_ground_equals_new_ground_on_any_clone(
+        mut quilt in any_quilt(15),
+        changes in prop::collection::vec((any_change(), any::<bool>(), any::<usize>()), 1..12),
+    ) {
+        let mut ground = GroundMap::of(&quilt);
+        let mut clones = vec![quilt.clone()];
+        for (change, keep, jump) in &changes {
+            make(&mut quilt, change);
+            if *keep {
+                clones.push(quilt.clone());
+                let to = jump % clones.len();
+                quilt = clones[to].clone();
+            }
+            ground.refresh(&quilt);
+            check(&ground, &quilt);
+            prop_assert_eq!(ground.refresh(&quilt), 0, "nothing is left to do");
+        }
+    }
+}
+
+#[test]
+fn a_refresh_costs_what_changed() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    quilt
+        .edit("wide", |pen| pen.fill("soil", CellRect::new(CellPos::ORIGIN, 640, 640), wall))
+        .unwrap();
+    let mut ground = GroundMap::of(&quilt);
+    quilt.edit("one", |pen| pen.erase("soil", CellPos::new(300, 300))).unwrap();
+    assert_eq!(ground.refresh(&quilt), 1, "one chunk of a hundred");
+    quilt.edit("look", |pen| pen.set_layer("soil", |s| s.opacity(0.5).priority(7))).unwrap();
+    assert_eq!(ground.refresh(&quilt), 0, "looks are no ground");
+}
+
+#[test]
+fn bounds_follow_layers_that_give_no_ground() {
+    let mut quilt = doc_quilt();
+    quilt
+        .edit("a silent layer", |pen| {
+            pen.add_layer("sky", sturdy_quilt::LayerSettings::default().grounds(false))
+        })
+        .unwrap();
+    let mut ground = GroundMap::of(&quilt);
+    let wall = quilt.tile("garden/wall").unwrap();
+    quilt.edit("far out", |pen| pen.put("sky", CellPos::new(50, 50), wall)).unwrap();
+    ground.refresh(&quilt);
+    assert_eq!(ground.bounds(), quilt.bounds());
+}
+
+#[test]
+fn unloaded_ground_is_neither_empty_nor_free() {
+    // A plane that is not here as a whole comes from a paged world; the ground of one is tested
+    // through a mover's own rule for it.
+    let careful = Mover::new("a").unloaded_rule();
+    let daring = Mover::new("b").unloaded(Treatment::Pass).unloaded_rule();
+    assert_eq!((careful, daring), (Treatment::Block, Treatment::Pass));
+    let mut plane = sturdy_quilt::Plane::<u32>::new();
+    plane.set_absent(ChunkPos::new(0, 0), Absence::NotHere);
+    assert_eq!(plane.get(CellPos::ORIGIN), Presence::NotHere);
+}
+
+#[test]
+fn movers_of_other_maps_are_blocked() {
+    let mut quilt = doc_quilt();
+    let plain = GroundMap::of(&quilt);
+    quilt.edit("add", |pen| pen.put_mover(Mover::new("late"))).unwrap();
+    let late = quilt.mover("late").unwrap();
+    assert!(plain.blocked(late, CellPos::ORIGIN));
+    assert!(!GroundMap::of(&quilt).blocked(late, CellPos::ORIGIN));
+}
+
+#[test]
+fn rules_refuse_what_makes_no_sense() {
+    let mut quilt = doc_quilt();
+    let error = quilt.edit("add", |pen| pen.add_ground_classes(["outside"])).unwrap_err();
+    assert_eq!(
+        error.to_string(),
+        "`outside` cannot name a ground class: it must not be empty, `outside` or `unloaded`"
+    );
+    let names: Vec<String> = (0..70).map(|n| format!("class {n}")).collect();
+    let error = quilt.edit("add", |pen| pen.add_ground_classes(names.iter().map(|n| &**n)));
+    assert_eq!(error.unwrap_err().to_string(), "a map can have at most 64 ground classes");
+    assert_eq!(quilt.ground_rules().classes().len(), 2, "none of them");
+    let error = quilt.edit("add", |pen| pen.put_mover(Mover::new("m").block("stoen"))).unwrap_err();
+    assert_eq!(error.to_string(), "mover `m` treats an unknown class");
+    let cause = std::error::Error::source(&error).unwrap().to_string();
+    assert_eq!(cause, "no ground class `stoen` in this map; did you mean `stone`?");
+}

@@ -1,0 +1,201 @@
+//! Random maps and random edits of them, for the tests of everything that follows a map.
+
+use proptest::prelude::*;
+use sturdy_quilt::{
+    Cell, CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Marker, Mover, Picture,
+    PixelSize, Quilt, SheetCut, TileSet, TileSpec, Treatment, WorldVec,
+};
+
+/// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
+/// their cell in every way, and ones that are larger than their cell.
+pub(crate) const TILES: [&str; 9] = [
+    "flat/grass",
+    "flat/wall",
+    "flat/water",
+    "art/opaque",
+    "art/holed",
+    "art/soft",
+    "art/clear",
+    "tall/tree",
+    "tall/pole",
+];
+
+pub(crate) const LAYERS: [&str; 4] = ["soil", "growth", "works", "sky"];
+
+/// One random change of a map.
+#[derive(Clone, Debug)]
+pub(crate) enum Change {
+    Put { layer: usize, cell: CellPos, tile: usize, marks: (u8, bool, u8) },
+    Erase { layer: usize, cell: CellPos },
+    Fill { layer: usize, rect: CellRect, tile: usize },
+    Settings { layer: usize, settings: LayerSettings },
+    Move { layer: usize, place: usize },
+    Remove { layer: usize },
+    Add { layer: usize },
+    Marker { name: usize, cell: CellPos },
+    Unmark { name: usize },
+    Classes,
+    Mover { slow: bool },
+}
+
+pub(crate) fn near_cell() -> impl Strategy<Value = CellPos> {
+    (-12..12_i32, -9..9_i32).prop_map(|(x, y)| CellPos::new(x, y))
+}
+
+pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
+    let offset = prop_oneof![
+        3 => Just(WorldVec::ZERO),
+        1 => (-2..3_i32, -2..3_i32).prop_map(|(x, y)| WorldVec::new(f64::from(x) * 8.0, f64::from(y) * 6.0)),
+        1 => (-20.0..20.0_f64, -20.0..20.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
+    ];
+    let opacity = prop_oneof![3 => Just(1.0), 1 => 0.0..1.0_f32];
+    let flags = prop::array::uniform4(prop::bool::weighted(0.15));
+    (-1..3_i32, opacity, offset, flags).prop_map(|(priority, opacity, offset, [a, b, c, d])| {
+        LayerSettings::default()
+            .priority(priority)
+            .opacity(opacity)
+            .offset(offset)
+            .sort_rows(a)
+            .visible(!b)
+            .draws(!c)
+            .grounds(!d)
+    })
+}
+
+pub(crate) fn any_change() -> impl Strategy<Value = Change> {
+    let layer = || 0..LAYERS.len();
+    let rect = (near_cell(), 1..14_u32, 1..10_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
+    let giant =
+        (near_cell(), 60..200_u32, 60..200_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
+    let marks = (0..8_u8, prop::bool::weighted(0.3), 0..3_u8);
+    prop_oneof![
+        12 => (layer(), near_cell(), 0..TILES.len(), marks)
+            .prop_map(|(layer, cell, tile, marks)| Change::Put { layer, cell, tile, marks }),
+        2 => (layer(), near_cell()).prop_map(|(layer, cell)| Change::Erase { layer, cell }),
+        3 => (layer(), rect, 0..TILES.len()).prop_map(|(layer, rect, tile)| Change::Fill { layer, rect, tile }),
+        1 => (layer(), giant, 0..3_usize).prop_map(|(layer, rect, tile)| Change::Fill { layer, rect, tile }),
+        3 => (layer(), any_settings()).prop_map(|(layer, settings)| Change::Settings { layer, settings }),
+        1 => (layer(), 0..4_usize).prop_map(|(layer, place)| Change::Move { layer, place }),
+        1 => layer().prop_map(|layer| Change::Remove { layer }),
+        2 => layer().prop_map(|layer| Change::Add { layer }),
+        1 => (0..3_usize, near_cell()).prop_map(|(name, cell)| Change::Marker { name, cell }),
+        1 => (0..3_usize).prop_map(|name| Change::Unmark { name }),
+        1 => Just(Change::Classes),
+        1 => any::<bool>().prop_map(|slow| Change::Mover { slow }),
+    ]
+}
+
+/// A map with all tiles and layers, before any change. Cells are 8 × 6 units.
+pub(crate) fn empty_quilt() -> Quilt {
+    let mut quilt = Quilt::new(Lattice::square(8.0, 6.0).unwrap());
+    quilt
+        .edit("begin", |pen| {
+            pen.add_ground_classes(["open", "stone", "channel"])?;
+            pen.put_mover(Mover::new("cart").block("stone").slow("channel", 0.5))?;
+            pen.put_mover(Mover::new("bee").block("stone").wrapped())?;
+            for set in tile_sets() {
+                pen.put_tiles(set)?;
+            }
+            for layer in LAYERS {
+                pen.add_layer(layer, LayerSettings::default())?;
+            }
+            Ok(())
+        })
+        .unwrap();
+    quilt
+}
+
+/// A map after some changes.
+pub(crate) fn any_quilt(most: usize) -> impl Strategy<Value = Quilt> {
+    prop::collection::vec(any_change(), 0..most).prop_map(|changes| {
+        let mut quilt = empty_quilt();
+        for change in &changes {
+            make(&mut quilt, change);
+        }
+        quilt
+    })
+}
+
+/// Makes a change, and gives the changeset of it. One that makes no sense now changes nothing.
+pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::Changeset> {
+    let edit = quilt.edit("change", |pen| match change.clone() {
+        Change::Put { layer, cell, tile, marks: (turn, raise, palette) } => {
+            let turn = sturdy_quilt::Turn::SQUARE[usize::from(turn)];
+            let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
+            pen.put(LAYERS[layer], cell, value.in_palette(palette).unwrap()).map(|_| ())
+        }
+        Change::Erase { layer, cell } => pen.erase(LAYERS[layer], cell).map(|_| ()),
+        Change::Fill { layer, rect, tile } => {
+            let value = if tile == 0 { Cell::EMPTY } else { pen.tile(TILES[tile])?.into() };
+            pen.fill(LAYERS[layer], rect, value)
+        }
+        Change::Settings { layer, settings } => pen.set_layer(LAYERS[layer], |_| settings),
+        Change::Move { layer, place } => pen.move_layer(LAYERS[layer], place),
+        Change::Remove { layer } => pen.remove_layer(LAYERS[layer]),
+        Change::Add { layer } => pen.add_layer(LAYERS[layer], LayerSettings::default()),
+        Change::Marker { name, cell } => pen.put_marker(Marker::cell(["a", "b", "c"][name], cell)),
+        Change::Unmark { name } => pen.remove_marker(["a", "b", "c"][name]),
+        Change::Classes => pen.add_ground_classes(["mud"]),
+        Change::Mover { slow } => {
+            let treatment = if slow { Treatment::Slow(0.25) } else { Treatment::Pass };
+            pen.put_mover(Mover::new("cart").treats("stone", treatment))
+        }
+    });
+    match edit {
+        Ok(edit) => Some(edit.changes),
+        Err(EditError::Name(_) | EditError::LayerExists(_)) => None,
+        Err(error) => panic!("{change:?}: {error}"),
+    }
+}
+
+fn tile_sets() -> [TileSet; 3] {
+    let flat = TileSet::builder("flat")
+        .tile(TileSpec::named("grass").ground("open"))
+        .tile(TileSpec::named("wall").ground("stone"))
+        .tile(TileSpec::named("water").ground("channel"));
+    let art = TileSet::builder("art")
+        .sheet(&art_sheet(), SheetCut::new(PixelSize::new(8, 6)))
+        .picture_file("art.png")
+        .tile(TileSpec::at(0, 0).name("opaque").ground("stone"))
+        .tile(TileSpec::at(1, 0).name("holed"))
+        .tile(TileSpec::at(2, 0).name("soft").ground("open"))
+        .tile(TileSpec::at(3, 0).name("clear"));
+    let tall = TileSet::builder("tall")
+        .sheet(&tall_sheet(), SheetCut::new(PixelSize::new(10, 20)))
+        .picture_file("tall.png")
+        .tile(TileSpec::at(0, 0).name("tree").ground("stone"))
+        .tile(TileSpec::at(1, 0).name("pole"));
+    [flat.build().unwrap(), art.build().unwrap(), tall.build().unwrap()]
+}
+
+/// Every pixel differs from its neighbours, so that one in the wrong place is noticed.
+fn pixel(x: u32, y: u32, alpha: u8) -> Color {
+    Color::rgba((x * 37 + y * 11) as u8, (x * 5 + y * 53) as u8, (x * y * 7 + 40) as u8, alpha)
+}
+
+pub(crate) fn art_sheet() -> Picture {
+    let mut picture = Picture::filled(PixelSize::new(32, 6), Color::CLEAR);
+    for y in 0..6 {
+        for x in 0..8 {
+            picture.set(x, y, pixel(x, y, 255));
+            if (x + y) % 3 != 0 {
+                picture.set(8 + x, y, pixel(x + 20, y, 255));
+            }
+            picture.set(16 + x, y, pixel(x + 40, y, (40 + x * 20 + y) as u8));
+        }
+    }
+    picture
+}
+
+pub(crate) fn tall_sheet() -> Picture {
+    let mut picture = Picture::filled(PixelSize::new(20, 20), Color::CLEAR);
+    for y in 0..20 {
+        for x in 0..10 {
+            if x + y > 6 {
+                picture.set(x, y, pixel(x + 7, y + 3, 255));
+            }
+            picture.set(10 + x, y, pixel(x, y + 9, 255));
+        }
+    }
+    picture
+}

@@ -1,0 +1,110 @@
+//! Cells, rectangles of cells, and their limits.
+
+use proptest::prelude::*;
+use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, WorldPoint, WorldRect};
+
+/// Cells everywhere, with the limits and the borders of chunks more often than chance has them.
+pub(crate) fn any_cell() -> impl Strategy<Value = CellPos> {
+    let coordinate = || {
+        prop_oneof![
+            3 => -130..130_i32,
+            1 => Just(CellPos::MIN),
+            1 => Just(CellPos::MAX),
+            1 => CellPos::MIN..CellPos::MAX,
+        ]
+    };
+    (coordinate(), coordinate()).prop_map(|(x, y)| CellPos::new(x, y))
+}
+
+fn near_cell() -> impl Strategy<Value = CellPos> {
+    (-9..9_i32, -9..9_i32).prop_map(|(x, y)| CellPos::new(x, y))
+}
+
+fn near_rect() -> impl Strategy<Value = CellRect> {
+    (near_cell(), 0..12_u32, 0..12_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h))
+}
+
+fn is_canonical(rect: CellRect) -> bool {
+    let ordered = rect.left() < rect.right() && rect.top() < rect.bottom();
+    ordered || rect == CellRect::EMPTY
+}
+
+proptest! {
+    #[test]
+    fn the_way_between_two_cells_leads_there(a in any_cell(), b in any_cell()) {
+        prop_assert_eq!(b.checked_add(a - b), Some(a));
+        prop_assert_eq!(b.saturating_add(a - b), a);
+    }
+
+    #[test]
+    fn cells_lie_in_their_chunk(cell in any_cell()) {
+        let chunk = cell.chunk();
+        prop_assert!(chunk.cells().contains(cell));
+        prop_assert_eq!(chunk.corner().chunk(), chunk);
+        prop_assert_eq!(chunk.x(), cell.x().div_euclid(64));
+        prop_assert_eq!(chunk.cells().cell_count(), 4096);
+    }
+
+    #[test]
+    fn adding_never_wraps(cell in any_cell(), x in any::<i32>(), y in any::<i32>()) {
+        let (ex, ey) = (i64::from(cell.x()) + i64::from(x), i64::from(cell.y()) + i64::from(y));
+        let way = CellOffset::new(x, y);
+        prop_assert_eq!(cell.checked_add(way), CellPos::checked(ex, ey));
+        let near = cell.saturating_add(way);
+        prop_assert_eq!(i64::from(near.x()), ex.clamp(CellPos::MIN.into(), CellPos::MAX.into()));
+    }
+
+    #[test]
+    fn rectangles_are_sets_of_cells(a in near_rect(), b in near_rect(), cell in near_cell()) {
+        let (both, either) = (a.intersection(b), a.union(b));
+        prop_assert!(is_canonical(both) && is_canonical(either));
+        prop_assert_eq!(both.contains(cell), a.contains(cell) && b.contains(cell));
+        prop_assert!(either.contains_rect(a) && either.contains_rect(b));
+        prop_assert_eq!(a.contains_rect(b), b.cells().all(|cell| a.contains(cell)));
+        prop_assert_eq!(a.cells().count() as u64, a.cell_count());
+        prop_assert!(a.cells().all(|cell| a.contains(cell)));
+        prop_assert!(a.cells().is_sorted(), "row by row");
+        let chunks: Vec<ChunkPos> = a.chunks().collect();
+        prop_assert!(a.cells().all(|cell| chunks.contains(&cell.chunk())));
+        prop_assert!(chunks.iter().all(|chunk| !chunk.cells().intersection(a).is_empty()));
+    }
+
+    #[test]
+    fn moving_a_rectangle_moves_its_cells(rect in near_rect(), x in -20..20_i32, y in -20..20_i32) {
+        let way = CellOffset::new(x, y);
+        let moved: Vec<CellPos> = rect.moved(way).cells().collect();
+        let cells: Vec<CellPos> = rect.cells().filter_map(|cell| cell.checked_add(way)).collect();
+        prop_assert_eq!(moved, cells);
+    }
+
+    #[test]
+    fn world_rectangles_are_ordered(a in any::<[f64; 2]>(), b in any::<[f64; 2]>()) {
+        let rect = WorldRect::between(WorldPoint::new(a[0], a[1]), WorldPoint::new(b[0], b[1]));
+        prop_assert!(rect.width() >= 0.0 || rect.width().is_nan());
+        prop_assert!(rect.min().x <= rect.max().x && rect.min().y <= rect.max().y);
+        prop_assert!(!rect.contains(rect.max()));
+    }
+}
+
+#[test]
+fn limits_saturate_and_are_cut_off() {
+    assert_eq!(CellPos::new(i32::MIN, i32::MAX), CellPos::new(CellPos::MIN, CellPos::MAX));
+    let last = CellPos::new(CellPos::MAX, CellPos::MAX);
+    assert_eq!(CellRect::new(last, 5, 5), CellRect::of_cell(last));
+    assert_eq!(CellRect::EVERYWHERE.width(), 1 << 31);
+    assert_eq!(CellRect::EVERYWHERE.moved(CellOffset::new(1, 0)).width(), (1 << 31) - 1);
+    assert!(CellRect::EVERYWHERE.contains(last));
+    assert_eq!(last.chunk().cells().right(), CellPos::MAX + 1);
+}
+
+#[test]
+fn serialised_places_are_checked_again() {
+    let cell: CellPos = serde_json::from_str("[3, -4]").unwrap();
+    assert_eq!(cell, CellPos::new(3, -4));
+    let error = serde_json::from_str::<CellPos>("[1073741824, 0]").unwrap_err();
+    assert_eq!(error.to_string(), "cell 1073741824,0 lies outside -2^30..2^30");
+    let rect = CellRect::new(cell, 2, 5);
+    let text = serde_json::to_string(&rect).unwrap();
+    assert_eq!(text, r#"{"at":[3,-4],"size":[2,5]}"#);
+    assert_eq!(serde_json::from_str::<CellRect>(&text).unwrap(), rect);
+}
