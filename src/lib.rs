@@ -1,6 +1,8 @@
 #![doc = include_str!("../docs/crate.md")]
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+#[cfg(test)]
+mod absence_tests;
 mod document;
 mod draw;
 mod edit;
@@ -22,7 +24,7 @@ pub use document::{
 };
 pub use draw::{
     Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Quad,
-    StackEntry, StackPass,
+    StackChunk, StackEntry, StackPass,
 };
 pub use edit::{ApplyError, CellEdit, Changeset, Condition, Edit, EditError, Pen};
 pub use ground::{GroundDecision, GroundMap};
@@ -45,8 +47,8 @@ pub use tile::{
     TileSet, TileSetBuilder, TileSetError, TileSpec, TileTable, Turn,
 };
 pub use units::{
-    CellOffset, CellPos, CellRect, Cells, ChunkPos, PixelRect, PixelSize, ScreenPoint, ScreenSize,
-    ScreenVec, WorldPoint, WorldRect, WorldVec,
+    CellOffset, CellPos, CellRect, Cells, ChunkPos, PixelRect, PixelSize, ScreenPoint, ScreenRect,
+    ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
 };
 pub use view::View;
 

@@ -1,7 +1,9 @@
 //! The camera.
 
 use crate::lattice::Lattice;
-use crate::units::{CellRect, ScreenPoint, ScreenSize, WorldPoint, WorldRect, WorldVec};
+use crate::units::{
+    CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect, WorldVec,
+};
 
 /// A camera: which part of the world a rectangle of screen pixels shows.
 ///
@@ -148,6 +150,17 @@ impl View {
     /// neither overlap nor leave a gap, at any zoom.
     pub fn column_edge(&self, world_x: f64) -> i32 {
         (self.screen_x(world_x) - 0.5).ceil() as i32
+    }
+
+    /// The pixels that a rectangle in the world covers, by the pixel rule of
+    /// [`View::column_edge`].
+    pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
+        ScreenRect {
+            left: self.column_edge(rect.min().x),
+            top: self.row_edge(rect.min().y),
+            right: self.column_edge(rect.max().x),
+            bottom: self.row_edge(rect.max().y),
+        }
     }
 
     /// The first row of pixels whose centres do not lie above a place in the world; see

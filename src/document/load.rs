@@ -109,7 +109,7 @@ fn map_text(
 
 fn file_problem(label: &str, message: String, hint: Option<String>) -> Problem {
     let (severity, file) = (Severity::Error, label.to_owned());
-    Problem { severity, file, place: None, message, hint }
+    Problem { severity, file, place: None, cell: None, message, hint }
 }
 
 #[cfg(feature = "fs")]

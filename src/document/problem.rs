@@ -2,6 +2,8 @@ use std::fmt;
 
 use serde::Serialize;
 
+use crate::units::CellPos;
+
 /// One thing that is wrong in an input: where, what, and what to do.
 ///
 /// Its `Display` is one line: `file:line:column: error: what; hint`.
@@ -14,6 +16,8 @@ pub struct Problem {
     pub file: String,
     /// The place in the text of the file, where there is one.
     pub place: Option<TextPlace>,
+    /// The cell of the layer that the message names, where it is about one.
+    pub cell: Option<CellPos>,
     /// What is wrong, in one clause.
     pub message: String,
     /// What to do about it.
@@ -74,7 +78,7 @@ impl fmt::Display for Severity {
 
 impl fmt::Display for Problem {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Problem { severity, file, place, message, hint } = self;
+        let Problem { severity, file, place, message, hint, .. } = self;
         f.write_str(file)?;
         if let Some(place) = place {
             write!(f, ":{}:{}", place.line, place.column)?;

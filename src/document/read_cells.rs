@@ -10,7 +10,7 @@ use super::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
 use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::{Cell, CellNotation, CellNotationError, TileName, Turn};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect};
 
 /// Reads `cells` into a layer whose first cell is `corner`.
 pub(super) fn read_cells<'a>(
@@ -41,8 +41,8 @@ pub(super) fn read_cells<'a>(
         values: Vec::new(),
     };
     for (y, (row, text)) in (0..).zip(&rows) {
-        row_reader.read(reader, *row, text);
         let start = CellPos::checked(corner.x().into(), i64::from(corner.y()) + y)?;
+        row_reader.read(reader, *row, text, start);
         // A plane that was just made is here as a whole.
         layer.cells.write_row(start, &row_reader.values).ok()?;
     }
@@ -102,25 +102,34 @@ fn characters(count: usize) -> String {
     if count == 1 { "1 character".to_owned() } else { format!("{count} characters") }
 }
 
+/// A character that the legend does not know.
+struct Unknown {
+    character: char,
+    /// Where it stands first.
+    span: Span,
+    cell: CellPos,
+    count: usize,
+}
+
 /// Turns rows of characters into cells.
 struct RowReader {
     legend: FxHashMap<char, Cell>,
-    /// Characters that the legend does not know: where first, and how often.
-    unknown: Vec<(char, Span, usize)>,
+    unknown: Vec<Unknown>,
     values: Vec<Cell>,
 }
 
 impl RowReader {
-    fn read(&mut self, reader: &Reader<'_, '_>, node: Node<'_>, text: &str) {
+    fn read(&mut self, reader: &Reader<'_, '_>, node: Node<'_>, text: &str, start: CellPos) {
         self.values.clear();
-        for (at, character) in text.char_indices() {
+        for (column, (at, character)) in (0..).zip(text.char_indices()) {
             let value = self.legend.get(&character).copied();
             if value.is_none() && character != ' ' {
-                match self.unknown.iter_mut().find(|(held, ..)| *held == character) {
-                    Some((_, _, count)) => *count += 1,
+                match self.unknown.iter_mut().find(|held| held.character == character) {
+                    Some(held) => held.count += 1,
                     None => {
                         let span = character_span(reader.span(node), text, at);
-                        self.unknown.push((character, span, 1));
+                        let cell = start.saturating_add(CellOffset::new(column, 0));
+                        self.unknown.push(Unknown { character, span, cell, count: 1 });
                     }
                 }
             }
@@ -129,15 +138,16 @@ impl RowReader {
     }
 
     fn report(self, reader: &mut Reader<'_, '_>, layer: &str) {
-        for (character, span, count) in self.unknown {
+        for Unknown { character, span, cell, count } in self.unknown {
             let more = match count {
                 1 => String::new(),
                 _ => format!(" (and {} more of it)", count - 1),
             };
-            let message =
-                format!("the legend of layer `{layer}` does not know `{character}`{more}");
+            let message = format!(
+                "the legend of layer `{layer}` does not know `{character}` at {cell}{more}"
+            );
             let hint = format!("add \"{character}\" to the legend, or correct the row");
-            reader.error_with_hint(span, message, Some(hint));
+            reader.error_at_cell(span, cell, message, hint);
         }
     }
 }

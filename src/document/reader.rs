@@ -5,6 +5,7 @@ use std::borrow::Cow;
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::tree::{Entry, Node, Span};
 use crate::near::{did_you_mean, near_names};
+use crate::units::CellPos;
 
 /// One document that is being read.
 pub(super) struct Reader<'a, 'p> {
@@ -71,7 +72,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     pub(super) fn error(&mut self, span: Span, message: impl Into<String>) {
-        self.report(Severity::Error, span, message.into(), None);
+        self.report(Severity::Error, span, None, message.into(), None);
     }
 
     pub(super) fn error_with_hint(
@@ -80,16 +81,41 @@ impl<'a, 'p> Reader<'a, 'p> {
         message: impl Into<String>,
         hint: Option<String>,
     ) {
-        self.report(Severity::Error, span, message.into(), hint);
+        self.report(Severity::Error, span, None, message.into(), hint);
+    }
+
+    /// An error that is about one cell of a layer.
+    pub(super) fn error_at_cell(
+        &mut self,
+        span: Span,
+        cell: CellPos,
+        message: String,
+        hint: String,
+    ) {
+        self.report(Severity::Error, span, Some(cell), message, Some(hint));
     }
 
     pub(super) fn warning(&mut self, span: Span, message: impl Into<String>, hint: Option<String>) {
-        self.report(Severity::Warning, span, message.into(), hint);
+        self.report(Severity::Warning, span, None, message.into(), hint);
     }
 
-    fn report(&mut self, severity: Severity, span: Span, message: String, hint: Option<String>) {
+    fn report(
+        &mut self,
+        severity: Severity,
+        span: Span,
+        cell: Option<CellPos>,
+        message: String,
+        hint: Option<String>,
+    ) {
         let place = Some(TextPlace::find(self.text, span.start, span.len));
-        self.problems.push(Problem { severity, file: self.label.to_owned(), place, message, hint });
+        self.problems.push(Problem {
+            severity,
+            file: self.label.to_owned(),
+            place,
+            cell,
+            message,
+            hint,
+        });
     }
 
     /// Notes that a value has the wrong type; gives `None` for convenience.

@@ -7,29 +7,18 @@
 //! hidden.
 
 use super::StackEntry;
-use crate::lattice::Lattice;
+use super::scene::{LayerSlots, Slot, TileLook};
 use crate::plane::{RunValues, Stamp};
 use crate::quilt::Layer;
-use crate::tile::{Cell, Coverage, Fit, TileArt, TileTable};
+use crate::tile::Cell;
 use crate::units::{CellRect, ChunkPos};
 
-/// A layer, or the raised cells of one, in the order of drawing.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Slot {
-    /// The place of the layer in the map.
-    pub(super) layer: u32,
-    pub(super) priority: i32,
-    pub(super) raised: bool,
-    pub(super) sort_rows: bool,
-    pub(super) alpha: u8,
-    /// Which of the alignments its layer has.
-    pub(super) alignment: usize,
-}
-
 /// What is to be drawn of a chunk, and from which stamps it was found.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub(super) struct ChunkStack {
-    pub(super) stamps: Vec<Stamp>,
+    stamps: Vec<Stamp>,
+    /// When it was found: another one for other entries.
+    pub(super) built: Stamp,
     /// Cell by cell, each from the lowest slot to the topmost.
     pub(super) entries: Vec<StackEntry>,
     /// Cells whose tiles are larger than they, in the same order.
@@ -37,36 +26,6 @@ pub(super) struct ChunkStack {
     pub(super) clear: u32,
     pub(super) hidden: u32,
 }
-
-/// What is known of each tile before any cell is looked at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum TileLook {
-    Clear,
-    Holed,
-    Opaque,
-    Oversize,
-}
-
-/// The look of every tile of a table on a lattice.
-pub(super) fn tile_looks(tiles: &TileTable, lattice: &Lattice) -> Vec<TileLook> {
-    let look = |art: TileArt| match art.coverage {
-        Coverage::Clear => TileLook::Clear,
-        _ if is_oversize(art, lattice) => TileLook::Oversize,
-        Coverage::Opaque => TileLook::Opaque,
-        Coverage::Holed => TileLook::Holed,
-    };
-    tiles.ids().map(|id| look(tiles.art(id).1)).collect()
-}
-
-fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
-    let size = art.source.size;
-    let fits = f64::from(size.width) == lattice.cell_width()
-        && f64::from(size.height) == lattice.cell_height();
-    art.fit == Fit::Natural && !fits
-}
-
-/// Which slots the unraised and the raised cells of a layer go to; `None` for one not drawn.
-pub(super) type LayerSlots = (u16, u16);
 
 impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
@@ -79,6 +38,7 @@ impl ChunkStack {
     ) -> ChunkStack {
         let mut stack = ChunkStack {
             stamps: layers.iter().map(|(layer, _)| layer.cells().chunk_stamp(pos)).collect(),
+            built: Stamp::next(),
             entries: Vec::new(),
             oversize: Vec::new(),
             clear: 0,

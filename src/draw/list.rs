@@ -1,15 +1,11 @@
 //! The draw list: what a view shows, in order.
 
-use rustc_hash::FxHashMap;
-
-use super::DrawKey;
-use super::chunk_stack::{ChunkStack, LayerSlots, Slot, TileLook, tile_looks};
-use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackEntry, StackPass};
-use crate::lattice::Lattice;
-use crate::plane::Stamp;
-use crate::quilt::{Layer, LayerId, LayerSettings, Quilt};
-use crate::tile::{Cell, Fit, TileArt, TileTable};
-use crate::units::{CellPos, CellRect, ChunkPos, ScreenSize, WorldPoint, WorldRect, WorldVec};
+use super::alignment::Alignment;
+use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
+use super::scene::{Scene, art_of};
+use crate::quilt::Quilt;
+use crate::tile::TileTable;
+use crate::units::{ScreenSize, WorldRect};
 use crate::view::View;
 
 /// What a view of a map shows, in the order in which it is drawn.
@@ -42,38 +38,6 @@ pub struct DrawList {
     passes: Vec<PassPlan>,
     loose: Vec<LooseItem>,
     figures: DrawFigures,
-}
-
-/// What the cached parts were made for.
-#[derive(Clone, Debug)]
-struct Scene {
-    tiles: TileTable,
-    tiles_stamp: Stamp,
-    layers_stamp: Stamp,
-    layers: Vec<(LayerId, LayerSettings)>,
-    lattice: Lattice,
-    slots: Vec<Slot>,
-    looks: Vec<TileLook>,
-    reach: Reach,
-}
-
-/// Layers on the same lattice edges, and what is kept of their chunks.
-#[derive(Clone, Debug)]
-struct Alignment {
-    offset: WorldVec,
-    layers: Vec<(u32, LayerSlots)>,
-    chunks: FxHashMap<ChunkPos, ChunkStack>,
-    /// The cells in view.
-    cells: CellRect,
-    /// The cells in view, and those whose tiles may reach into it.
-    reached: CellRect,
-}
-
-/// How far the largest tile reaches beyond its cell, in world units.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
-struct Reach {
-    sideways: f64,
-    upwards: f64,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -174,62 +138,57 @@ impl DrawList {
         slots.and_then(|slots| slots.get(usize::from(slot))).map_or(0, |slot| slot.alpha)
     }
 
-    /// Calls `draw` for each pass, in the order of drawing.
-    pub fn each_pass(&self, mut draw: impl FnMut(Pass<'_>)) {
-        let Some(scene) = &self.scene else { return };
-        for plan in &self.passes {
-            match *plan {
-                PassPlan::Loose { first, end } => draw(Pass::Loose(&self.loose[first..end])),
-                PassPlan::Stack { alignment, slots } => {
-                    let alignment = &self.alignments[alignment];
-                    let chunks = alignment.chunks_in(alignment.cells);
-                    draw(Pass::Stack(StackPass {
-                        chunks: &chunks,
-                        slots,
-                        cells: alignment.cells,
-                        lattice: &scene.lattice,
-                        view: &self.view,
-                        offset: alignment.offset,
-                    }));
-                }
-            }
-        }
+    /// The passes, in the order of drawing.
+    pub fn passes(&self) -> impl Iterator<Item = Pass<'_>> {
+        let scene = self.scene.as_ref();
+        self.passes.iter().filter_map(move |plan| match *plan {
+            PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
+            PassPlan::Stack { alignment, slots } => Some(Pass::Stack(StackPass {
+                alignment: &self.alignments[alignment],
+                slots,
+                lattice: &scene?.lattice,
+                view: &self.view,
+            })),
+        })
     }
 
-    /// Everything as quads in the total order of drawing, for those who draw quads.
+    /// Everything as quads in the total order of drawing, for those who draw quads; see
+    /// [`DrawList::quads_into`], which reuses memory.
     pub fn quads(&self) -> Vec<Quad> {
-        let Some(scene) = &self.scene else { return Vec::new() };
         let mut quads = Vec::with_capacity(self.figures.quads);
-        self.each_pass(|pass| match pass {
-            Pass::Stack(pass) => quads.extend(pass.shown().map(|(at, entry)| {
-                let (page, art) = art_of(&scene.tiles, entry.cell);
-                let slot = &scene.slots[usize::from(entry.slot)];
-                Quad {
-                    key: slot.key(&scene.lattice, pass.offset, at),
-                    page,
-                    source: art.source,
-                    turn: entry.cell.turn(),
-                    left: pass.column_edge(at.x()),
-                    top: pass.row_edge(at.y()),
-                    right: pass.column_edge(at.x() + 1),
-                    bottom: pass.row_edge(at.y() + 1),
-                    alpha: slot.alpha,
-                }
-            })),
-            Pass::Loose(items) => quads.extend(items.iter().map(|item| Quad {
-                key: item.key,
-                page: item.page,
-                source: item.source,
-                turn: item.turn,
-                left: self.view.column_edge(item.rect.min().x),
-                top: self.view.row_edge(item.rect.min().y),
-                right: self.view.column_edge(item.rect.max().x),
-                bottom: self.view.row_edge(item.rect.max().y),
-                alpha: item.alpha,
-            })),
-        });
-        quads.sort_unstable_by_key(|quad| quad.key);
+        self.quads_into(&mut quads);
         quads
+    }
+
+    /// Everything as quads in the total order of drawing, in place of what `quads` held.
+    pub fn quads_into(&self, quads: &mut Vec<Quad>) {
+        quads.clear();
+        let Some(scene) = &self.scene else { return };
+        for pass in self.passes() {
+            match pass {
+                Pass::Stack(pass) => quads.extend(pass.shown().map(|(at, entry)| {
+                    let (page, art) = art_of(&scene.tiles, entry.cell);
+                    let slot = &scene.slots[usize::from(entry.slot)];
+                    Quad {
+                        key: slot.key(&scene.lattice, pass.alignment.offset, at),
+                        page,
+                        source: art.source,
+                        turn: entry.cell.turn(),
+                        target: pass.pixels(at),
+                        alpha: slot.alpha,
+                    }
+                })),
+                Pass::Loose(items) => quads.extend(items.iter().map(|item| Quad {
+                    key: item.key,
+                    page: item.page,
+                    source: item.source,
+                    turn: item.turn,
+                    target: self.view.pixels(item.rect),
+                    alpha: item.alpha,
+                })),
+            }
+        }
+        quads.sort_unstable_by_key(|quad| quad.key);
     }
 
     /// Where quads can be drawn together: runs of quads whose pixels lie on one page.
@@ -309,196 +268,15 @@ impl DrawList {
     }
 
     fn count(&mut self) {
-        let mut quads = 0;
-        self.each_pass(|pass| match pass {
-            Pass::Stack(pass) => quads += pass.shown().count(),
-            Pass::Loose(items) => quads += items.len(),
+        let counts = self.passes().map(|pass| match pass {
+            Pass::Stack(pass) => pass.shown().count(),
+            Pass::Loose(items) => items.len(),
         });
+        let quads = counts.sum();
         let figures = &mut self.figures;
         figures.quads = quads;
         figures.off_screen = figures.cells - figures.clear - figures.hidden - quads;
     }
-}
-
-impl Alignment {
-    /// Finds which cells the view shows, and brings their chunks up to date.
-    fn look(
-        &mut self,
-        quilt: &Quilt,
-        view: &View,
-        scene: &Scene,
-        remove_hidden: bool,
-        figures: &mut DrawFigures,
-    ) {
-        let area = view.visible().moved(self.offset * -1.0);
-        self.cells = quilt.lattice().cells_in(area);
-        let Reach { sideways, upwards } = scene.reach;
-        let reached = WorldRect::between(
-            area.min() - WorldVec::new(sideways, 0.0),
-            area.max() + WorldVec::new(sideways, upwards),
-        );
-        self.reached = quilt.lattice().cells_in(reached);
-        let layers: Vec<(&Layer, LayerSlots)> = (self.layers.iter())
-            .map(|&(at, slots)| (&quilt.layers()[at as usize], slots))
-            .collect();
-        let mut kept = FxHashMap::default();
-        for pos in self.reached.chunks() {
-            let stack = match self.chunks.remove(&pos) {
-                Some(stack) if stack.is_fresh(pos, &layers) => stack,
-                _ => {
-                    figures.chunks_rebuilt += 1;
-                    ChunkStack::build(pos, &layers, &scene.slots, &scene.looks, remove_hidden)
-                }
-            };
-            figures.chunks += 1;
-            figures.clear += stack.clear as usize;
-            figures.hidden += stack.hidden as usize;
-            figures.cells += stack.entries.len() + stack.oversize.len();
-            kept.insert(pos, stack);
-        }
-        figures.cells += kept.values().map(|s| (s.clear + s.hidden) as usize).sum::<usize>();
-        self.chunks = kept;
-    }
-
-    fn chunks_in(&self, cells: CellRect) -> Vec<(ChunkPos, &ChunkStack)> {
-        cells.chunks().filter_map(|pos| Some((pos, self.chunks.get(&pos)?))).collect()
-    }
-}
-
-impl Slot {
-    fn mixes_with(&self, other: &Slot) -> bool {
-        self.sort_rows
-            && other.sort_rows
-            && (self.priority, self.raised) == (other.priority, other.raised)
-    }
-
-    fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
-        let foot = self.sort_rows.then(|| lattice.foot(at).y + offset.y);
-        DrawKey::of_cell(self.priority, self.raised, foot, self.layer, at)
-    }
-}
-
-impl Scene {
-    fn is_of(&self, quilt: &Quilt) -> bool {
-        let stamps = quilt.stamps();
-        self.tiles_stamp == stamps.tiles
-            && self.layers_stamp == stamps.layers
-            && self.lattice == *quilt.lattice()
-            && self.tiles.same_descent(quilt.tiles())
-            && self.tiles.len() == quilt.tiles().len()
-            && self.layers.len() == quilt.layers().len()
-            && self
-                .layers
-                .iter()
-                .zip(quilt.layers())
-                .all(|((id, settings), layer)| *id == layer.id() && settings == layer.settings())
-    }
-
-    fn of(quilt: &Quilt) -> (Scene, Vec<Alignment>) {
-        let mut alignments: Vec<Alignment> = Vec::new();
-        let mut slots = Vec::new();
-        for (layer, held) in (0..).zip(quilt.layers()) {
-            let settings = held.settings();
-            if !settings.visible || !settings.draws || settings.alpha() == 0 {
-                continue;
-            }
-            let known = alignments.iter().position(|a| a.offset == settings.offset);
-            let alignment = known.unwrap_or_else(|| {
-                alignments.push(Alignment::new(settings.offset));
-                alignments.len() - 1
-            });
-            slots.extend([false, true].map(|raised| Slot {
-                layer,
-                priority: settings.priority,
-                raised,
-                sort_rows: settings.sort_rows,
-                alpha: settings.alpha(),
-                alignment,
-            }));
-        }
-        // What is not sorted by row has depth −∞ and so comes before what is.
-        slots.sort_by_key(|slot| (slot.priority, slot.raised, slot.sort_rows, slot.layer));
-        for (layer, held) in (0..).zip(quilt.layers()) {
-            let place = |raised| slots.iter().position(|s| s.layer == layer && s.raised == raised);
-            if let (Some(low), Some(high)) = (place(false), place(true)) {
-                let alignment = slots[low].alignment;
-                debug_assert_eq!(alignments[alignment].offset, held.settings().offset);
-                alignments[alignment].layers.push((layer, (low as u16, high as u16)));
-            }
-        }
-        let (tiles, lattice) = (quilt.tiles().clone(), *quilt.lattice());
-        let scene = Scene {
-            tiles_stamp: quilt.stamps().tiles,
-            layers_stamp: quilt.stamps().layers,
-            layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
-            looks: tile_looks(&tiles, &lattice),
-            reach: Reach::of(&tiles, &lattice),
-            tiles,
-            lattice,
-            slots,
-        };
-        (scene, alignments)
-    }
-
-    fn loose_item(&self, offset: WorldVec, at: CellPos, entry: &StackEntry) -> LooseItem {
-        let slot = &self.slots[usize::from(entry.slot)];
-        let (page, art) = art_of(&self.tiles, entry.cell);
-        let oversize = entry.cell.tile().and_then(|id| self.looks.get(id.index()));
-        let rect = if oversize == Some(&TileLook::Oversize) {
-            standing(self.lattice.foot(at), art, entry.cell)
-        } else {
-            self.lattice.bounds(at)
-        };
-        LooseItem {
-            key: slot.key(&self.lattice, offset, at),
-            cell: entry.cell,
-            page,
-            source: art.source,
-            turn: entry.cell.turn(),
-            rect: rect.moved(offset),
-            alpha: slot.alpha,
-        }
-    }
-}
-
-impl Alignment {
-    fn new(offset: WorldVec) -> Alignment {
-        Alignment {
-            offset,
-            layers: Vec::new(),
-            chunks: FxHashMap::default(),
-            cells: CellRect::EMPTY,
-            reached: CellRect::EMPTY,
-        }
-    }
-}
-
-impl Reach {
-    fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
-        let natural = tiles.ids().map(|id| tiles.art(id).1).filter(|art| art.fit == Fit::Natural);
-        natural.fold(Reach::default(), |reach, art| {
-            // Turned, width and height change places; reach for both.
-            let longest = f64::from(art.source.size.width.max(art.source.size.height));
-            Reach {
-                sideways: reach.sideways.max((longest - lattice.cell_width()) / 2.0),
-                upwards: reach.upwards.max(longest - lattice.cell_height()),
-            }
-        })
-    }
-}
-
-/// The pixels of a cell; an empty one stands for what is not loaded.
-pub(super) fn art_of(tiles: &TileTable, cell: Cell) -> (u32, TileArt) {
-    cell.tile().map_or((0, TileTable::UNLOADED_ART), |id| tiles.art(id))
-}
-
-/// The rectangle of a tile of its own size that stands on a foot point.
-fn standing(foot: WorldPoint, art: TileArt, cell: Cell) -> WorldRect {
-    let (width, height) = (f64::from(art.source.size.width), f64::from(art.source.size.height));
-    let upright = cell.turn().steps().is_multiple_of(2);
-    let (width, height) = if upright { (width, height) } else { (height, width) };
-    let corner = foot - WorldVec::new(width / 2.0, height);
-    WorldRect::between(corner, corner + WorldVec::new(width, height))
 }
 
 fn touches(a: WorldRect, b: WorldRect) -> bool {

@@ -1,17 +1,19 @@
 //! What is drawn, in which order, and the renderer of the library.
 
+mod alignment;
 mod chunk_stack;
 mod frame;
 mod list;
 mod order;
 mod painter;
 mod pass;
+mod scene;
 
 pub use frame::Frame;
 pub use list::{DrawFigures, DrawList};
 pub use order::DrawKey;
 pub use painter::Painter;
-pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackEntry, StackPass};
+pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackEntry, StackPass};
 
 use crate::picture::{Color, Picture};
 use crate::quilt::Quilt;

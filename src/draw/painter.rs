@@ -5,10 +5,11 @@
 //! in whole numbers. Blending premultiplied pixels rounds once, to the nearest level.
 
 use super::Frame;
-use super::list::{DrawList, art_of};
+use super::list::DrawList;
 use super::pass::Pass;
+use super::scene::art_of;
 use crate::tile::{ArtPage, TileTable, Turn};
-use crate::units::PixelRect;
+use crate::units::{PixelRect, ScreenRect};
 
 /// Paints draw lists into frames. Keep one: it reuses its memory.
 ///
@@ -25,19 +26,8 @@ use crate::units::PixelRect;
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct Painter {
-    columns: Vec<i32>,
-    rows: Vec<i32>,
     /// Which column of the source each pixel of a row takes.
     taken: Vec<u32>,
-}
-
-/// Where a picture goes: pixel edges on the screen, which may lie outside the frame.
-#[derive(Clone, Copy, Debug)]
-struct Target {
-    left: i32,
-    top: i32,
-    right: i32,
-    bottom: i32,
 }
 
 /// What is painted there.
@@ -59,45 +49,25 @@ impl Painter {
     /// same; what lies beyond the frame is cut off.
     pub fn paint(&mut self, list: &DrawList, frame: &mut Frame) {
         let Some(tiles) = list.tiles() else { return };
-        list.each_pass(|pass| match pass {
-            Pass::Stack(pass) => {
-                let cells = pass.cells();
-                let (mut columns, mut rows) =
-                    (std::mem::take(&mut self.columns), std::mem::take(&mut self.rows));
-                columns.clear();
-                columns.extend((cells.left()..=cells.right()).map(|x| pass.column_edge(x)));
-                rows.clear();
-                rows.extend((cells.top()..=cells.bottom()).map(|y| pass.row_edge(y)));
-                for (at, entry) in pass.shown() {
-                    let column = (at.x() - cells.left()) as usize;
-                    let row = (at.y() - cells.top()) as usize;
-                    let target = Target {
-                        left: columns[column],
-                        top: rows[row],
-                        right: columns[column + 1],
-                        bottom: rows[row + 1],
-                    };
-                    let (page, art) = art_of(tiles, entry.cell);
-                    let alpha = list.slot_alpha(entry.slot);
-                    let turn = entry.cell.turn();
-                    self.place(tiles, page, (art.source, turn, alpha), target, frame);
+        for pass in list.passes() {
+            match pass {
+                Pass::Stack(pass) => {
+                    for (at, entry) in pass.shown() {
+                        let (page, art) = art_of(tiles, entry.cell);
+                        let alpha = list.slot_alpha(entry.slot);
+                        let what = (art.source, entry.cell.turn(), alpha);
+                        self.place(tiles, page, what, pass.pixels(at), frame);
+                    }
                 }
-                (self.columns, self.rows) = (columns, rows);
-            }
-            Pass::Loose(items) => {
-                for item in items {
-                    let (view, rect) = (list.view(), item.rect);
-                    let target = Target {
-                        left: view.column_edge(rect.min().x),
-                        top: view.row_edge(rect.min().y),
-                        right: view.column_edge(rect.max().x),
-                        bottom: view.row_edge(rect.max().y),
-                    };
-                    let what = (item.source, item.turn, item.alpha);
-                    self.place(tiles, item.page, what, target, frame);
+                Pass::Loose(items) => {
+                    for item in items {
+                        let what = (item.source, item.turn, item.alpha);
+                        let target = list.view().pixels(item.rect);
+                        self.place(tiles, item.page, what, target, frame);
+                    }
                 }
             }
-        });
+        }
     }
 
     fn place(
@@ -105,7 +75,7 @@ impl Painter {
         tiles: &TileTable,
         page: u32,
         (source, turn, alpha): (PixelRect, Turn, u8),
-        target: Target,
+        target: ScreenRect,
         frame: &mut Frame,
     ) {
         if let Some(page) = tiles.page(page) {
@@ -114,8 +84,8 @@ impl Painter {
     }
 
     /// Paints one picture, scaled to its target by the nearest pixel.
-    fn stamp(&mut self, what: Stamped<'_>, target: Target, frame: &mut Frame) {
-        let Target { left, top, right, bottom } = target;
+    fn stamp(&mut self, what: Stamped<'_>, target: ScreenRect, frame: &mut Frame) {
+        let ScreenRect { left, top, right, bottom } = target;
         let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
         let (from, to) = (clip(left, frame.size().width), clip(right, frame.size().width));
         let (first, end) = (clip(top, frame.size().height), clip(bottom, frame.size().height));

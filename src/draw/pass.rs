@@ -1,9 +1,12 @@
 //! The parts of a draw list, as a renderer takes them.
 
 use super::DrawKey;
+use super::alignment::Alignment;
+use super::chunk_stack::ChunkStack;
 use crate::lattice::Lattice;
+use crate::plane::Stamp;
 use crate::tile::{Cell, Turn};
-use crate::units::{CellPos, CellRect, ChunkPos, PixelRect, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, CellRect, ChunkPos, PixelRect, ScreenRect, WorldRect};
 use crate::view::View;
 
 /// One step of drawing. Passes are drawn one after the other.
@@ -18,17 +21,23 @@ pub enum Pass<'a> {
 
 /// Cells of one or more layers on the same lattice edges.
 ///
-/// Each chunk gives its cells by their place in the chunk, so what was derived from it (vertices,
-/// a picture) survives a moving camera; only [`StackPass::column_edge`] and
-/// [`StackPass::row_edge`] change with the view.
+/// Each chunk gives its cells by their place in the chunk, and has a stamp, so what was derived
+/// from it (vertices, a picture) survives a moving camera; only where the cells lie on the screen
+/// changes with the view.
 #[derive(Clone, Copy, Debug)]
 pub struct StackPass<'a> {
-    pub(super) chunks: &'a [(ChunkPos, &'a super::chunk_stack::ChunkStack)],
+    pub(super) alignment: &'a Alignment,
     pub(super) slots: (u16, u16),
-    pub(super) cells: CellRect,
     pub(super) lattice: &'a Lattice,
     pub(super) view: &'a View,
-    pub(super) offset: WorldVec,
+}
+
+/// What a [`StackPass`] draws of one chunk.
+#[derive(Clone, Copy, Debug)]
+pub struct StackChunk<'a> {
+    pos: ChunkPos,
+    stack: &'a ChunkStack,
+    slots: (u16, u16),
 }
 
 /// One cell to draw in a [`StackPass`].
@@ -66,58 +75,59 @@ impl StackEntry {
 
 impl<'a> StackPass<'a> {
     /// The cells to look at, those beyond the edge of the view left out.
-    pub const fn cells(&self) -> CellRect {
-        self.cells
+    pub fn cells(&self) -> CellRect {
+        self.alignment.cells
     }
 
-    /// The chunks with what is to be drawn of them, row by row: for each cell from the lowest
-    /// layer to the topmost, cells row by row. A chunk at the edge of the view also gives cells
-    /// beyond it.
-    pub fn chunks(
-        &self,
-    ) -> impl Iterator<Item = (ChunkPos, impl Iterator<Item = StackEntry> + 'a)> {
+    /// The chunks in view, row by row.
+    pub fn chunks(&self) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
+        let (alignment, slots) = (self.alignment, self.slots);
+        let chunks = alignment.chunks_in(alignment.cells);
+        chunks.map(move |(pos, stack)| StackChunk { pos, stack, slots })
+    }
+
+    /// Every cell that the view shows, with its place: chunk by chunk, in each cell by cell.
+    pub fn shown(&self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
+        let cells = self.cells();
+        let entries = self.chunks().flat_map(|chunk| chunk.placed());
+        entries.filter(move |(cell, _)| cells.contains(*cell))
+    }
+
+    /// The pixels that a cell covers on the screen.
+    pub fn pixels(&self, cell: CellPos) -> ScreenRect {
+        self.view.pixels(self.lattice.bounds(cell).moved(self.alignment.offset))
+    }
+}
+
+impl<'a> StackChunk<'a> {
+    /// Which chunk.
+    pub const fn pos(&self) -> ChunkPos {
+        self.pos
+    }
+
+    /// A stamp that is another one whenever its entries are. What is derived from the entries of
+    /// a pass is up to date as long as the stamp is the same and the pass has the same layers.
+    pub const fn stamp(&self) -> Stamp {
+        self.stack.built
+    }
+
+    /// What is to be drawn: cell by cell, each from the lowest layer to the topmost, cells row by
+    /// row. A chunk at the edge of the view also gives cells beyond it.
+    pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
         let (first, end) = self.slots;
-        self.chunks.iter().map(move |&(pos, stack)| {
-            let entries = stack.entries.iter().copied();
-            (pos, entries.filter(move |entry| (first..end).contains(&entry.slot)))
-        })
+        let entries = self.stack.entries.iter().copied();
+        entries.filter(move |entry| (first..end).contains(&entry.slot))
     }
 
-    /// Every cell that the view shows, with its place.
-    pub fn shown(&self) -> impl Iterator<Item = (CellPos, StackEntry)> {
-        let cells = self.cells;
-        self.chunks().flat_map(move |(pos, entries)| {
-            entries.filter_map(move |entry| {
-                let cell = pos.cell_at_index(entry.index.into());
-                cells.contains(cell).then_some((cell, entry))
-            })
-        })
-    }
-
-    /// The first pixel column of a column of cells; the column before ends there.
-    pub fn column_edge(&self, column: i32) -> i32 {
-        self.view.column_edge(self.corner(column, 0).x)
-    }
-
-    /// The first pixel row of a row of cells; the row above ends there.
-    pub fn row_edge(&self, row: i32) -> i32 {
-        self.view.row_edge(self.corner(0, row).y)
-    }
-
-    fn corner(&self, column: i32, row: i32) -> WorldPoint {
-        // The far edge of the last cell is one beyond the limit of cells.
-        let (beyond_x, beyond_y) = (column > CellPos::MAX, row > CellPos::MAX);
-        let bounds = self.lattice.bounds(CellPos::new(column, row));
-        let corner = WorldPoint::new(
-            if beyond_x { bounds.max().x } else { bounds.min().x },
-            if beyond_y { bounds.max().y } else { bounds.min().y },
-        );
-        corner + self.offset
+    fn placed(self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
+        let entries = self.entries();
+        entries.map(move |entry| (self.pos.cell_at_index(entry.index.into()), entry))
     }
 }
 
 /// One thing that lies on no common lattice.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct LooseItem {
     /// Its place in the order.
     pub key: DrawKey,
@@ -137,6 +147,7 @@ pub struct LooseItem {
 
 /// One rectangle of pixels to draw: the flat form of a draw list, for those who draw quads.
 #[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
 pub struct Quad {
     /// Its place in the order.
     pub key: DrawKey,
@@ -146,20 +157,15 @@ pub struct Quad {
     pub source: PixelRect,
     /// How the pixels are turned.
     pub turn: Turn,
-    /// The first pixel column and row on the screen, and those behind the last.
-    pub left: i32,
-    /// See [`Quad::left`].
-    pub top: i32,
-    /// See [`Quad::left`].
-    pub right: i32,
-    /// See [`Quad::left`].
-    pub bottom: i32,
+    /// The pixels that it covers on the screen.
+    pub target: ScreenRect,
     /// How solid it is drawn, 0 to 255.
     pub alpha: u8,
 }
 
 /// Quads that follow each other and can be drawn in one call.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Batch {
     /// The place of its first quad.
     pub first: usize,

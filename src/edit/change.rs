@@ -6,7 +6,7 @@ use crate::near::NameError;
 use crate::plane::{Chunk, Presence, Stamp};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt};
 use crate::tile::{Cell, TableFullError, TileSet, TileTable};
-use crate::units::{CellPos, ChunkPos};
+use crate::units::{CellPos, CellRect, ChunkPos};
 
 /// What one edit changed: undoable, and applicable to every clone of the map.
 ///
@@ -43,8 +43,10 @@ pub(super) enum Op {
     Layer { before: Option<(usize, Layer)>, after: Option<(usize, Layer)> },
     /// Other settings of a layer.
     Settings { layer: Arc<str>, before: LayerSettings, after: LayerSettings },
-    /// A marker added, removed or changed.
-    Marker { name: Arc<str>, before: Option<Marker>, after: Option<Marker> },
+    /// Other stated bounds.
+    Bounds { before: Option<CellRect>, after: Option<CellRect> },
+    /// A marker added, removed or changed, with its place among the others.
+    Marker { before: Option<(usize, Marker)>, after: Option<(usize, Marker)> },
     /// A tile set added, removed or replaced. The table keeps its numbers either way.
     Tiles { before: Option<Arc<TileSet>>, after: Option<Arc<TileSet>> },
     /// Other ground classes or movers.
@@ -200,7 +202,8 @@ impl Op {
             Op::Settings { layer, before, after } => {
                 Op::Settings { layer, before: after, after: before }
             }
-            Op::Marker { name, before, after } => Op::Marker { name, before: after, after: before },
+            Op::Bounds { before, after } => Op::Bounds { before: after, after: before },
+            Op::Marker { before, after } => Op::Marker { before: after, after: before },
             Op::Tiles { before, after } => Op::Tiles { before: after, after: before },
             Op::Rules { before, after } => Op::Rules { before: after, after: before },
         }
@@ -242,9 +245,17 @@ impl Op {
                 }
                 Ok(())
             }
-            Op::Marker { name, before, .. } => {
-                if quilt.markers.get(name) != before.as_ref() {
-                    return differs(format!("marker `{name}`"));
+            Op::Bounds { before, .. } => {
+                if quilt.stated_bounds != *before {
+                    return differs("what the map states as its bounds".to_owned());
+                }
+                Ok(())
+            }
+            Op::Marker { before, after } => {
+                let Some((_, marker)) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
+                let expected = before.as_ref().map(|(_, marker)| marker);
+                if quilt.markers.get(marker.name()) != expected {
+                    return differs(format!("marker `{}`", marker.name()));
                 }
                 Ok(())
             }
@@ -293,12 +304,19 @@ impl Op {
                 quilt.layer_mut(layer)?.settings = after.clone();
                 quilt.stamps.layers = stamp;
             }
-            Op::Marker { name, after, .. } => {
+            Op::Bounds { after, .. } => {
+                quilt.stated_bounds = *after;
+                quilt.stamps.layers = stamp;
+            }
+            Op::Marker { before, after } => {
                 let markers = Arc::make_mut(&mut quilt.markers);
-                match after {
-                    Some(marker) => markers.insert(name.clone(), marker.clone()),
-                    None => markers.remove(name),
-                };
+                if let Some((_, marker)) = before {
+                    markers.shift_remove(marker.name());
+                }
+                if let Some((at, marker)) = after {
+                    let at = (*at).min(markers.len());
+                    markers.shift_insert(at, marker.shared_name(), marker.clone());
+                }
                 quilt.stamps.markers = stamp;
             }
             Op::Tiles { before, after } => {

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::change::{Changeset, Op, revert};
+use super::change::{ApplyError, Changeset, Op, revert};
 use super::journal::LayerJournal;
 use super::{Condition, EditError};
 use crate::plane::{Presence, Stamp};
@@ -350,6 +350,15 @@ impl Pen<'_> {
         self.record(Op::Settings { layer: name, before, after })
     }
 
+    /// States the bounds of the map; `None` goes back to the union of what the layers hold.
+    ///
+    /// # Errors
+    /// None yet; it gives a `Result` as every change does.
+    pub fn set_bounds(&mut self, bounds: Option<CellRect>) -> Result<(), EditError> {
+        let before = self.quilt.stated_bounds;
+        if before == bounds { Ok(()) } else { self.record(Op::Bounds { before, after: bounds }) }
+    }
+
     /// Adds a marker, or puts it in the place of the one with its name.
     ///
     /// # Errors
@@ -358,9 +367,10 @@ impl Pen<'_> {
         if marker.name().is_empty() {
             return Err(EditError::NoName("marker"));
         }
-        let name = marker.shared_name();
-        let before = self.quilt.markers.get(&name).cloned();
-        self.record(Op::Marker { name, before, after: Some(marker) })
+        let held = self.quilt.markers.get_full(marker.name());
+        let before = held.map(|(at, _, held)| (at, held.clone()));
+        let at = before.as_ref().map_or(self.quilt.markers.len(), |(at, _)| *at);
+        self.record(Op::Marker { before, after: Some((at, marker)) })
     }
 
     /// Removes a marker.
@@ -369,8 +379,8 @@ impl Pen<'_> {
     /// A name that no marker has.
     pub fn remove_marker(&mut self, name: &str) -> Result<(), EditError> {
         let marker = self.quilt.marker(name)?.marker().clone();
-        let name = marker.shared_name();
-        self.record(Op::Marker { name, before: Some(marker), after: None })
+        let at = self.quilt.markers.get_index_of(name).unwrap_or_default();
+        self.record(Op::Marker { before: Some((at, marker)), after: None })
     }
 
     /// Adds a tile set, or puts it in the place of the one with its name. Cells keep what they
@@ -416,6 +426,18 @@ impl Pen<'_> {
         self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
     }
 
+    /// A cell of another map as a cell of this one: the tile of the same name, with turn, raise and
+    /// palette kept. A tile that no set here has is shown by a placeholder and keeps its name.
+    ///
+    /// # Errors
+    /// Too many tiles, or a cell that is none of `from`.
+    pub fn adopt(&mut self, from: &Quilt, cell: Cell) -> Result<Cell, EditError> {
+        let Some(theirs) = cell.tile() else { return Ok(Cell::EMPTY) };
+        let name = from.tiles().name(theirs).ok_or(EditError::UnknownTile(theirs.index()))?;
+        // The table only ever grows, so a name that is learnt needs no undoing.
+        Ok(cell.with_tile(self.quilt.tiles.intern(name)?))
+    }
+
     /// The handle of a tile; see [`Quilt::tile`].
     ///
     /// # Errors
@@ -427,7 +449,10 @@ impl Pen<'_> {
     /// Does an operation and keeps it, behind what was done to cells before.
     fn record(&mut self, op: Op) -> Result<(), EditError> {
         self.settle();
-        op.apply(self.quilt, self.stamp).map_err(|error| EditError::Refused(error.to_string()))?;
+        op.apply(self.quilt, self.stamp).map_err(|error| match error {
+            ApplyError::TableFull(full) => full.into(),
+            other => EditError::Refused(other.to_string()),
+        })?;
         self.ops.push(op);
         Ok(())
     }

@@ -4,8 +4,9 @@ mod ground_rules;
 mod layer;
 mod marker;
 
-use std::collections::BTreeMap;
 use std::sync::Arc;
+
+use indexmap::IndexMap;
 
 pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
@@ -44,7 +45,8 @@ pub struct Quilt {
     pub(crate) tiles: TileTable,
     pub(crate) rules: Arc<GroundRules>,
     pub(crate) layers: Arc<Vec<Layer>>,
-    pub(crate) markers: Arc<BTreeMap<Arc<str>, Marker>>,
+    /// In the order in which they were added.
+    pub(crate) markers: Arc<IndexMap<Arc<str>, Marker>>,
     pub(crate) stated_bounds: Option<CellRect>,
     pub(crate) stamps: QuiltStamps,
 }
@@ -56,7 +58,8 @@ pub struct QuiltStamps {
     pub tiles: Stamp,
     /// The last change of ground classes or movers.
     pub rules: Stamp,
-    /// The last time a layer was added, removed, moved in the order, or got other settings.
+    /// The last time a layer was added, removed, moved in the order, or got other settings, or
+    /// other bounds were stated.
     pub layers: Stamp,
     /// The last change of a marker.
     pub markers: Stamp,
@@ -74,15 +77,6 @@ impl Quilt {
             stated_bounds: None,
             stamps: QuiltStamps::default(),
         }
-    }
-
-    /// The same map with stated bounds, in place of the union of its layers; `None` goes back to
-    /// the union.
-    #[must_use]
-    pub fn with_bounds(mut self, bounds: Option<CellRect>) -> Quilt {
-        self.stated_bounds = bounds;
-        self.stamps.layers = Stamp::next();
-        self
     }
 
     /// How its cells lie in the world.
@@ -177,7 +171,7 @@ impl Quilt {
         found.ok_or_else(|| NameError::new("marker", name, self.markers.keys().map(|k| &**k)))
     }
 
-    /// All markers, by name.
+    /// All markers, in the order in which they were added.
     pub fn markers(&self) -> impl Iterator<Item = PlacedMarker<'_>> {
         self.markers.values().map(|marker| PlacedMarker::new(marker, &self.lattice))
     }
@@ -204,10 +198,10 @@ impl Quilt {
     /// layers with their settings and cells, and markers. Cells are compared by what they name.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
-            && self.bounds() == other.bounds()
+            && self.stated_bounds == other.stated_bounds
             && self.tiles.same_sets(&other.tiles)
             && self.rules == other.rules
-            && self.markers == other.markers
+            && self.markers.iter().eq(other.markers.iter())
             && self.layers.len() == other.layers.len()
             && self.layers.iter().zip(other.layers.iter()).all(|(a, b)| {
                 a.name() == b.name() && a.settings() == b.settings() && self.same_cells(a, other, b)

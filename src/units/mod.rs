@@ -5,7 +5,7 @@
 //! | cells | [`CellPos`], [`CellOffset`], [`CellRect`] | one cell | columns right, rows down |
 //! | chunks | [`ChunkPos`] | 64 × 64 cells | as cells |
 //! | world | [`WorldPoint`], [`WorldVec`], [`WorldRect`] | one picture pixel at zoom 1 | x right, y down |
-//! | screen | [`ScreenPoint`], [`ScreenVec`], [`ScreenSize`] | one pixel of the window | x right, y down |
+//! | screen | [`ScreenPoint`], [`ScreenVec`], [`ScreenSize`], [`ScreenRect`] | one pixel of the window | x right, y down |
 //! | pictures | [`PixelSize`], [`PixelRect`] | one pixel of a picture | x right, y down |
 //!
 //! Values of different spaces do not mix at compile time. One overflow policy holds everywhere:
@@ -23,5 +23,5 @@ pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
 pub use chunk::ChunkPos;
 pub use pixel::{PixelRect, PixelSize};
-pub use screen::{ScreenPoint, ScreenSize, ScreenVec};
+pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use world::{WorldPoint, WorldRect, WorldVec};

@@ -62,6 +62,20 @@ impl Add<ScreenVec> for ScreenPoint {
     }
 }
 
+/// A rectangle of whole pixels: from its left and top edge up to, but not with, its right and
+/// bottom edge. It may lie beyond the screen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct ScreenRect {
+    /// The first column of pixels.
+    pub left: i32,
+    /// The first row of pixels.
+    pub top: i32,
+    /// The column behind the last one; the same as `left` or less when empty.
+    pub right: i32,
+    /// The row behind the last one; the same as `top` or less when empty.
+    pub bottom: i32,
+}
+
 /// Width and height of a view or a frame in pixels.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub struct ScreenSize {

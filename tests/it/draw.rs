@@ -37,8 +37,8 @@ fn naively_painted(list: &DrawList) -> Vec<[u8; 4]> {
     let (size, tiles) = (list.view().size(), list.tiles().unwrap());
     let mut pixels = vec![[90, 60, 120, 255]; size.width as usize * size.height as usize];
     for quad in list.quads() {
-        for y in quad.top.max(0)..quad.bottom.min(size.height as i32) {
-            for x in quad.left.max(0)..quad.right.min(size.width as i32) {
+        for y in quad.target.top.max(0)..quad.target.bottom.min(size.height as i32) {
+            for x in quad.target.left.max(0)..quad.target.right.min(size.width as i32) {
                 let page = tiles.page(quad.page).unwrap();
                 let (u, v) = texel(&quad, x, y);
                 let texel = page.pixels()[(v * page.size().width + u) as usize];
@@ -57,8 +57,12 @@ fn naively_painted(list: &DrawList) -> Vec<[u8; 4]> {
 
 /// The texel under the centre of a pixel, by geometry in floating point.
 fn texel(quad: &Quad, x: i32, y: i32) -> (u32, u32) {
-    let across = (f64::from(x - quad.left) + 0.5) / f64::from(quad.right - quad.left) - 0.5;
-    let down = (f64::from(y - quad.top) + 0.5) / f64::from(quad.bottom - quad.top) - 0.5;
+    let across = (f64::from(x - quad.target.left) + 0.5)
+        / f64::from(quad.target.right - quad.target.left)
+        - 0.5;
+    let down = (f64::from(y - quad.target.top) + 0.5)
+        / f64::from(quad.target.bottom - quad.target.top)
+        - 0.5;
     // Back from the turned picture to the picture itself.
     let (mut across, down) = match quad.turn.steps() {
         0 => (across, down),
@@ -81,7 +85,7 @@ fn texel(quad: &Quad, x: i32, y: i32) -> (u32, u32) {
 /// Whether a pixel's centre lies so near to an edge of texels that rounding decides.
 fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
     let size = quad.source.size;
-    let (w, h) = if quad.turn.steps() % 2 == 0 {
+    let (w, h) = if quad.turn.steps().is_multiple_of(2) {
         (size.width, size.height)
     } else {
         (size.height, size.width)
@@ -90,7 +94,8 @@ fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
         let at = (f64::from(way) + 0.5) / f64::from(length) * f64::from(count);
         (at - at.round()).abs() < 1e-6
     };
-    near(x - quad.left, quad.right - quad.left, w) || near(y - quad.top, quad.bottom - quad.top, h)
+    near(x - quad.target.left, quad.target.right - quad.target.left, w)
+        || near(y - quad.target.top, quad.target.bottom - quad.target.top, h)
 }
 
 proptest! {
@@ -139,7 +144,7 @@ proptest! {
         // What a pass holds comes before all of the next pass, wherever the two could overlap.
         let mut highest: Option<(i32, bool, u32)> = None;
         let mut counted = 0;
-        list.each_pass(|pass| match pass {
+        list.passes().for_each(|pass| match pass {
             Pass::Loose(items) => {
                 counted += items.len();
                 assert!(items.windows(2).all(|pair| pair[0].key < pair[1].key));
@@ -170,7 +175,7 @@ proptest! {
         for (at, (found, expected)) in frame.pixels().iter().zip(&expected).enumerate() {
             let (x, y) = ((at % width) as i32, (at / width) as i32);
             let over = |quad: &&Quad| {
-                (quad.left..quad.right).contains(&x) && (quad.top..quad.bottom).contains(&y)
+                (quad.target.left..quad.target.right).contains(&x) && (quad.target.top..quad.target.bottom).contains(&y)
             };
             if quads.iter().filter(over).any(|quad| is_on_an_edge(quad, x, y)) {
                 continue;

@@ -221,6 +221,48 @@ fn clones_agree_on_the_numbers_of_tiles() {
 }
 
 #[test]
+fn cells_of_another_map_are_adopted_by_name() {
+    let (mut here, mut there) = (empty_quilt(), doc_quilt());
+    let oak = TileSet::flat("trees", ["oak"]).unwrap();
+    there.edit("add", |pen| pen.put_tiles(oak)).unwrap();
+    let turned = |quilt: &Quilt, name: &str| Cell::of(quilt.tile(name).unwrap()).turned(Turn::HALF);
+    let (wall, tree) = (turned(&there, "garden/wall"), turned(&there, "trees/oak"));
+    let edit = here.edit("paste", |pen| {
+        let wall = pen.adopt(&there, wall)?;
+        pen.put("soil", CellPos::new(0, 0), wall)?;
+        let tree = pen.adopt(&there, tree)?;
+        pen.put("soil", CellPos::new(1, 0), tree)?;
+        pen.adopt(&there, Cell::EMPTY)
+    });
+    assert_eq!(edit.unwrap().result, Cell::EMPTY);
+    let text = here.layer_text("soil").unwrap();
+    let names: Vec<&str> = text.legend.values().filter_map(|cell| cell.as_str()).collect();
+    assert_eq!(names, ["garden/wall+180", "trees/oak+180"], "missing here, but not lost");
+}
+
+#[test]
+fn bounds_and_the_order_of_markers_come_back() {
+    let mut quilt = doc_quilt();
+    for name in ["z", "a", "m"] {
+        quilt.edit("add", |pen| pen.put_marker(Marker::cell(name, CellPos::ORIGIN))).unwrap();
+    }
+    let order = |quilt: &Quilt| quilt.markers().map(|m| m.name().to_owned()).collect::<Vec<_>>();
+    assert_eq!(order(&quilt), ["gate", "z", "a", "m"]);
+    let before = quilt.clone();
+    let stated = CellRect::new(CellPos::new(-1, -1), 9, 9);
+    let edit = quilt.edit("change", |pen| {
+        pen.set_bounds(Some(stated))?;
+        pen.remove_marker("z")?;
+        pen.put_marker(Marker::cell("a", CellPos::new(1, 1)))
+    });
+    assert_eq!(order(&quilt), ["gate", "a", "m"]);
+    assert_eq!(quilt.bounds(), stated);
+    quilt.apply(&edit.unwrap().changes.inverse()).unwrap();
+    assert_eq!(order(&quilt), ["gate", "z", "a", "m"]);
+    assert!(quilt.same_as(&before));
+}
+
+#[test]
 fn handles_of_no_tile_are_refused() {
     let mut quilt = doc_quilt();
     let mut many = Quilt::new(Lattice::default());

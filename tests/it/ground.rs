@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Absence, CellOffset, CellPos, CellRect, ChunkPos, GroundClass, GroundMap, Layer, Mover,
-    Presence, Quilt, Treatment, doc_quilt,
+    CellOffset, CellPos, CellRect, GroundClass, GroundMap, Layer, Mover, Presence, Quilt,
+    Treatment, doc_quilt,
 };
 
 use crate::scene::{any_change, any_quilt, make};
@@ -124,18 +124,6 @@ fn bounds_follow_layers_that_give_no_ground() {
     quilt.edit("far out", |pen| pen.put("sky", CellPos::new(50, 50), wall)).unwrap();
     ground.refresh(&quilt);
     assert_eq!(ground.bounds(), quilt.bounds());
-}
-
-#[test]
-fn unloaded_ground_is_neither_empty_nor_free() {
-    // A plane that is not here as a whole comes from a paged world; the ground of one is tested
-    // through a mover's own rule for it.
-    let careful = Mover::new("a").unloaded_rule();
-    let daring = Mover::new("b").unloaded(Treatment::Pass).unloaded_rule();
-    assert_eq!((careful, daring), (Treatment::Block, Treatment::Pass));
-    let mut plane = sturdy_quilt::Plane::<u32>::new();
-    plane.set_absent(ChunkPos::new(0, 0), Absence::NotHere);
-    assert_eq!(plane.get(CellPos::ORIGIN), Presence::NotHere);
 }
 
 #[test]

@@ -223,7 +223,7 @@ fn mistakes_in_layers() {
         "\"....\"",
         "\"..x.\", \"xx..\"",
         &[
-            "16:14: error: the legend of layer `soil` does not know `x` (and 2 more of it); add \"x\" to the legend, or correct the row",
+            "16:14: error: the legend of layer `soil` does not know `x` at 2,1 (and 2 more of it); add \"x\" to the legend, or correct the row",
         ],
     );
     expect(
@@ -238,7 +238,7 @@ fn mistakes_in_layers() {
         "\"..##\",",
         "\"..é#\",",
         &[
-            "15:14: error: the legend of layer `soil` does not know `é`; add \"é\" to the legend, or correct the row",
+            "15:14: error: the legend of layer `soil` does not know `é` at 2,0; add \"é\" to the legend, or correct the row",
         ],
     );
     expect(

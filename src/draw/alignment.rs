@@ -1,0 +1,81 @@
+//! Layers on the same lattice edges, and what is kept of their chunks from frame to frame.
+
+use rustc_hash::FxHashMap;
+
+use super::chunk_stack::ChunkStack;
+use super::list::DrawFigures;
+use super::scene::{LayerSlots, Reach, Scene};
+use crate::quilt::{Layer, Quilt};
+use crate::units::{CellRect, ChunkPos, WorldRect, WorldVec};
+use crate::view::View;
+
+/// Layers on the same lattice edges, and what is kept of their chunks.
+#[derive(Clone, Debug)]
+pub(super) struct Alignment {
+    pub(super) offset: WorldVec,
+    pub(super) layers: Vec<(u32, LayerSlots)>,
+    pub(super) chunks: FxHashMap<ChunkPos, ChunkStack>,
+    /// The cells in view.
+    pub(super) cells: CellRect,
+    /// The cells in view, and those whose tiles may reach into it.
+    pub(super) reached: CellRect,
+}
+
+impl Alignment {
+    pub(super) fn new(offset: WorldVec) -> Alignment {
+        Alignment {
+            offset,
+            layers: Vec::new(),
+            chunks: FxHashMap::default(),
+            cells: CellRect::EMPTY,
+            reached: CellRect::EMPTY,
+        }
+    }
+
+    /// Finds which cells the view shows, and brings their chunks up to date.
+    pub(super) fn look(
+        &mut self,
+        quilt: &Quilt,
+        view: &View,
+        scene: &Scene,
+        remove_hidden: bool,
+        figures: &mut DrawFigures,
+    ) {
+        let area = view.visible().moved(self.offset * -1.0);
+        self.cells = quilt.lattice().cells_in(area);
+        let Reach { sideways, upwards } = scene.reach;
+        let reached = WorldRect::between(
+            area.min() - WorldVec::new(sideways, 0.0),
+            area.max() + WorldVec::new(sideways, upwards),
+        );
+        self.reached = quilt.lattice().cells_in(reached);
+        let layers: Vec<(&Layer, LayerSlots)> = (self.layers.iter())
+            .map(|&(at, slots)| (&quilt.layers()[at as usize], slots))
+            .collect();
+        let mut kept = FxHashMap::default();
+        for pos in self.reached.chunks() {
+            let stack = match self.chunks.remove(&pos) {
+                Some(stack) if stack.is_fresh(pos, &layers) => stack,
+                _ => {
+                    figures.chunks_rebuilt += 1;
+                    ChunkStack::build(pos, &layers, &scene.slots, &scene.looks, remove_hidden)
+                }
+            };
+            figures.chunks += 1;
+            figures.clear += stack.clear as usize;
+            figures.hidden += stack.hidden as usize;
+            figures.cells += stack.entries.len() + stack.oversize.len();
+            kept.insert(pos, stack);
+        }
+        figures.cells += kept.values().map(|s| (s.clear + s.hidden) as usize).sum::<usize>();
+        self.chunks = kept;
+    }
+
+    /// The kept chunks that touch a rectangle, row by row.
+    pub(super) fn chunks_in(
+        &self,
+        cells: CellRect,
+    ) -> impl Iterator<Item = (ChunkPos, &ChunkStack)> {
+        cells.chunks().filter_map(|pos| Some((pos, self.chunks.get(&pos)?)))
+    }
+}
