@@ -52,14 +52,14 @@ pub enum SourceError {
 /// use sturdy_quilt::{Limits, MemorySource, load};
 ///
 /// let mut files = MemorySource::default();
-/// files.add("yard.quilt.json", r###"{
+/// files.add("yard.quilt.json", r#"{
 ///   "format": "sturdy-quilt/map", "version": 1,
 ///   "lattice": { "shape": "square", "cell": [16, 16] },
 ///   "tiles": [{ "name": "yard", "tiles": ["sand", "wall"] }],
 ///   "layers": [{ "name": "soil", "at": [-1, 0], "cells": {
-///     "legend": { ".": "yard/sand", "#": "yard/wall" },
-///     "rows": ["..#", "###"] } }]
-/// }"###);
+///     "legend": { ".": "yard/sand", "w": "yard/wall" },
+///     "rows": ["..w", "www"] } }]
+/// }"#);
 /// let loaded = load(&files, "yard.quilt.json", &Limits::default())?;
 /// assert!(loaded.warnings.is_empty());
 /// assert_eq!(loaded.quilt.bounds().to_string(), "3 × 2 cells at -1,0");
