@@ -52,6 +52,11 @@ pub use units::{
 };
 pub use view::View;
 
+/// The code of the README, compiled and run as a test.
+#[cfg(all(doctest, feature = "fs", feature = "png"))]
+#[doc = include_str!("../README.md")]
+struct Readme;
+
 /// The small garden that the examples of this documentation share.
 #[doc(hidden)]
 pub fn doc_quilt() -> Quilt {

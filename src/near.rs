@@ -67,7 +67,10 @@ pub(crate) fn near_names<N: Into<String>>(
         .collect();
     found.sort_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.1.cmp(&b.1)));
     found.dedup_by(|a, b| a.1 == b.1);
-    found.into_iter().take(3).map(|(_, name)| name).collect()
+    // Next to a good guess, a poor one only confuses.
+    let best = found.first().map_or(0.0, |(score, _)| *score);
+    let good = found.into_iter().filter(|(score, _)| best - score < 0.1);
+    good.take(3).map(|(_, name)| name).collect()
 }
 
 /// Whether two short names differ by one slip of the finger: likeness is too strict with them.
