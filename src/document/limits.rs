@@ -13,7 +13,7 @@ pub struct Limits {
     pub file_bytes: u64,
     /// Cells of all layers together, empty ones in their rows included. Default 2²⁸.
     pub cells: u64,
-    /// Pixels of one picture. Default 2²⁶, which is 8192 × 8192.
+    /// Pixels of all pictures together. Default 2²⁶, which is one of 8192 × 8192.
     pub pixels: u64,
     /// Tiles of all sets together. Default 2²⁰−1, the most that a map can have.
     pub tiles: u64,

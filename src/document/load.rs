@@ -1,12 +1,11 @@
 //! Loading a map with all its files.
 
-use super::problem::{LoadError, Problem, Problems, Severity, TextPlace};
+use super::files::{Files, check_format, decoded, file_problem};
+use super::problem::{LoadError, Problem, Problems};
 use super::reader::Reader;
-use super::source::{FileSource, SourceError, resolved};
-use super::tree::{Node, Span};
-use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION, read_map};
+use super::source::FileSource;
+use super::{Limits, MAP_FORMAT, read_map};
 use crate::lattice::Lattice;
-use crate::near::{did_you_mean, near_names};
 use crate::quilt::Quilt;
 
 /// A map that was loaded.
@@ -28,7 +27,8 @@ pub struct Loaded {
 /// wrong in all its files.
 pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Loaded, LoadError> {
     let mut problems = Problems::new(limits.problems);
-    let mut files = Files { source, limits, read: Vec::new() };
+    let pixels_left = limits.pixels;
+    let mut files = Files { source, limits, read: Vec::new(), pixels_left };
     let label = source.label(path);
     let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
         let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
@@ -43,73 +43,6 @@ pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Load
     let warnings = problems.finish()?;
     let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
     Ok(Loaded { quilt, warnings, files: files.read })
-}
-
-/// The files that a load may read, and those it has read.
-pub(super) struct Files<'s> {
-    pub(super) source: &'s dyn FileSource,
-    pub(super) limits: &'s Limits,
-    read: Vec<String>,
-}
-
-impl Files<'_> {
-    /// The bytes of a file that a document names, with its path in the source; else a problem at
-    /// the place where it is named.
-    pub(super) fn named(
-        &mut self,
-        reader: &mut Reader<'_, '_>,
-        span: Span,
-        naming_file: &str,
-        named: &str,
-    ) -> Option<(String, Vec<u8>)> {
-        let path = match resolved(naming_file, named) {
-            Ok(path) => path,
-            Err(why) => {
-                reader.error(span, format!("`{named}`: {why}"));
-                return None;
-            }
-        };
-        match self.read(&path) {
-            Ok(bytes) => Some((path, bytes)),
-            Err((message, hint)) => {
-                reader.error_with_hint(span, message, hint);
-                None
-            }
-        }
-    }
-
-    /// The bytes of a file, or in words why it could not be read and what to do.
-    fn read(&mut self, path: &str) -> Result<Vec<u8>, (String, Option<String>)> {
-        match self.source.read(path, self.limits.file_bytes) {
-            Ok(bytes) => {
-                if !self.read.iter().any(|read| read == path) {
-                    self.read.push(path.to_owned());
-                }
-                Ok(bytes)
-            }
-            Err(error) => Err(unreadable(self.source, path, &error)),
-        }
-    }
-}
-
-fn map_text(
-    files: &mut Files<'_>,
-    path: &str,
-    label: &str,
-    problems: &mut Problems,
-) -> Option<String> {
-    match files.read(path) {
-        Ok(bytes) => decoded(bytes, label, problems),
-        Err((message, hint)) => {
-            problems.push(file_problem(label, message, hint));
-            None
-        }
-    }
-}
-
-fn file_problem(label: &str, message: String, hint: Option<String>) -> Problem {
-    let (severity, file) = (Severity::Error, label.to_owned());
-    Problem { severity, file, place: None, cell: None, message, hint }
 }
 
 #[cfg(feature = "fs")]
@@ -135,91 +68,17 @@ impl Quilt {
     }
 }
 
-/// Bytes as text, without a byte-order mark; else a problem where they are none.
-pub(super) fn decoded(bytes: Vec<u8>, label: &str, problems: &mut Problems) -> Option<String> {
-    match String::from_utf8(bytes) {
-        Ok(text) => Some(text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text)),
-        Err(error) => {
-            let at = error.utf8_error().valid_up_to();
-            let text = String::from_utf8_lossy(error.as_bytes());
-            let message = "the file is no UTF-8 text from here on".to_owned();
-            let hint = Some("save it as UTF-8".to_owned());
-            let place = Some(TextPlace::find(&text, at, 1));
-            problems.push(Problem { place, ..file_problem(label, message, hint) });
+fn map_text(
+    files: &mut Files<'_>,
+    path: &str,
+    label: &str,
+    problems: &mut Problems,
+) -> Option<String> {
+    match files.read(path) {
+        Ok(bytes) => decoded(bytes, label, problems),
+        Err((message, hint)) => {
+            problems.push(file_problem(label, message, hint));
             None
         }
     }
-}
-
-/// In words why a file could not be read, and what may be meant.
-fn unreadable(
-    source: &dyn FileSource,
-    path: &str,
-    error: &SourceError,
-) -> (String, Option<String>) {
-    let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
-    let message = match error {
-        SourceError::Io(cause) => format!("file `{path}`: {error}: {cause}"),
-        _ => format!("file `{path}`: {error}"),
-    };
-    let hint = match error {
-        SourceError::NotFound => {
-            let searched = source.label(folder);
-            let searched = if searched.is_empty() { ".".to_owned() } else { searched };
-            let near = did_you_mean(&near_names(name, source.names(folder)));
-            Some(near.unwrap_or_else(|| format!("the folder searched is `{searched}`")))
-        }
-        SourceError::Outside => {
-            Some("put it into the folder of the map, or load from a folder above both".to_owned())
-        }
-        _ => None,
-    };
-    (message, hint)
-}
-
-/// Checks that a document states the format that is wanted, and a version that can be read.
-pub(super) fn check_format<'a>(
-    reader: &mut Reader<'a, '_>,
-    root: Node<'a>,
-    wanted: &str,
-) -> Option<()> {
-    let Some(entries) = root.entries() else {
-        let (span, kind) = (reader.span(root), root.kind());
-        reader.error(span, format!("the document must be an object, not {kind}"));
-        return None;
-    };
-    let find = |key: &str| entries.iter().find(|entry| entry.key == key).map(|entry| entry.value);
-    let start = Span { len: 1, ..reader.span(root) };
-    let Some(format) = find("format") else {
-        let hint = format!("write \"format\": \"{wanted}\", \"version\": {VERSION}");
-        reader.error_with_hint(start, "the document has no `format`", Some(hint));
-        return None;
-    };
-    let stated = reader.text(format, "`format`")?;
-    if stated != wanted {
-        let span = reader.span(format);
-        let hint = match &*stated {
-            TILES_FORMAT => "this is a tile set; name it under `tiles` of a map",
-            MAP_FORMAT => "this is a map; name a tile set here",
-            _ => "only documents of sturdy-quilt can be read",
-        };
-        let message = format!("the format must be `{wanted}`, not `{stated}`");
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
-        return None;
-    }
-    let Some(version) = find("version") else {
-        let hint = format!("write \"version\": {VERSION}");
-        reader.error_with_hint(start, "the document has no `version`", Some(hint));
-        return None;
-    };
-    let number = reader.integer(version, "`version`", 1, i64::MAX)?;
-    if number > VERSION {
-        let span = reader.span(version);
-        let message =
-            format!("version {number} of the format is newer than {VERSION}, the newest known");
-        let hint = "update sturdy-quilt, or save the file with the version that this one knows";
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
-        return None;
-    }
-    Some(())
 }

@@ -1,5 +1,6 @@
 //! Maps and tile sets as documents: reading them with every problem found, and writing them.
 
+mod files;
 mod layout;
 mod limits;
 mod load;

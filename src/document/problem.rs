@@ -151,12 +151,21 @@ impl Problems {
     }
 
     pub(super) fn push(&mut self, problem: Problem) {
-        self.errors += usize::from(problem.severity == Severity::Error);
-        if self.listed.len() < self.most {
+        if !self.counted_only(problem.severity) {
+            self.errors += usize::from(problem.severity == Severity::Error);
             self.listed.push(problem);
-        } else {
+        }
+    }
+
+    /// Counts a problem instead of listing it, when the list is full: finding its place costs a
+    /// walk through the text, and a text can have millions of faults.
+    pub(super) fn counted_only(&mut self, severity: Severity) -> bool {
+        let full = self.listed.len() >= self.most;
+        if full {
+            self.errors += usize::from(severity == Severity::Error);
             self.not_listed += 1;
         }
+        full
     }
 
     pub(super) const fn errors(&self) -> usize {

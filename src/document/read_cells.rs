@@ -205,9 +205,17 @@ fn read_notation<'a>(
         }
         Err(error) => {
             let span = reader.span(node);
-            let is_name = matches!(error, CellNotationError::Name(_));
-            let near = is_name.then(|| did_you_mean(&quilt.tiles().near(&text))).flatten();
-            reader.error_with_hint(span, error.to_string(), near);
+            let (message, hint) = match &error {
+                CellNotationError::Mark(mark) => {
+                    let hint = CellNotation::MARKS.to_owned();
+                    (format!("`+{mark}` is no mark of a cell"), Some(hint))
+                }
+                CellNotationError::Name(_) => {
+                    (error.to_string(), did_you_mean(&quilt.tiles().near(&text)))
+                }
+                _ => (error.to_string(), None),
+            };
+            reader.error_with_hint(span, message, hint);
             None
         }
     }

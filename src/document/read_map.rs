@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::load::Files;
+use super::files::Files;
 use super::read_cells::read_cells;
 use super::read_tiles;
 use super::reader::{Fields, Reader};
@@ -189,10 +189,10 @@ fn read_layers<'a>(
 ) {
     let Some(node) = reader.required(fields, "layers") else { return };
     let items = reader.items(node, "`layers`").unwrap_or_default();
-    if items.len() as u64 > files.limits.layers {
+    let most = files.limits.layers.min(Layer::MAX_COUNT as u64);
+    if items.len() as u64 > most {
         let span = reader.span(node);
-        reader
-            .error(span, format!("there are more than the {} layers allowed", files.limits.layers));
+        reader.error(span, format!("there are more than the {most} layers allowed"));
         return;
     }
     let mut cells_left = files.limits.cells;

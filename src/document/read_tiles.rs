@@ -1,7 +1,7 @@
 //! Reading tile sets, from files of their own and inline in a map.
 
 use super::TILES_FORMAT;
-use super::load::{Files, check_format, decoded};
+use super::files::{Files, check_format, decoded};
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use crate::near::did_you_mean;
@@ -245,8 +245,11 @@ fn read_picture<'a>(
     let file = node.text()?;
     let span = reader.span(node);
     let (_, bytes) = files.named(reader, span, path, &file)?;
-    match Picture::from_png(&bytes, files.limits.pixels) {
-        Ok(picture) => Some(picture),
+    match Picture::from_png(&bytes, files.pixels_left) {
+        Ok(picture) => {
+            files.pixels_left -= picture.size().area();
+            Some(picture)
+        }
         Err(error) => {
             let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
             let cause = cause.trim_end_matches('.');

@@ -1,6 +1,7 @@
 //! Reading one document: typed access to its nodes, every fault noted with its place.
 
 use std::borrow::Cow;
+use std::collections::HashSet;
 
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::tree::{Entry, Node, Span};
@@ -107,6 +108,9 @@ impl<'a, 'p> Reader<'a, 'p> {
         message: String,
         hint: Option<String>,
     ) {
+        if self.problems.counted_only(severity) {
+            return;
+        }
         let place = Some(TextPlace::find(self.text, span.start, span.len));
         self.problems.push(Problem {
             severity,
@@ -149,7 +153,7 @@ impl<'a, 'p> Reader<'a, 'p> {
         let Some(entries) = node.entries() else {
             return self.mistyped(node, what, "an object");
         };
-        let mut seen = rustc_hash::FxHashSet::default();
+        let mut seen = HashSet::new();
         for entry in &entries {
             if !seen.insert(&entry.key) {
                 let span = self.key_span(entry);

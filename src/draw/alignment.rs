@@ -3,8 +3,8 @@
 use rustc_hash::FxHashMap;
 
 use super::chunk_stack::ChunkStack;
-use super::list::DrawFigures;
-use super::scene::{LayerSlots, Reach, Scene};
+use super::figures::DrawFigures;
+use super::slot::{LayerSlots, Looks, Reach};
 use crate::quilt::{Layer, Quilt};
 use crate::units::{CellRect, ChunkPos, WorldRect, WorldVec};
 use crate::view::View;
@@ -37,13 +37,13 @@ impl Alignment {
         &mut self,
         quilt: &Quilt,
         view: &View,
-        scene: &Scene,
+        looks: &Looks,
         remove_hidden: bool,
         figures: &mut DrawFigures,
     ) {
         let area = view.visible().moved(self.offset * -1.0);
         self.cells = quilt.lattice().cells_in(area);
-        let Reach { sideways, upwards } = scene.reach;
+        let Reach { sideways, upwards } = looks.reach;
         let reached = WorldRect::between(
             area.min() - WorldVec::new(sideways, 0.0),
             area.max() + WorldVec::new(sideways, upwards),
@@ -58,7 +58,7 @@ impl Alignment {
                 Some(stack) if stack.is_fresh(pos, &layers) => stack,
                 _ => {
                     figures.chunks_rebuilt += 1;
-                    ChunkStack::build(pos, &layers, &scene.slots, &scene.looks, remove_hidden)
+                    ChunkStack::build(pos, &layers, looks, remove_hidden)
                 }
             };
             figures.chunks += 1;

@@ -6,8 +6,7 @@
 //! between the two is covered as well. Tiles that are larger than their cell neither hide nor are
 //! hidden.
 
-use super::StackEntry;
-use super::scene::{LayerSlots, Slot, TileLook};
+use super::slot::{LayerSlots, Looks, TileLook};
 use crate::plane::{RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
@@ -27,13 +26,45 @@ pub(super) struct ChunkStack {
     pub(super) hidden: u32,
 }
 
+/// One cell to draw in a [`StackPass`](super::StackPass).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct StackEntry {
+    /// The place in the chunk, row by row, 0 to 4095.
+    pub(super) index: u16,
+    pub(super) slot: u16,
+    /// What lies there; empty where the chunk is not loaded.
+    pub(super) cell: Cell,
+}
+
+impl StackEntry {
+    /// The column in the chunk, 0 to 63.
+    pub const fn column(&self) -> u8 {
+        (self.index % ChunkPos::SIDE as u16) as u8
+    }
+
+    /// The row in the chunk, 0 to 63.
+    pub const fn row(&self) -> u8 {
+        (self.index / ChunkPos::SIDE as u16) as u8
+    }
+
+    /// What lies there; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
+    /// placeholder.
+    pub const fn cell(&self) -> Cell {
+        self.cell
+    }
+
+    /// The number of the layer's slot, for [`DrawList::slot_alpha`](super::DrawList::slot_alpha).
+    pub const fn slot(&self) -> u16 {
+        self.slot
+    }
+}
+
 impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
     pub(super) fn build(
         pos: ChunkPos,
         layers: &[(&Layer, LayerSlots)],
-        slots: &[Slot],
-        looks: &[TileLook],
+        looks: &Looks,
         remove_hidden: bool,
     ) -> ChunkStack {
         let mut stack = ChunkStack {
@@ -60,7 +91,7 @@ impl ChunkStack {
                         let index = at.index_in_chunk() as u16;
                         let slot = if cell.is_raised() { layer_slots.1 } else { layer_slots.0 };
                         let entry = StackEntry { index, slot, cell };
-                        match look_of(cell, looks) {
+                        match looks.of(cell) {
                             TileLook::Clear => stack.clear += 1,
                             TileLook::Oversize => stack.oversize.push(entry),
                             TileLook::Holed | TileLook::Opaque => stack.entries.push(entry),
@@ -73,18 +104,15 @@ impl ChunkStack {
         stack.entries.sort_unstable_by_key(place);
         stack.oversize.sort_unstable_by_key(place);
         if remove_hidden {
-            stack.remove_hidden(slots, looks);
+            stack.remove_hidden(looks);
         }
         stack
     }
 
     /// Removes what a solid cell above covers: of each cell's entries those below the topmost
     /// solid one.
-    fn remove_hidden(&mut self, slots: &[Slot], looks: &[TileLook]) {
-        let covers = |entry: &StackEntry| {
-            let solid = entry.cell.is_empty() || look_of(entry.cell, looks) == TileLook::Opaque;
-            solid && slots[usize::from(entry.slot)].alpha == 255
-        };
+    fn remove_hidden(&mut self, looks: &Looks) {
+        let covers = |entry: &StackEntry| looks.covers(entry.cell, entry.slot);
         let before = self.entries.len();
         let mut kept = Vec::with_capacity(before);
         for of_cell in self.entries.chunk_by(|a, b| a.index == b.index) {
@@ -100,11 +128,6 @@ impl ChunkStack {
         let now = layers.iter().map(|(layer, _)| layer.cells().chunk_stamp(pos));
         self.stamps.iter().copied().eq(now)
     }
-}
-
-fn look_of(cell: Cell, looks: &[TileLook]) -> TileLook {
-    let look = cell.tile().and_then(|tile| looks.get(tile.index()));
-    look.copied().unwrap_or(TileLook::Opaque)
 }
 
 fn all_of(cells: CellRect) -> impl Iterator<Item = u16> {

@@ -1,8 +1,10 @@
 //! The draw list: what a view shows, in order.
 
 use super::alignment::Alignment;
+use super::figures::DrawFigures;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
-use super::scene::{Scene, art_of};
+use super::scene::Scene;
+use super::slot::art_of;
 use crate::quilt::Quilt;
 use crate::tile::TileTable;
 use crate::units::{ScreenSize, WorldRect};
@@ -46,29 +48,6 @@ enum PassPlan {
     Loose { first: usize, end: usize },
 }
 
-/// What a [`DrawList`] has looked at.
-///
-/// Every cell that is not empty in the chunks of the view is counted once: it is clear, hidden, off
-/// screen, or one of the quads.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct DrawFigures {
-    /// Cells with a tile, or not loaded, in the chunks that the view touches.
-    pub cells: usize,
-    /// Those whose tile has no pixels to show.
-    pub clear: usize,
-    /// Those that a solid tile above covers wholly.
-    pub hidden: usize,
-    /// Those beyond the edge of the view.
-    pub off_screen: usize,
-    /// Those that are drawn.
-    pub quads: usize,
-    /// Chunks that the view touches, counted for each group of layers on the same lattice edges.
-    pub chunks: usize,
-    /// Those that were looked at cell by cell in the last rebuild, because they are new in view or
-    /// have changed.
-    pub chunks_rebuilt: usize,
-}
-
 // Make.
 impl DrawList {
     /// An empty list.
@@ -107,7 +86,7 @@ impl DrawList {
             }
         };
         for alignment in &mut self.alignments {
-            alignment.look(quilt, view, &scene, self.remove_hidden, &mut self.figures);
+            alignment.look(quilt, view, &scene.looks, self.remove_hidden, &mut self.figures);
         }
         self.plan(&scene);
         self.scene = Some(scene);
@@ -134,7 +113,7 @@ impl DrawList {
 
     /// How solid the cells of a slot are drawn, 0 to 255.
     pub fn slot_alpha(&self, slot: u16) -> u8 {
-        let slots = self.scene.as_ref().map(|scene| &scene.slots);
+        let slots = self.scene.as_ref().map(|scene| &scene.looks.slots);
         slots.and_then(|slots| slots.get(usize::from(slot))).map_or(0, |slot| slot.alpha)
     }
 
@@ -168,7 +147,7 @@ impl DrawList {
             match pass {
                 Pass::Stack(pass) => quads.extend(pass.shown().map(|(at, entry)| {
                     let (page, art) = art_of(&scene.tiles, entry.cell);
-                    let slot = &scene.slots[usize::from(entry.slot)];
+                    let slot = &scene.looks.slots[usize::from(entry.slot)];
                     Quad {
                         key: slot.key(&scene.lattice, pass.alignment.offset, at),
                         page,
@@ -215,13 +194,15 @@ impl DrawList {
     /// Puts the slots into passes: as few as keep the order.
     fn plan(&mut self, scene: &Scene) {
         let mut first = 0;
-        while first < scene.slots.len() {
-            let slot = scene.slots[first];
+        while first < scene.looks.slots.len() {
+            let slot = scene.looks.slots[first];
             // Sorted layers of one priority and raise mix row by row, so they stay together.
-            let together = scene.slots[first..].iter().take_while(|next| slot.mixes_with(next));
+            let together =
+                scene.looks.slots[first..].iter().take_while(|next| slot.mixes_with(next));
             let end = first + together.count().max(1);
             let range = (first as u16, end as u16);
-            let aligned = scene.slots[first..end].iter().all(|s| s.alignment == slot.alignment);
+            let aligned =
+                scene.looks.slots[first..end].iter().all(|s| s.alignment == slot.alignment);
             if aligned && !self.has_oversize(range) {
                 self.add_stack(slot.alignment, range);
             } else {

@@ -2,18 +2,22 @@
 
 mod alignment;
 mod chunk_stack;
+mod figures;
 mod frame;
 mod list;
 mod order;
 mod painter;
 mod pass;
 mod scene;
+mod slot;
 
+pub use chunk_stack::StackEntry;
+pub use figures::DrawFigures;
 pub use frame::Frame;
-pub use list::{DrawFigures, DrawList};
+pub use list::DrawList;
 pub use order::DrawKey;
 pub use painter::Painter;
-pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackEntry, StackPass};
+pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 
 use crate::picture::{Color, Picture};
 use crate::quilt::Quilt;

@@ -7,7 +7,7 @@
 use super::Frame;
 use super::list::DrawList;
 use super::pass::Pass;
-use super::scene::art_of;
+use super::slot::art_of;
 use crate::tile::{ArtPage, TileTable, Turn};
 use crate::units::{PixelRect, ScreenRect};
 

@@ -2,7 +2,7 @@
 
 use super::DrawKey;
 use super::alignment::Alignment;
-use super::chunk_stack::ChunkStack;
+use super::chunk_stack::{ChunkStack, StackEntry};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::tile::{Cell, Turn};
@@ -38,39 +38,6 @@ pub struct StackChunk<'a> {
     pos: ChunkPos,
     stack: &'a ChunkStack,
     slots: (u16, u16),
-}
-
-/// One cell to draw in a [`StackPass`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct StackEntry {
-    /// The place in the chunk, row by row, 0 to 4095.
-    pub(super) index: u16,
-    pub(super) slot: u16,
-    /// What lies there; empty where the chunk is not loaded.
-    pub(super) cell: Cell,
-}
-
-impl StackEntry {
-    /// The column in the chunk, 0 to 63.
-    pub const fn column(&self) -> u8 {
-        (self.index % ChunkPos::SIDE as u16) as u8
-    }
-
-    /// The row in the chunk, 0 to 63.
-    pub const fn row(&self) -> u8 {
-        (self.index / ChunkPos::SIDE as u16) as u8
-    }
-
-    /// What lies there; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
-    /// placeholder.
-    pub const fn cell(&self) -> Cell {
-        self.cell
-    }
-
-    /// The number of the layer's slot, for [`DrawList::slot_alpha`](super::DrawList::slot_alpha).
-    pub const fn slot(&self) -> u16 {
-        self.slot
-    }
 }
 
 impl<'a> StackPass<'a> {

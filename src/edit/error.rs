@@ -47,6 +47,9 @@ pub enum EditError {
     /// There is a layer of this name already.
     #[error("there is a layer `{0}` already")]
     LayerExists(String),
+    /// There are as many layers as a map can have.
+    #[error("a map can have at most {} layers", crate::quilt::Layer::MAX_COUNT)]
+    TooManyLayers,
     /// The name cannot be one: it is empty.
     #[error("a {0} must have a name")]
     NoName(&'static str),

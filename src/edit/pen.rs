@@ -148,8 +148,11 @@ impl Pen<'_> {
         let at = self.quilt.layer_at(layer)?;
         let value = self.known(value.into())?;
         // What is empty already needs no emptying, so only what the layer holds counts then.
-        let bounds = self.quilt.layers()[at].cells().bounds();
-        let rect = if value.is_empty() { rect.intersection(bounds) } else { rect };
+        let rect = if value.is_empty() {
+            rect.intersection(self.quilt.layers()[at].cells().bounds())
+        } else {
+            rect
+        };
         let touched = |from: i32, to: i32| (i64::from(to - 1) >> 6) - i64::from(from >> 6) + 1;
         let chunks = touched(rect.left(), rect.right()) * touched(rect.top(), rect.bottom());
         if !rect.is_empty() && chunks.unsigned_abs() > Self::MOST_CHUNKS {
@@ -294,13 +297,16 @@ impl Pen<'_> {
     /// Adds a layer on top of the order.
     ///
     /// # Errors
-    /// An empty name, or one that another layer has.
+    /// An empty name, or one that another layer has; or too many layers.
     pub fn add_layer(&mut self, name: &str, settings: LayerSettings) -> Result<(), EditError> {
         if name.is_empty() {
             return Err(EditError::NoName("layer"));
         }
         if self.quilt.layer(name).is_ok() {
             return Err(EditError::LayerExists(name.to_owned()));
+        }
+        if self.quilt.layers.len() >= Layer::MAX_COUNT {
+            return Err(EditError::TooManyLayers);
         }
         let layer = Layer::new(name.into(), settings);
         self.record(Op::Layer { before: None, after: Some((self.quilt.layers.len(), layer)) })

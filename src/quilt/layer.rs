@@ -140,6 +140,10 @@ impl LayerSettings {
 }
 
 impl Layer {
+    /// The most layers that a map can have: with its raised cells apart, each still has a 16-bit
+    /// number in a draw list.
+    pub const MAX_COUNT: usize = 1 << 15;
+
     pub(crate) fn new(name: Arc<str>, settings: LayerSettings) -> Layer {
         Layer { id: LayerId(Stamp::next()), name, settings, cells: Plane::new(), spelling: None }
     }

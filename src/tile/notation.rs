@@ -46,9 +46,7 @@ pub enum CellNotationError {
     #[error(transparent)]
     Name(#[from] TileNameError),
     /// A mark is none of the known ones.
-    #[error(
-        "`+{0}` is no mark of a cell; there are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
-    )]
+    #[error("`+{mark}` is no mark of a cell; {marks}", mark = .0, marks = CellNotation::MARKS)]
     Mark(String),
     /// A mark is given twice.
     #[error("`+{0}` repeats a mark that is given already")]
@@ -58,6 +56,10 @@ pub enum CellNotationError {
 impl CellNotation {
     /// The word for the empty cell.
     pub const EMPTY_WORD: &'static str = "empty";
+
+    /// The marks that there are, in words.
+    pub(crate) const MARKS: &'static str =
+        "the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127";
 }
 
 impl FromStr for CellNotation {

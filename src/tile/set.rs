@@ -1,8 +1,8 @@
 //! Tile sets: named tiles, with or without a sheet.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
 use serde_json::Value;
 
 use super::{
@@ -126,7 +126,7 @@ impl Tile {
 pub struct TileSet {
     name: Arc<str>,
     tiles: Vec<Tile>,
-    by_key: FxHashMap<TileKey, u32>,
+    by_key: HashMap<TileKey, u32>,
     page: ArtPage,
     sheet: Option<SheetCut>,
     picture_file: Option<String>,
@@ -334,7 +334,7 @@ impl TileSetBuilder {
         if self.specs.is_empty() && grid.is_none() {
             faults.push(TileSetError::Empty(self.name.clone()));
         }
-        let (mut names, mut places) = (FxHashMap::default(), FxHashMap::default());
+        let (mut names, mut places) = (HashMap::new(), HashMap::new());
         for (index, spec) in self.specs.iter().enumerate() {
             let mut found = |fault| {
                 faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
@@ -399,7 +399,7 @@ impl TileSetBuilder {
 }
 
 fn sheet_tiles(grid: &SheetGrid, page: &ArtPage, specs: Vec<TileSpec>) -> Vec<Tile> {
-    let mut stated: FxHashMap<(u32, u32), TileSpec> =
+    let mut stated: HashMap<(u32, u32), TileSpec> =
         specs.into_iter().filter_map(|spec| Some((spec.place?, spec))).collect();
     let places = (0..grid.rows()).flat_map(|row| (0..grid.columns()).map(move |c| (c, row)));
     let tile_at = |(column, row): (u32, u32)| {

@@ -5,9 +5,8 @@
 //! by one register that all clones share and that only ever grows; what a tile looks like is kept
 //! by each clone for itself and may differ.
 
+use std::collections::HashMap;
 use std::sync::{Arc, PoisonError, RwLock};
-
-use rustc_hash::FxHashMap;
 
 use super::{
     ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
@@ -33,7 +32,8 @@ pub struct TableFullError;
 #[derive(Debug, Default)]
 struct Register {
     names: Vec<TileName>,
-    ids: FxHashMap<TileName, TileId>,
+    /// Names come from strangers, so their hash must not be foreseen.
+    ids: HashMap<TileName, TileId>,
 }
 
 /// What one clone knows of its tiles.

@@ -77,7 +77,7 @@ fn faults_of_the_notation_are_said() {
     assert_eq!(fault("grass"), "`grass` names no tile; write set/tile, for example terrace/grass");
     assert_eq!(
         fault("terrace/wall+45"),
-        "`+45` is no mark of a cell; there are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
+        "`+45` is no mark of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
     );
     assert_eq!(fault("terrace/wall+raise+raise"), "`+raise` repeats a mark that is given already");
     assert!(fault("terrace/wall+palette0").contains("no mark"));

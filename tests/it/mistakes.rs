@@ -252,7 +252,7 @@ fn mistakes_in_layers() {
         "\".\": \"yard/sand\"",
         "\".\": \"yard/sand+45\"",
         &[
-            "13:26: error: `+45` is no mark of a cell; there are +mirror, +90, +180, +270, +raise and +palette1 to +palette127",
+            "13:26: error: `+45` is no mark of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127",
         ],
     );
     expect(
@@ -528,6 +528,16 @@ fn deep_nesting_is_no_danger() {
     );
     let found = problems_of(&files(&deep), &Limits::default());
     assert_eq!(found, ["map.quilt.json:1:1: error: the document must be an object, not a list"]);
+}
+
+#[test]
+fn very_many_faults_take_no_time() {
+    let rows: String =
+        (0..200_000).map(|n| if n % 2 == 0 { "\".\",\n" } else { "\"..\",\n" }).collect();
+    let wrong = SOUND.replacen("\"....\"", &format!("{rows}\"....\""), 1);
+    let error = load(&files(&wrong), "map.quilt.json", &Limits::default()).unwrap_err();
+    assert_eq!(error.problems().len(), 200);
+    assert_eq!(error.not_listed(), 200_000 - 200);
 }
 
 proptest! {

@@ -1,0 +1,111 @@
+//! The order in which the layers of a map are drawn, and how its tiles look.
+
+use super::DrawKey;
+use crate::lattice::Lattice;
+use crate::tile::{Cell, Coverage, Fit, TileArt, TileTable};
+use crate::units::{CellPos, WorldVec};
+
+/// What must be known of a map before its cells are looked at.
+#[derive(Clone, Debug)]
+pub(super) struct Looks {
+    /// The layers in the order of drawing.
+    pub(super) slots: Vec<Slot>,
+    /// By the number of the tile.
+    pub(super) tiles: Vec<TileLook>,
+    pub(super) reach: Reach,
+}
+
+/// A layer, or the raised cells of one, in the order of drawing.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Slot {
+    /// The place of the layer in the map.
+    pub(super) layer: u32,
+    pub(super) priority: i32,
+    pub(super) raised: bool,
+    pub(super) sort_rows: bool,
+    pub(super) alpha: u8,
+    /// Which of the alignments its layer has.
+    pub(super) alignment: usize,
+}
+
+/// What is known of each tile before any cell is looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum TileLook {
+    Clear,
+    Holed,
+    Opaque,
+    Oversize,
+}
+
+/// The look of every tile of a table on a lattice.
+pub(super) fn tile_looks(tiles: &TileTable, lattice: &Lattice) -> Vec<TileLook> {
+    let look = |art: TileArt| match art.coverage {
+        Coverage::Clear => TileLook::Clear,
+        _ if is_oversize(art, lattice) => TileLook::Oversize,
+        Coverage::Opaque => TileLook::Opaque,
+        Coverage::Holed => TileLook::Holed,
+    };
+    tiles.ids().map(|id| look(tiles.art(id).1)).collect()
+}
+
+fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
+    let size = art.source.size;
+    let fits = f64::from(size.width) == lattice.cell_width()
+        && f64::from(size.height) == lattice.cell_height();
+    art.fit == Fit::Natural && !fits
+}
+
+/// Which slots the unraised and the raised cells of a layer go to.
+pub(super) type LayerSlots = (u16, u16);
+
+/// How far the largest tile reaches beyond its cell, in world units.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(super) struct Reach {
+    pub(super) sideways: f64,
+    pub(super) upwards: f64,
+}
+
+impl Looks {
+    /// How the tile of a cell looks; what is not loaded looks solid.
+    pub(super) fn of(&self, cell: Cell) -> TileLook {
+        let look = cell.tile().and_then(|tile| self.tiles.get(tile.index()));
+        look.copied().unwrap_or(TileLook::Opaque)
+    }
+
+    /// Whether a cell hides all that is drawn below it in its place.
+    pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
+        self.of(cell) == TileLook::Opaque && self.slots[usize::from(slot)].alpha == 255
+    }
+}
+
+impl Slot {
+    pub(super) fn mixes_with(&self, other: &Slot) -> bool {
+        self.sort_rows
+            && other.sort_rows
+            && (self.priority, self.raised) == (other.priority, other.raised)
+    }
+
+    pub(super) fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
+        let foot = self.sort_rows.then(|| lattice.foot(at).y + offset.y);
+        DrawKey::of_cell(self.priority, self.raised, foot, self.layer, at)
+    }
+}
+
+impl Reach {
+    pub(super) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
+        let natural = tiles.ids().map(|id| tiles.art(id).1).filter(|art| art.fit == Fit::Natural);
+        natural.fold(Reach::default(), |reach, art| {
+            // Turned, width and height change places; reach for both.
+            let longest = f64::from(art.source.size.width.max(art.source.size.height));
+            Reach {
+                sideways: reach.sideways.max((longest - lattice.cell_width()) / 2.0),
+                upwards: reach.upwards.max(longest - lattice.cell_height()),
+            }
+        })
+    }
+}
+
+/// The pixels of a cell; an empty one stands for what is not loaded.
+pub(super) fn art_of(tiles: &TileTable, cell: Cell) -> (u32, TileArt) {
+    cell.tile().map_or((0, TileTable::UNLOADED_ART), |id| tiles.art(id))
+}
