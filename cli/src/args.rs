@@ -35,9 +35,9 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4"
     )]
     Draw(DrawArgs),
-    /// Say what is at a cell, a place in the world or a pixel
+    /// Say what is at a cell, a place in the world or on the screen
     #[command(
-        after_help = "Examples:\n  sturdy-quilt at demo/terrace.quilt.json cell 27,16\n  sturdy-quilt at demo/terrace.quilt.json pixel 640,400 --size 1280x800 --fit"
+        after_help = "Examples:\n  sturdy-quilt at demo/terrace.quilt.json cell 27,16\n  sturdy-quilt at demo/terrace.quilt.json screen 640,400 --size 1280x800 --fit"
     )]
     At(AtArgs),
     /// Change cells and save the result
@@ -116,8 +116,8 @@ pub(crate) struct ViewArgs {
     /// Pixels a world unit
     #[arg(long, value_name = "FACTOR", value_parser = parse_zoom, conflicts_with = "fit")]
     pub(crate) zoom: Option<f64>,
-    /// Zoom so that the whole map just fits the size
-    #[arg(long, requires = "size")]
+    /// Zoom so that the whole map just fits the size, which is 1280x800 if not given
+    #[arg(long)]
     pub(crate) fit: bool,
 }
 
@@ -144,7 +144,8 @@ pub(crate) enum PositionKind {
     /// A place in the world
     World,
     /// A pixel of the picture that `draw` makes with the same size, center, zoom and fit
-    Pixel,
+    #[value(alias = "pixel")]
+    Screen,
 }
 
 #[derive(Debug, clap::Args)]

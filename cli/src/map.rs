@@ -36,6 +36,9 @@ pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
     let extent = extent(quilt);
     let zoom = args.zoom.unwrap_or(1.0);
     let size = args.size.unwrap_or_else(|| {
+        if args.fit {
+            return ScreenSize::new(1280, 800);
+        }
         let pixels = |units: f64| ((units * zoom).round() as u32).max(1);
         ScreenSize::new(pixels(extent.width()), pixels(extent.height()))
     });

@@ -179,10 +179,10 @@ fn at_names_a_position_in_every_way() {
     let by_world = output(&run(&["at", &demo_map(), "world", "552,200"]).success());
     assert_eq!(said, by_world);
     let view = ["--size", "1280x800", "--fit"];
-    let by_pixel = run(&[&["at", &demo_map(), "pixel", "1105,416", "--json"][..], &view].concat());
+    let by_pixel = run(&[&["at", &demo_map(), "screen", "1105,416", "--json"][..], &view].concat());
     let report: serde_json::Value = serde_json::from_str(&output(&by_pixel.success())).unwrap();
     assert_eq!(report["cell"], serde_json::json!([34, 12]));
-    assert_eq!(report["pixel"], serde_json::json!([1105.0, 416.0]));
+    assert_eq!(report["screen"], serde_json::json!([1105.0, 416.0]));
     assert_eq!(report["ground"]["decided_by"], "works");
     assert_eq!(report["movers"]["cart"]["blocked"], true);
     let outside = output(&run(&["at", &demo_map(), "cell", "-3,-1"]).success());
@@ -212,6 +212,8 @@ fn draw_shows_the_part_that_was_asked_for() {
         run(&[&["draw", &demo_map(), "-o", &empty][..], &far, &background].concat()).success();
     assert!(output(&done).contains("nothing of the map is in view"));
     assert_eq!(picture(Path::new(&empty)).get(3, 3), Some(Color::rgb(16, 32, 48)));
+    let fitted = run(&["draw", &demo_map(), "-o", &empty, "--fit"]).success();
+    assert!(output(&fitted).contains("1280 × 800 px, zoom 2"));
     let huge = run(&["draw", &demo_map(), "-o", &empty, "--zoom", "1000"]).code(1);
     assert!(errors(&huge).contains("is too large; give a --size"));
 }

@@ -7,6 +7,8 @@ mod draw;
 mod edit;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
+#[cfg(all(feature = "fs", feature = "png"))]
+mod golden;
 mod ground;
 mod lattice;
 mod layering;

@@ -1,4 +1,4 @@
-//! `at`: what is at a cell, a place in the world or a pixel.
+//! `at`: what is at a cell, a place in the world or on the screen.
 
 use std::io::Write;
 
@@ -41,7 +41,7 @@ fn place(quilt: &Quilt, view: &View, args: &AtArgs) -> anyhow::Result<WorldPoint
                 ),
             }
         }
-        PositionKind::Pixel => {
+        PositionKind::Screen => {
             let size = view.size();
             let inside = (0.0..f64::from(size.width)).contains(&x)
                 && (0.0..f64::from(size.height)).contains(&y);
@@ -106,7 +106,7 @@ fn show(
     let outside = if quilt.bounds().contains(cell) { "" } else { " (outside the map)" };
     writeln!(out, "cell    {cell}{outside}")?;
     writeln!(out, "world   {place}")?;
-    writeln!(out, "pixel   {}", pixel_words(view, place))?;
+    writeln!(out, "screen  {}", pixel_words(view, place))?;
     let width = quilt.layers().iter().map(|layer| layer.name().chars().count()).max().unwrap_or(0);
     writeln!(out, "layers, the topmost first")?;
     for layer in from_the_top(quilt) {
@@ -161,7 +161,7 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         "cell": cell,
         "in_bounds": quilt.bounds().contains(cell),
         "world": [place.x, place.y],
-        "pixel": [point.x.floor(), point.y.floor()],
+        "screen": [point.x.floor(), point.y.floor()],
         "layers": layers,
         "ground": ground(quilt, cell).map(|(class, layer)| json!({ "class": class, "decided_by": layer })),
         "movers": movers,
