@@ -15,6 +15,8 @@ pub(super) struct Alignment {
     pub(super) offset: WorldVec,
     pub(super) layers: Vec<(u32, LayerSlots)>,
     pub(super) chunks: FxHashMap<ChunkPos, ChunkStack>,
+    /// The places of those chunks, row by row.
+    order: Vec<ChunkPos>,
     /// The cells in view.
     pub(super) cells: CellRect,
     /// The cells in view, and those whose tiles may reach into it.
@@ -27,6 +29,7 @@ impl Alignment {
             offset,
             layers: Vec::new(),
             chunks: FxHashMap::default(),
+            order: Vec::new(),
             cells: CellRect::EMPTY,
             reached: CellRect::EMPTY,
         }
@@ -53,7 +56,8 @@ impl Alignment {
             .map(|&(at, slots)| (&quilt.layers()[at as usize], slots))
             .collect();
         let mut kept = FxHashMap::default();
-        for pos in self.reached.chunks() {
+        self.order = chunks_to_look_at(self.reached, &layers);
+        for &pos in &self.order {
             let stack = match self.chunks.remove(&pos) {
                 Some(stack) if stack.is_fresh(pos, &layers) => stack,
                 _ => {
@@ -76,6 +80,24 @@ impl Alignment {
         &self,
         cells: CellRect,
     ) -> impl Iterator<Item = (ChunkPos, &ChunkStack)> {
-        cells.chunks().filter_map(|pos| Some((pos, self.chunks.get(&pos)?)))
+        let touching =
+            self.order.iter().filter(move |pos| !pos.cells().intersection(cells).is_empty());
+        touching.filter_map(|pos| Some((*pos, self.chunks.get(pos)?)))
     }
+}
+
+/// The chunks of a rectangle, row by row; of a very large one only those that hold something.
+fn chunks_to_look_at(cells: CellRect, layers: &[(&Layer, LayerSlots)]) -> Vec<ChunkPos> {
+    // A screen at zoom 1 shows some tens of chunks. From so many on, a map seen from far away, or
+    // with tiny cells, would cost what is in view and not what is there.
+    const MANY: u64 = 4096;
+    if cells.chunk_count() <= MANY {
+        return cells.chunks().collect();
+    }
+    let used = layers.iter().flat_map(|(layer, _)| layer.cells().chunks_in_use());
+    let mut used: Vec<ChunkPos> =
+        used.filter(|pos| !pos.cells().intersection(cells).is_empty()).collect();
+    used.sort_unstable();
+    used.dedup();
+    used
 }

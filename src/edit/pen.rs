@@ -26,7 +26,6 @@ pub struct Edit<T> {
 #[derive(Debug)]
 pub struct Pen<'q> {
     quilt: &'q mut Quilt,
-    stamp: Stamp,
     journals: Vec<(usize, LayerJournal)>,
     ops: Vec<Op>,
     kept: bool,
@@ -64,13 +63,7 @@ impl Quilt {
         label: &str,
         change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
     ) -> Result<Edit<T>, EditError> {
-        let mut pen = Pen {
-            quilt: self,
-            stamp: Stamp::next(),
-            journals: Vec::new(),
-            ops: Vec::new(),
-            kept: false,
-        };
+        let mut pen = Pen { quilt: self, journals: Vec::new(), ops: Vec::new(), kept: false };
         // A failed edit, and one that panics, is undone when the pen is dropped.
         let result = change(&mut pen)?;
         Ok(Edit { result, changes: pen.finish(label) })
@@ -153,12 +146,10 @@ impl Pen<'_> {
         } else {
             rect
         };
-        let touched = |from: i32, to: i32| (i64::from(to - 1) >> 6) - i64::from(from >> 6) + 1;
-        let chunks = touched(rect.left(), rect.right()) * touched(rect.top(), rect.bottom());
-        if !rect.is_empty() && chunks.unsigned_abs() > Self::MOST_CHUNKS {
+        if rect.chunk_count() > Self::MOST_CHUNKS {
             return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
         }
-        let stamp = self.stamp;
+        let stamp = Stamp::next();
         let (journal, layer) = self.open(at);
         layer.cells.check_here(rect).map_err(|source| absent(layer, source))?;
         for pos in rect.chunks() {
@@ -252,7 +243,8 @@ impl Pen<'_> {
     }
 
     fn put_at(&mut self, at: usize, cell: CellPos, value: Cell) -> Result<Cell, EditError> {
-        let stamp = self.stamp;
+        // A stamp for each change, not one for the edit: a snapshot may be taken between two.
+        let stamp = Stamp::next();
         let (journal, layer) = self.open(at);
         let before = layer.cells.get(cell).or_absent(cell.chunk());
         let before = before.map_err(|source| absent(layer, source))?;
@@ -455,7 +447,7 @@ impl Pen<'_> {
     /// Does an operation and keeps it, behind what was done to cells before.
     fn record(&mut self, op: Op) -> Result<(), EditError> {
         self.settle();
-        op.apply(self.quilt, self.stamp).map_err(|error| match error {
+        op.apply(self.quilt, Stamp::next()).map_err(|error| match error {
             ApplyError::TableFull(full) => full.into(),
             other => EditError::Refused(other.to_string()),
         })?;

@@ -101,7 +101,7 @@ impl Lattice {
         self.height
     }
 
-    /// The cell at a place in the world: the one whose [`Lattice::bounds`] hold it.
+    /// The cell at a place in the world; on square cells the one whose [`Lattice::bounds`] hold it.
     ///
     /// A place on the edge between two cells belongs to the right or the lower one. Places beyond
     /// the outermost cells give the nearest of them; a coordinate that is not a number counts

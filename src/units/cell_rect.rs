@@ -171,6 +171,17 @@ impl CellRect {
         Cells { rect: self, next: self.corner() }
     }
 
+    /// How many chunks it touches.
+    pub(crate) fn chunk_count(self) -> u64 {
+        if self.is_empty() {
+            return 0;
+        }
+        let (first, last) =
+            (self.corner().chunk(), CellPos::new(self.right - 1, self.bottom - 1).chunk());
+        let (columns, rows) = (last.x().abs_diff(first.x()) + 1, last.y().abs_diff(first.y()) + 1);
+        u64::from(columns) * u64::from(rows)
+    }
+
     /// The chunks that it touches, row by row, each row from left to right.
     pub fn chunks(self) -> impl Iterator<Item = ChunkPos> + Clone {
         let (first, last) = if self.is_empty() {

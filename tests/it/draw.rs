@@ -6,18 +6,22 @@ use sturdy_quilt::{
     ScreenPoint, ScreenSize, View, WorldPoint, WorldVec,
 };
 
-use crate::scene::{any_change, any_quilt, empty_quilt, make};
+use crate::scene::{any_change, any_quilt, dense_quilt, empty_quilt, make};
 
 /// Views of a few cells, at whole and broken zooms and places.
 fn any_view() -> impl Strategy<Value = View> {
     let zoom = prop_oneof![2 => Just(1.0), 1 => Just(2.0), 2 => 0.3..3.5_f64];
-    (1..70_u32, 1..50_u32, -90.0..90.0_f64, -60.0..60.0_f64, zoom, any::<bool>()).prop_map(
+    (1..70_u32, 1..50_u32, -60.0..60.0_f64, -40.0..40.0_f64, zoom, any::<bool>()).prop_map(
         |(width, height, x, y, zoom, whole)| {
             let (x, y) = if whole { (x.round(), y.round()) } else { (x, y) };
             let view = View::new(ScreenSize::new(width, height));
             view.centered_on(WorldPoint::new(x, y)).zoomed(zoom)
         },
     )
+}
+
+fn any_scene() -> impl Strategy<Value = Quilt> {
+    prop_oneof![3 => dense_quilt(), 1 => any_quilt(40)]
 }
 
 fn listed(mut list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
@@ -99,10 +103,10 @@ fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(64))]
+    #![proptest_config(ProptestConfig::with_cases(256))]
 
     #[test]
-    fn hidden_cells_change_no_pixel(quilt in any_quilt(40), view in any_view()) {
+    fn hidden_cells_change_no_pixel(quilt in any_scene(), view in any_view()) {
         let (without, with) = (
             listed(DrawList::new(), &quilt, &view),
             listed(DrawList::keeping_hidden(), &quilt, &view),
@@ -137,7 +141,7 @@ proptest! {
     }
 
     #[test]
-    fn the_order_is_total_and_passes_keep_it(quilt in any_quilt(40), view in any_view()) {
+    fn the_order_is_total_and_passes_keep_it(quilt in any_scene(), view in any_view()) {
         let list = listed(DrawList::new(), &quilt, &view);
         let quads = list.quads();
         prop_assert!(quads.windows(2).all(|pair| pair[0].key < pair[1].key), "strictly rising");
@@ -167,7 +171,7 @@ proptest! {
 
     /// The painter, which paints passes, against quads in the total order painted pixel by pixel.
     #[test]
-    fn pixels_are_what_the_order_says(quilt in any_quilt(40), view in any_view()) {
+    fn pixels_are_what_the_order_says(quilt in any_scene(), view in any_view()) {
         let list = listed(DrawList::new(), &quilt, &view);
         let (frame, expected) = (painted(&list), naively_painted(&list));
         let quads = list.quads();
@@ -323,6 +327,26 @@ fn a_list_survives_a_moving_camera() {
 
 fn quilt_cell(view: &View) -> CellPos {
     sturdy_quilt::Lattice::square(8.0, 6.0).unwrap().cell_at(view.center())
+}
+
+/// Millions of chunks are in view, and only what is there costs anything.
+#[test]
+fn a_tiny_map_in_a_vast_view_is_listed_at_once() {
+    let mut quilt = Quilt::new(sturdy_quilt::Lattice::square(0.001, 0.001).unwrap());
+    quilt
+        .edit("dots", |pen| {
+            pen.put_tiles(sturdy_quilt::TileSet::flat("s", ["dot"])?)?;
+            pen.add_layer("l", Default::default())?;
+            let dot = pen.tile("s/dot")?;
+            for x in [-100_000_000, 0, 100_000_000] {
+                pen.put("l", CellPos::new(x, 7), dot)?;
+            }
+            Ok(())
+        })
+        .unwrap();
+    let view = View::new(ScreenSize::new(1280, 800)).zoomed(View::MIN_ZOOM);
+    let list = listed(DrawList::new(), &quilt, &view);
+    assert_eq!((list.quads().len(), list.figures().chunks), (3, 3));
 }
 
 #[test]

@@ -126,6 +126,33 @@ fn bounds_follow_layers_that_give_no_ground() {
     assert_eq!(ground.bounds(), quilt.bounds());
 }
 
+/// A snapshot that is taken within an edit is one like others, and what was derived from it notices
+/// what the edit changes afterwards.
+#[test]
+fn snapshots_within_an_edit_are_told_from_what_follows() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let view = sturdy_quilt::View::new(sturdy_quilt::ScreenSize::new(200, 200));
+    let mut list = sturdy_quilt::DrawList::new();
+    let edit = quilt.edit("two walls", |pen| {
+        pen.put("soil", CellPos::new(0, 0), wall)?;
+        let ground = GroundMap::of(pen.quilt());
+        list.rebuild(pen.quilt(), &view);
+        pen.put("soil", CellPos::new(1, 0), wall)?;
+        Ok(ground)
+    });
+    let mut ground = edit.unwrap().result;
+    let stone = quilt.ground_rules().class("stone").ok();
+    assert_ne!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
+    assert_eq!(ground.refresh(&quilt), 1);
+    assert_eq!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
+    list.rebuild(&quilt, &view);
+    let mut new = sturdy_quilt::DrawList::new();
+    new.rebuild(&quilt, &view);
+    assert_eq!(list.quads(), new.quads());
+    assert_eq!(list.figures().chunks_rebuilt, 1);
+}
+
 #[test]
 fn movers_of_other_maps_are_blocked() {
     let mut quilt = doc_quilt();

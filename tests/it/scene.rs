@@ -49,8 +49,9 @@ pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
         1 => (-20.0..20.0_f64, -20.0..20.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
     ];
     let opacity = prop_oneof![3 => Just(1.0), 1 => 0.0..1.0_f32];
-    let flags = prop::array::uniform4(prop::bool::weighted(0.15));
-    (-1..3_i32, opacity, offset, flags).prop_map(|(priority, opacity, offset, [a, b, c, d])| {
+    let seldom = || prop::bool::weighted(0.15);
+    let flags = (prop::bool::weighted(0.4), seldom(), seldom(), seldom());
+    (0..2_i32, opacity, offset, flags).prop_map(|(priority, opacity, offset, (a, b, c, d))| {
         LayerSettings::default()
             .priority(priority)
             .opacity(opacity)
@@ -112,6 +113,31 @@ pub(crate) fn any_quilt(most: usize) -> impl Strategy<Value = Quilt> {
         for change in &changes {
             make(&mut quilt, change);
         }
+        quilt
+    })
+}
+
+/// A map whose layers lie over each other in a few cells, raised or not, sorted by row or not.
+pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
+    const SIDE: usize = 5;
+    let cell = prop::option::weighted(0.7, (0..TILES.len(), 0..8_usize, prop::bool::weighted(0.4)));
+    let layer = (any_settings(), prop::collection::vec(cell, SIDE * SIDE));
+    prop::collection::vec(layer, LAYERS.len()).prop_map(|layers| {
+        let mut quilt = empty_quilt();
+        let edit = quilt.edit("fill", |pen| {
+            for (name, (settings, cells)) in LAYERS.iter().zip(&layers) {
+                pen.set_layer(*name, |_| settings.clone())?;
+                for (at, cell) in cells.iter().enumerate() {
+                    let Some((tile, turn, raise)) = *cell else { continue };
+                    let turn = sturdy_quilt::Turn::SQUARE[turn];
+                    let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
+                    let place = CellPos::new((at % SIDE) as i32 - 2, (at / SIDE) as i32 - 2);
+                    pen.put(*name, place, value)?;
+                }
+            }
+            Ok(())
+        });
+        edit.unwrap();
         quilt
     })
 }
