@@ -310,8 +310,6 @@ impl Pen<'_> {
     /// A layer that is not there.
     pub fn remove_layer(&mut self, layer: impl LayerKey) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
-        // What this edit changed in it must come before its removal, as the layer then was.
-        self.settle();
         let removed = self.quilt.layers[at].clone();
         self.record(Op::Layer { before: Some((at, removed)), after: None })
     }
@@ -324,7 +322,6 @@ impl Pen<'_> {
     pub fn move_layer(&mut self, layer: impl LayerKey, place: usize) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let place = place.min(self.quilt.layers.len() - 1);
-        self.settle();
         let moved = self.quilt.layers[at].clone();
         let op = Op::Layer { before: Some((at, moved.clone())), after: Some((place, moved)) };
         if at == place { Ok(()) } else { self.record(op) }

@@ -2,8 +2,9 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Color, DrawKey, DrawList, Frame, Painter, Pass, Quad, Quilt,
-    ScreenPoint, ScreenSize, View, WorldPoint, WorldVec,
+    Cell, CellPos, CellRect, Color, Coverage, DrawKey, DrawList, Fit, Frame, Painter, Pass,
+    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Turn, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 use crate::scene::{any_change, any_quilt, dense_quilt, empty_quilt, make};
@@ -22,6 +23,60 @@ fn any_view() -> impl Strategy<Value = View> {
 
 fn any_scene() -> impl Strategy<Value = Quilt> {
     prop_oneof![3 => dense_quilt(), 1 => any_quilt(40)]
+}
+
+fn is_on_screen(target: ScreenRect, view: &View) -> bool {
+    let (width, height) = (view.size().width as i32, view.size().height as i32);
+    target.left.max(0) < target.right.min(width) && target.top.max(0) < target.bottom.min(height)
+}
+
+/// What every cell of every layer draws: key, pixels on the screen and on the page, turn, alpha.
+fn naive_quads(quilt: &Quilt, view: &View) -> Vec<(DrawKey, ScreenRect, PixelRect, Turn, u8)> {
+    let (lattice, tiles) = (quilt.lattice(), quilt.tiles());
+    let mut quads = Vec::new();
+    for (place, layer) in quilt.layers().iter().enumerate() {
+        let settings = layer.settings();
+        let alpha = (settings.opacity * 255.0).round() as u8;
+        if !settings.visible || !settings.draws || alpha == 0 {
+            continue;
+        }
+        for (at, cell) in layer.cells().occupied() {
+            let (_, art) = tiles.art(cell.tile().unwrap());
+            if art.coverage == Coverage::Clear {
+                continue;
+            }
+            let bounds = lattice.bounds(at);
+            let (mut width, mut height) =
+                (f64::from(art.source.size.width), f64::from(art.source.size.height));
+            let fits = art.fit == Fit::Cell || (width, height) == (bounds.width(), bounds.height());
+            let rect = if fits {
+                bounds
+            } else {
+                if cell.turn().steps() % 2 == 1 {
+                    (width, height) = (height, width);
+                }
+                let foot = WorldPoint::new(bounds.center().x, bounds.max().y);
+                let corner = WorldPoint::new(foot.x - width / 2.0, foot.y - height);
+                WorldRect::between(corner, WorldPoint::new(corner.x + width, corner.y + height))
+            };
+            let key = DrawKey {
+                priority: settings.priority,
+                raised: cell.is_raised(),
+                depth: if settings.sort_rows {
+                    bounds.max().y + settings.offset.y
+                } else {
+                    f64::NEG_INFINITY
+                },
+                elevation: 0.0,
+                layer: place as u32,
+                sprite: false,
+                place: at,
+            };
+            let target = view.pixels(rect.moved(settings.offset));
+            quads.push((key, target, art.source, cell.turn(), alpha));
+        }
+    }
+    quads
 }
 
 fn listed(mut list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
@@ -138,6 +193,18 @@ proptest! {
             list.rebuild(&quilt, view);
             prop_assert_eq!(list.figures().chunks_rebuilt, 0);
         }
+    }
+
+    /// The list against a naive walk over every cell of every layer.
+    #[test]
+    fn quads_are_what_the_map_says(quilt in any_scene(), view in any_view()) {
+        let list = listed(DrawList::keeping_hidden(), &quilt, &view);
+        let found: Vec<_> = list.quads().iter().filter(|quad| is_on_screen(quad.target, &view))
+            .map(|quad| (quad.key, quad.target, quad.source, quad.turn, quad.alpha)).collect();
+        let mut expected: Vec<_> = naive_quads(&quilt, &view).into_iter()
+            .filter(|quad| is_on_screen(quad.1, &view)).collect();
+        expected.sort_by_key(|quad| quad.0);
+        prop_assert_eq!(found, expected);
     }
 
     #[test]

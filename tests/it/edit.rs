@@ -193,6 +193,26 @@ fn many_single_changes_in_a_chunk_are_one_record() {
 }
 
 #[test]
+fn a_cell_that_is_changed_very_often_has_one_before() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());
+    let cell = CellPos::new(1, 1);
+    let edit = quilt.edit("again and again", |pen| {
+        for round in 0..3001 {
+            pen.put("soil", cell, if round % 2 == 0 { wall } else { grass })?;
+        }
+        Ok(())
+    });
+    let changes = edit.unwrap().changes;
+    let edits: Vec<(CellPos, Cell, Cell)> =
+        changes.cells().map(|edit| (edit.cell, edit.before, edit.after)).collect();
+    assert_eq!(edits, [(cell, Cell::of(grass), Cell::of(wall))]);
+    quilt.apply(&changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+}
+
+#[test]
 fn clones_agree_on_the_numbers_of_tiles() {
     let mut here = doc_quilt();
     let mut there = here.clone();
@@ -218,6 +238,21 @@ fn clones_agree_on_the_numbers_of_tiles() {
     add(&mut here, lamp);
     let again = here.tile("lamps/wick").unwrap();
     assert!(there.edit("light", |pen| pen.put("soil", CellPos::ORIGIN, again)).is_ok());
+}
+
+#[test]
+fn a_set_in_the_place_of_another_keeps_what_it_has_by_name() {
+    let mut quilt = doc_quilt();
+    let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());
+    let new = TileSet::flat("garden", ["pond", "grass"]).unwrap();
+    let edit = quilt.edit("another garden", |pen| pen.put_tiles(new)).unwrap();
+    assert_eq!(quilt.tile("garden/grass"), Ok(grass));
+    assert!(!quilt.tiles().is_missing(grass) && quilt.tiles().is_missing(wall));
+    let names: Vec<String> = quilt.tiles().missing().map(ToString::to_string).collect();
+    assert_eq!(names, ["garden/wall"]);
+    assert_eq!(quilt.tiles().sets().len(), 1);
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(!quilt.tiles().is_missing(wall));
 }
 
 #[test]

@@ -98,6 +98,20 @@ proptest! {
 }
 
 #[test]
+fn a_shifted_layer_changes_the_ground_where_it_lies() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let shift = sturdy_quilt::WorldVec::new(32.0, -48.0);
+    quilt.edit("shift", |pen| pen.set_layer("soil", |soil| soil.offset(shift))).unwrap();
+    let mut ground = GroundMap::of(&quilt);
+    quilt.edit("build", |pen| pen.put("soil", CellPos::new(63, 1), wall)).unwrap();
+    ground.refresh(&quilt);
+    let stone = quilt.ground_rules().class("stone").ok();
+    assert_eq!(ground.class_at(CellPos::new(65, -2)), Presence::Here(stone), "in another chunk");
+    assert_eq!(quilt.bounds().top(), -3);
+}
+
+#[test]
 fn a_refresh_costs_what_changed() {
     let mut quilt = doc_quilt();
     let wall = quilt.tile("garden/wall").unwrap();

@@ -44,6 +44,17 @@ proptest! {
         prop_assert!(lattice.bounds(cell).contains(WorldPoint::new(x, y)));
     }
 
+    /// The last place before an edge, at which a division alone may round to the wrong side.
+    #[test]
+    fn edges_divide_exactly(lattice in any_lattice(), cell in any_cell()) {
+        prop_assume!(cell.x() > CellPos::MIN && cell.y() > CellPos::MIN);
+        let edge = lattice.bounds(cell).min();
+        let left = CellPos::new(cell.x() - 1, cell.y());
+        let above = CellPos::new(cell.x(), cell.y() - 1);
+        prop_assert_eq!(lattice.cell_at(WorldPoint::new(edge.x.next_down(), edge.y)), left);
+        prop_assert_eq!(lattice.cell_at(WorldPoint::new(edge.x, edge.y.next_down())), above);
+    }
+
     #[test]
     fn neighbours_share_their_edges(lattice in any_lattice(), cell in any_cell()) {
         for next in lattice.neighbors(cell) {

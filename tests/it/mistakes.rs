@@ -485,6 +485,10 @@ fn limits_are_kept() {
         ]
     );
     assert_eq!(found(Limits { cells: 8, ..Limits::default() }), [""; 0]);
+    let layer = "{ \"name\": \"more\", \"cells\": { \"rows\": [\"  \"] } }, ";
+    let two = SOUND.replacen("\"layers\": [", &format!("\"layers\": [{layer}"), 1);
+    let of_two = |cells| problems_of(&files(&two), &Limits { cells, ..Limits::default() }).len();
+    assert_eq!((of_two(9), of_two(10)), (1, 0), "all layers together");
     assert_eq!(
         found(Limits { layers: 0, ..Limits::default() }),
         ["map.quilt.json:8:13: error: there are more than the 0 layers allowed"]
