@@ -63,6 +63,14 @@ pub enum EditError {
         /// The character.
         character: char,
     },
+    /// A row of characters reaches beyond the limits of cells.
+    #[error("row {row} reaches beyond the limits of cells in column {column}")]
+    BeyondCells {
+        /// The row, from 0.
+        row: usize,
+        /// The column, from 0.
+        column: usize,
+    },
     /// A tile gives a ground class that the map does not have.
     #[error("tile `{tile}` gives ground that the map does not know")]
     TileGround {

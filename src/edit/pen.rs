@@ -8,7 +8,7 @@ use super::{Condition, EditError};
 use crate::plane::{Presence, Stamp};
 use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Quilt};
 use crate::tile::{Cell, TileId, TileSet};
-use crate::units::{CellOffset, CellPos, CellRect};
+use crate::units::{CellPos, CellRect};
 
 /// What [`Quilt::edit`] gives: what the edit returned, and what it changed.
 #[derive(Clone, Debug)]
@@ -204,7 +204,8 @@ impl Pen<'_> {
     /// A space leaves its cell as it is.
     ///
     /// # Errors
-    /// A character that the legend does not know; and as [`Pen::put`].
+    /// A character that the legend does not know, or one beyond the limits of cells; and as
+    /// [`Pen::put`].
     ///
     /// ```
     /// use sturdy_quilt::{Cell, CellPos};
@@ -235,8 +236,10 @@ impl Pen<'_> {
                     return Err(EditError::UnknownCharacter { row, column, character });
                 };
                 let value = self.known(value)?;
-                let way = CellOffset::new(column as i32, row as i32);
-                self.put_at(at, corner.saturating_add(way), value)?;
+                let (x, y) =
+                    (i64::from(corner.x()) + column as i64, i64::from(corner.y()) + row as i64);
+                let cell = CellPos::checked(x, y).ok_or(EditError::BeyondCells { row, column })?;
+                self.put_at(at, cell, value)?;
             }
         }
         Ok(())

@@ -45,6 +45,16 @@ pub enum Treatment {
 }
 
 impl Treatment {
+    /// The same treatment, with a factor that is none of its range as what it comes to.
+    fn in_range(self) -> Treatment {
+        match self {
+            Treatment::Slow(factor) if factor >= 1.0 => Treatment::Pass,
+            Treatment::Slow(factor) if factor > 0.0 => self,
+            Treatment::Slow(_) => Treatment::Block,
+            other => other,
+        }
+    }
+
     /// Whether a body cannot be there.
     pub const fn blocks(self) -> bool {
         matches!(self, Treatment::Block)
@@ -111,12 +121,7 @@ impl Mover {
     /// than 0 blocks, one of 1 or more passes.
     #[must_use]
     pub fn slow(self, class: impl Into<Arc<str>>, factor: f64) -> Mover {
-        let treatment = match factor {
-            f if f >= 1.0 => Treatment::Pass,
-            f if f > 0.0 => Treatment::Slow(f),
-            _ => Treatment::Block,
-        };
-        self.treats(class, treatment)
+        self.treats(class, Treatment::Slow(factor))
     }
 
     /// The same mover with another treatment of a class.
@@ -124,14 +129,14 @@ impl Mover {
     pub fn treats(mut self, class: impl Into<Arc<str>>, treatment: Treatment) -> Mover {
         let class = class.into();
         self.treatments.retain(|(held, _)| *held != class);
-        self.treatments.push((class, treatment));
+        self.treatments.push((class, treatment.in_range()));
         self
     }
 
     /// The same mover with another treatment of the outside of the map.
     #[must_use]
     pub fn outside(mut self, treatment: Treatment) -> Mover {
-        self.outside = Outside::Treated(treatment);
+        self.outside = Outside::Treated(treatment.in_range());
         self
     }
 
@@ -145,7 +150,7 @@ impl Mover {
     /// The same mover with another treatment of places that are not loaded.
     #[must_use]
     pub fn unloaded(mut self, treatment: Treatment) -> Mover {
-        self.unloaded = treatment;
+        self.unloaded = treatment.in_range();
         self
     }
 

@@ -256,6 +256,24 @@ fn a_set_in_the_place_of_another_keeps_what_it_has_by_name() {
 }
 
 #[test]
+fn rows_that_reach_too_far_are_refused() {
+    let mut quilt = doc_quilt();
+    let legend = [('#', quilt.tile("garden/wall").unwrap().into())];
+    let corner = CellPos::new(CellPos::MAX, 0);
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", corner, &legend, &["#", " #"]));
+    assert_eq!(
+        error.unwrap_err().to_string(),
+        "row 1 reaches beyond the limits of cells in column 1"
+    );
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", corner, &legend, &["#", "x"]));
+    assert_eq!(
+        error.unwrap_err().to_string(),
+        "row 1 has `x` in column 0, which the legend does not know"
+    );
+    assert!(quilt.same_as(&doc_quilt()));
+}
+
+#[test]
 fn cells_of_another_map_are_adopted_by_name() {
     let (mut here, mut there) = (empty_quilt(), doc_quilt());
     let oak = TileSet::flat("trees", ["oak"]).unwrap();

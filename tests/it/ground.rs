@@ -98,6 +98,29 @@ proptest! {
 }
 
 #[test]
+fn a_layer_between_the_cells_gives_no_ground() {
+    let mut quilt = doc_quilt();
+    let offset =
+        |x, y| sturdy_quilt::LayerSettings::default().offset(sturdy_quilt::WorldVec::new(x, y));
+    let cells = |x, y| offset(x, y).offset_cells(quilt.lattice());
+    assert_eq!(cells(32.0, -48.0), Some(CellOffset::new(2, -3)));
+    assert_eq!((cells(31.5, 0.0), cells(0.0, 1e-9), cells(1e300, 0.0)), (None, None, None));
+    quilt.edit("shift", |pen| pen.set_layer("soil", |_| offset(0.5, 0.0))).unwrap();
+    assert!(matches!(quilt.ground_at(CellPos::new(2, 0)), Presence::Here(None)));
+    assert_eq!(GroundMap::of(&quilt).class_at(CellPos::new(2, 0)), Presence::Here(None));
+}
+
+#[test]
+fn factors_out_of_range_are_what_they_come_to() {
+    let mover = Mover::new("m").slow("a", 1.5).slow("b", 0.0).slow("c", f64::NAN);
+    let mover = mover.treats("d", Treatment::Slow(0.5)).outside(Treatment::Slow(9.0));
+    let found = ["a", "b", "c", "d"].map(|class| mover.treatment(class));
+    let expected = [Treatment::Pass, Treatment::Block, Treatment::Block, Treatment::Slow(0.5)];
+    assert_eq!(found, expected);
+    assert_eq!(mover.outside_rule(), sturdy_quilt::Outside::Treated(Treatment::Pass));
+}
+
+#[test]
 fn a_shifted_layer_changes_the_ground_where_it_lies() {
     let mut quilt = doc_quilt();
     let wall = quilt.tile("garden/wall").unwrap();
