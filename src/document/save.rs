@@ -59,6 +59,12 @@ mod to_file {
         ///
         /// # Errors
         /// See [`Quilt::to_json`]; or the file cannot be written.
+        ///
+        /// ```no_run
+        /// # let quilt = sturdy_quilt::doc_quilt();
+        /// quilt.save("saves/garden.quilt.json")?;
+        /// # Ok::<(), sturdy_quilt::SaveError>(())
+        /// ```
         pub fn save(&self, path: impl AsRef<Path>) -> Result<(), SaveError> {
             let (text, path) = (self.to_json()?, path.as_ref());
             write_whole(path, text.as_bytes())

@@ -132,6 +132,21 @@ impl Pen<'_> {
     /// more than [`Pen::MOST_CHUNKS`] chunks.
     ///
     /// Whole chunks cost no look at their cells, neither here nor when it is undone.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos, CellRect};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let wall = quilt.tile("garden/wall")?;
+    /// let yard = CellRect::between(CellPos::new(-2, -2), CellPos::new(5, 4));
+    /// let edit = quilt.edit("wall in", |pen| {
+    ///     pen.fill("soil", yard, wall)?;
+    ///     pen.fill("soil", CellRect::new(CellPos::new(-1, -1), 6, 5), Cell::EMPTY)
+    /// })?;
+    /// assert_eq!(quilt.bounds(), yard);
+    /// assert_eq!(quilt.layer("soil")?.cells().occupied().count(), 8 * 7 - 6 * 5);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn fill(
         &mut self,
         layer: impl LayerKey,

@@ -152,6 +152,14 @@ impl Quilt {
     ///
     /// # Errors
     /// A malformed notation, or a tile that no set has.
+    ///
+    /// ```
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    /// let wall = quilt.cell("garden/wall+mirror+raise")?;
+    /// assert!(wall.is_raised() && wall.turn().is_mirrored());
+    /// assert_eq!(quilt.tiles().notation(wall).to_string(), "garden/wall+mirror+raise");
+    /// # Ok::<(), sturdy_quilt::CellTextError>(())
+    /// ```
     pub fn cell(&self, notation: &str) -> Result<Cell, CellTextError> {
         match notation.parse::<CellNotation>()? {
             CellNotation::Empty => Ok(Cell::EMPTY),
@@ -166,6 +174,16 @@ impl Quilt {
     ///
     /// # Errors
     /// A name that no marker has.
+    ///
+    /// ```
+    /// use sturdy_quilt::WorldPoint;
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let gate = quilt.marker("gate")?;
+    /// assert_eq!(gate.place(), WorldPoint::new(56.0, 24.0));
+    /// assert!(quilt.marker("gat").unwrap_err().to_string().ends_with("did you mean `gate`?"));
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
     pub fn marker(&self, name: &str) -> Result<PlacedMarker<'_>, NameError> {
         let found = self.markers.get(name).map(|marker| PlacedMarker::new(marker, &self.lattice));
         found.ok_or_else(|| NameError::new("marker", name, self.markers.keys().map(|k| &**k)))
