@@ -234,40 +234,39 @@ fn size_node<'a>(fields: &Fields<'a>, sheet: Node<'a>) -> Node<'a> {
     fields.get("tile").unwrap_or(sheet)
 }
 
-#[cfg(feature = "png")]
 fn read_picture<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     path: &str,
     files: &mut Files<'_>,
 ) -> Option<Picture> {
-    use std::error::Error;
     let file = node.text()?;
     let span = reader.span(node);
     let (_, bytes) = files.named(reader, span, path, &file)?;
-    match Picture::from_png(&bytes, files.pixels_left) {
+    match decoded_picture(&bytes, files.pixels_left) {
         Ok(picture) => {
             files.pixels_left -= picture.size().area();
             Some(picture)
         }
-        Err(error) => {
-            let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
-            let cause = cause.trim_end_matches('.');
-            reader.error(span, format!("picture `{file}`: {error}{cause}"));
+        Err(why) => {
+            reader.error(span, format!("picture `{file}`: {why}"));
             None
         }
     }
 }
 
+/// The picture of a file's bytes, or in words why there is none.
+#[cfg(feature = "png")]
+fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
+    use std::error::Error;
+    Picture::from_png(bytes, max_pixels).map_err(|error| {
+        let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
+        format!("{error}{}", cause.trim_end_matches('.'))
+    })
+}
+
+/// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-fn read_picture<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    _path: &str,
-    _files: &mut Files<'_>,
-) -> Option<Picture> {
-    let span = reader.span(node);
-    let hint = "build sturdy-quilt with the feature `png`".to_owned();
-    reader.error_with_hint(span, "this program cannot decode pictures", Some(hint));
-    None
+fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
+    Err("this program was built without the feature `png`, and cannot decode it".to_owned())
 }

@@ -574,3 +574,17 @@ proptest! {
         prop_assert!(load(&files, "map.quilt.json", &Limits::default()).is_err());
     }
 }
+
+#[cfg(not(feature = "png"))]
+#[test]
+fn a_program_without_a_decoder_says_so() {
+    let sheet = "{ \"name\": \"s\", \"sheet\": { \"picture\": \"art.png\", \"tile\": [8, 6] } }";
+    let mut files = files(&SOUND.replacen("\"tiles\": [", &format!("\"tiles\": [{sheet}, "), 1));
+    files.add("art.png", "pixels");
+    assert_eq!(
+        problems_of(&files, &Limits::default()),
+        [
+            "map.quilt.json:5:50: error: picture `art.png`: this program was built without the feature `png`, and cannot decode it"
+        ]
+    );
+}
