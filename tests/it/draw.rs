@@ -325,6 +325,33 @@ fn a_raised_cell_is_painted_over_a_later_layer() {
     assert_eq!(list.figures().hidden, 2, "in both cells one tile hides the other");
 }
 
+/// Raise counts before the row, and what is sorted by row lies over what is not.
+#[test]
+fn raise_counts_before_the_row() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("three cells", |pen| {
+            pen.set_layer("soil", |settings| settings.sort_rows(true))?;
+            let wall = Cell::of(pen.tile("flat/wall")?);
+            let water = Cell::of(pen.tile("flat/water")?);
+            for (x, (sorted_raised, raised)) in
+                [(false, false), (false, true), (true, true)].iter().enumerate()
+            {
+                pen.put("soil", CellPos::new(x as i32, 0), wall.raised(*sorted_raised))?;
+                pen.put("growth", CellPos::new(x as i32, 0), water.raised(*raised))?;
+            }
+            Ok(())
+        })
+        .unwrap();
+    let view = View::new(ScreenSize::new(24, 6)).centered_on(WorldPoint::new(12.0, 3.0));
+    for list in [DrawList::new(), DrawList::keeping_hidden()] {
+        let frame = painted(&listed(list, &quilt, &view));
+        let shown = [4, 12, 20].map(|x| frame.pixels()[x]);
+        let [wall, water] = ["wall", "water"].map(|name| Color::of_name(name).to_bytes());
+        assert_eq!(shown, [wall, water, wall]);
+    }
+}
+
 /// A tree hides what stands behind it and not what stands in front.
 #[test]
 fn tall_tiles_stand_on_their_foot_and_sort_by_row() {
