@@ -19,9 +19,8 @@ pub(crate) fn open(path: &Path) -> anyhow::Result<Loaded> {
 
 /// Loads a map.
 pub(crate) fn try_open(path: &Path) -> Result<Loaded, LoadError> {
-    let folder = path.parent().unwrap_or(Path::new(""));
-    let name = path.file_name().unwrap_or_default().to_string_lossy();
-    load(&FolderSource::new(folder), &name, &Limits::default())
+    let (folder, name) = FolderSource::of_file(path);
+    load(&folder, &name, &Limits::default())
 }
 
 /// The rectangle of the whole map in the world.

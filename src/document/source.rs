@@ -111,8 +111,9 @@ impl FolderSource {
         FolderSource { folder: folder.into() }
     }
 
-    /// The folder of a file, and the name of the file in it.
-    pub(super) fn of_file(path: &std::path::Path) -> (FolderSource, String) {
+    /// The folder of a file, and the name of the file in it: what [`load`](crate::load) takes for
+    /// a map of which the path is known.
+    pub fn of_file(path: &std::path::Path) -> (FolderSource, String) {
         let folder = path.parent().unwrap_or(std::path::Path::new(""));
         let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
         (FolderSource::new(folder), name)

@@ -44,17 +44,12 @@ impl LayerJournal {
     /// Notes what a chunk held, before all or much of it is changed.
     pub(super) fn note_chunk(&mut self, layer: &Layer, pos: ChunkPos) {
         let now = layer.cells().chunk(pos);
-        match self.chunks.get_mut(&pos) {
-            None => {
-                self.chunks.insert(pos, Before::Chunk(now.clone()));
-            }
-            Some(Before::Chunk(_)) => {}
-            Some(held @ Before::Cells(_)) => {
-                if let Before::Cells(cells) = held {
-                    *held = Before::Chunk(former(now, cells));
-                }
-            }
-        }
+        let before = match self.chunks.get(&pos) {
+            Some(Before::Chunk(_)) => return,
+            Some(Before::Cells(cells)) => former(now, cells),
+            None => now.clone(),
+        };
+        self.chunks.insert(pos, Before::Chunk(before));
     }
 
     /// The changes from what was noted to what the layer holds now, chunk by chunk in order.

@@ -49,7 +49,7 @@ struct Seen {
 }
 
 /// What the bounds of a map follow from: all layers, also those that give no ground.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 struct BoundsOf {
     stated: Option<CellRect>,
     layers: Stamp,
@@ -87,21 +87,7 @@ struct MoverTable {
 impl GroundMap {
     /// The ground of a map. Costs a look at every chunk in use.
     pub fn of(quilt: &Quilt) -> GroundMap {
-        let mut map = GroundMap {
-            chunks: FxHashMap::default(),
-            movers: Vec::new(),
-            bounds: CellRect::EMPTY,
-            seen: Seen {
-                lattice: *quilt.lattice(),
-                tiles: Stamp::NONE,
-                rules: Stamp::NONE,
-                speakers: Vec::new(),
-                cells: Vec::new(),
-                bounds_of: BoundsOf::default(),
-            },
-        };
-        map.rebuild(quilt);
-        map
+        GroundMap::built(quilt).0
     }
 
     /// Brings the ground up to date with a map: the one it was made from, a clone, or another.
@@ -117,27 +103,17 @@ impl GroundMap {
             && self.seen.lattice == *quilt.lattice()
             && speakers.iter().map(Speaker::identity).eq(self.seen.speakers.iter().copied());
         if !same_rules {
-            return self.rebuild(quilt);
+            let (new, count) = GroundMap::built(quilt);
+            *self = new;
+            return count;
         }
-        let mut stale = FxHashSet::default();
-        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
-            for own in seen.update(speaker.layer.cells()) {
-                stale.extend(own.cells().moved(speaker.offset).chunks());
-            }
-        }
-        if !stale.is_empty() {
-            let classes = classes_of_tiles(quilt);
-            let mut scratch = Vec::new();
-            for &pos in &stale {
-                self.derive(pos, &speakers, &classes, &mut scratch);
-            }
-        }
+        let count = self.derive_changed(quilt, &speakers);
         let bounds_of = BoundsOf::of(quilt);
         if self.seen.bounds_of != bounds_of {
             self.seen.bounds_of = bounds_of;
             self.bounds = quilt.bounds();
         }
-        stale.len()
+        count
     }
 
     /// The class of a cell, or `None` where no layer says anything.
@@ -188,9 +164,10 @@ impl GroundMap {
         }
     }
 
-    fn rebuild(&mut self, quilt: &Quilt) -> usize {
+    /// The ground of a map, and the number of chunks that were derived.
+    fn built(quilt: &Quilt) -> (GroundMap, usize) {
         let speakers = speakers(quilt);
-        self.seen = Seen {
+        let seen = Seen {
             lattice: *quilt.lattice(),
             tiles: quilt.stamps().tiles,
             rules: quilt.stamps().rules,
@@ -198,21 +175,28 @@ impl GroundMap {
             cells: vec![SeenStamps::default(); speakers.len()],
             bounds_of: BoundsOf::of(quilt),
         };
-        self.chunks.clear();
-        self.bounds = quilt.bounds();
-        self.movers = mover_tables(quilt);
-        let mut used = FxHashSet::default();
+        let (movers, bounds) = (mover_tables(quilt), quilt.bounds());
+        let mut map = GroundMap { chunks: FxHashMap::default(), movers, bounds, seen };
+        let count = map.derive_changed(quilt, &speakers);
+        (map, count)
+    }
+
+    /// Derives every chunk over which cells lie that differ from what was seen of them.
+    fn derive_changed(&mut self, quilt: &Quilt, speakers: &[Speaker<'_>]) -> usize {
+        let mut stale = FxHashSet::default();
         for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
             for own in seen.update(speaker.layer.cells()) {
-                used.extend(own.cells().moved(speaker.offset).chunks());
+                stale.extend(own.cells().moved(speaker.offset).chunks());
             }
         }
-        let classes = classes_of_tiles(quilt);
-        let mut scratch = Vec::new();
-        for &pos in &used {
-            self.derive(pos, &speakers, &classes, &mut scratch);
+        if !stale.is_empty() {
+            let classes = classes_of_tiles(quilt);
+            let mut scratch = Vec::new();
+            for &pos in &stale {
+                self.derive(pos, speakers, &classes, &mut scratch);
+            }
         }
-        used.len()
+        stale.len()
     }
 
     fn derive(
