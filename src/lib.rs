@@ -27,7 +27,7 @@ pub use draw::{
     StackChunk, StackEntry, StackPass,
 };
 pub use edit::{ApplyError, CellEdit, Changeset, Condition, Edit, EditError, Pen};
-pub use ground::{GroundDecision, GroundMap};
+pub use ground::{Contact, GroundDecision, GroundMap, Side, Slide, Sweep};
 pub use lattice::{Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
 #[cfg(feature = "png")]

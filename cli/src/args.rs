@@ -40,6 +40,11 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt at demo/terrace.quilt.json cell 27,16\n  sturdy-quilt at demo/terrace.quilt.json screen 640,400 --size 1280x800 --fit"
     )]
     At(AtArgs),
+    /// Say how far a body gets, and what stops it
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt move demo/terrace.quilt.json cart --from 400,260 --size 12x10 --by 80,20\n  sturdy-quilt move demo/terrace.quilt.json picker --from 400,260 --size 8x6 --by 0,-60 --straight"
+    )]
+    Move(MoveArgs),
     /// Change cells and save the result
     #[command(
         after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
@@ -146,6 +151,32 @@ pub(crate) enum PositionKind {
     /// A pixel of the picture that `draw` makes with the same size, center, zoom and fit
     #[value(alias = "pixel")]
     Screen,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct MoveArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The mover: how the body takes each ground class
+    pub(crate) mover: String,
+    /// The top left corner of the body's box in the world
+    #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) from: WorldPoint,
+    /// The size of the box in world units
+    #[arg(long, value_name = "WxH", value_parser = parse_box_size)]
+    pub(crate) size: (f64, f64),
+    /// The motion in world units: to the right and down
+    #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) by: WorldPoint,
+    /// Stop at the first contact and do not slide along it
+    #[arg(long, conflicts_with = "climb")]
+    pub(crate) straight: bool,
+    /// Climb what is not higher than so many world units, where the body stands on something
+    #[arg(long, value_name = "HEIGHT")]
+    pub(crate) climb: Option<f64>,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 #[derive(Debug, clap::Args)]
@@ -277,6 +308,15 @@ fn parse_size(text: &str) -> Result<ScreenSize, String> {
     match two(text, 'x') {
         Some((width, height)) if width > 0 && height > 0 => Ok(ScreenSize::new(width, height)),
         _ => Err("write width and height as WxH, for example 1280x800".to_owned()),
+    }
+}
+
+fn parse_box_size(text: &str) -> Result<(f64, f64), String> {
+    match two::<f64>(text, 'x') {
+        Some((width, height)) if width >= 0.0 && height >= 0.0 && (width + height).is_finite() => {
+            Ok((width, height))
+        }
+        _ => Err("write width and height in world units as WxH, for example 12x9.5".to_owned()),
     }
 }
 

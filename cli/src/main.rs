@@ -47,6 +47,7 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::Check(args) => commands::check::run(&args, out),
         Command::Draw(args) => commands::draw::run(&args, out),
         Command::At(args) => commands::at::run(&args, out),
+        Command::Move(args) => commands::move_box::run(&args, out),
         Command::Edit(args) => commands::edit::run(&args, out),
         Command::Completions { shell } => {
             args::write_completions(shell, out);

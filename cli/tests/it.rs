@@ -298,7 +298,7 @@ fn an_edit_overwrites_no_file_of_another_map() {
 
 #[test]
 fn help_has_an_example_for_each_command() {
-    for command in ["demo", "info", "check", "draw", "at", "edit", "completions"] {
+    for command in ["demo", "info", "check", "draw", "at", "move", "edit", "completions"] {
         let said = output(&run(&[command, "--help"]).success());
         assert!(said.contains(&format!("sturdy-quilt {command} ")), "{said}");
         assert!(said.contains("Example"), "{said}");
@@ -310,4 +310,56 @@ fn help_has_an_example_for_each_command() {
     run(&["dance"]).code(2);
     let missing = run(&["info", "no/such.quilt.json"]).code(1);
     assert!(errors(&missing).contains("file `such.quilt.json`: there is no such file"));
+}
+
+/// A yard of 6 × 3 cells of 16 units: mud in its second column, a wall in its fifth.
+const YARD: &str = r##"{
+  "format": "sturdy-quilt/map", "version": 1,
+  "lattice": { "cell": [16, 16] },
+  "tiles": [{ "name": "yard", "tiles": [
+    { "name": "sand", "ground": "open" }, { "name": "mud", "ground": "mud" }, { "name": "wall", "ground": "stone" }] }],
+  "ground": ["open", "mud", "stone"],
+  "movers": { "cart": { "mud": 0.5, "stone": "block" }, "bee": { "outside": "pass" } },
+  "layers": [{ "name": "soil", "cells": {
+    "legend": { ".": "yard/sand", "m": "yard/mud", "#": "yard/wall" },
+    "rows": [".m..#.", ".m..#.", ".m...."] } }]
+}"##;
+
+#[test]
+fn move_says_where_a_body_ends_and_what_it_hits() {
+    let folder = Folder::new();
+    fs::write(folder.path("yard.quilt.json"), YARD).unwrap();
+    let map = folder.text("yard.quilt.json");
+    let moved = |args: &str| {
+        let args: Vec<&str> = args.split(' ').collect();
+        run(&[&["move", &map][..], &args].concat())
+    };
+    let slid = moved("cart --from 10,18 --size 12x10 --by 80,10").success();
+    assert_eq!(
+        output(&slid),
+        "cart  12 × 10 units at 10,18 to move by 80,10\n\
+         ends  at 52,28, moved by 42,10\n\
+         hit   cell 4,1 on its left side: stone, decided by layer soil\n\
+         speed 1 under the box, at its foot 58,37.5 free\n"
+    );
+    let straight = moved("cart --from 10,18 --size 12x10 --by 84,12 --straight --json").success();
+    let report: serde_json::Value = serde_json::from_str(&output(&straight)).unwrap();
+    assert_eq!(report["end"]["at"], serde_json::json!([52.0, 24.0]));
+    assert_eq!(report["moved"], serde_json::json!([42.0, 6.0]));
+    let hit = serde_json::json!([{ "cell": [4, 1], "side": "left", "ground": "stone" }]);
+    assert_eq!(report["hit"], hit);
+    let slow = output(&moved("cart --from 2,18 --size 12x10 --by 10,0").success());
+    assert!(slow.contains("hit   nothing\nspeed 0.5 under the box"), "{slow}");
+    let out = output(&moved("cart --from 2,18 --size 12x10 --by -9,-90").success());
+    assert!(out.contains("hit   cell -1,0 on its right side: outside the map\n"), "{out}");
+    assert!(out.contains("hit   cell 0,-1 on its bottom side: outside the map\n"), "{out}");
+    let free = output(&moved("bee --from 2,18 --size 12x10 --by -900,0").success());
+    assert!(free.contains("moved by -900,0\nhit   nothing"), "{free}");
+    // A step of one cell up is climbed by a body that stands below it.
+    let climbed = output(&moved("cart --from 50,36 --size 12x12 --by 20,2 --climb 16").success());
+    assert!(climbed.contains("ends  at 70,36"), "{climbed}");
+    let unknown = moved("crt --from 0,0 --size 1x1 --by 1,1").code(1);
+    assert!(errors(&unknown).contains("no mover `crt` in this map; did you mean `cart`?"));
+    let wrong = moved("cart --from 0,0 --size 12 --by 1,1").code(2);
+    assert!(errors(&wrong).contains("write width and height in world units as WxH"));
 }

@@ -68,20 +68,42 @@ impl BoundsOf {
 
 /// A byte for each cell: the number of a class, or one of the codes above those.
 #[derive(Clone, Debug, PartialEq)]
-enum ClassChunk {
+pub(super) enum ClassChunk {
     Uniform(u8),
     Each(Box<[u8]>),
 }
 
-const SILENT: u8 = 255;
+impl ClassChunk {
+    pub(super) fn code(&self, index: usize) -> u8 {
+        match self {
+            ClassChunk::Uniform(code) => *code,
+            ClassChunk::Each(codes) => codes[index],
+        }
+    }
+}
+
+pub(super) const SILENT: u8 = 255;
 const NOT_HERE: u8 = 254;
 const DAMAGED: u8 = 253;
 
 #[derive(Clone, Debug, PartialEq)]
-struct MoverTable {
+pub(super) struct MoverTable {
     by_class: Vec<Treatment>,
-    outside: Outside,
+    /// A bit for each class that blocks.
+    blocking: u64,
+    pub(super) outside: Outside,
     unloaded: Treatment,
+}
+
+impl MoverTable {
+    /// Whether a place with this code cannot be entered.
+    pub(super) fn blocks(&self, code: u8) -> bool {
+        match code {
+            SILENT => false,
+            NOT_HERE | DAMAGED => self.unloaded.blocks(),
+            class => self.blocking >> class & 1 == 1,
+        }
+    }
 }
 
 impl GroundMap {
@@ -129,17 +151,13 @@ impl GroundMap {
     /// How a mover takes a cell. Ground of which no layer says anything is passed; a handle of
     /// another map is blocked everywhere. Constant time.
     pub fn treatment(&self, mover: MoverId, cell: CellPos) -> Treatment {
-        let Some(table) = self.movers.get(mover.index()) else { return Treatment::Block };
-        let cell = if self.bounds.contains(cell) {
-            cell
-        } else {
-            match table.outside {
-                Outside::Treated(treatment) => return treatment,
-                Outside::Wrapped if self.bounds.is_empty() => return Treatment::Block,
-                Outside::Wrapped => wrapped(cell, self.bounds),
-            }
-        };
-        match self.code(cell) {
+        let Some(table) = self.table(mover) else { return Treatment::Block };
+        match table.outside {
+            Outside::Treated(treatment) if !self.bounds.contains(cell) => return treatment,
+            Outside::Wrapped if self.bounds.is_empty() => return Treatment::Block,
+            _ => {}
+        }
+        match self.code(self.repeated(cell)) {
             SILENT => Treatment::Pass,
             NOT_HERE | DAMAGED => table.unloaded,
             class => table.by_class.get(usize::from(class)).copied().unwrap_or_default(),
@@ -157,11 +175,31 @@ impl GroundMap {
     }
 
     fn code(&self, cell: CellPos) -> u8 {
-        match self.chunks.get(&cell.chunk()) {
-            None => SILENT,
-            Some(ClassChunk::Uniform(code)) => *code,
-            Some(ClassChunk::Each(codes)) => codes[cell.index_in_chunk()],
+        self.chunk(cell.chunk()).map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk()))
+    }
+
+    /// The cell inside the bounds that a cell beyond them repeats for those to whom the map goes on
+    /// from its other side; without bounds, the cell itself.
+    pub(super) fn repeated(&self, cell: CellPos) -> CellPos {
+        if self.bounds.contains(cell) || self.bounds.is_empty() {
+            return cell;
         }
+        wrapped(cell.x().into(), cell.y().into(), self.bounds)
+    }
+
+    /// The codes of a chunk; `None` where no layer says anything in it.
+    pub(super) fn chunk(&self, pos: ChunkPos) -> Option<&ClassChunk> {
+        self.chunks.get(&pos)
+    }
+
+    /// How a mover takes each code; `None` for a handle of another map.
+    pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
+        self.movers.get(mover.index())
+    }
+
+    /// The lattice of the map as last seen.
+    pub const fn lattice(&self) -> &Lattice {
+        &self.seen.lattice
     }
 
     /// The ground of a map, and the number of chunks that were derived.
@@ -270,21 +308,26 @@ const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
 
 fn mover_tables(quilt: &Quilt) -> Vec<MoverTable> {
     let rules = quilt.ground_rules();
-    let table = |mover: &crate::quilt::Mover| MoverTable {
-        by_class: rules.classes().map(|class| mover.treatment(class)).collect(),
-        outside: mover.outside_rule(),
-        unloaded: mover.unloaded_rule(),
+    let table = |mover: &crate::quilt::Mover| {
+        let by_class: Vec<Treatment> =
+            rules.classes().map(|class| mover.treatment(class)).collect();
+        let blocked = by_class.iter().enumerate().filter(|(_, treatment)| treatment.blocks());
+        MoverTable {
+            blocking: blocked.fold(0, |bits, (class, _)| bits | 1 << class),
+            by_class,
+            outside: mover.outside_rule(),
+            unloaded: mover.unloaded_rule(),
+        }
     };
     rules.movers().iter().map(table).collect()
 }
 
-/// The cell inside the bounds that a place beyond them repeats.
-fn wrapped(cell: CellPos, bounds: CellRect) -> CellPos {
-    let around = |at: i32, from: i32, length: u32| {
-        let way = (i64::from(at) - i64::from(from)).rem_euclid(i64::from(length));
-        i64::from(from) + way
+/// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.
+pub(super) fn wrapped(x: i64, y: i64, bounds: CellRect) -> CellPos {
+    let around = |at: i64, from: i32, length: u32| {
+        let way = (at - i64::from(from)).rem_euclid(i64::from(length));
+        // Between two edges of the bounds, and so within the limits of cells.
+        from + way as i32
     };
-    let x = around(cell.x(), bounds.left(), bounds.width());
-    let y = around(cell.y(), bounds.top(), bounds.height());
-    CellPos::checked(x, y).unwrap_or(cell)
+    CellPos::new(around(x, bounds.left(), bounds.width()), around(y, bounds.top(), bounds.height()))
 }

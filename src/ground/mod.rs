@@ -2,6 +2,9 @@
 
 mod decide;
 mod map;
+mod motion;
+mod walk;
 
 pub use decide::GroundDecision;
 pub use map::GroundMap;
+pub use motion::{Contact, Side, Slide, Sweep};

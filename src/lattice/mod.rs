@@ -2,6 +2,8 @@
 
 mod square;
 
+pub(crate) use square::Lines;
+
 use std::cmp::Ordering;
 
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
@@ -163,6 +165,16 @@ impl Lattice {
             LatticeShape::Square => square::NEIGHBORS,
         };
         ways.into_iter().filter_map(move |way| cell.checked_add(way))
+    }
+
+    /// The edges of square cells in each direction, as numbers that may lie beyond all cells.
+    pub(crate) fn columns(&self) -> Lines {
+        Lines::new(self.width)
+    }
+
+    /// As [`Lattice::columns`], downwards.
+    pub(crate) fn rows(&self) -> Lines {
+        Lines::new(self.height)
     }
 
     /// Which of two cells of a layer is drawn first.

@@ -11,6 +11,39 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldRect};
 pub(super) const NEIGHBORS: [CellOffset; 4] =
     [CellOffset::new(0, -1), CellOffset::new(1, 0), CellOffset::new(0, 1), CellOffset::new(-1, 0)];
 
+/// Columns or rows of one width.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Lines {
+    side: f64,
+}
+
+impl Lines {
+    pub(super) const fn new(side: f64) -> Lines {
+        Lines { side }
+    }
+
+    /// The width of one.
+    pub(crate) const fn side(self) -> f64 {
+        self.side
+    }
+
+    /// The place of the edge before one.
+    pub(crate) fn edge(self, number: i64) -> f64 {
+        edge(number, self.side)
+    }
+
+    /// The one in which a place lies.
+    pub(crate) fn at(self, place: f64) -> i64 {
+        number_at(place, self.side)
+    }
+
+    /// The last one that begins before a place.
+    pub(crate) fn last_before(self, place: f64) -> i64 {
+        let number = self.at(place);
+        if self.edge(number) >= place { number - 1 } else { number }
+    }
+}
+
 fn edge(number: i64, side: f64) -> f64 {
     number as f64 * side
 }
@@ -54,10 +87,8 @@ pub(super) fn rect_bounds(lattice: &Lattice, rect: CellRect) -> WorldRect {
 
 pub(super) fn cells_in(lattice: &Lattice, area: WorldRect) -> CellRect {
     let span = |from: f64, to: f64, side: f64| {
-        let first = number_at(from, side);
-        let last = number_at(to, side);
         // The end is half-open: an area that ends on an edge does not touch the cell behind it.
-        let last = if edge(last, side) >= to { last - 1 } else { last };
+        let (first, last) = (number_at(from, side), Lines::new(side).last_before(to));
         let touches = first <= i64::from(CellPos::MAX) && last >= i64::from(CellPos::MIN);
         touches.then(|| (saturated(first), saturated(last)))
     };

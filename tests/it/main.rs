@@ -13,6 +13,7 @@ mod ground;
 mod lattice;
 mod layering;
 mod mistakes;
+mod motion;
 mod plane;
 mod scene;
 mod sheets;

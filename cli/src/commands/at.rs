@@ -69,12 +69,20 @@ fn content(quilt: &Quilt, layer: &Layer, place: WorldPoint, cell: CellPos) -> St
 }
 
 /// The class of a cell and the layer that decides it.
-fn ground(quilt: &Quilt, cell: CellPos) -> Option<(&str, &str)> {
+pub(super) fn ground(quilt: &Quilt, cell: CellPos) -> Option<(&str, &str)> {
     let decision = quilt.ground_at(cell).here().flatten()?;
     Some((quilt.ground_rules().class_name(decision.class)?, decision.layer.name()))
 }
 
-fn treatment_words(treatment: Treatment) -> String {
+pub(super) fn ground_words(quilt: &Quilt, cell: CellPos) -> String {
+    match ground(quilt, cell) {
+        Some((class, layer)) => format!("{class}, decided by layer {layer}"),
+        None if quilt.bounds().contains(cell) => "no layer says anything".to_owned(),
+        None => "outside the map".to_owned(),
+    }
+}
+
+pub(super) fn treatment_words(treatment: Treatment) -> String {
     match treatment {
         Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => format!("slowed to {factor}"),
@@ -114,10 +122,7 @@ fn show(
         let hidden = if layer.settings().visible { "" } else { "  (hidden layer)" };
         writeln!(out, "  {:width$}  {content}{hidden}", layer.name())?;
     }
-    match ground(quilt, cell) {
-        Some((class, layer)) => writeln!(out, "ground  {class}, decided by layer {layer}")?,
-        None => writeln!(out, "ground  no layer says anything")?,
-    }
+    writeln!(out, "ground  {}", ground_words(quilt, cell))?;
     let movers = movers(quilt, cell);
     let width = movers.iter().map(|(name, _)| name.chars().count()).max().unwrap_or(0);
     for (mover, treatment) in movers {

@@ -6,3 +6,4 @@ pub(crate) mod demo;
 pub(crate) mod draw;
 pub(crate) mod edit;
 pub(crate) mod info;
+pub(crate) mod move_box;

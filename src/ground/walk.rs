@@ -1,0 +1,81 @@
+//! How fast a body gets on, and where it may step next.
+
+use super::GroundMap;
+use crate::quilt::{MoverId, Outside};
+use crate::units::{CellPos, WorldPoint, WorldRect};
+
+impl GroundMap {
+    /// The cost of a step over ground that does not slow a mover, in the unit of
+    /// [`GroundMap::steps`].
+    pub const STEP_COST: u32 = 1000;
+
+    /// The factor of its speed that a mover has at a point: 1 where it passes freely, 0 where it
+    /// cannot be. For a body that counts as its foot point.
+    pub fn speed_at(&self, mover: MoverId, place: WorldPoint) -> f64 {
+        self.treatment(mover, self.lattice().cell_at(place)).speed()
+    }
+
+    /// The slowest factor of speed among the cells under a box, 0 where one of them cannot be
+    /// entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
+    /// count; an empty box counts as its middle.
+    ///
+    /// Costs a look at each cell under the box.
+    ///
+    /// ```
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let body = WorldRect::between(WorldPoint::new(20.0, 4.0), WorldPoint::new(32.0, 16.0));
+    /// assert_eq!(ground.slowest_under(walker, body), 1.0);
+    /// assert_eq!(ground.speed_at(walker, WorldPoint::new(33.0, 8.0)), 0.0);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn slowest_under(&self, mover: MoverId, body: WorldRect) -> f64 {
+        let lattice = self.lattice();
+        let (x, y) = (lattice.cell_width() * Self::SKIN, lattice.cell_height() * Self::SKIN);
+        let (x, y) = (x.min(body.width() / 2.0), y.min(body.height() / 2.0));
+        let skin = crate::units::WorldVec::new(x, y);
+        let inner = WorldRect::between(body.min() + skin, body.max() - skin);
+        let cells = lattice.cells_in(inner);
+        if cells.is_empty() {
+            return self.speed_at(mover, body.center());
+        }
+        let speeds = cells.cells().map(|cell| self.treatment(mover, cell).speed());
+        speeds.fold(1.0, f64::min)
+    }
+
+    /// The cells that a mover may step to from a cell, each with what the step costs: the form
+    /// that path finders ask for.
+    ///
+    /// The cost is the time from middle to middle, where [`GroundMap::STEP_COST`] stands for the
+    /// time of a step at full speed; it is never less. Half of the way lies in either cell. A
+    /// mover that stands where it cannot be may leave as over free ground. Where the map goes on
+    /// from its other side, so do the steps.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let steps: Vec<_> = ground.steps(walker, CellPos::new(1, 0)).collect();
+    /// assert_eq!(steps, [(CellPos::new(1, 1), 1000), (CellPos::new(0, 0), 1000)]);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn steps(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+    ) -> impl Iterator<Item = (CellPos, u32)> + use<'_> {
+        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
+        let here = Some(self.treatment(mover, cell).speed()).filter(|speed| *speed > 0.0);
+        let half = |speed: f64| f64::from(Self::STEP_COST) / 2.0 / speed;
+        self.lattice().neighbors(cell).filter_map(move |next| {
+            let speed = self.treatment(mover, next).speed();
+            let next = if wraps { self.repeated(next) } else { next };
+            // Beyond the range of the cost it stays at its highest.
+            let cost = (half(here.unwrap_or(1.0)) + half(speed)).round() as u32;
+            (speed > 0.0).then_some((next, cost))
+        })
+    }
+}

@@ -1,0 +1,452 @@
+//! Boxes in motion: sweeps against a test of every cell, slides that never snag, speeds and steps.
+
+use proptest::prelude::*;
+use proptest::test_runner::{RngAlgorithm, TestRng};
+use sturdy_quilt::{
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, TileSet,
+    TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+};
+
+use crate::scene::any_quilt;
+
+/// A map in which some cells are walls; what lies outside is treated as said.
+fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
+    let mut quilt = Quilt::new(Lattice::square(cell.0, cell.1).unwrap());
+    let edit = quilt.edit("build walls", |pen| {
+        pen.add_ground_classes(["stone"])?;
+        pen.put_mover(Mover::new("body").block("stone").outside(outside))?;
+        pen.put_mover(Mover::new("wrapped").block("stone").wrapped())?;
+        let wall = TileSet::builder("yard").tile(TileSpec::named("wall").ground("stone"));
+        pen.put_tiles(wall.build()?)?;
+        pen.add_layer("walls", LayerSettings::default())?;
+        pen.set_bounds(Some(bounds))?;
+        let wall = pen.tile("yard/wall")?;
+        for at in walls {
+            pen.put("walls", *at, wall)?;
+        }
+        Ok(())
+    });
+    edit.unwrap();
+    quilt
+}
+
+fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
+    WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
+}
+
+fn body_of(quilt: &Quilt) -> (GroundMap, MoverId) {
+    (GroundMap::of(quilt), quilt.mover("body").unwrap())
+}
+
+/// When a moving box first overlaps a cell whose sides lie `by` units further out, if it does.
+fn entry(body: WorldRect, motion: WorldVec, cell: WorldRect, by: f64) -> Option<f64> {
+    let slab = |from: f64, to: f64, low: f64, high: f64, way: f64| {
+        if way == 0.0 {
+            let apart = to <= low || high <= from;
+            return if apart {
+                (f64::INFINITY, f64::INFINITY)
+            } else {
+                (f64::NEG_INFINITY, f64::INFINITY)
+            };
+        }
+        let (a, b) = ((low - to) / way, (high - from) / way);
+        (a.min(b), a.max(b))
+    };
+    let (min, max) = (cell.min(), cell.max());
+    let x = slab(body.min().x, body.max().x, min.x - by, max.x + by, motion.x);
+    let y = slab(body.min().y, body.max().y, min.y - by, max.y + by, motion.y);
+    let (begin, end) = (x.0.max(y.0).max(0.0), x.1.min(y.1));
+    (begin < end && begin < 1.0).then_some(begin)
+}
+
+/// The usual way: every wall by itself.
+fn first_entry(
+    quilt: &Quilt,
+    walls: &[CellPos],
+    body: WorldRect,
+    motion: WorldVec,
+    by: f64,
+) -> f64 {
+    let entries =
+        walls.iter().filter_map(|at| entry(body, motion, quilt.lattice().bounds(*at), by));
+    entries.fold(1.0, f64::min)
+}
+
+/// How deep two rectangles lie in each other, in the direction in which it is least.
+fn depth(a: WorldRect, b: WorldRect) -> f64 {
+    let x = a.max().x.min(b.max().x) - a.min().x.max(b.min().x);
+    let y = a.max().y.min(b.max().y) - a.min().y.max(b.min().y);
+    x.min(y)
+}
+
+const AREA: CellRect = CellRect::new(CellPos::new(-8, -8), 16, 16);
+
+fn any_walls() -> impl Strategy<Value = Vec<CellPos>> {
+    let cell = (-8..8_i32, -8..8_i32).prop_map(|(x, y)| CellPos::new(x, y));
+    prop::collection::vec(cell, 0..60)
+}
+
+fn any_cell_size() -> impl Strategy<Value = (f64, f64)> {
+    prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
+}
+
+/// A box in units of a cell: often exactly on edges and exactly as large as cells.
+fn any_body() -> impl Strategy<Value = (f64, f64, f64, f64)> {
+    let place = || prop_oneof![(-6..6_i32).prop_map(f64::from), -6.0..6.0_f64];
+    let size = || prop_oneof![Just(1.0), Just(0.75), Just(0.0), 0.05..2.5_f64];
+    (place(), place(), size(), size())
+}
+
+fn any_motion() -> impl Strategy<Value = (f64, f64)> {
+    let way =
+        || prop_oneof![2 => -12.0..12.0_f64, 1 => Just(0.0), 1 => (-9..10_i32).prop_map(f64::from)];
+    (way(), way())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(2000))]
+
+    /// A sweep stops when the box meets the first of all walls: not before it meets one that is
+    /// larger by the skin, nor after it meets one that is smaller by it.
+    #[test]
+    fn a_sweep_stops_at_the_first_of_all_walls(
+        walls in any_walls(),
+        cell in any_cell_size(),
+        (x, y, width, height) in any_body(),
+        (dx, dy) in any_motion(),
+    ) {
+        let quilt = walled(cell, &walls, AREA, Treatment::Pass);
+        let (ground, mover) = body_of(&quilt);
+        let body = rect(x * cell.0, y * cell.1, width * cell.0, height * cell.1);
+        let motion = WorldVec::new(dx * cell.0, dy * cell.1);
+        // A thin box is taken as four skins wide.
+        let thin = if width == 0.0 || height == 0.0 { 3.0 } else { 1.0 };
+        let skin = thin * GroundMap::SKIN * cell.0.max(cell.1);
+        let taken = if thin > 1.0 { body.grown(skin) } else { body };
+        let lies_in = |at: &&CellPos| depth(taken, quilt.lattice().bounds(**at)) > 0.0;
+        let apart: Vec<CellPos> = walls.iter().filter(|at| !lies_in(at)).copied().collect();
+        let sweep = ground.sweep(mover, body, motion);
+        let earliest = first_entry(&quilt, &walls, body, motion, skin * 1.01);
+        prop_assert!(sweep.fraction >= earliest - 1e-9, "{} before {}", sweep.fraction, earliest);
+        let latest = first_entry(&quilt, &apart, body, motion, -skin * 1.01);
+        prop_assert!(sweep.fraction <= latest + 1e-9, "{} after {}", sweep.fraction, latest);
+        match sweep.contact {
+            None => {
+                prop_assert_eq!(sweep.fraction, 1.0);
+                prop_assert_eq!(sweep.end, body.moved(motion));
+            }
+            Some(contact) => {
+                prop_assert!(walls.contains(&contact.cell));
+                let met = quilt.lattice().bounds(contact.cell);
+                let (end, is_thin) = (sweep.end, thin > 1.0);
+                let touches = |a: f64, b: f64| a == b || is_thin && (a - b).abs() < skin;
+                match contact.side {
+                    Side::Left => prop_assert!(motion.x > 0.0 && touches(end.max().x, met.min().x)),
+                    Side::Right => prop_assert!(motion.x < 0.0 && touches(end.min().x, met.max().x)),
+                    Side::Top => prop_assert!(motion.y > 0.0 && touches(end.max().y, met.min().y)),
+                    Side::Bottom => prop_assert!(motion.y < 0.0 && touches(end.min().y, met.max().y)),
+                }
+            }
+        }
+        // What it was apart from before, it is not in afterwards.
+        for at in &apart {
+            let inside = depth(sweep.end, quilt.lattice().bounds(*at));
+            prop_assert!(inside <= skin * 1.01, "{} deep in {}", inside, at);
+        }
+    }
+
+    /// However it slides, a box ends in no wall, and goes no further than it was told.
+    #[test]
+    fn a_slide_ends_in_no_wall(
+        walls in any_walls(),
+        cell in any_cell_size(),
+        (x, y, width, height) in any_body(),
+        motions in prop::collection::vec(any_motion(), 1..6),
+    ) {
+        let quilt = walled(cell, &walls, AREA, Treatment::Block);
+        let (ground, mover) = body_of(&quilt);
+        let skin = GroundMap::SKIN * cell.0.max(cell.1) * 1.01;
+        let mut body = rect(x * cell.0, y * cell.1, width * cell.0, height * cell.1);
+        let lies_in = |body: WorldRect, at: &CellPos| depth(body, quilt.lattice().bounds(*at)) > skin;
+        prop_assume!(!walls.iter().any(|at| lies_in(body, at)));
+        let outer = quilt.lattice().rect_bounds(AREA);
+        for (dx, dy) in motions {
+            let motion = WorldVec::new(dx * cell.0, dy * cell.1);
+            let slide = ground.slide(mover, body, motion);
+            for at in &walls {
+                prop_assert!(!lies_in(slide.end, at), "{} in {}", slide.end, at);
+            }
+            prop_assert!(outer.grown(skin).contains(slide.end.min()));
+            let moved = slide.end.min() - body.min();
+            prop_assert!(moved.x.abs() <= motion.x.abs() + skin && moved.y.abs() <= motion.y.abs() + skin);
+            if slide.contacts().next().is_none() {
+                prop_assert_eq!(slide.end, body.moved(motion));
+            }
+            // What is met stops the same motion again, and at once.
+            for contact in slide.contacts() {
+                prop_assert!(ground.blocked(mover, contact.cell));
+            }
+            body = slide.end;
+        }
+    }
+
+    /// Where the map repeats itself, a sweep far outside is the one inside.
+    #[test]
+    fn a_wrapped_map_stops_a_box_everywhere_alike(
+        walls in any_walls(),
+        (x, y, width, height) in any_body(),
+        (dx, dy) in any_motion(),
+        (across, down) in (-5..5_i32, -5..5_i32),
+    ) {
+        let quilt = walled((16.0, 16.0), &walls, AREA, Treatment::Block);
+        let (ground, mover) = (GroundMap::of(&quilt), quilt.mover("wrapped").unwrap());
+        // Whole 64ths, so that moving by whole maps rounds nothing.
+        let coarse = |v: f64| (v * 16.0 * 64.0).round() / 64.0;
+        let body = rect(coarse(x), coarse(y), coarse(width), coarse(height));
+        let motion = WorldVec::new(coarse(dx), coarse(dy));
+        let way = WorldVec::new(f64::from(across) * 256.0, f64::from(down) * 256.0);
+        let (here, there) =
+            (ground.sweep(mover, body, motion), ground.sweep(mover, body.moved(way), motion));
+        prop_assert!((here.fraction - there.fraction).abs() < 1e-9);
+        prop_assert_eq!(here.contact.map(|c| c.side), there.contact.map(|c| c.side));
+    }
+
+    /// Speed and steps against a look at every cell.
+    #[test]
+    fn speeds_and_steps_are_what_the_cells_say(
+        quilt in any_quilt(30),
+        (x, y, width, height) in any_body(),
+        (column, row) in (-14..14_i32, -11..11_i32),
+    ) {
+        let ground = GroundMap::of(&quilt);
+        for name in ["cart", "bee"] {
+            let mover = quilt.mover(name).unwrap();
+            let body = rect(x * 8.0, y * 6.0, width * 8.0, height * 6.0);
+            let skin = GroundMap::SKIN * 1.01;
+            let all = quilt.lattice().cells_in(body.grown(1.0)).cells();
+            let speed = |at: CellPos| ground.treatment(mover, at).speed();
+            let overlap = |at: &CellPos| depth(body, quilt.lattice().bounds(*at));
+            let surely = all.clone().filter(|at| overlap(at) > skin * 8.0).map(speed).fold(1.0, f64::min);
+            let perhaps = all.filter(|at| overlap(at) >= 0.0).map(speed).fold(1.0, f64::min);
+            let slowest = ground.slowest_under(mover, body);
+            prop_assert!(perhaps <= slowest && slowest <= surely, "{} {} {}", perhaps, slowest, surely);
+
+            let cell = CellPos::new(column, row);
+            let here = Some(speed(cell)).filter(|speed| *speed > 0.0).unwrap_or(1.0);
+            let wanted: Vec<u32> = quilt.lattice().neighbors(cell)
+                .map(speed).filter(|speed| *speed > 0.0)
+                .map(|there| (500.0 / here + 500.0 / there).round() as u32).collect();
+            let steps: Vec<(CellPos, u32)> = ground.steps(mover, cell).collect();
+            prop_assert_eq!(steps.iter().map(|(_, cost)| *cost).collect::<Vec<_>>(), wanted);
+            for (to, cost) in steps {
+                prop_assert!(cost >= GroundMap::STEP_COST && !ground.blocked(mover, to));
+                let stays = name == "cart" || ground.bounds().is_empty();
+                prop_assert!(stays || ground.bounds().contains(to));
+            }
+        }
+    }
+}
+
+/// 100,000 boxes slide along flat floors, ceilings and walls of single cells, pressed against
+/// them: nothing but the floor stops them, and they come as far as on ice.
+#[test]
+fn boxes_never_snag_on_flat_floors_and_walls() {
+    let mut rng = TestRng::deterministic_rng(RngAlgorithm::ChaCha);
+    let mut number = move |from: f64, to: f64| {
+        from + (to - from) * (f64::from(rng.next_u32()) / f64::from(u32::MAX))
+    };
+    let sides = [Side::Top, Side::Bottom, Side::Left, Side::Right];
+    let mut slides = 0;
+    for cell in [(16.0, 16.0), (10.3, 7.7), (1.0 / 3.0, 48.0)] {
+        for far in [0_i32, 90_000_000] {
+            // A ring of single cells around a hall of 200 × 200.
+            let hall = CellRect::new(CellPos::new(far, -far), 200, 200);
+            let ring: Vec<CellPos> = CellRect::new(CellPos::new(far - 1, -far - 1), 202, 202)
+                .cells()
+                .filter(|at| !hall.contains(*at))
+                .collect();
+            let bounds = CellRect::new(CellPos::new(far - 20, -far - 20), 240, 240);
+            let quilt = walled(cell, &ring, bounds, Treatment::Pass);
+            let (ground, mover) = body_of(&quilt);
+            let inside = quilt.lattice().rect_bounds(hall);
+            for round in 0..16_700 {
+                let side = sides[round % 4];
+                let (width, height) = (cell.0 * number(0.3, 3.0), cell.1 * number(0.3, 3.0));
+                // Some are a rounding error or half a skin inside, some exactly at the edge.
+                let slip = [0.0, 1e-9, -1e-9, 0.5 * GroundMap::SKIN, 0.0][round % 5];
+                let (along_x, along_y) = (
+                    number(inside.min().x + 60.0 * cell.0, inside.max().x - 60.0 * cell.0),
+                    number(inside.min().y + 60.0 * cell.1, inside.max().y - 60.0 * cell.1),
+                );
+                // Half of them begin exactly at a seam.
+                let seam = |place: f64, side: f64| (place / side).round() * side;
+                let (along_x, along_y) = if round % 2 == 0 {
+                    (along_x, along_y)
+                } else {
+                    (seam(along_x, cell.0), seam(along_y, cell.1))
+                };
+                let (across, press) =
+                    (number(-50.0, 50.0), number(0.0, 3.0) * number(0.0, 1.0).round());
+                let (body, motion) = match side {
+                    Side::Top => (
+                        rect(along_x, inside.max().y - height + slip * cell.1, width, height),
+                        WorldVec::new(across * cell.0, press * cell.1),
+                    ),
+                    Side::Bottom => (
+                        rect(along_x, inside.min().y - slip * cell.1, width, height),
+                        WorldVec::new(across * cell.0, -press * cell.1),
+                    ),
+                    Side::Left => (
+                        rect(inside.max().x - width + slip * cell.0, along_y, width, height),
+                        WorldVec::new(press * cell.0, across * cell.1),
+                    ),
+                    Side::Right => (
+                        rect(inside.min().x - slip * cell.0, along_y, width, height),
+                        WorldVec::new(-press * cell.0, across * cell.1),
+                    ),
+                };
+                let slide = ground.slide(mover, body, motion);
+                assert!(slide.contacts().all(|contact| contact.side == side), "{slide:?}");
+                let (got, wanted) = if side.is_upright() {
+                    (slide.end.min().y, body.min().y + motion.y)
+                } else {
+                    (slide.end.min().x, body.min().x + motion.x)
+                };
+                assert!((got - wanted).abs() <= 1e-6, "{body} by {motion:?}: {slide:?}");
+                slides += 1;
+            }
+        }
+    }
+    assert!(slides >= 100_000);
+}
+
+#[test]
+fn nothing_is_too_fast_for_a_thin_wall() {
+    let wall: Vec<CellPos> = (-40..40).map(|y| CellPos::new(1000, y)).collect();
+    let bounds = CellRect::new(CellPos::new(-100, -100), 100_000, 200);
+    let quilt = walled((16.0, 16.0), &wall, bounds, Treatment::Pass);
+    let (ground, mover) = body_of(&quilt);
+    for speed in [17_000.0, 1e6, 1e9, 1e300] {
+        let sweep = ground.sweep(mover, rect(0.0, 0.0, 3.0, 3.0), WorldVec::new(speed, 0.3));
+        assert_eq!(sweep.end.max().x, 16_000.0);
+        assert_eq!(sweep.contact.map(|c| c.cell), Some(CellPos::new(1000, 0)));
+    }
+    // Past everything, it flies on.
+    let up = ground.sweep(mover, rect(0.0, 0.0, 3.0, 3.0), WorldVec::new(0.0, -1e300));
+    assert_eq!((up.contact, up.fraction), (None, 1.0));
+}
+
+/// The corner of a box that meets exactly the corner of a cell does not pass through it, whatever
+/// the direction; between two walls that touch at a corner there is no way.
+#[test]
+fn exact_corners_are_closed() {
+    let pillar = [CellPos::new(0, 0)];
+    let diagonal = [CellPos::new(0, -1), CellPos::new(-1, 0)];
+    let bounds = CellRect::new(CellPos::new(-10, -10), 20, 20);
+    for (walls, start) in [(&pillar[..], -24.0), (&diagonal[..], -12.0)] {
+        let quilt = walled((16.0, 16.0), walls, bounds, Treatment::Pass);
+        let (ground, mover) = body_of(&quilt);
+        let body = rect(start, start, 8.0, 8.0);
+        let sweep = ground.sweep(mover, body, WorldVec::new(40.0, 40.0));
+        assert!(sweep.contact.is_some() && sweep.end.max().x <= 0.0, "{sweep:?}");
+    }
+    // From all four sides of a pillar.
+    let quilt = walled((16.0, 16.0), &pillar, bounds, Treatment::Pass);
+    let (ground, mover) = body_of(&quilt);
+    for (x, y) in [(-24.0, -24.0), (32.0, -24.0), (-24.0, 32.0), (32.0, 32.0)] {
+        let way =
+            WorldVec::new(if x < 0.0 { 40.0 } else { -40.0 }, if y < 0.0 { 40.0 } else { -40.0 });
+        let sweep = ground.sweep(mover, rect(x, y, 8.0, 8.0), way);
+        assert_eq!(sweep.contact.map(|c| c.cell), Some(CellPos::ORIGIN));
+        assert_eq!(sweep.fraction, 0.4);
+    }
+}
+
+/// A box in a corner is held by what it is pressed against, and by nothing else.
+#[test]
+fn a_corner_lets_go() {
+    let hall = CellRect::new(CellPos::new(0, 0), 10, 10);
+    let quilt = walled((16.0, 16.0), &[], hall, Treatment::Block);
+    let (ground, mover) = body_of(&quilt);
+    for (x, y) in [(0.0, 0.0), (148.0, 0.0), (0.0, 148.0), (148.0, 148.0)] {
+        let body = rect(x, y, 12.0, 12.0);
+        let out =
+            WorldVec::new(if x == 0.0 { -30.0 } else { 30.0 }, if y == 0.0 { -30.0 } else { 30.0 });
+        let pressed = ground.slide(mover, body, out);
+        assert_eq!((pressed.end, pressed.contacts().count()), (body, 2));
+        let away = out * -1.0;
+        assert_eq!(ground.slide(mover, body, away).end, body.moved(away));
+        for along in [WorldVec::new(away.x, out.y), WorldVec::new(out.x, away.y)] {
+            let slide = ground.slide(mover, body, along);
+            let moved = slide.end.min() - body.min();
+            assert_eq!(moved.x.abs() + moved.y.abs(), 30.0, "{slide:?}");
+            assert_eq!(slide.contacts().count(), 1);
+        }
+    }
+    // A gap as wide as the box lets it through.
+    let walls: Vec<CellPos> = (0..10).filter(|x| *x != 4).map(|x| CellPos::new(x, 5)).collect();
+    let quilt = walled((16.0, 16.0), &walls, hall, Treatment::Block);
+    let (ground, mover) = body_of(&quilt);
+    let slide = ground.slide(mover, rect(64.0, 60.0, 16.0, 16.0), WorldVec::new(0.0, 60.0));
+    assert_eq!((slide.end.min().y, slide.contacts().count()), (120.0, 0));
+}
+
+#[test]
+fn a_buried_box_can_leave_and_go_no_deeper() {
+    let walls: Vec<CellPos> = CellRect::new(CellPos::new(0, 0), 4, 4).cells().collect();
+    let bounds = CellRect::new(CellPos::new(-10, -10), 20, 20);
+    let quilt = walled((16.0, 16.0), &walls, bounds, Treatment::Pass);
+    let (ground, mover) = body_of(&quilt);
+    let body = rect(4.0, 4.0, 8.0, 8.0);
+    assert_eq!(ground.sweep(mover, body, WorldVec::new(-30.0, 0.0)).contact, None);
+    let deeper = ground.sweep(mover, body, WorldVec::new(30.0, 0.0));
+    assert_eq!(deeper.contact.map(|c| (c.cell, c.side)), Some((CellPos::new(1, 0), Side::Left)));
+    assert_eq!(ground.slowest_under(mover, body), 0.0);
+}
+
+#[test]
+fn numbers_that_mean_nothing_move_nothing() {
+    let quilt = walled((16.0, 16.0), &[], AREA, Treatment::Block);
+    let (ground, mover) = body_of(&quilt);
+    let body = rect(0.0, 0.0, 8.0, 8.0);
+    for way in [f64::NAN, f64::INFINITY, f64::NEG_INFINITY, 0.0] {
+        let slide = ground.slide(mover, body, WorldVec::new(way, 0.0));
+        assert_eq!((slide.end, slide.contacts().count()), (body, 0));
+    }
+    // A giant that spans all cells there are is stopped at once by an outside that blocks.
+    let giant = rect(-1e299, -1e299, 2e299, 2e299);
+    assert!(ground.sweep(mover, giant, WorldVec::new(1e299, 0.0)).contact.is_some());
+}
+
+#[test]
+fn a_box_on_the_ground_climbs_steps_of_its_height() {
+    // A stair to the right: each step one cell of 8 units higher; a wall of three at its end.
+    let mut walls = Vec::new();
+    for column in 0..12_i32 {
+        let top = match column {
+            0..=3 => 20,
+            4..=7 => 20 - (column - 3),
+            _ => 13,
+        };
+        walls.extend((top..24).map(|y| CellPos::new(column, y)));
+    }
+    let bounds = CellRect::new(CellPos::new(0, 0), 12, 24);
+    let quilt = walled((8.0, 8.0), &walls, bounds, Treatment::Block);
+    let (ground, mover) = body_of(&quilt);
+    let mut body = rect(2.0, 148.0, 6.0, 12.0);
+    let step = WorldVec::new(1.5, 4.0);
+    for _ in 0..200 {
+        body = ground.slide_up_steps(mover, body, step, 8.0).end;
+    }
+    // Up all four steps, and no further than the wall.
+    assert_eq!((body.max().x, body.max().y), (64.0, 128.0));
+    let flat = ground.slide(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 4.0));
+    assert_eq!(flat.end.max().x, 32.0);
+    // In the air it does not climb, and with a step that is too low neither.
+    let air =
+        ground.slide_up_steps(mover, rect(2.0, 140.0, 6.0, 12.0), WorldVec::new(60.0, 13.0), 8.0);
+    assert!(air.has_met(Side::Left) && air.end.max().x == 32.0, "{air:?}");
+    let low =
+        ground.slide_up_steps(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 0.0), 7.0);
+    assert_eq!(low.end.max().x, 32.0);
+}
