@@ -72,7 +72,7 @@ fn what_is_not_here_is_drawn_as_a_plain_placeholder() {
     assert_eq!(picture.get(0, 0), Some(Color::CLEAR), "empty");
     assert_eq!(picture.get(7, 0), Some(Color::rgb(96, 96, 96)), "not loaded");
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     assert_eq!(list.quads().len(), 1);
 }
 

@@ -23,8 +23,8 @@ pub use document::{
     SourceError, TextPlace, load,
 };
 pub use draw::{
-    Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Quad,
-    StackChunk, StackEntry, StackPass,
+    Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Picked,
+    Quad, Sprite, StackChunk, StackEntry, StackPass,
 };
 pub use edit::{ApplyError, CellEdit, Changeset, Condition, Edit, EditError, Pen};
 pub use ground::{Contact, GroundDecision, GroundMap, Side, Slide, Sweep};

@@ -5,6 +5,7 @@ use super::figures::DrawFigures;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
 use super::scene::Scene;
 use super::slot::art_of;
+use super::sprite::Sprite;
 use crate::quilt::Quilt;
 use crate::tile::TileTable;
 use crate::units::{ScreenSize, WorldRect};
@@ -24,18 +25,18 @@ use crate::view::View;
 ///
 /// let mut list = DrawList::new();
 /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(32.0, 16.0));
-/// list.rebuild(&quilt, &view);
+/// list.rebuild(&quilt, &view, &[]);
 /// assert_eq!(list.figures().quads, list.quads().len());
 /// assert_eq!(list.figures().chunks_rebuilt, 4);
 ///
-/// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)));
+/// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &[]);
 /// assert_eq!(list.figures().chunks_rebuilt, 0);
 /// ```
 #[derive(Clone, Debug)]
 pub struct DrawList {
     remove_hidden: bool,
     view: View,
-    scene: Option<Scene>,
+    pub(super) scene: Option<Scene>,
     alignments: Vec<Alignment>,
     passes: Vec<PassPlan>,
     loose: Vec<LooseItem>,
@@ -69,10 +70,11 @@ impl DrawList {
         DrawList { remove_hidden: false, ..DrawList::new() }
     }
 
-    /// Lists what a view of a map shows.
+    /// Lists what a view of a map shows, with the sprites of the game among its cells.
     ///
-    /// Costs a look at each chunk in view, and at the cells of those that are new or changed.
-    pub fn rebuild(&mut self, quilt: &Quilt, view: &View) {
+    /// Costs a look at each chunk in view, and at the cells of those that are new or changed; a
+    /// sort of the sprites, and of the cells of layers that are sorted by row with them.
+    pub fn rebuild(&mut self, quilt: &Quilt, view: &View, sprites: &[Sprite]) {
         self.view = *view;
         self.loose.clear();
         self.passes.clear();
@@ -88,7 +90,12 @@ impl DrawList {
         for alignment in &mut self.alignments {
             alignment.look(quilt, view, &scene.looks, self.remove_hidden, &mut self.figures);
         }
-        self.plan(&scene);
+        let (visible, items) = (self.view.visible(), sprites.iter());
+        let items = items.filter_map(|sprite| sprite.item(&scene.tiles, &scene.lattice));
+        let mut items: Vec<LooseItem> = items.filter(|item| touches(item.rect, visible)).collect();
+        items.sort_by_key(|item| item.key);
+        self.figures.sprites = items.len();
+        self.plan(&scene, &items);
         self.scene = Some(scene);
         self.count();
     }
@@ -167,7 +174,7 @@ impl DrawList {
                 })),
             }
         }
-        quads.sort_unstable_by_key(|quad| quad.key);
+        quads.sort_by_key(|quad| quad.key);
     }
 
     /// Where quads can be drawn together: runs of quads whose pixels lie on one page.
@@ -191,25 +198,33 @@ impl Default for DrawList {
 
 // Derive.
 impl DrawList {
-    /// Puts the slots into passes: as few as keep the order.
-    fn plan(&mut self, scene: &Scene) {
+    /// Puts the slots and sprites into passes: as few as keep the order.
+    fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
+        let slots = &scene.looks.slots;
         let mut first = 0;
-        while first < scene.looks.slots.len() {
-            let slot = scene.looks.slots[first];
-            // Sorted layers of one priority and raise mix row by row, so they stay together.
-            let together =
-                scene.looks.slots[first..].iter().take_while(|next| slot.mixes_with(next));
-            let end = first + together.count().max(1);
+        while first < slots.len() {
+            let slot = slots[first];
+            let level = (slot.priority, slot.raised);
+            let is_below = |item: &LooseItem| (item.key.priority, item.key.raised) < level;
+            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
+            self.add_loose(scene, (0, 0), below);
+            // Sorted layers of one priority and raise mix row by row, so they stay together, and
+            // so do the sprites among them.
+            let together = slots[first..].iter().take_while(|next| slot.mixes_with(next)).count();
+            let end = first + together.max(1);
+            let is_among = |item: &LooseItem| (item.key.priority, item.key.raised) == level;
+            let among = if slot.sort_rows { sprites.partition_point(is_among) } else { 0 };
+            let among = sprites.split_off(..among).unwrap_or_default();
             let range = (first as u16, end as u16);
-            let aligned =
-                scene.looks.slots[first..end].iter().all(|s| s.alignment == slot.alignment);
-            if aligned && !self.has_oversize(range) {
+            let aligned = slots[first..end].iter().all(|s| s.alignment == slot.alignment);
+            if aligned && among.is_empty() && !self.has_oversize(range) {
                 self.add_stack(slot.alignment, range);
             } else {
-                self.add_loose(scene, range);
+                self.add_loose(scene, range, among);
             }
             first = end;
         }
+        self.add_loose(scene, (0, 0), sprites);
     }
 
     fn has_oversize(&self, (first, end): (u16, u16)) -> bool {
@@ -228,10 +243,15 @@ impl DrawList {
         }
     }
 
-    fn add_loose(&mut self, scene: &Scene, (first, end): (u16, u16)) {
+    /// Adds the cells of some slots, and sprites among them, each by itself.
+    fn add_loose(&mut self, scene: &Scene, (first, end): (u16, u16), sprites: &[LooseItem]) {
+        if first == end && sprites.is_empty() {
+            return;
+        }
         let start = self.loose.len();
+        self.loose.extend_from_slice(sprites);
         let visible = self.view.visible();
-        for alignment in &self.alignments {
+        for alignment in self.alignments.iter().filter(|_| first < end) {
             for (pos, stack) in alignment.chunks_in(alignment.reached) {
                 for entry in stack.entries.iter().chain(&stack.oversize) {
                     let at = pos.cell_at_index(entry.index.into());
@@ -244,7 +264,8 @@ impl DrawList {
                 }
             }
         }
-        self.loose[start..].sort_unstable_by_key(|item| item.key);
+        // Stable, so that sprites of the same key in the same place keep the order of the game.
+        self.loose[start..].sort_by_key(|item| item.key);
         self.passes.push(PassPlan::Loose { first: start, end: self.loose.len() });
     }
 
@@ -256,7 +277,8 @@ impl DrawList {
         let quads = counts.sum();
         let figures = &mut self.figures;
         figures.quads = quads;
-        figures.off_screen = figures.cells - figures.clear - figures.hidden - quads;
+        figures.off_screen =
+            figures.cells - figures.clear - figures.hidden - (quads - figures.sprites);
     }
 }
 

@@ -8,8 +8,11 @@ mod list;
 mod order;
 mod painter;
 mod pass;
+mod pick;
+mod sample;
 mod scene;
 mod slot;
+mod sprite;
 
 pub use chunk_stack::StackEntry;
 pub use figures::DrawFigures;
@@ -18,6 +21,8 @@ pub use list::DrawList;
 pub use order::DrawKey;
 pub use painter::Painter;
 pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
+pub use pick::Picked;
+pub use sprite::Sprite;
 
 use crate::picture::{Color, Picture};
 use crate::quilt::Quilt;
@@ -38,7 +43,7 @@ impl Quilt {
     /// ```
     pub fn draw(&self, view: &View, background: Color) -> Picture {
         let mut list = DrawList::new();
-        list.rebuild(self, view);
+        list.rebuild(self, view, &[]);
         let mut frame = Frame::new(view.size());
         frame.clear(background);
         Painter::new().paint(&list, &mut frame);

@@ -25,12 +25,14 @@ pub struct DrawKey {
     pub depth: f64,
     /// How far the foot is lifted above the ground, in world units.
     pub elevation: f64,
-    /// The place of the layer in the order of the map.
+    /// The place of the layer in the order of the map; `u32::MAX` for sprites, which so come
+    /// behind all cells of the same depth.
     pub layer: u32,
-    /// Whether it is a sprite of the game and no cell.
-    pub sprite: bool,
-    /// The cell, in the lattice's own order: row by row on square cells.
+    /// The cell, in the lattice's own order: row by row on square cells. For a sprite the one in
+    /// which it stands.
     pub place: CellPos,
+    /// The key of the sprite; `None` for a cell.
+    pub sprite: Option<u64>,
 }
 
 impl DrawKey {
@@ -43,7 +45,7 @@ impl DrawKey {
         place: CellPos,
     ) -> DrawKey {
         let depth = foot.unwrap_or(f64::NEG_INFINITY);
-        DrawKey { priority, raised, depth, elevation: 0.0, layer, sprite: false, place }
+        DrawKey { priority, raised, depth, elevation: 0.0, layer, place, sprite: None }
     }
 }
 
@@ -54,8 +56,8 @@ impl Ord for DrawKey {
             .then_with(|| self.depth.total_cmp(&other.depth))
             .then_with(|| self.elevation.total_cmp(&other.elevation))
             .then_with(|| self.layer.cmp(&other.layer))
-            .then_with(|| self.sprite.cmp(&other.sprite))
             .then_with(|| self.place.cmp(&other.place))
+            .then_with(|| self.sprite.cmp(&other.sprite))
     }
 }
 

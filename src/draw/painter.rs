@@ -7,6 +7,7 @@
 use super::Frame;
 use super::list::DrawList;
 use super::pass::Pass;
+use super::sample::{texel, turned_size};
 use super::slot::art_of;
 use crate::tile::{ArtPage, TileTable, Turn};
 use crate::units::{PixelRect, ScreenRect};
@@ -20,7 +21,7 @@ use crate::units::{PixelRect, ScreenRect};
 /// let view = View::new(ScreenSize::new(64, 64)).zoomed(2.0);
 /// let (mut list, mut painter) = (DrawList::new(), Painter::new());
 /// let mut frame = Frame::new(view.size());
-/// list.rebuild(&quilt, &view);
+/// list.rebuild(&quilt, &view, &[]);
 /// painter.paint(&list, &mut frame);
 /// assert_ne!(frame.pixels()[40 * 64 + 40], [0, 0, 0, 0]);
 /// ```
@@ -93,11 +94,7 @@ impl Painter {
             return;
         }
         let size = what.source.size;
-        let (width, height) = if what.turn.steps().is_multiple_of(2) {
-            (size.width, size.height)
-        } else {
-            (size.height, size.width)
-        };
+        let (width, height) = turned_size(what.source, what.turn);
         self.taken.clear();
         self.taken.extend((from..to).map(|x| texel(x, left, right, width)));
         for y in first..end {
@@ -125,12 +122,6 @@ impl Painter {
             }
         }
     }
-}
-
-/// The texel under the centre of a pixel, for `count` texels between two pixel edges.
-fn texel(pixel: i32, from: i32, to: i32, count: u32) -> u32 {
-    let (way, length) = (u64::from(pixel.abs_diff(from)), u64::from(to.abs_diff(from)));
-    ((2 * way + 1) * u64::from(count) / (2 * length)) as u32
 }
 
 fn blend_row(pixels: &mut [[u8; 4]], texels: impl Iterator<Item = [u8; 4]>, alpha: u8) {

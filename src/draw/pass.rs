@@ -60,6 +60,17 @@ impl<'a> StackPass<'a> {
         entries.filter(move |(cell, _)| cells.contains(*cell))
     }
 
+    /// What is drawn of one cell, from the lowest layer to the topmost.
+    pub(super) fn entries_of(&self, cell: CellPos) -> impl Iterator<Item = StackEntry> + use<'a> {
+        let (first, end) = self.slots;
+        let index = cell.index_in_chunk() as u16;
+        let stack = self.alignment.chunks.get(&cell.chunk());
+        let entries = stack.map_or(&[][..], |stack| &stack.entries);
+        let from = entries.partition_point(|entry| entry.index < index);
+        let entries = entries[from..].iter().take_while(move |entry| entry.index == index);
+        entries.copied().filter(move |entry| (first..end).contains(&entry.slot))
+    }
+
     /// The pixels that a cell covers on the screen.
     pub fn pixels(&self, cell: CellPos) -> ScreenRect {
         self.view.pixels(self.lattice.bounds(cell).moved(self.alignment.offset))

@@ -4,11 +4,12 @@ use super::alignment::Alignment;
 use super::chunk_stack::StackEntry;
 use super::pass::LooseItem;
 use super::slot::{Looks, Reach, Slot, TileLook, art_of, tile_looks};
+use super::sprite::standing;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{LayerId, LayerSettings, Quilt};
-use crate::tile::{Cell, TileArt, TileTable};
-use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+use crate::tile::TileTable;
+use crate::units::{CellPos, WorldVec};
 
 /// What the cached parts were made for.
 #[derive(Clone, Debug)]
@@ -97,7 +98,7 @@ impl Scene {
         let slot = &self.looks.slots[usize::from(entry.slot)];
         let (page, art) = art_of(&self.tiles, entry.cell);
         let rect = if self.looks.of(entry.cell) == TileLook::Oversize {
-            standing(self.lattice.foot(at), art, entry.cell)
+            standing(self.lattice.foot(at), art, entry.cell, &self.lattice)
         } else {
             self.lattice.bounds(at)
         };
@@ -111,13 +112,4 @@ impl Scene {
             alpha: slot.alpha,
         }
     }
-}
-
-/// The rectangle of a tile of its own size that stands on a foot point.
-fn standing(foot: WorldPoint, art: TileArt, cell: Cell) -> WorldRect {
-    let (width, height) = (f64::from(art.source.size.width), f64::from(art.source.size.height));
-    let upright = cell.turn().steps().is_multiple_of(2);
-    let (width, height) = if upright { (width, height) } else { (height, width) };
-    let corner = foot - WorldVec::new(width / 2.0, height);
-    WorldRect::between(corner, corner + WorldVec::new(width, height))
 }

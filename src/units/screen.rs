@@ -76,6 +76,13 @@ pub struct ScreenRect {
     pub bottom: i32,
 }
 
+impl ScreenRect {
+    /// Whether a pixel, by column and row, is one of its pixels.
+    pub const fn contains(self, x: i32, y: i32) -> bool {
+        self.left <= x && x < self.right && self.top <= y && y < self.bottom
+    }
+}
+
 /// Width and height of a view or a frame in pixels.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub struct ScreenSize {

@@ -3,11 +3,11 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Cell, CellPos, CellRect, Color, Coverage, DrawKey, DrawList, Fit, Frame, Painter, Pass,
-    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Turn, View, WorldPoint, WorldRect,
-    WorldVec,
+    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sprite, Turn, View, WorldPoint,
+    WorldRect, WorldVec,
 };
 
-use crate::scene::{any_change, any_quilt, dense_quilt, empty_quilt, make};
+use crate::scene::{TILES, any_change, any_quilt, dense_quilt, empty_quilt, make};
 
 /// Views of a few cells, at whole and broken zooms and places.
 fn any_view() -> impl Strategy<Value = View> {
@@ -31,7 +31,7 @@ fn is_on_screen(target: ScreenRect, view: &View) -> bool {
 }
 
 /// What every cell of every layer draws: key, pixels on the screen and on the page, turn, alpha.
-fn naive_quads(quilt: &Quilt, view: &View) -> Vec<(DrawKey, ScreenRect, PixelRect, Turn, u8)> {
+fn naive_quads(quilt: &Quilt, view: &View) -> Vec<NaiveQuad> {
     let (lattice, tiles) = (quilt.lattice(), quilt.tiles());
     let mut quads = Vec::new();
     for (place, layer) in quilt.layers().iter().enumerate() {
@@ -69,8 +69,8 @@ fn naive_quads(quilt: &Quilt, view: &View) -> Vec<(DrawKey, ScreenRect, PixelRec
                 },
                 elevation: 0.0,
                 layer: place as u32,
-                sprite: false,
                 place: at,
+                sprite: None,
             };
             let target = view.pixels(rect.moved(settings.offset));
             quads.push((key, target, art.source, cell.turn(), alpha));
@@ -79,9 +79,69 @@ fn naive_quads(quilt: &Quilt, view: &View) -> Vec<(DrawKey, ScreenRect, PixelRec
     quads
 }
 
-fn listed(mut list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
-    list.rebuild(quilt, view);
+fn listed(list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
+    listed_with(list, quilt, view, &[])
+}
+
+fn listed_with(mut list: DrawList, quilt: &Quilt, view: &View, sprites: &[Sprite]) -> DrawList {
+    list.rebuild(quilt, view, sprites);
     list
+}
+
+/// What a random sprite is made of: tile, turn and raise, place and elevation, priority.
+type SpriteSeed = ((usize, usize, bool), (f64, f64, f64), i32);
+
+fn any_sprites() -> impl Strategy<Value = Vec<SpriteSeed>> {
+    let look = (0..TILES.len(), 0..8_usize, prop::bool::weighted(0.3));
+    // Often exactly on the foot line of a row.
+    let y = prop_oneof![(-4..5_i32).prop_map(|row| f64::from(row) * 6.0), -30.0..30.0_f64];
+    let elevation = prop_oneof![3 => Just(0.0), 1 => 0.0..9.0_f64];
+    prop::collection::vec((look, (-30.0..30.0_f64, y, elevation), 0..2_i32), 0..8)
+}
+
+fn sprites_of(quilt: &Quilt, seeds: &[SpriteSeed]) -> Vec<Sprite> {
+    let sprites = seeds.iter().zip(0..).map(|(&(look, place, priority), key)| {
+        let ((tile, turn, raised), (x, y, elevation)) = (look, place);
+        let cell = Cell::of(quilt.tile(TILES[tile]).unwrap()).turned(Turn::SQUARE[turn]);
+        let sprite = Sprite::new(key, cell, WorldPoint::new(x, y));
+        sprite.raised(raised).priority(priority).elevation(elevation)
+    });
+    sprites.collect()
+}
+
+type NaiveQuad = (DrawKey, ScreenRect, PixelRect, Turn, u8);
+
+/// What every sprite draws.
+fn naive_sprites(quilt: &Quilt, view: &View, sprites: &[Sprite]) -> Vec<NaiveQuad> {
+    let shown = sprites.iter().filter_map(|sprite| {
+        let (_, art) = quilt.tiles().art(sprite.cell.tile().unwrap());
+        if art.coverage == Coverage::Clear {
+            return None;
+        }
+        let size = art.source.size;
+        let (width, height) = match (art.fit, sprite.cell.turn().steps() % 2) {
+            (Fit::Cell, _) => (8, 6),
+            (Fit::Natural, 0) => (size.width, size.height),
+            _ => (size.height, size.width),
+        };
+        let (left, bottom) =
+            (sprite.foot.x - f64::from(width) / 2.0, sprite.foot.y - sprite.elevation);
+        let rect = WorldRect::between(
+            WorldPoint::new(left, bottom - f64::from(height)),
+            WorldPoint::new(left + f64::from(width), bottom),
+        );
+        let key = DrawKey {
+            priority: sprite.priority,
+            raised: sprite.cell.is_raised(),
+            depth: sprite.foot.y,
+            elevation: sprite.elevation,
+            layer: u32::MAX,
+            place: quilt.lattice().cell_at(sprite.foot),
+            sprite: Some(sprite.key),
+        };
+        Some((key, view.pixels(rect), art.source, sprite.cell.turn(), 255))
+    });
+    shown.collect()
 }
 
 fn painted(list: &DrawList) -> Frame {
@@ -161,10 +221,11 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(256))]
 
     #[test]
-    fn hidden_cells_change_no_pixel(quilt in any_scene(), view in any_view()) {
+    fn hidden_cells_change_no_pixel(quilt in any_scene(), view in any_view(), seeds in any_sprites()) {
+        let sprites = sprites_of(&quilt, &seeds);
         let (without, with) = (
-            listed(DrawList::new(), &quilt, &view),
-            listed(DrawList::keeping_hidden(), &quilt, &view),
+            listed_with(DrawList::new(), &quilt, &view, &sprites),
+            listed_with(DrawList::keeping_hidden(), &quilt, &view, &sprites),
         );
         prop_assert!(painted(&without) == painted(&with));
         prop_assert_eq!(with.figures().hidden, 0);
@@ -175,7 +236,9 @@ proptest! {
     fn a_rebuilt_list_equals_a_new_one_on_any_clone(
         mut quilt in any_quilt(15),
         changes in prop::collection::vec((any_change(), any_view(), any::<bool>(), any::<usize>()), 1..10),
+        seeds in any_sprites(),
     ) {
+        let sprites = sprites_of(&quilt, &seeds);
         let mut list = DrawList::new();
         let mut clones = vec![quilt.clone()];
         for (change, view, keep, jump) in &changes {
@@ -184,32 +247,37 @@ proptest! {
                 clones.push(quilt.clone());
                 quilt = clones[jump % clones.len()].clone();
             }
-            list.rebuild(&quilt, view);
-            let new = listed(DrawList::new(), &quilt, view);
+            list.rebuild(&quilt, view, &sprites);
+            let new = listed_with(DrawList::new(), &quilt, view, &sprites);
             prop_assert_eq!(list.quads(), new.quads());
             prop_assert!(painted(&list) == painted(&new));
             let figures = sturdy_quilt::DrawFigures { chunks_rebuilt: new.figures().chunks_rebuilt, ..*list.figures() };
             prop_assert_eq!(&figures, new.figures());
-            list.rebuild(&quilt, view);
+            list.rebuild(&quilt, view, &[]);
             prop_assert_eq!(list.figures().chunks_rebuilt, 0);
         }
     }
 
-    /// The list against a naive walk over every cell of every layer.
+    /// The list against a naive walk over every cell of every layer, and every sprite.
     #[test]
-    fn quads_are_what_the_map_says(quilt in any_scene(), view in any_view()) {
-        let list = listed(DrawList::keeping_hidden(), &quilt, &view);
+    fn quads_are_what_the_map_says(quilt in any_scene(), view in any_view(), seeds in any_sprites()) {
+        let mut sprites = sprites_of(&quilt, &seeds);
+        let list = listed_with(DrawList::keeping_hidden(), &quilt, &view, &sprites);
+        sprites.reverse();
+        let turned_round = listed_with(DrawList::keeping_hidden(), &quilt, &view, &sprites);
+        prop_assert_eq!(list.quads(), turned_round.quads(), "the order of the game does not matter");
         let found: Vec<_> = list.quads().iter().filter(|quad| is_on_screen(quad.target, &view))
             .map(|quad| (quad.key, quad.target, quad.source, quad.turn, quad.alpha)).collect();
         let mut expected: Vec<_> = naive_quads(&quilt, &view).into_iter()
+            .chain(naive_sprites(&quilt, &view, &sprites))
             .filter(|quad| is_on_screen(quad.1, &view)).collect();
         expected.sort_by_key(|quad| quad.0);
         prop_assert_eq!(found, expected);
     }
 
     #[test]
-    fn the_order_is_total_and_passes_keep_it(quilt in any_scene(), view in any_view()) {
-        let list = listed(DrawList::new(), &quilt, &view);
+    fn the_order_is_total_and_passes_keep_it(quilt in any_scene(), view in any_view(), seeds in any_sprites()) {
+        let list = listed_with(DrawList::new(), &quilt, &view, &sprites_of(&quilt, &seeds));
         let quads = list.quads();
         prop_assert!(quads.windows(2).all(|pair| pair[0].key < pair[1].key), "strictly rising");
         // What a pass holds comes before all of the next pass, wherever the two could overlap.
@@ -227,7 +295,9 @@ proptest! {
         });
         prop_assert_eq!(counted, quads.len());
         let figures = list.figures();
-        prop_assert_eq!(figures.cells, figures.clear + figures.hidden + figures.off_screen + figures.quads);
+        let cells = figures.clear + figures.hidden + figures.off_screen + figures.quads - figures.sprites;
+        prop_assert_eq!(figures.cells, cells);
+        prop_assert_eq!(figures.sprites, quads.iter().filter(|quad| quad.key.sprite.is_some()).count());
         let batches = DrawList::batches(&quads);
         prop_assert_eq!(batches.iter().map(|batch| batch.count).sum::<usize>(), quads.len());
         for batch in &batches {
@@ -238,8 +308,8 @@ proptest! {
 
     /// The painter, which paints passes, against quads in the total order painted pixel by pixel.
     #[test]
-    fn pixels_are_what_the_order_says(quilt in any_scene(), view in any_view()) {
-        let list = listed(DrawList::new(), &quilt, &view);
+    fn pixels_are_what_the_order_says(quilt in any_scene(), view in any_view(), seeds in any_sprites()) {
+        let list = listed_with(DrawList::new(), &quilt, &view, &sprites_of(&quilt, &seeds));
         let (frame, expected) = (painted(&list), naively_painted(&list));
         let quads = list.quads();
         let width = view.size().width as usize;
@@ -256,6 +326,31 @@ proptest! {
             let near = found.iter().zip(expected).all(|(a, b)| a.abs_diff(*b) <= 1);
             prop_assert!(near, "pixel {},{}: {:?}, expected {:?}", x, y, found, expected);
         }
+    }
+
+    /// What is picked at a pixel are the quads that show there, the last one first.
+    #[test]
+    fn a_pick_gives_what_shows_there(
+        quilt in any_scene(), view in any_view(), seeds in any_sprites(),
+        (across, down) in (0.0..1.0_f32, 0.0..1.0_f32),
+    ) {
+        let list = listed_with(DrawList::new(), &quilt, &view, &sprites_of(&quilt, &seeds));
+        let (size, tiles) = (view.size(), list.tiles().unwrap());
+        let point = ScreenPoint::new(across * size.width as f32, down * size.height as f32);
+        let (x, y) = (point.x.floor() as i32, point.y.floor() as i32);
+        let over: Vec<Quad> = list.quads().into_iter().rev().filter(|quad| quad.target.contains(x, y)).collect();
+        prop_assume!(!over.iter().any(|quad| is_on_an_edge(quad, x, y)));
+        let shown = over.iter().filter_map(|quad| {
+            let page = tiles.page(quad.page).unwrap();
+            let (u, v) = texel(quad, x, y);
+            let solid = page.pixels()[(v * page.size().width + u) as usize][3];
+            let alpha = (f64::from(solid) * f64::from(quad.alpha) / 255.0) as u8;
+            (alpha > 0).then_some((quad.key, alpha))
+        });
+        let picked: Vec<_> = list.pick(point).map(|picked| (picked.key, picked.alpha)).collect();
+        prop_assert_eq!(picked, shown.collect::<Vec<_>>());
+        let outside = ScreenPoint::new(-1e6, 3.0);
+        prop_assert_eq!(list.pick(outside).count(), 0);
     }
 
     /// What the pointer is said to be over is what is painted there.
@@ -295,7 +390,7 @@ fn raised_cells_stand_in_front_of_unraised_ones_of_their_priority() {
         key(1, false, 0),
     ];
     assert!(order.is_sorted());
-    let sprite = DrawKey { sprite: true, ..key(0, false, 1) };
+    let sprite = DrawKey { sprite: Some(1), layer: u32::MAX, ..key(0, false, 1) };
     assert!(key(0, false, 1) < sprite && sprite < key(0, true, 0));
     let row = |foot| DrawKey::of_cell(0, false, Some(foot), 0, CellPos::ORIGIN);
     assert!(key(0, false, 9) < row(-1e9) && row(10.0) < row(26.0));
@@ -379,6 +474,62 @@ fn tall_tiles_stand_on_their_foot_and_sort_by_row() {
     assert_eq!(list.quads().len(), 1, "its cell is out of view, but it reaches in");
 }
 
+/// The whole table: a sprite among cells of its priority, sorted by row or not, raised or not.
+#[test]
+fn sprites_stand_among_the_cells() {
+    let mut quilt = empty_quilt();
+    let place = CellPos::new(0, 1);
+    quilt
+        .edit("a wall", |pen| pen.put("works", place, pen.tile("flat/wall")?).map(|_| ()))
+        .unwrap();
+    let grass = quilt.tile("flat/grass").unwrap();
+    let view = View::new(ScreenSize::new(8, 30)).centered_on(WorldPoint::new(4.0, 9.0));
+    // The cell 0,1 has its foot at y = 12; the sprite covers it from 10 to 12 in each case.
+    let mut is_in_front = |cell_sorts: bool, cell_raised: bool, foot: f64, sprite_raised: bool| {
+        let edit = quilt.edit("look", |pen| {
+            pen.set_layer("works", |settings| settings.sort_rows(cell_sorts))?;
+            let wall = pen.tile("flat/wall")?;
+            pen.put("works", place, Cell::of(wall).raised(cell_raised))
+        });
+        edit.unwrap();
+        let sprite = Sprite::new(1, grass, WorldPoint::new(4.0, foot)).raised(sprite_raised);
+        let lifted = sprite.elevation(foot - 12.0);
+        let list = listed_with(DrawList::new(), &quilt, &view, &[lifted]);
+        let front = list.pick(view.to_screen(WorldPoint::new(4.0, 11.0))).next().unwrap();
+        assert_eq!(painted(&list).pixels()[17 * 8 + 4], {
+            let name = if front.key.sprite.is_some() { "grass" } else { "wall" };
+            Color::of_name(name).to_bytes()
+        });
+        front.key.sprite.is_some()
+    };
+    for foot in [11.5, 12.0, 12.5] {
+        assert!(is_in_front(false, false, foot, false), "unsorted cells lie on the ground");
+        assert!(!is_in_front(false, true, foot, false), "a raised cell hides who walks below");
+        assert!(is_in_front(false, true, foot, true) && is_in_front(true, false, foot, true));
+        assert_eq!(is_in_front(true, false, foot, false), foot >= 12.0);
+        assert_eq!(is_in_front(true, true, foot, true), foot >= 12.0);
+        assert!(!is_in_front(true, true, foot, false));
+    }
+}
+
+#[test]
+fn sprites_that_show_nothing_are_not_listed() {
+    let quilt = empty_quilt();
+    let view = View::new(ScreenSize::new(80, 60));
+    let (grass, clear) = (quilt.tile("flat/grass").unwrap(), quilt.tile("art/clear").unwrap());
+    let here = WorldPoint::new(0.0, 0.0);
+    let sprites = [
+        Sprite::new(1, Cell::EMPTY, here),
+        Sprite::new(2, clear, here),
+        Sprite::new(3, grass, WorldPoint::new(f64::NAN, 0.0)),
+        Sprite::new(4, grass, WorldPoint::new(900.0, 0.0)),
+        Sprite::new(5, grass, here).elevation(f64::INFINITY),
+    ];
+    let list = listed_with(DrawList::new(), &quilt, &view, &sprites);
+    let keys: Vec<_> = list.quads().iter().filter_map(|quad| quad.key.sprite).collect();
+    assert_eq!((keys, list.figures().sprites), (vec![5], 1));
+}
+
 #[test]
 fn clear_hidden_and_distant_cells_are_counted() {
     let mut quilt = empty_quilt();
@@ -405,17 +556,17 @@ fn a_list_survives_a_moving_camera() {
     quilt.edit("wide", |pen| pen.fill("soil", wide, pen.tile("flat/grass")?)).unwrap();
     let mut list = DrawList::new();
     let mut view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(700.0, 700.0));
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     let chunks = list.figures().chunks_rebuilt;
     assert!(chunks > 0);
     view = view.moved(WorldVec::new(3.0, -2.0));
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     assert_eq!(list.figures().chunks_rebuilt, 0);
     quilt.edit("one", |pen| pen.erase("soil", quilt_cell(&view))).unwrap();
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     assert_eq!(list.figures().chunks_rebuilt, 1);
     quilt.edit("look", |pen| pen.set_layer("soil", |s| s.opacity(0.5))).unwrap();
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     assert_eq!(list.figures().chunks_rebuilt, chunks, "other settings, other list");
 }
 

@@ -174,7 +174,7 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     let edit = quilt.edit("two walls", |pen| {
         pen.put("soil", CellPos::new(0, 0), wall)?;
         let ground = GroundMap::of(pen.quilt());
-        list.rebuild(pen.quilt(), &view);
+        list.rebuild(pen.quilt(), &view, &[]);
         pen.put("soil", CellPos::new(1, 0), wall)?;
         Ok(ground)
     });
@@ -183,9 +183,9 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     assert_ne!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
     assert_eq!(ground.refresh(&quilt), 1);
     assert_eq!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
-    list.rebuild(&quilt, &view);
+    list.rebuild(&quilt, &view, &[]);
     let mut new = sturdy_quilt::DrawList::new();
-    new.rebuild(&quilt, &view);
+    new.rebuild(&quilt, &view, &[]);
     assert_eq!(list.quads(), new.quads());
     assert_eq!(list.figures().chunks_rebuilt, 1);
 }

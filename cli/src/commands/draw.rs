@@ -34,7 +34,7 @@ pub(crate) fn to_file(
     path: &Path,
 ) -> anyhow::Result<DrawFigures> {
     let mut list = DrawList::new();
-    list.rebuild(quilt, view);
+    list.rebuild(quilt, view, &[]);
     let mut frame = Frame::new(view.size());
     frame.clear(background);
     Painter::new().paint(&list, &mut frame);
