@@ -19,16 +19,18 @@ mod view;
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
 pub use document::{
-    FileSource, LayerText, Limits, LoadError, Loaded, MemorySource, Problem, SaveError, Severity,
-    SourceError, TextPlace, load,
+    Expects, FileSource, LayerText, Limits, LoadError, Loaded, MemorySource, Problem, SaveError,
+    Severity, SourceError, TextPlace, load, load_expecting,
 };
 pub use draw::{
     Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Picked,
     Quad, Sprite, StackChunk, StackEntry, StackPass,
 };
-pub use edit::{ApplyError, CellEdit, Changeset, Condition, Edit, EditError, Pen};
+pub use edit::{
+    ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
+};
 pub use ground::{Contact, GroundDecision, GroundMap, Side, Slide, Sweep};
-pub use lattice::{Lattice, LatticeError, LatticeShape};
+pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
 #[cfg(feature = "png")]
 pub use picture::PngError;
@@ -42,13 +44,14 @@ pub use quilt::{
     QuiltStamps, Treatment,
 };
 pub use tile::{
-    ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit, SheetCut, SheetCutError,
-    SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName, TileNameError,
-    TileSet, TileSetBuilder, TileSetError, TileSpec, TileTable, Turn,
+    ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit, MissingTilesError, SheetCut,
+    SheetCutError, SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
+    TileNameError, TileNumbers, TileNumbersError, TileSet, TileSetBuilder, TileSetError, TileSpec,
+    TileTable, TileValues, Turn,
 };
 pub use units::{
-    CellOffset, CellPos, CellRect, Cells, ChunkPos, PixelRect, PixelSize, ScreenPoint, ScreenRect,
-    ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
+    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, ScanOrder,
+    ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
 };
 pub use view::View;
 

@@ -27,7 +27,7 @@ pub(crate) enum Command {
     Info(InfoArgs),
     /// Find everything that is wrong with maps
     #[command(
-        after_help = "Example: sturdy-quilt check demo/terrace.quilt.json\n\nExits with 1 when a map has an error; with --strict, also when it has a warning."
+        after_help = "Example: sturdy-quilt check demo/terrace.quilt.json --expects demo/terrace.expects.json\n\nExits with 1 when a map has an error; with --strict, also when it has a warning."
     )]
     Check(CheckArgs),
     /// Draw a map, or a part of it, as a PNG picture
@@ -84,6 +84,9 @@ pub(crate) struct CheckArgs {
     /// The maps
     #[arg(required = true, value_name = "MAP")]
     pub(crate) maps: Vec<PathBuf>,
+    /// Also check that everything is there which this file expects: layers, tiles, markers, movers
+    #[arg(long, value_name = "FILE")]
+    pub(crate) expects: Option<PathBuf>,
     /// Let warnings fail too
     #[arg(long)]
     pub(crate) strict: bool,

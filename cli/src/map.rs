@@ -4,7 +4,8 @@ use std::path::Path;
 
 use anyhow::bail;
 use sturdy_quilt::{
-    FolderSource, Limits, LoadError, Loaded, Quilt, ScreenSize, View, WorldRect, load,
+    Expects, FolderSource, Limits, LoadError, Loaded, Quilt, ScreenSize, View, WorldRect,
+    load_expecting,
 };
 
 use crate::args::ViewArgs;
@@ -12,15 +13,21 @@ use crate::problems;
 
 /// Loads a map; warnings go to the standard error.
 pub(crate) fn open(path: &Path) -> anyhow::Result<Loaded> {
-    let loaded = try_open(path)?;
+    let loaded = try_open(path, &Expects::default())?;
     problems::show_warnings(&loaded.warnings);
     Ok(loaded)
 }
 
-/// Loads a map.
-pub(crate) fn try_open(path: &Path) -> Result<Loaded, LoadError> {
+/// Loads a map of which something is expected.
+pub(crate) fn try_open(path: &Path, expects: &Expects) -> Result<Loaded, LoadError> {
     let (folder, name) = FolderSource::of_file(path);
-    load(&folder, &name, &Limits::default())
+    load_expecting(&folder, &name, &Limits::default(), expects)
+}
+
+/// Reads what a game expects of a map.
+pub(crate) fn expectations(path: &Path) -> Result<Expects, LoadError> {
+    let (folder, name) = FolderSource::of_file(path);
+    Expects::load(&folder, &name, &Limits::default())
 }
 
 /// The rectangle of the whole map in the world.

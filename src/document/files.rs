@@ -12,6 +12,8 @@ pub(super) struct Files<'s> {
     pub(super) source: &'s dyn FileSource,
     pub(super) limits: &'s Limits,
     pub(super) read: Vec<String>,
+    /// Those of them that are tables of cells.
+    pub(super) tables: Vec<String>,
     /// How many pixels may still be decoded.
     pub(super) pixels_left: u64,
 }

@@ -1,5 +1,6 @@
 //! Loading a map with all its files.
 
+use super::expects::Expects;
 use super::files::{Files, check_format, decoded, file_problem};
 use super::problem::{LoadError, Problem, Problems};
 use super::reader::Reader;
@@ -18,6 +19,9 @@ pub struct Loaded {
     pub warnings: Vec<Problem>,
     /// The files that were read, the map itself first, relative to the source.
     pub files: Vec<String>,
+    /// Those of the files that are tables of cells: their cells are in the map now, and a saved
+    /// map no longer names them.
+    pub tables: Vec<String>,
 }
 
 /// Loads the map at `path` with all files that it names.
@@ -26,14 +30,28 @@ pub struct Loaded {
 /// When anything is wrong that keeps the map from being whole; the error lists everything that is
 /// wrong in all its files.
 pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Loaded, LoadError> {
+    load_expecting(source, path, limits, &Expects::default())
+}
+
+/// As [`load`], and everything that the game expects of the map must be there too.
+///
+/// # Errors
+/// As [`load`]; each missing name is one of the problems. Names of a part of the document that has
+/// errors are not looked for: they may be there once those are mended.
+pub fn load_expecting(
+    source: &dyn FileSource,
+    path: &str,
+    limits: &Limits,
+    expects: &Expects,
+) -> Result<Loaded, LoadError> {
     let mut problems = Problems::new(limits.problems);
     let pixels_left = limits.pixels;
-    let mut files = Files { source, limits, read: Vec::new(), pixels_left };
+    let mut files = Files { source, limits, read: Vec::new(), tables: Vec::new(), pixels_left };
     let label = source.label(path);
     let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
         let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
         check_format(&mut reader, root, MAP_FORMAT)?;
-        read_map::read(&mut reader, root, path, &mut files)
+        read_map::read(&mut reader, root, path, &mut files, expects)
     });
     if quilt.is_none() && problems.errors() == 0 {
         // Nothing ends a load without saying why; should it happen, say at least that.
@@ -42,7 +60,7 @@ pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Load
     }
     let warnings = problems.finish()?;
     let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
-    Ok(Loaded { quilt, warnings, files: files.read })
+    Ok(Loaded { quilt, warnings, files: files.read, tables: files.tables })
 }
 
 #[cfg(feature = "fs")]
@@ -59,8 +77,19 @@ impl Quilt {
     /// # Ok::<(), sturdy_quilt::LoadError>(())
     /// ```
     pub fn open(path: impl AsRef<std::path::Path>) -> Result<Quilt, LoadError> {
+        Quilt::open_expecting(path, &Expects::default())
+    }
+
+    /// As [`Quilt::open`], and everything that the game expects of the map must be there too.
+    ///
+    /// # Errors
+    /// Everything that is wrong or missing, see [`load_expecting`].
+    pub fn open_expecting(
+        path: impl AsRef<std::path::Path>,
+        expects: &Expects,
+    ) -> Result<Quilt, LoadError> {
         let (source, name) = super::FolderSource::of_file(path.as_ref());
-        let loaded = load(&source, &name, &Limits::default())?;
+        let loaded = load_expecting(&source, &name, &Limits::default(), expects)?;
         for warning in &loaded.warnings {
             tracing::warn!("{warning}");
         }

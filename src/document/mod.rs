@@ -1,5 +1,6 @@
 //! Maps and tile sets as documents: reading them with every problem found, and writing them.
 
+mod expects;
 mod files;
 mod layout;
 mod limits;
@@ -7,6 +8,7 @@ mod load;
 mod problem;
 mod read_cells;
 mod read_map;
+mod read_table;
 mod read_tiles;
 mod reader;
 mod save;
@@ -14,8 +16,9 @@ mod source;
 mod tree;
 mod write;
 
+pub use expects::Expects;
 pub use limits::Limits;
-pub use load::{Loaded, load};
+pub use load::{Loaded, load, load_expecting};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
 pub use save::SaveError;
 #[cfg(feature = "fs")]
@@ -27,5 +30,7 @@ pub use write::LayerText;
 const MAP_FORMAT: &str = "sturdy-quilt/map";
 /// The format that a tile set document states.
 const TILES_FORMAT: &str = "sturdy-quilt/tiles";
-/// The version of both that is written, and the newest that is read.
+/// The format that a document of expectations states.
+const EXPECTS_FORMAT: &str = "sturdy-quilt/expects";
+/// The version of all that is written, and the newest that is read.
 const VERSION: i64 = 1;

@@ -1,10 +1,11 @@
-//! Reading the cells of a layer: rows of characters with a legend.
+//! Reading the cells of a layer: rows of characters with a legend, or else a table.
 
 use std::borrow::Cow;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::read_table::{self, TableSource};
 use super::reader::Reader;
 use super::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
@@ -20,10 +21,16 @@ pub(super) fn read_cells<'a>(
     layer: &mut Layer,
     quilt: &mut Quilt,
     cells_left: &mut u64,
-    lost_sets: bool,
+    source: &mut TableSource<'_, '_>,
 ) -> Option<()> {
     let what = format!("`cells` of layer `{}`", layer.name());
+    let is_table = node.entries().is_some_and(|all| all.iter().any(|entry| entry.key == "table"));
+    if is_table {
+        let fields = reader.fields(node, &what, &read_table::KEYS)?;
+        return read_table::read_table(reader, &fields, corner, layer, quilt, cells_left, source);
+    }
     let fields = reader.fields(node, &what, &["legend", "rows"])?;
+    let lost_sets = source.lost_sets;
     let legend = match fields.get("legend") {
         Some(legend) => read_legend(reader, legend, quilt, lost_sets)?,
         None => Vec::new(),
@@ -196,22 +203,32 @@ fn read_notation<'a>(
     quilt: &mut Quilt,
     lost_sets: bool,
 ) -> Option<Cell> {
-    let text = reader.text(node, "a cell")?;
+    let (text, span) = (reader.text(node, "a cell")?, reader.span(node));
+    cell_of_text(reader, span, &text, quilt, lost_sets)
+}
+
+/// A cell in its notation.
+pub(super) fn cell_of_text(
+    reader: &mut Reader<'_, '_>,
+    span: Span,
+    text: &str,
+    quilt: &mut Quilt,
+    lost_sets: bool,
+) -> Option<Cell> {
     match text.parse::<CellNotation>() {
         Ok(CellNotation::Empty) => Some(Cell::EMPTY),
         Ok(CellNotation::Tile { name, turn, raise, palette }) => {
-            let cell = named_tile(reader, node, &name, quilt, lost_sets)?;
+            let cell = named_tile(reader, span, &name, quilt, lost_sets)?;
             cell.turned(turn).raised(raise).in_palette(palette)
         }
         Err(error) => {
-            let span = reader.span(node);
             let (message, hint) = match &error {
                 CellNotationError::Mark(mark) => {
                     let hint = CellNotation::MARKS.to_owned();
                     (format!("`+{mark}` is no mark of a cell"), Some(hint))
                 }
                 CellNotationError::Name(_) => {
-                    (error.to_string(), did_you_mean(&quilt.tiles().near(&text)))
+                    (error.to_string(), did_you_mean(&quilt.tiles().near(text)))
                 }
                 _ => (error.to_string(), None),
             };
@@ -242,7 +259,8 @@ fn read_spelled_out<'a>(
             return None;
         }
     };
-    let cell = named_tile(reader, tile, &name, quilt, lost_sets)?;
+    let span = reader.span(tile);
+    let cell = named_tile(reader, span, &name, quilt, lost_sets)?;
     let quarters = match fields.get("turn") {
         None => 0,
         Some(node) => {
@@ -275,12 +293,11 @@ fn read_spelled_out<'a>(
 /// The tile of a name. One that no set has is shown by a placeholder and keeps its name.
 fn named_tile(
     reader: &mut Reader<'_, '_>,
-    node: Node<'_>,
+    span: Span,
     name: &TileName,
     quilt: &mut Quilt,
     lost_sets: bool,
 ) -> Option<Cell> {
-    let span = reader.span(node);
     let known = quilt.tiles.find(name).is_some_and(|id| !quilt.tiles.is_missing(id));
     // What a set that could not be read holds is not known; its own problem says enough.
     let may_be_lost = lost_sets && quilt.tiles.set(name.set()).is_none();

@@ -2,8 +2,10 @@
 
 use std::sync::Arc;
 
+use super::expects::Expects;
 use super::files::Files;
 use super::read_cells::read_cells;
+use super::read_table::TableSource;
 use super::read_tiles;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
@@ -15,15 +17,18 @@ use crate::quilt::{
 };
 use crate::units::{CellPos, CellRect, WorldPoint, WorldVec};
 
-/// Reads a map; `None` where a problem keeps it from being whole.
+/// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
+/// whole.
 pub(super) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     root: Node<'a>,
     path: &str,
     files: &mut Files<'_>,
+    expects: &Expects,
 ) -> Option<Quilt> {
     let known = [
-        "format", "version", "lattice", "bounds", "tiles", "ground", "movers", "layers", "markers",
+        "format", "version", "lattice", "bounds", "data", "tiles", "ground", "movers", "layers",
+        "markers",
     ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
@@ -32,18 +37,40 @@ pub(super) fn read<'a>(
     if let Some(bounds) = fields.get("bounds") {
         quilt.stated_bounds = read_area(reader, bounds, "the bounds of the map");
     }
+    if let Some(data) = fields.get("data")
+        && let Some(data) = reader.data(data, "the data of the map")
+    {
+        quilt.data = Arc::new(data);
+    }
+    let mut expects = expects.clone();
     let mut rules = GroundRules::default();
+    let errors = reader.errors();
     read_ground(reader, &fields, &mut rules);
     read_movers(reader, &fields, &mut rules);
+    if reader.errors() > errors {
+        expects.ground.clear();
+        expects.movers.clear();
+    }
     quilt.rules = Arc::new(rules);
     let lost_sets = read_sets(reader, &fields, path, files, &mut quilt);
-    read_layers(reader, &fields, files, &mut quilt, lost_sets);
-    read_markers(reader, &fields, &mut quilt);
+    if lost_sets {
+        expects.tiles.clear();
+    }
+    let mut source = TableSource { files, map: path, lost_sets };
+    if !read_layers(reader, &fields, &mut source, &mut quilt) {
+        expects.layers.clear();
+    }
+    if !read_markers(reader, &fields, &mut quilt) {
+        expects.markers.clear();
+    }
+    let label = files.source.label(path);
+    expects.check(&quilt, &label, reader.problems());
     let stamp = Stamp::next();
     quilt.stamps.tiles = stamp;
     quilt.stamps.rules = stamp;
     quilt.stamps.layers = stamp;
     quilt.stamps.markers = stamp;
+    quilt.stamps.data = stamp;
     (reader.errors() == 0).then_some(quilt)
 }
 
@@ -180,28 +207,30 @@ fn read_sets<'a>(
     lost
 }
 
+/// Reads all layers; says whether their names are all known.
 fn read_layers<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
-    files: &Files<'_>,
+    source: &mut TableSource<'_, '_>,
     quilt: &mut Quilt,
-    lost_sets: bool,
-) {
-    let Some(node) = reader.required(fields, "layers") else { return };
+) -> bool {
+    let Some(node) = reader.required(fields, "layers") else { return false };
     let items = reader.items(node, "`layers`").unwrap_or_default();
-    let most = files.limits.layers.min(Layer::MAX_COUNT as u64);
+    let most = source.files.limits.layers.min(Layer::MAX_COUNT as u64);
     if items.len() as u64 > most {
         let span = reader.span(node);
         reader.error(span, format!("there are more than the {most} layers allowed"));
-        return;
+        return false;
     }
-    let mut cells_left = files.limits.cells;
+    let count = items.len();
+    let mut cells_left = source.files.limits.cells;
     for item in items {
-        let Some(layer) = read_layer(reader, item, quilt, &mut cells_left, lost_sets) else {
+        let Some(layer) = read_layer(reader, item, quilt, &mut cells_left, source) else {
             continue;
         };
         Arc::make_mut(&mut quilt.layers).push(layer);
     }
+    quilt.layers.len() == count
 }
 
 fn read_layer<'a>(
@@ -209,7 +238,7 @@ fn read_layer<'a>(
     node: Node<'a>,
     quilt: &mut Quilt,
     cells_left: &mut u64,
-    lost_sets: bool,
+    source: &mut TableSource<'_, '_>,
 ) -> Option<Layer> {
     let known = [
         "name",
@@ -220,6 +249,7 @@ fn read_layer<'a>(
         "sort_rows",
         "draws",
         "grounds",
+        "data",
         "at",
         "cells",
     ];
@@ -242,7 +272,8 @@ fn read_layer<'a>(
         None => CellPos::ORIGIN,
     };
     if let Some(cells) = fields.get("cells") {
-        read_cells(reader, cells, corner, &mut layer, quilt, cells_left, lost_sets)?;
+        // A layer whose cells have a fault is there all the same, so that no one misses its name.
+        read_cells(reader, cells, corner, &mut layer, quilt, cells_left, source);
     }
     name.map(|_| layer)
 }
@@ -269,6 +300,11 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
     {
         settings.offset = WorldVec::new(x, y);
     }
+    if let Some(data) = fields.get("data")
+        && let Some(data) = reader.data(data, "the data of a layer")
+    {
+        settings.data = data;
+    }
     let mut flag = |key: &str, value: &mut bool| {
         if let Some(node) = fields.get(key)
             && let Some(stated) = reader.boolean(node, &format!("`{key}`"))
@@ -283,11 +319,16 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
     settings
 }
 
-fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mut Quilt) {
-    let Some(node) = fields.get("markers") else { return };
-    let bounds = quilt.bounds();
-    for item in reader.items(node, "`markers`").unwrap_or_default() {
-        let Some(marker) = read_marker(reader, item) else { continue };
+/// Reads all markers; says whether their names are all known.
+fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mut Quilt) -> bool {
+    let Some(node) = fields.get("markers") else { return true };
+    let Some(items) = reader.items(node, "`markers`") else { return false };
+    let (bounds, mut all_known) = (quilt.bounds(), true);
+    for item in items {
+        let Some(marker) = read_marker(reader, item) else {
+            all_known = false;
+            continue;
+        };
         let span = reader.span(item);
         if quilt.markers.contains_key(marker.name()) {
             twice(reader, span, "markers", marker.name());
@@ -302,10 +343,11 @@ fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mu
             reader.warning(span, message, Some(format!("the map spans {bounds}")));
         }
     }
+    all_known
 }
 
 fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker> {
-    let known = ["name", "kind", "cell", "point", "area", "data"];
+    let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "data"];
     let fields = reader.fields(node, "the marker", &known)?;
     let name = reader.required(&fields, "name")?;
     let text = reader.text(name, "the name of a marker")?;
@@ -313,24 +355,24 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker
         let span = reader.span(name);
         reader.error(span, "a marker must have a name");
     }
-    let places = (fields.get("cell"), fields.get("point"), fields.get("area"));
-    let place = match places {
-        (Some(cell), None, None) => {
-            MarkerPlace::Cell(read_cell_pos(reader, cell, "the cell of a marker")?)
-        }
-        (None, Some(point), None) => {
-            let (x, y) = reader.numbers(point, "the point of a marker")?;
-            MarkerPlace::Point(WorldPoint::new(x, y))
-        }
-        (None, None, Some(area)) => {
-            MarkerPlace::Area(read_area(reader, area, "the area of a marker")?)
-        }
-        _ => {
-            let span = reader.span(node);
-            let message = format!("marker `{text}` must have one of `cell`, `point` and `area`");
-            reader.error(span, message);
-            return None;
-        }
+    let stated = ["cell", "point", "area", "path", "polygon"]
+        .map(|key| fields.get(key).map(|node| (key, node)));
+    let mut stated = stated.into_iter().flatten();
+    let (Some((key, at)), None) = (stated.next(), stated.next()) else {
+        let span = reader.span(node);
+        let message = format!(
+            "marker `{text}` must have one of `cell`, `point`, `area`, `path` and `polygon`"
+        );
+        reader.error(span, message);
+        return None;
+    };
+    let what = format!("the {key} of marker `{text}`");
+    let place = match key {
+        "cell" => MarkerPlace::Cell(read_cell_pos(reader, at, &what)?),
+        "point" => MarkerPlace::Point(read_point(reader, at, &what)?),
+        "area" => MarkerPlace::Area(read_area(reader, at, &what)?),
+        "path" => MarkerPlace::Path(read_points(reader, at, &what, 2)?),
+        _ => MarkerPlace::Polygon(read_points(reader, at, &what, 3)?),
     };
     let mut marker = Marker::new(&*text, place);
     if let Some(kind) = fields.get("kind") {
@@ -340,6 +382,31 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker
         marker = marker.with_data(reader.data(data, "the data of a marker")?);
     }
     Some(marker)
+}
+
+fn read_point<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<WorldPoint> {
+    let (x, y) = reader.numbers(node, what)?;
+    Some(WorldPoint::new(x, y))
+}
+
+/// A list of points, with at least so many.
+fn read_points<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+    least: usize,
+) -> Option<Arc<[WorldPoint]>> {
+    let items = reader.items(node, what)?;
+    let count = items.len();
+    let each = format!("a point of {}", what.trim_start_matches("the "));
+    let points = items.into_iter().map(|item| read_point(reader, item, &each));
+    let points: Vec<Option<WorldPoint>> = points.collect();
+    if count < least {
+        let span = reader.span(node);
+        reader.error(span, format!("{what} must have at least {least} points, not {count}"));
+        return None;
+    }
+    points.into_iter().collect()
 }
 
 fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {

@@ -49,6 +49,20 @@ impl<'a, 'p> Reader<'a, 'p> {
         }
     }
 
+    /// For noting the problems of a text that is no JSON.
+    pub(super) fn of_text(
+        text: &'a str,
+        label: &'a str,
+        problems: &'p mut Problems,
+    ) -> Reader<'a, 'p> {
+        Reader { text, label, problems }
+    }
+
+    /// The whole text.
+    pub(super) const fn whole(&self) -> &'a str {
+        self.text
+    }
+
     fn span_of_syntax_error(&self, error: &serde_json::Error) -> Span {
         let lines = self.text.split_inclusive('\n').take(error.line().saturating_sub(1));
         let line_start: usize = lines.map(str::len).sum();

@@ -12,7 +12,7 @@ use crate::quilt::{
     Treatment,
 };
 use crate::tile::{Cell, TileKey, TileSet, TileTable};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, WorldPoint};
 
 impl Quilt {
     /// The map as a document, as it is saved. The same map always gives the same text; a map that
@@ -29,6 +29,9 @@ impl Quilt {
         document.insert("lattice".into(), lattice_value(self.lattice()));
         if let Some(bounds) = self.stated_bounds() {
             document.insert("bounds".into(), area_value(bounds));
+        }
+        if !self.data().is_null() {
+            document.insert("data".into(), self.data().clone());
         }
         let sets = self.tiles().sets().map(|set| set_value(set)).collect::<Result<Vec<_>, _>>()?;
         document.insert("tiles".into(), sets.into());
@@ -69,6 +72,10 @@ fn short(value: f32) -> Value {
 
 fn cell_value(cell: CellPos) -> Value {
     json!([cell.x(), cell.y()])
+}
+
+fn point_value(point: &WorldPoint) -> Value {
+    json!([number(point.x), number(point.y)])
 }
 
 fn area_value(area: CellRect) -> Value {
@@ -158,9 +165,11 @@ fn marker_value(marker: &Marker) -> Value {
         value.insert("kind".into(), kind.into());
     }
     let (key, place) = match marker.stated_place() {
-        MarkerPlace::Cell(cell) => ("cell", cell_value(cell)),
-        MarkerPlace::Point(point) => ("point", json!([number(point.x), number(point.y)])),
-        MarkerPlace::Area(area) => ("area", area_value(area)),
+        MarkerPlace::Cell(cell) => ("cell", cell_value(*cell)),
+        MarkerPlace::Point(point) => ("point", point_value(point)),
+        MarkerPlace::Area(area) => ("area", area_value(*area)),
+        MarkerPlace::Path(points) => ("path", points.iter().map(point_value).collect()),
+        MarkerPlace::Polygon(points) => ("polygon", points.iter().map(point_value).collect()),
     };
     value.insert(key.into(), place);
     if !marker.data().is_null() {
@@ -190,6 +199,9 @@ fn layer_value(layer: &Layer, tiles: &TileTable) -> Result<Value, SaveError> {
     ];
     let stated = flags.into_iter().filter(|(_, value, default)| value != default);
     value.extend(stated.map(|(key, flag, _)| (key.to_owned(), flag.into())));
+    if !settings.data.is_null() {
+        value.insert("data".into(), settings.data.clone());
+    }
     let text = LayerText::of(layer, tiles)?;
     if text.rect.corner() != CellPos::ORIGIN {
         value.insert("at".into(), cell_value(text.rect.corner()));

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use serde_json::Value;
+
 use crate::near::NameError;
 use crate::plane::{Chunk, Presence, Stamp};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt};
@@ -45,6 +47,8 @@ pub(super) enum Op {
     Settings { layer: Arc<str>, before: LayerSettings, after: LayerSettings },
     /// Other stated bounds.
     Bounds { before: Option<CellRect>, after: Option<CellRect> },
+    /// Other data of the map.
+    Data { before: Arc<Value>, after: Arc<Value> },
     /// A marker added, removed or changed, with its place among the others.
     Marker { before: Option<(usize, Marker)>, after: Option<(usize, Marker)> },
     /// A tile set added, removed or replaced. The table keeps its numbers either way.
@@ -203,6 +207,7 @@ impl Op {
                 Op::Settings { layer, before: after, after: before }
             }
             Op::Bounds { before, after } => Op::Bounds { before: after, after: before },
+            Op::Data { before, after } => Op::Data { before: after, after: before },
             Op::Marker { before, after } => Op::Marker { before: after, after: before },
             Op::Tiles { before, after } => Op::Tiles { before: after, after: before },
             Op::Rules { before, after } => Op::Rules { before: after, after: before },
@@ -248,6 +253,12 @@ impl Op {
             Op::Bounds { before, .. } => {
                 if quilt.stated_bounds != *before {
                     return differs("what the map states as its bounds".to_owned());
+                }
+                Ok(())
+            }
+            Op::Data { before, .. } => {
+                if quilt.data != *before {
+                    return differs("the data of the map".to_owned());
                 }
                 Ok(())
             }
@@ -307,6 +318,10 @@ impl Op {
             Op::Bounds { after, .. } => {
                 quilt.stated_bounds = *after;
                 quilt.stamps.layers = stamp;
+            }
+            Op::Data { after, .. } => {
+                quilt.data = Arc::clone(after);
+                quilt.stamps.data = stamp;
             }
             Op::Marker { before, after } => {
                 let markers = Arc::make_mut(&mut quilt.markers);

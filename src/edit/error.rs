@@ -1,7 +1,7 @@
 use crate::near::NameError;
 use crate::plane::AbsentError;
 use crate::quilt::{CellTextError, GroundRulesError};
-use crate::tile::{TableFullError, TileSetError};
+use crate::tile::{TableFullError, TileNumbersError, TileSetError};
 use crate::units::{CellPos, CellRect};
 
 /// Why an edit failed. Nothing of it remains in the map.
@@ -53,6 +53,46 @@ pub enum EditError {
     /// The name cannot be one: it is empty.
     #[error("a {0} must have a name")]
     NoName(&'static str),
+    /// A marker can be nowhere.
+    #[error(
+        "marker `{0}` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
+    )]
+    MarkerPlace(String),
+    /// Numbers cannot name tiles.
+    #[error(transparent)]
+    Numbers(#[from] TileNumbersError),
+    /// A number names no tile.
+    #[error(
+        "number {number} at place {place} of the list, for cell {cell}, is no tile: {there_are}"
+    )]
+    UnknownNumber {
+        /// The number.
+        number: i64,
+        /// Its place in the list, from 0.
+        place: usize,
+        /// The cell for which it stands.
+        cell: CellPos,
+        /// The numbers that there are, in words.
+        there_are: String,
+    },
+    /// A flat list is not a rectangle.
+    #[error("{count} numbers are no whole rows of {width} cells")]
+    FlatWidth {
+        /// How many numbers there are.
+        count: usize,
+        /// How many cells a row is said to have.
+        width: u32,
+    },
+    /// A rectangle reaches beyond the limits of cells.
+    #[error("{width} × {height} cells from {corner} on reach beyond the limits of cells")]
+    RectBeyondCells {
+        /// The upper left cell.
+        corner: CellPos,
+        /// Its columns.
+        width: u32,
+        /// Its rows.
+        height: u32,
+    },
     /// A row of characters has one that its legend does not know.
     #[error("row {row} has `{character}` in column {column}, which the legend does not know")]
     UnknownCharacter {

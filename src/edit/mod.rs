@@ -3,10 +3,14 @@
 mod change;
 mod condition;
 mod error;
+mod flat;
 mod journal;
 mod pen;
+mod take;
 
 pub use change::{ApplyError, CellEdit, Changeset};
 pub use condition::Condition;
 pub use error::EditError;
+pub use flat::FlatArray;
 pub use pen::{Edit, Pen};
+pub use take::{Take, Taken};

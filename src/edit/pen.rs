@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use serde_json::Value;
+
 use super::change::{ApplyError, Changeset, Op, revert};
 use super::journal::LayerJournal;
 use super::{Condition, EditError};
@@ -372,13 +374,28 @@ impl Pen<'_> {
         if before == bounds { Ok(()) } else { self.record(Op::Bounds { before, after: bounds }) }
     }
 
+    /// Gives the map other data of the game's own.
+    ///
+    /// # Errors
+    /// None yet; it gives a `Result` as every change does.
+    pub fn set_data(&mut self, data: Value) -> Result<(), EditError> {
+        let before = Arc::clone(&self.quilt.data);
+        if *before == data {
+            return Ok(());
+        }
+        self.record(Op::Data { before, after: Arc::new(data) })
+    }
+
     /// Adds a marker, or puts it in the place of the one with its name.
     ///
     /// # Errors
-    /// A marker without a name.
+    /// A marker without a name, with too few points, or with numbers that are not finite.
     pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
         if marker.name().is_empty() {
             return Err(EditError::NoName("marker"));
+        }
+        if !marker.stated_place().is_valid() {
+            return Err(EditError::MarkerPlace(marker.name().to_owned()));
         }
         let held = self.quilt.markers.get_full(marker.name());
         let before = held.map(|(at, _, held)| (at, held.clone()));

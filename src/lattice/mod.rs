@@ -50,6 +50,19 @@ impl LatticeShape {
     }
 }
 
+/// A point of a cell.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Anchor {
+    /// Its middle.
+    #[default]
+    Center,
+    /// Where things that stand in it touch the ground, see [`Lattice::foot`].
+    Foot,
+    /// The upper left corner of the rectangle around it.
+    TopLeft,
+}
+
 /// Why a lattice cannot be made.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
@@ -137,6 +150,15 @@ impl Lattice {
     pub fn foot(&self, cell: CellPos) -> WorldPoint {
         let bounds = self.bounds(cell);
         WorldPoint::new(bounds.center().x, bounds.max().y)
+    }
+
+    /// A point of a cell in the world.
+    pub fn anchor(&self, cell: CellPos, anchor: Anchor) -> WorldPoint {
+        match anchor {
+            Anchor::Center => self.center(cell),
+            Anchor::Foot => self.foot(cell),
+            Anchor::TopLeft => self.bounds(cell).min(),
+        }
     }
 
     /// The smallest rectangle of cells that holds every cell which shares a point with `area`.

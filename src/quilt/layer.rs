@@ -1,5 +1,7 @@
 use std::sync::Arc;
 
+use serde_json::Value;
+
 use crate::lattice::Lattice;
 use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
@@ -45,6 +47,8 @@ pub struct LayerSettings {
     pub draws: bool,
     /// Whether its tiles give ground. Default true.
     pub grounds: bool,
+    /// What the game keeps with the layer: any JSON value. Default `null`.
+    pub data: Value,
 }
 
 impl Default for LayerSettings {
@@ -57,6 +61,7 @@ impl Default for LayerSettings {
             sort_rows: false,
             draws: true,
             grounds: true,
+            data: Value::Null,
         }
     }
 }
@@ -117,6 +122,13 @@ impl LayerSettings {
     #[must_use]
     pub fn grounds(mut self, grounds: bool) -> LayerSettings {
         self.grounds = grounds;
+        self
+    }
+
+    /// The same settings with other data.
+    #[must_use]
+    pub fn data(mut self, data: Value) -> LayerSettings {
+        self.data = data;
         self
     }
 

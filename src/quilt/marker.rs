@@ -3,10 +3,11 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
+use super::outline;
 use crate::lattice::Lattice;
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
-/// A named point or area of a map with data of the game's own.
+/// A named place of a map, a point, an area or a path, with data of the game's own.
 ///
 /// ```
 /// use sturdy_quilt::{CellPos, Marker};
@@ -23,7 +24,7 @@ pub struct Marker {
 }
 
 /// Where a marker is.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum MarkerPlace {
     /// In one cell.
@@ -32,6 +33,25 @@ pub enum MarkerPlace {
     Point(WorldPoint),
     /// Over a rectangle of cells.
     Area(CellRect),
+    /// Along straight lines from point to point of the world; at least two.
+    Path(Arc<[WorldPoint]>),
+    /// Inside a closed line from point to point of the world, and from the last to the first; at
+    /// least three.
+    Polygon(Arc<[WorldPoint]>),
+}
+
+impl MarkerPlace {
+    /// Whether a marker can be there: a path needs two points and a polygon three, and all
+    /// numbers must be finite.
+    pub(crate) fn is_valid(&self) -> bool {
+        let (points, least) = match self {
+            MarkerPlace::Cell(_) | MarkerPlace::Area(_) => return true,
+            MarkerPlace::Point(point) => (std::slice::from_ref(point), 1),
+            MarkerPlace::Path(points) => (&**points, 2),
+            MarkerPlace::Polygon(points) => (&**points, 3),
+        };
+        points.len() >= least && points.iter().all(|p| p.x.is_finite() && p.y.is_finite())
+    }
 }
 
 impl Marker {
@@ -53,6 +73,19 @@ impl Marker {
     /// A marker over a rectangle of cells.
     pub fn area(name: impl Into<Arc<str>>, area: CellRect) -> Marker {
         Marker::new(name, MarkerPlace::Area(area))
+    }
+
+    /// A marker along straight lines from point to point of the world.
+    pub fn path(name: impl Into<Arc<str>>, points: impl IntoIterator<Item = WorldPoint>) -> Marker {
+        Marker::new(name, MarkerPlace::Path(points.into_iter().collect()))
+    }
+
+    /// A marker over the inside of a closed line from point to point of the world.
+    pub fn polygon(
+        name: impl Into<Arc<str>>,
+        points: impl IntoIterator<Item = WorldPoint>,
+    ) -> Marker {
+        Marker::new(name, MarkerPlace::Polygon(points.into_iter().collect()))
     }
 
     /// The same marker with a kind, by which the game tells workers from doors.
@@ -79,8 +112,8 @@ impl Marker {
     }
 
     /// Where it is, as it was stated.
-    pub const fn stated_place(&self) -> MarkerPlace {
-        self.place
+    pub const fn stated_place(&self) -> &MarkerPlace {
+        &self.place
     }
 
     /// Its kind, where it has one.
@@ -111,12 +144,23 @@ impl<'a> PlacedMarker<'a> {
         self.marker
     }
 
-    /// The point in the world: the middle of the cell or of the area.
+    /// The point in the world: the middle of a cell or an area, the first point of a path, the
+    /// middle of the rectangle around a polygon.
     pub fn place(&self) -> WorldPoint {
-        match self.marker.place {
-            MarkerPlace::Cell(cell) => self.lattice.center(cell),
-            MarkerPlace::Point(point) => point,
-            MarkerPlace::Area(area) => self.lattice.rect_bounds(area).center(),
+        match &self.marker.place {
+            MarkerPlace::Cell(cell) => self.lattice.center(*cell),
+            MarkerPlace::Point(point) => *point,
+            MarkerPlace::Area(area) => self.lattice.rect_bounds(*area).center(),
+            MarkerPlace::Path(points) => points.first().copied().unwrap_or_default(),
+            MarkerPlace::Polygon(_) => self.bounds().center(),
+        }
+    }
+
+    /// The points of a path or a polygon, in their order; else [`PlacedMarker::place`] alone.
+    pub fn points(&self) -> Vec<WorldPoint> {
+        match &self.marker.place {
+            MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => points.to_vec(),
+            _ => vec![self.place()],
         }
     }
 
@@ -128,17 +172,89 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The cells that it covers: one for a cell or a point.
+    /// The smallest rectangle of cells around it: one cell for a cell or a point. Which of them it
+    /// covers, [`PlacedMarker::covers`] tells.
     pub fn cells(&self) -> CellRect {
-        match self.marker.place {
-            MarkerPlace::Area(area) => area,
+        match &self.marker.place {
+            MarkerPlace::Area(area) => *area,
+            MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => {
+                let cells = points.iter().map(|p| CellRect::of_cell(self.lattice.cell_at(*p)));
+                cells.fold(CellRect::EMPTY, CellRect::union)
+            }
             _ => CellRect::of_cell(self.cell_pos()),
         }
     }
 
-    /// The rectangle in the world around [`PlacedMarker::cells`].
+    /// The rectangle around it in the world: of its cells, or of the points of a path or polygon.
     pub fn bounds(&self) -> WorldRect {
-        self.lattice.rect_bounds(self.cells())
+        match &self.marker.place {
+            MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => outline::around(points),
+            _ => self.lattice.rect_bounds(self.cells()),
+        }
+    }
+
+    /// Whether a place in the world lies in it. A path and a point hold no place.
+    ///
+    /// A polygon holds what an odd number of its sides lies to the left of, so where it crosses
+    /// itself it has holes.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Marker, WorldPoint};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let corners = [(0.0, 0.0), (48.0, 0.0), (0.0, 48.0)].map(|(x, y)| WorldPoint::new(x, y));
+    /// quilt.edit("a bed", |pen| pen.put_marker(Marker::polygon("bed", corners)))?;
+    /// let bed = quilt.marker("bed")?;
+    /// assert!(bed.contains(WorldPoint::new(10.0, 10.0)));
+    /// assert!(!bed.contains(WorldPoint::new(40.0, 40.0)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn contains(&self, place: WorldPoint) -> bool {
+        match &self.marker.place {
+            MarkerPlace::Cell(_) | MarkerPlace::Area(_) => self.bounds().contains(place),
+            MarkerPlace::Polygon(points) => outline::holds(points, place),
+            MarkerPlace::Point(_) | MarkerPlace::Path(_) => false,
+        }
+    }
+
+    /// Whether it covers a cell: is there, goes through it, or, for a polygon, holds its middle.
+    pub fn covers(&self, cell: CellPos) -> bool {
+        match &self.marker.place {
+            MarkerPlace::Cell(_) | MarkerPlace::Point(_) | MarkerPlace::Area(_) => {
+                self.cells().contains(cell)
+            }
+            MarkerPlace::Path(points) => outline::crosses(points, self.lattice.bounds(cell)),
+            MarkerPlace::Polygon(points) => outline::holds(points, self.lattice.center(cell)),
+        }
+    }
+
+    /// The length of a path in world units; 0 for anything else.
+    pub fn length(&self) -> f64 {
+        match &self.marker.place {
+            MarkerPlace::Path(points) => outline::length(points),
+            _ => 0.0,
+        }
+    }
+
+    /// The point so many world units along a path, held between its ends; for anything else
+    /// [`PlacedMarker::place`].
+    ///
+    /// ```
+    /// use sturdy_quilt::{Marker, WorldPoint};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let stops = [(0.0, 8.0), (32.0, 8.0), (32.0, 40.0)].map(|(x, y)| WorldPoint::new(x, y));
+    /// quilt.edit("a round", |pen| pen.put_marker(Marker::path("round", stops)))?;
+    /// let round = quilt.marker("round")?;
+    /// assert_eq!(round.along(40.0), WorldPoint::new(32.0, 16.0));
+    /// assert_eq!(round.along(round.length() + 9.0), stops[2]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn along(&self, distance: f64) -> WorldPoint {
+        match &self.marker.place {
+            MarkerPlace::Path(points) => outline::along(points, distance),
+            _ => self.place(),
+        }
     }
 }
 

@@ -3,10 +3,12 @@
 mod ground_rules;
 mod layer;
 mod marker;
+mod outline;
 
 use std::sync::Arc;
 
 use indexmap::IndexMap;
+use serde_json::Value;
 
 pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
@@ -48,6 +50,7 @@ pub struct Quilt {
     /// In the order in which they were added.
     pub(crate) markers: Arc<IndexMap<Arc<str>, Marker>>,
     pub(crate) stated_bounds: Option<CellRect>,
+    pub(crate) data: Arc<Value>,
     pub(crate) stamps: QuiltStamps,
 }
 
@@ -63,6 +66,8 @@ pub struct QuiltStamps {
     pub layers: Stamp,
     /// The last change of a marker.
     pub markers: Stamp,
+    /// The last change of the map's own data.
+    pub data: Stamp,
 }
 
 impl Quilt {
@@ -75,6 +80,7 @@ impl Quilt {
             layers: Arc::default(),
             markers: Arc::default(),
             stated_bounds: None,
+            data: Arc::default(),
             stamps: QuiltStamps::default(),
         }
     }
@@ -119,6 +125,12 @@ impl Quilt {
         self.stated_bounds
     }
 
+    /// What the game keeps with the map: any JSON value, `null` where nothing is stated. Layers,
+    /// tiles and markers have data of their own.
+    pub fn data(&self) -> &Value {
+        &self.data
+    }
+
     /// A layer by name or handle.
     ///
     /// # Errors
@@ -140,12 +152,7 @@ impl Quilt {
     /// # Errors
     /// A name that no tile set has.
     pub fn tile(&self, name: &str) -> Result<TileId, NameError> {
-        let found = name.parse().ok().and_then(|name| self.tiles.find(&name));
-        found.ok_or_else(|| NameError {
-            what: "tile",
-            name: name.to_owned(),
-            near: self.tiles.near(name),
-        })
+        self.tiles.by_text(name)
     }
 
     /// A cell by its notation, for example `terrace/eaves+90+raise`, or `empty`.
@@ -212,11 +219,12 @@ impl Quilt {
         Ok(self.layer(layer)?.cells().get(cell))
     }
 
-    /// Whether two maps show and mean the same: lattice, bounds, tile sets, classes, movers,
+    /// Whether two maps show and mean the same: lattice, bounds, data, tile sets, classes, movers,
     /// layers with their settings and cells, and markers. Cells are compared by what they name.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
             && self.stated_bounds == other.stated_bounds
+            && self.data == other.data
             && self.tiles.same_sets(&other.tiles)
             && self.rules == other.rules
             && self.markers.iter().eq(other.markers.iter())

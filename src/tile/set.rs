@@ -191,6 +191,11 @@ impl TileSet {
         self.sheet.as_ref()
     }
 
+    /// The number of columns of the sheet; `None` without one.
+    pub fn sheet_columns(&self) -> Option<u32> {
+        self.sheet?.grid(self.page.size()).ok().map(|grid| grid.columns())
+    }
+
     /// The file of its sheet as the set names it, where it came from a file.
     pub fn picture_file(&self) -> Option<&str> {
         self.picture_file.as_deref()

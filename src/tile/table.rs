@@ -11,6 +11,7 @@ use std::sync::{Arc, PoisonError, RwLock};
 use super::{
     ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
 };
+use crate::near::NameError;
 use crate::units::{PixelRect, PixelSize};
 
 /// The tiles of one map.
@@ -150,6 +151,34 @@ impl TileTable {
                 palette: cell.palette(),
             },
         }
+    }
+
+    /// The tile of a full name in words.
+    pub(crate) fn by_text(&self, name: &str) -> Result<TileId, NameError> {
+        let found = name.parse().ok().and_then(|name| self.find(&name));
+        found.ok_or_else(|| NameError {
+            what: "tile",
+            name: name.to_owned(),
+            near: self.near(name),
+        })
+    }
+
+    /// The tiles of a set in its order.
+    pub(crate) fn ids_of(&self, set: &str) -> Option<Arc<[TileId]>> {
+        let held = self.book.sets.iter().find(|held| held.set.name() == set)?;
+        Some(Arc::clone(&held.ids))
+    }
+
+    /// The tiles that fulfil a condition, for example that their data has a mark.
+    ///
+    /// ```
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    /// let mut walls = quilt.tiles().find_where(|tile| tile.ground() == Some("stone"));
+    /// assert_eq!(walls.next(), Some(quilt.tile("garden/wall")?));
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn find_where(&self, wanted: impl Fn(&Tile) -> bool) -> impl Iterator<Item = TileId> {
+        self.ids().filter(move |id| self.tile(*id).is_some_and(&wanted))
     }
 
     fn entry(&self, id: TileId) -> Option<&Entry> {

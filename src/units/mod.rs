@@ -15,7 +15,10 @@
 mod cell;
 mod cell_rect;
 mod chunk;
+#[cfg(any(feature = "glam", feature = "mint"))]
+mod convert;
 mod pixel;
+mod scan;
 mod screen;
 mod world;
 
@@ -23,5 +26,6 @@ pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
 pub use chunk::ChunkPos;
 pub use pixel::{PixelRect, PixelSize};
+pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use world::{WorldPoint, WorldRect, WorldVec};

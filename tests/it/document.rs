@@ -1,7 +1,8 @@
 //! Documents: what is written reads back, and small changes stay small.
 
 use sturdy_quilt::{
-    Cell, CellPos, Limits, Loaded, MemorySource, TileSet, Value, WorldPoint, doc_quilt, load,
+    Cell, CellPos, Limits, Loaded, Marker, MemorySource, TileSet, Value, WorldPoint, doc_quilt,
+    load,
 };
 
 #[cfg(feature = "png")]
@@ -41,6 +42,59 @@ fn a_map_with_everything_reads_back_as_it_was_written() {
     assert_eq!(quilt.marker("door").unwrap().place(), WorldPoint::new(56.0, 56.25));
     assert_eq!(quilt.marker("door").unwrap().data()["to"], "cellar");
     assert_eq!(quilt.layers()[1].settings().opacity, 0.35);
+}
+
+#[test]
+fn paths_polygons_and_data_read_back_as_they_were_written() {
+    let corners = [(0.0, 0.0), (64.5, 0.0), (32.0, 48.25)].map(|(x, y)| WorldPoint::new(x, y));
+    let mut quilt = doc_quilt();
+    quilt
+        .edit("more", |pen| {
+            pen.put_marker(Marker::path("round", corners).kind("route"))?;
+            pen.put_marker(
+                Marker::polygon("bed", corners).with_data(serde_json::json!({ "rows": 4 })),
+            )?;
+            pen.set_data(serde_json::json!({ "season": "first flush", "days": [1, 2] }))?;
+            pen.set_layer("soil", |s| s.data(serde_json::json!("loam")))
+        })
+        .unwrap();
+    let text = quilt.to_json().unwrap();
+    assert!(text.contains(r#""path": [[0, 0], [64.5, 0], [32, 48.25]]"#), "{text}");
+    let again = read(&text).quilt;
+    assert!(again.same_as(&quilt));
+    assert_eq!(again.to_json().unwrap(), text);
+    assert_eq!(again.data()["days"][1], 2);
+    assert_eq!(again.layer("soil").unwrap().settings().data, "loam");
+    let bed = again.marker("bed").unwrap();
+    assert_eq!(bed.points(), corners);
+    assert!(bed.contains(WorldPoint::new(30.0, 20.0)) && !bed.contains(WorldPoint::new(2.0, 40.0)));
+}
+
+#[test]
+fn a_table_is_read_into_cells_and_saved_as_rows() {
+    let mut files = MemorySource::default();
+    files.add("levels/map.quilt.json", r#"{
+        "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [16, 16] },
+        "tiles": [{ "name": "yard", "tiles": ["sand", "wall"] }],
+        "layers": [
+            { "name": "soil", "at": [-2, 5], "cells": { "table": "soil.csv", "set": "yard" } },
+            { "name": "works", "cells": { "table": "soil.csv", "set": "yard", "base": -1, "empty": 1 } }] }"#);
+    files.add("levels/soil.csv", "0,1,-1\n1,\"yard/sand+90+raise\",\n");
+    let Loaded { quilt, warnings, files, tables, .. } =
+        load(&files, "levels/map.quilt.json", &Limits::default()).unwrap();
+    assert_eq!((warnings.len(), files.len()), (0, 2));
+    assert_eq!(tables, ["levels/soil.csv"]);
+    let held = |layer: &str, x, y| {
+        let cell = quilt.get(layer, CellPos::new(x, y)).unwrap().here().unwrap();
+        quilt.tiles().notation(cell).to_string()
+    };
+    assert_eq!(held("soil", -2, 5), "yard/sand");
+    assert_eq!(held("soil", -1, 6), "yard/sand+90+raise");
+    assert_eq!(held("soil", 0, 5), "empty");
+    assert_eq!((held("works", 0, 0), held("works", 2, 0)), ("yard/wall".into(), "yard/sand".into()));
+    let text = quilt.to_json().unwrap();
+    assert!(!text.contains("table"));
+    assert!(read(&text).quilt.same_as(&quilt));
 }
 
 #[test]

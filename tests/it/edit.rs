@@ -4,8 +4,9 @@ use std::collections::HashSet;
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, EditError, Lattice, LayerSettings,
-    Marker, Pen, Plane, Quilt, TileSet, Turn, doc_quilt,
+    Anchor, ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, Corner, EditError, FlatArray,
+    Lattice, LayerSettings, Marker, Pen, Plane, Quilt, ScanOrder, Take, TileNumbers, TileSet,
+    TileValues, Turn, WorldPoint, WorldVec, doc_quilt,
 };
 
 use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};
@@ -348,4 +349,151 @@ fn a_plane_of_a_layer_is_shared_until_it_changes() {
         .edit("nothing", |pen| pen.put("soil", CellPos::ORIGIN, pen.tile("garden/grass")?))
         .unwrap();
     assert_eq!(plane(&quilt).stamp(), plane(&before).stamp(), "the same value is no change");
+}
+
+/// A list of numbers in any scan order against a look at each place.
+#[test]
+fn flat_lists_are_read_in_every_order() {
+    let corners = [Corner::TopLeft, Corner::TopRight, Corner::BottomLeft, Corner::BottomRight];
+    let list: Vec<i32> = (0..12).map(|i| [-1, 0, 1][i * i % 3]).collect();
+    for (way, corner) in [false, true].into_iter().flat_map(|way| corners.map(|c| (way, c))) {
+        let mut quilt = doc_quilt();
+        let scan = if way { ScanOrder::columns(corner) } else { ScanOrder::rows(corner) };
+        let numbers = TileNumbers::of_set("garden");
+        let at = CellPos::new(-70, 3);
+        let edit = quilt.edit("flat", |pen| {
+            pen.fill("soil", CellRect::new(at, 4, 3), pen.tile("garden/wall")?)?;
+            pen.put_flat("soil", at, FlatArray::new(&list, 4).scan(scan), &numbers)
+        });
+        for (x, y) in (0..4_i32).flat_map(|x| (0..3_i32).map(move |y| (x, y))) {
+            let across =
+                if matches!(corner, Corner::TopRight | Corner::BottomRight) { 3 - x } else { x };
+            let down =
+                if matches!(corner, Corner::BottomLeft | Corner::BottomRight) { 2 - y } else { y };
+            let index = if way { across * 3 + down } else { down * 4 + across };
+            let held = quilt.get("soil", CellPos::new(x - 70, y + 3)).unwrap().here().unwrap();
+            let wanted =
+                ["empty", "garden/grass", "garden/wall"][(list[index as usize] + 1) as usize];
+            assert_eq!(quilt.tiles().notation(held).to_string(), wanted, "{x},{y} of {scan:?}");
+        }
+        edit.unwrap();
+    }
+}
+
+#[test]
+fn flat_lists_that_are_no_rectangle_are_refused() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let mut refused = |list: &[u16], width: u32, at: CellPos, numbers: TileNumbers| {
+        let edit = quilt
+            .edit("flat", |pen| pen.put_flat("soil", at, FlatArray::new(list, width), &numbers));
+        edit.unwrap_err().to_string()
+    };
+    let numbers = || TileNumbers::of_set("garden");
+    let here = CellPos::ORIGIN;
+    assert_eq!(refused(&[0, 1, 0], 2, here, numbers()), "3 numbers are no whole rows of 2 cells");
+    assert_eq!(refused(&[0], 0, here, numbers()), "1 numbers are no whole rows of 0 cells");
+    assert_eq!(
+        refused(&[0, 1, 1, 7], 2, CellPos::new(4, 4), numbers()),
+        "number 7 at place 3 of the list, for cell 5,5, is no tile: the tiles have the numbers 0 to 1, and -1 is empty"
+    );
+    assert_eq!(
+        refused(&[0, 1], 2, CellPos::new(CellPos::MAX, 0), numbers()),
+        "2 × 1 cells from 1073741823,0 on reach beyond the limits of cells"
+    );
+    assert_eq!(
+        refused(&[0], 1, here, TileNumbers::of_set("gardn")),
+        "no tile set `gardn` in this map; did you mean `garden`?"
+    );
+    assert!(quilt.same_as(&before));
+}
+
+/// What is taken is what lay there; nothing else changes, and the inverse brings it back.
+#[test]
+fn taken_tiles_leave_what_was_chosen() {
+    let mut quilt = doc_quilt();
+    let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());
+    quilt
+        .edit("more walls", |pen| {
+            pen.put(
+                "soil",
+                CellPos::new(-80, 1),
+                Cell::of(wall).raised(true).turned(Turn::QUARTER),
+            )?;
+            pen.put("soil", CellPos::new(90, -1), wall)?;
+            pen.set_layer("soil", |settings| settings.offset(WorldVec::new(3.0, -2.0)))
+        })
+        .unwrap();
+    let before = quilt.clone();
+    let marked = quilt.tiles().find_where(|tile| tile.ground() == Some("stone"));
+    let take = Take::tiles(marked).leaving(grass).at(Anchor::TopLeft);
+    let edit = quilt.edit("take", |pen| pen.take("soil", &take)).unwrap();
+    let cells: Vec<CellPos> = edit.result.iter().map(|taken| taken.cell).collect();
+    assert_eq!(cells, [CellPos::new(90, -1), CellPos::new(-80, 1), CellPos::new(2, 0)]);
+    assert_eq!(edit.result[1].value.turn(), Turn::QUARTER);
+    assert_eq!(edit.result[1].place, WorldPoint::new(-80.0 * 16.0 + 3.0, 16.0 - 2.0));
+    let soil = quilt.layer("soil").unwrap().cells();
+    assert_eq!(soil.find_where(|cell| cell.tile() == Some(wall)).count(), 0);
+    assert!(cells.iter().all(|at| soil.get(*at).here() == Some(Cell::of(grass))));
+    assert_eq!(edit.changes.cells().count(), 3);
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+    let nothing = quilt.edit("take", |pen| pen.take("soil", &Take::tiles([]))).unwrap();
+    assert!(nothing.result.is_empty() && nothing.changes.is_empty());
+}
+
+#[test]
+fn values_of_tiles_are_found_and_missing_names_listed_at_once() {
+    let quilt = doc_quilt();
+    let names = [("garden/grass", 1), ("garden/wal", 2), ("gardn/wall", 3)];
+    let error = TileValues::by_name(quilt.tiles(), names).unwrap_err();
+    assert_eq!(
+        error.to_string(),
+        "no tile `garden/wal` in this map; did you mean `garden/wall`?\n\
+         no tile `gardn/wall` in this map; did you mean `garden/wall`?"
+    );
+    let mut values = TileValues::by_name(quilt.tiles(), [("garden/wall", 'w')]).unwrap();
+    let left: Vec<String> = values.without_value(quilt.tiles()).map(ToString::to_string).collect();
+    assert_eq!(left, ["garden/grass"]);
+    let grass = quilt.tile("garden/grass").unwrap();
+    assert_eq!((values.get(grass), values.get(Cell::EMPTY)), (None, None));
+    values.put(grass, 'g');
+    assert_eq!(values.get(Cell::of(grass).raised(true)), Some(&'g'));
+}
+
+#[test]
+fn data_of_the_map_comes_back() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let day = serde_json::json!({ "day": 3 });
+    let edit = quilt.edit("day", |pen| pen.set_data(day.clone())).unwrap();
+    assert_eq!(quilt.data(), &day);
+    assert!(!quilt.same_as(&before));
+    let again = quilt.edit("the same", |pen| pen.set_data(day)).unwrap();
+    assert!(again.changes.is_empty());
+    let refused = quilt.apply(&edit.changes).unwrap_err();
+    assert_eq!(
+        refused.to_string(),
+        "the map has changed meanwhile: the data of the map is not what the changes expect"
+    );
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+}
+
+#[test]
+fn markers_that_are_nowhere_are_refused() {
+    let mut quilt = doc_quilt();
+    let here = WorldPoint::new(1.0, 2.0);
+    for marker in [
+        Marker::path("p", [here]),
+        Marker::polygon("p", [here, here]),
+        Marker::point("p", WorldPoint::new(f64::NAN, 0.0)),
+        Marker::path("p", [here, WorldPoint::new(f64::INFINITY, 0.0)]),
+    ] {
+        let error = quilt.edit("mark", |pen| pen.put_marker(marker)).unwrap_err();
+        assert_eq!(
+            error.to_string(),
+            "marker `p` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
+        );
+    }
 }

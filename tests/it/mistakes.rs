@@ -1,7 +1,7 @@
 //! Mistakes in documents: each is found, with its place and a hint, and all of them at once.
 
 use proptest::prelude::*;
-use sturdy_quilt::{Limits, LoadError, MemorySource, Severity, load};
+use sturdy_quilt::{Expects, Limits, LoadError, MemorySource, Severity, load, load_expecting};
 
 use crate::document::files;
 
@@ -179,19 +179,21 @@ fn mistakes_in_the_frame_of_a_map() {
     expect(
         "\"cell\": [1, 1]",
         "\"cell\": [1, 2.5]",
-        &["21:45: error: the cell of a marker must be a whole number, not 2.5"],
+        &["21:45: error: the cell of marker `gate` must be a whole number, not 2.5"],
     );
     expect(
         "\"cell\": [1, 1]",
         "\"cell\": [1, 2000000000]",
         &[
-            "21:45: error: the cell of a marker must lie between -1073741824 and 1073741823, not 2000000000",
+            "21:45: error: the cell of marker `gate` must lie between -1073741824 and 1073741823, not 2000000000",
         ],
     );
     expect(
         "\"cell\": [1, 1]",
         "\"cell\": [1, 1], \"point\": [0, 0]",
-        &["21:15: error: marker `gate` must have one of `cell`, `point` and `area`"],
+        &[
+            "21:15: error: marker `gate` must have one of `cell`, `point`, `area`, `path` and `polygon`",
+        ],
     );
     expect(
         "\"cell\": [1, 1]",
@@ -199,6 +201,202 @@ fn mistakes_in_the_frame_of_a_map() {
         &["21:15: warning: marker `gate` lies outside the map; the map spans 4 × 2 cells at 0,0"],
     );
     expect("\"name\": \"gate\", ", "", &["21:15: error: the marker has no `name`"]);
+    expect(
+        "\"cell\": [1, 1]",
+        "\"path\": [[8, 8]]",
+        &["21:41: error: the path of marker `gate` must have at least 2 points, not 1"],
+    );
+    expect(
+        "\"cell\": [1, 1]",
+        "\"polygon\": [[8, 8], [9], [1, \"2\"]]",
+        &[
+            "21:53: error: a point of polygon of marker `gate` must be a list of two values, not of 1",
+            "21:62: error: a point of polygon of marker `gate` must be a number, not a text",
+        ],
+    );
+}
+
+/// The sound map with the cells of its layer in a table.
+fn with_table(cells: &str, table: &[u8]) -> MemorySource {
+    let (begin, end) =
+        (SOUND.find("{\n        \"legend\"").unwrap(), SOUND.find("\n    }\n  ],").unwrap());
+    let mut files = files(&format!("{}{{ {cells} }}{}", &SOUND[..begin], &SOUND[end..]));
+    files.add("maps/soil.csv", table);
+    files
+}
+
+#[test]
+fn mistakes_in_tables() {
+    let of = |cells: &str, table: &str| {
+        problems_of(&with_table(cells, table.as_bytes()), &Limits::default())
+    };
+    let numbers = r#""table": "maps/soil.csv", "set": "yard", "base": 1, "empty": 0"#;
+    assert_eq!(of(numbers, "1,2,0,0\n0,0,1,1\n"), [""; 0]);
+    // Blanks around numbers, other line ends and an empty field are no mistakes.
+    assert_eq!(of(numbers, "1, 2,0,0\r\n0,,1,1"), [""; 0]);
+    assert_eq!(
+        of(numbers, "1,2,0\n0,7,1\n7,3,1\n"),
+        [
+            "maps/soil.csv:2:3: error: number 7 is no tile; the tiles have the numbers 1 to 2, and 0 is empty",
+            "maps/soil.csv:3:3: error: number 3 is no tile; the tiles have the numbers 1 to 2, and 0 is empty",
+        ]
+    );
+    assert_eq!(
+        of(numbers, "1,2,0\n0,1\n"),
+        [
+            "maps/soil.csv:2:1: error: row 2 has 2 cells, but row 1 has 3; give all rows the same number of fields"
+        ]
+    );
+    assert_eq!(
+        of(numbers, "yard/sand,yard/wal\nyard/wall+9,\n"),
+        [
+            "maps/soil.csv:2:1: error: `+9` is no mark of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127",
+            "maps/soil.csv:1:11: warning: tile set `yard` has no tile `wal`; did you mean `yard/wall`? A placeholder is shown in its place",
+        ]
+    );
+    let names = r#""table": "maps/soil.csv""#;
+    assert_eq!(of(names, "yard/sand+90,empty\n,yard/wall\n"), [""; 0]);
+    assert_eq!(
+        of(names, "yard/sand,4\n"),
+        [
+            "maps/soil.csv:1:11: error: the table has the number 4, but names no `set`; state the `set` beside `table`, or write names of tiles"
+        ]
+    );
+    assert_eq!(
+        of(r#""table": "maps/soil.csv", "base": 1"#, ""),
+        [
+            "map.quilt.json:12:16: error: the table states how its numbers are counted, but not of which `set`"
+        ]
+    );
+    assert_eq!(
+        of(r#""table": "maps/soil.csv", "set": "yrd""#, ""),
+        ["map.quilt.json:12:51: error: there is no tile set `yrd`; did you mean `yard`?"]
+    );
+    assert_eq!(
+        of(r#""table": "maps/sol.csv", "set": "yard""#, ""),
+        [
+            "map.quilt.json:12:27: error: file `maps/sol.csv`: there is no such file; did you mean `soil.csv`?"
+        ]
+    );
+    assert_eq!(
+        of(r#""table": "../soil.csv", "sett": "yard""#, ""),
+        [
+            "map.quilt.json:12:27: error: `../soil.csv`: a path must not leave the folder of the map",
+            "map.quilt.json:12:42: error: `cells` of layer `soil` has an unknown key `sett`; did you mean `set`?",
+        ]
+    );
+    let binary = with_table(numbers, b"1,2\n\xff,1");
+    assert_eq!(
+        problems_of(&binary, &Limits::default()),
+        ["maps/soil.csv:2:1: error: the file is no UTF-8 text from here on; save it as UTF-8"]
+    );
+    let many = problems_of(
+        &with_table(numbers, b"1,2,1\n1,2,1\n"),
+        &Limits { cells: 5, ..Limits::default() },
+    );
+    assert_eq!(
+        many,
+        [
+            "maps/soil.csv:2:1: error: the table of layer `soil` brings the map beyond the limit of cells"
+        ]
+    );
+}
+
+#[cfg(feature = "png")]
+#[test]
+fn a_table_for_a_sheet_of_other_columns_is_noticed() {
+    let map = SOUND.replace(
+        r#"{ "name": "yard", "tiles": [{ "name": "sand", "ground": "open" }, "wall"] }"#,
+        r#"{ "name": "yard", "sheet": { "picture": "art.png", "tile": [8, 6] },
+            "tiles": [{ "at": [0, 0], "name": "sand" }, { "at": [1, 0], "name": "wall" }] },
+            { "name": "flat", "tiles": ["a"] }"#,
+    );
+    let with = |cells: &str| {
+        let rows = "\"rows\": [\n          \"..##\",\n          \"....\"\n        ]";
+        let map = map
+            .replace("\"legend\": { \".\": \"yard/sand\", \"#\": \"yard/wall\" },\n        ", "");
+        let mut files = files(&map.replace(rows, cells));
+        files.add("soil.csv", "0,1,2,-1");
+        load(&files, "map.quilt.json", &Limits::default())
+    };
+    let quilt = with(r#""table": "soil.csv", "set": "yard", "columns": 4"#).unwrap().quilt;
+    let text = quilt.layer_text("soil").unwrap();
+    assert_eq!(text.rows, ["sw2"]);
+    assert_eq!(text.legend["2"], "yard/2:0");
+    let error = with(r#""table": "soil.csv", "set": "yard", "columns": 5"#).unwrap_err();
+    assert!(error.to_string().contains(
+        "the numbers are for a sheet of 5 columns, but that of tile set `yard` has 4; the sheet was cut anew"
+    ), "{error}");
+}
+
+#[test]
+fn what_a_game_expects_is_missed_at_once_and_with_the_rest() {
+    let expects = Expects::default()
+        .layers(["soil", "sol"])
+        .tiles(["yard/wall", "yard/wal", "yard/gone"])
+        .markers(["gate", "gat"])
+        .movers(["cart", "bee"])
+        .ground(["open", "mud"]);
+    let problems_of = |map: &str| {
+        let error = load_expecting(&files(map), "map.quilt.json", &Limits::default(), &expects);
+        let problems = error.unwrap_err().problems().to_vec();
+        problems
+            .iter()
+            .map(|p| p.to_string().replace("map.quilt.json: error: the map has no ", ""))
+            .collect::<Vec<_>>()
+    };
+    let missing = [
+        "layer `sol`, which the game expects; did you mean `soil`?",
+        "tile `yard/wal`, which the game expects; did you mean `yard/wall`?",
+        "tile `yard/gone`, which the game expects",
+        "marker `gat`, which the game expects; did you mean `gate`?",
+        "mover `bee`, which the game expects",
+        "ground class `mud`, which the game expects",
+    ];
+    assert_eq!(problems_of(SOUND), missing);
+    // A tile that only cells name is missing, although the map knows its name.
+    let named = SOUND.replace("\"#\": \"yard/wall\"", "\"#\": \"yard/gone\"");
+    assert_eq!(problems_of(&named)[..6], missing);
+    // With a fault in the cells, everything else is still looked for.
+    let faulty = SOUND.replace("..##", "..#?");
+    assert_eq!(problems_of(&faulty)[..6], missing);
+    assert_eq!(problems_of(&faulty).len(), 7);
+    // What could not be read may have what is missed.
+    let unread = SOUND.replace("\"name\": \"gate\", ", "").replace("\"name\": \"soil\",", "");
+    let found = problems_of(&unread);
+    assert!(
+        !found.iter().any(|line| line.starts_with("marker") || line.starts_with("layer `sol`")),
+        "{found:?}"
+    );
+    assert!(found.iter().any(|line| line.starts_with("mover `bee`")), "{found:?}");
+}
+
+#[test]
+fn mistakes_in_what_a_game_expects() {
+    let read = |text: &str| {
+        let mut files = MemorySource::default();
+        files.add("game.expects.json", text);
+        Expects::load(&files, "game.expects.json", &Limits::default()).map_err(|error| {
+            error.problems().iter().map(ToString::to_string).collect::<Vec<_>>().join("\n")
+        })
+    };
+    let sound = r#"{ "format": "sturdy-quilt/expects", "version": 1, "layers": ["soil"], "movers": ["cart", "bee"] }"#;
+    assert_eq!(read(sound), Ok(Expects::default().layers(["soil"]).movers(["cart", "bee"])));
+    let wrong = sound.replace("\"layers\"", "\"layer\"").replace("\"bee\"", "4");
+    assert_eq!(
+        read(&wrong).unwrap_err(),
+        "game.expects.json:1:51: error: the document has an unknown key `layer`; did you mean `layers`?\n\
+         game.expects.json:1:89: error: a name of `movers` must be a text, not 4"
+    );
+    let other = read("{ \"format\": \"sturdy-quilt/map\", \"version\": 1 }").unwrap_err();
+    assert!(
+        other.contains("the format must be `sturdy-quilt/expects`, not `sturdy-quilt/map`"),
+        "{other}"
+    );
+    let mut nothing = MemorySource::default();
+    nothing.add("game.expect.json", "");
+    let error = Expects::load(&nothing, "game.expects.json", &Limits::default()).unwrap_err();
+    assert!(error.to_string().contains("did you mean `game.expect.json`?"), "{error}");
 }
 
 #[test]

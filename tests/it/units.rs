@@ -108,3 +108,29 @@ fn serialised_places_are_checked_again() {
     assert_eq!(text, r#"{"at":[3,-4],"size":[2,5]}"#);
     assert_eq!(serde_json::from_str::<CellRect>(&text).unwrap(), rect);
 }
+
+#[cfg(feature = "glam")]
+#[test]
+fn glam_vectors_come_and_go() {
+    use sturdy_quilt::{ScreenPoint, ScreenSize, WorldVec};
+    let place: WorldPoint = glam::DVec2::new(1.5, -2.0).into();
+    assert_eq!(place, WorldPoint::new(1.5, -2.0));
+    assert_eq!(glam::DVec2::from(WorldVec::new(3.0, 4.0)).length(), 5.0);
+    assert_eq!(glam::Vec2::from(ScreenPoint::new(1.0, 2.0)), glam::Vec2::new(1.0, 2.0));
+    assert_eq!(CellPos::from(glam::IVec2::new(i32::MAX, -3)), CellPos::new(CellPos::MAX, -3));
+    assert_eq!(glam::IVec2::from(CellPos::new(7, -3)), glam::IVec2::new(7, -3));
+    assert_eq!(glam::UVec2::from(ScreenSize::new(7, 3)), glam::UVec2::new(7, 3));
+}
+
+#[cfg(feature = "mint")]
+#[test]
+fn mint_points_and_vectors_come_and_go() {
+    use sturdy_quilt::{ScreenVec, WorldVec};
+    let place = mint::Point2 { x: 1.5, y: -2.0 };
+    assert_eq!(WorldPoint::from(place), WorldPoint::new(1.5, -2.0));
+    assert_eq!(mint::Point2::from(WorldPoint::from(place)), place);
+    let way = mint::Vector2 { x: 0.25, y: 8.0 };
+    assert_eq!(mint::Vector2::from(WorldVec::from(way)), way);
+    assert_eq!(CellOffset::from(mint::Vector2 { x: -1, y: 2 }), CellOffset::new(-1, 2));
+    assert_eq!(ScreenVec::from(mint::Vector2 { x: 1.0, y: 2.0 }), ScreenVec { x: 1.0, y: 2.0 });
+}

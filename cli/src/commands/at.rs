@@ -100,7 +100,7 @@ fn movers(quilt: &Quilt, cell: CellPos) -> Vec<(&str, Treatment)> {
 
 /// The markers that cover a cell.
 fn markers(quilt: &Quilt, cell: CellPos) -> Vec<String> {
-    let covering = quilt.markers().filter(|marker| marker.cells().contains(cell));
+    let covering = quilt.markers().filter(|marker| marker.covers(cell));
     covering.map(|marker| marker.name().to_owned()).collect()
 }
 

@@ -3,15 +3,19 @@
 use std::io::Write;
 
 use serde_json::json;
-use sturdy_quilt::{Problem, Severity};
+use sturdy_quilt::{Expects, Problem, Severity};
 
 use crate::args::CheckArgs;
 use crate::{Outcome, map, problems};
 
 pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let expects = match &args.expects {
+        Some(file) => map::expectations(file)?,
+        None => Expects::default(),
+    };
     let (mut outcome, mut reports) = (Outcome::Fine, Vec::new());
     for path in &args.maps {
-        let (problems, not_listed) = match map::try_open(path) {
+        let (problems, not_listed) = match map::try_open(path, &expects) {
             Ok(loaded) => (loaded.warnings, 0),
             Err(error) => (error.problems().to_vec(), error.not_listed()),
         };

@@ -30,7 +30,9 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         Ok::<(), EditError>(())
     })?;
     let output = &args.output;
-    let copied = copy_files(&args.map, output, &loaded.files[1..])?;
+    let is_named = |file: &&String| !loaded.tables.contains(file);
+    let named: Vec<String> = loaded.files[1..].iter().filter(is_named).cloned().collect();
+    let copied = copy_files(&args.map, output, &named)?;
     loaded.quilt.save(output)?;
     let count = edit.changes.cells().count();
     writeln!(

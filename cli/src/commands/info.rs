@@ -3,7 +3,9 @@
 use std::io::Write;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{GroundRules, Layer, Outside, Quilt, TileSet, Treatment};
+use sturdy_quilt::{
+    GroundRules, Layer, MarkerPlace, Outside, PlacedMarker, Quilt, TileSet, Treatment,
+};
 
 use crate::args::InfoArgs;
 use crate::{Outcome, map};
@@ -60,6 +62,9 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
     let (shape, width, height) = (lattice.shape(), lattice.cell_width(), lattice.cell_height());
     writeln!(out, "lattice  {}, cells of {width} × {height} units", shape.name())?;
     writeln!(out, "bounds   {bounds} ({stated}); {}", map::extent(quilt))?;
+    if !quilt.data().is_null() {
+        writeln!(out, "data     {}", quilt.data())?;
+    }
     writeln!(out, "tile sets")?;
     let sets: Vec<_> = quilt.tiles().sets().map(|set| set_words(set)).collect();
     table(&sets, out)?;
@@ -89,12 +94,26 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
                 let data =
                     if marker.data().is_null() { String::new() } else { marker.data().to_string() };
                 let kind = marker.kind_name().unwrap_or("-").to_owned();
-                vec![marker.name().to_owned(), kind, marker.cells().to_string(), data]
+                vec![marker.name().to_owned(), kind, place_words(&marker), data]
             })
             .collect();
         table(&markers, out)?;
     }
     Ok(())
+}
+
+fn place_words(marker: &PlacedMarker<'_>) -> String {
+    match marker.stated_place() {
+        MarkerPlace::Cell(cell) => format!("cell {cell}"),
+        MarkerPlace::Point(point) => format!("point {point}"),
+        MarkerPlace::Path(points) => {
+            format!("path of {} points, {:.0} units long", points.len(), marker.length())
+        }
+        MarkerPlace::Polygon(points) => {
+            format!("polygon of {} points in {}", points.len(), marker.cells())
+        }
+        _ => marker.cells().to_string(),
+    }
 }
 
 fn set_words(set: &TileSet) -> Vec<String> {
@@ -126,6 +145,9 @@ fn layer_words(layer: &Layer) -> Vec<String> {
         (!settings.grounds, "gives no ground"),
     ];
     notes.extend(flags.into_iter().filter(|(on, _)| *on).map(|(_, note)| note.to_owned()));
+    if !settings.data.is_null() {
+        notes.push(settings.data.to_string());
+    }
     vec![
         layer.name().to_owned(),
         format!("priority {}", settings.priority),
@@ -188,6 +210,7 @@ fn report(quilt: &Quilt) -> Value {
             "sort_rows": settings.sort_rows,
             "draws": settings.draws,
             "grounds": settings.grounds,
+            "data": settings.data,
             "cells": layer.cells().occupied().count(),
             "bounds": layer.cells().bounds(),
         })
@@ -199,6 +222,7 @@ fn report(quilt: &Quilt) -> Value {
             "kind": marker.kind_name(),
             "cells": marker.cells(),
             "place": [place.x, place.y],
+            "points": marker.points().iter().map(|p| [p.x, p.y]).collect::<Vec<_>>(),
             "data": marker.data(),
         })
     });
@@ -206,6 +230,7 @@ fn report(quilt: &Quilt) -> Value {
         "lattice": { "shape": lattice.shape().name(), "cell": [lattice.cell_width(), lattice.cell_height()] },
         "bounds": quilt.bounds(),
         "bounds_stated": quilt.stated_bounds().is_some(),
+        "data": quilt.data(),
         "world": { "at": [extent.min().x, extent.min().y], "size": [extent.width(), extent.height()] },
         "sets": sets.collect::<Vec<_>>(),
         "missing": quilt.tiles().missing().map(ToString::to_string).collect::<Vec<_>>(),

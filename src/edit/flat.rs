@@ -1,0 +1,97 @@
+//! Cells from flat lists of numbers.
+
+use super::{EditError, Pen};
+use crate::quilt::LayerKey;
+use crate::tile::TileNumbers;
+use crate::units::{CellOffset, CellPos, ScanOrder};
+
+/// A flat list of numbers that stands for a rectangle of cells.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, Corner, FlatArray, ScanOrder, TileNumbers};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// // Two rows of three; 0 is nothing, 1 the first tile of the set.
+/// let rows: [u8; 6] = [
+///     1, 1, 2,
+///     1, 0, 2,
+/// ];
+/// let numbers = TileNumbers::of_set("garden").base(1).empty(0);
+/// quilt.edit("a bed", |pen| {
+///     pen.put_flat("soil", CellPos::new(-5, 7), FlatArray::new(&rows, 3), &numbers)
+/// })?;
+/// let wall = quilt.tile("garden/wall")?;
+/// assert_eq!(quilt.get("soil", CellPos::new(-3, 8))?.here(), Some(wall.into()));
+///
+/// // The same list, read column by column from below.
+/// let columns = FlatArray::new(&rows, 3).scan(ScanOrder::columns(Corner::BottomLeft));
+/// quilt.edit("turned", |pen| pen.put_flat("soil", CellPos::new(20, 0), columns, &numbers))?;
+/// assert_eq!(quilt.get("soil", CellPos::new(21, 1))?.here(), Some(wall.into()));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct FlatArray<'a, N> {
+    numbers: &'a [N],
+    width: u32,
+    scan: ScanOrder,
+}
+
+impl<'a, N: Copy + Into<i64>> FlatArray<'a, N> {
+    /// The rows of a rectangle of `width` columns, from the top, one behind the other.
+    pub const fn new(numbers: &'a [N], width: u32) -> FlatArray<'a, N> {
+        let scan = ScanOrder::rows(crate::units::Corner::TopLeft);
+        FlatArray { numbers, width, scan }
+    }
+
+    /// The same list, which goes through the rectangle in another order.
+    #[must_use]
+    pub const fn scan(mut self, scan: ScanOrder) -> FlatArray<'a, N> {
+        self.scan = scan;
+        self
+    }
+}
+
+impl Pen<'_> {
+    /// Puts the tiles that a flat list of numbers means into a rectangle of a layer, whose upper
+    /// left cell is `corner`. The number for empty empties its cell.
+    ///
+    /// # Errors
+    /// A list that is no rectangle of its width, or reaches beyond the limits of cells; a set that
+    /// is not there or whose sheet has other columns than stated; a number that means no tile; and
+    /// as [`Pen::put`].
+    pub fn put_flat<N: Copy + Into<i64>>(
+        &mut self,
+        layer: impl LayerKey,
+        corner: CellPos,
+        array: FlatArray<'_, N>,
+        numbers: &TileNumbers,
+    ) -> Result<(), EditError> {
+        let FlatArray { numbers: list, width, scan } = array;
+        let tiles = numbers.find(self.quilt().tiles())?;
+        let rows = list.len().checked_div(width as usize).unwrap_or(0);
+        if rows * width as usize != list.len() {
+            return Err(EditError::FlatWidth { count: list.len(), width });
+        }
+        if list.is_empty() {
+            return Ok(());
+        }
+        let beyond = |height| EditError::RectBeyondCells { corner, width, height };
+        let height = u32::try_from(rows).map_err(|_| beyond(u32::MAX))?;
+        let last = |from: i32, count: u32| i64::from(from) + i64::from(count) - 1;
+        CellPos::checked(last(corner.x(), width), last(corner.y(), height))
+            .ok_or_else(|| beyond(height))?;
+        for (place, &number) in list.iter().enumerate() {
+            let CellOffset { x, y } = scan.offset(place, width, height);
+            let cell = corner.saturating_add(CellOffset::new(x, y));
+            let number = number.into();
+            let value = tiles.cell(number).ok_or_else(|| EditError::UnknownNumber {
+                number,
+                place,
+                cell,
+                there_are: tiles.words(),
+            })?;
+            self.put(layer, cell, value)?;
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,93 @@
+//! Taking tiles out of a layer, to be objects of the game.
+
+use super::{EditError, Pen};
+use crate::lattice::Anchor;
+use crate::quilt::LayerKey;
+use crate::tile::{Cell, TileId};
+use crate::units::{CellPos, WorldPoint};
+
+/// Which tiles are taken out of a layer, what is left in their place, and at which point of the
+/// cell the object stands.
+///
+/// ```
+/// use sturdy_quilt::{Anchor, Cell, CellPos, Take, WorldPoint};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// let (wall, grass) = (quilt.tile("garden/wall")?, quilt.tile("garden/grass")?);
+/// let take = Take::tiles([wall]).leaving(grass).at(Anchor::Foot);
+/// let walls = quilt.edit("walls into objects", |pen| pen.take("soil", &take))?.result;
+/// assert_eq!(walls.len(), 1);
+/// assert_eq!((walls[0].cell, walls[0].place), (CellPos::new(2, 0), WorldPoint::new(40.0, 16.0)));
+/// assert_eq!(quilt.get("soil", CellPos::new(2, 0))?.here(), Some(Cell::of(grass)));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Take {
+    tiles: Vec<TileId>,
+    left: Cell,
+    anchor: Anchor,
+}
+
+/// A tile that was taken out of a layer.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Taken {
+    /// Where it lay.
+    pub cell: CellPos,
+    /// What lay there: the tile with its turn, raise and palette.
+    pub value: Cell,
+    /// The chosen point of its cell in the world, the offset of the layer counted in.
+    pub place: WorldPoint,
+}
+
+impl Take {
+    /// Takes these tiles, however turned, and leaves nothing; objects stand in the middle of their
+    /// cell. Tiles with a mark in their data come from
+    /// [`TileTable::find_where`](crate::TileTable::find_where).
+    pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Take {
+        let mut tiles: Vec<TileId> = tiles.into_iter().collect();
+        tiles.sort_unstable();
+        Take { tiles, left: Cell::EMPTY, anchor: Anchor::default() }
+    }
+
+    /// The same, with something left in their place, so that there is no hole.
+    #[must_use]
+    pub fn leaving(mut self, cell: impl Into<Cell>) -> Take {
+        self.left = cell.into();
+        self
+    }
+
+    /// The same, with objects at another point of their cell.
+    #[must_use]
+    pub const fn at(mut self, anchor: Anchor) -> Take {
+        self.anchor = anchor;
+        self
+    }
+}
+
+impl Pen<'_> {
+    /// Takes tiles out of a layer and gives where they lay, chunk by chunk and in each row by row.
+    ///
+    /// # Errors
+    /// A layer that is not there, or a tile to leave that is none of this map. Chunks that are not
+    /// loaded are passed over.
+    ///
+    /// Costs a look at the cells of the chunks in which one of the tiles may be.
+    pub fn take(&mut self, layer: impl LayerKey, take: &Take) -> Result<Vec<Taken>, EditError> {
+        let held = self.quilt().layer(layer)?;
+        let is_wanted =
+            |cell: Cell| cell.tile().is_some_and(|id| take.tiles.binary_search(&id).is_ok());
+        let (lattice, offset) = (self.quilt().lattice(), held.settings().offset);
+        let taken: Vec<Taken> = (held.cells().find_where(is_wanted))
+            .filter_map(|cell| {
+                let value = held.cells().get(cell).here()?;
+                let place = lattice.anchor(cell, take.anchor) + offset;
+                Some(Taken { cell, value, place })
+            })
+            .collect();
+        for Taken { cell, .. } in &taken {
+            self.put(layer, *cell, take.left)?;
+        }
+        Ok(taken)
+    }
+}

@@ -1,0 +1,79 @@
+//! Lines from point to point: the paths and polygons of markers.
+
+use crate::units::{WorldPoint, WorldRect};
+
+/// The smallest rectangle around some points.
+pub(super) fn around(points: &[WorldPoint]) -> WorldRect {
+    let Some(&first) = points.first() else { return WorldRect::default() };
+    let (mut min, mut max) = (first, first);
+    for point in points {
+        min = WorldPoint::new(min.x.min(point.x), min.y.min(point.y));
+        max = WorldPoint::new(max.x.max(point.x), max.y.max(point.y));
+    }
+    WorldRect::between(min, max)
+}
+
+/// Whether a polygon holds a place: an odd number of its sides cross the level of the place to its
+/// right (M. Shimrat, "Algorithm 112: Position of point relative to polygon", CACM 1962). A side
+/// reaches from its upper end up to, but not with, its lower one.
+pub(super) fn holds(polygon: &[WorldPoint], place: WorldPoint) -> bool {
+    let crossings = sides(polygon).filter(|(a, b)| {
+        let reaches = (a.y > place.y) != (b.y > place.y);
+        reaches && place.x < a.x + (place.y - a.y) / (b.y - a.y) * (b.x - a.x)
+    });
+    crossings.count() % 2 == 1
+}
+
+fn sides(polygon: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
+    let next = polygon.iter().skip(1).chain(polygon.first());
+    polygon.iter().copied().zip(next.copied())
+}
+
+fn pieces(path: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
+    path.windows(2).map(|ends| (ends[0], ends[1]))
+}
+
+/// Whether a path has a point in a rectangle, each piece clipped to it in turn (Y.-D. Liang and
+/// B. A. Barsky, "A New Concept and Method for Line Clipping", ACM ToG 1984). The right and lower
+/// edges of the rectangle do not belong to it.
+pub(super) fn crosses(path: &[WorldPoint], rect: WorldRect) -> bool {
+    let within = |from: f64, to: f64, low: f64, high: f64| {
+        let way = to - from;
+        if way == 0.0 {
+            return if low <= from && from < high { (0.0, 1.0) } else { (1.0, 0.0) };
+        }
+        let (a, b) = ((low - from) / way, (high - from) / way);
+        (a.min(b).max(0.0), a.max(b).min(1.0))
+    };
+    path.first().is_some_and(|point| rect.contains(*point))
+        || pieces(path).any(|(a, b)| {
+            let (begin_x, end_x) = within(a.x, b.x, rect.min().x, rect.max().x);
+            let (begin_y, end_y) = within(a.y, b.y, rect.min().y, rect.max().y);
+            let (begin, end) = (begin_x.max(begin_y), end_x.min(end_y));
+            // A piece that only touches a corner or runs along a far edge has no length inside.
+            begin < end || rect.contains(b)
+        })
+}
+
+fn distance(a: WorldPoint, b: WorldPoint) -> f64 {
+    let way = b - a;
+    (way.x * way.x + way.y * way.y).sqrt()
+}
+
+/// The length of a path.
+pub(super) fn length(path: &[WorldPoint]) -> f64 {
+    pieces(path).map(|(a, b)| distance(a, b)).sum()
+}
+
+/// The point so many units along a path, held between its ends.
+pub(super) fn along(path: &[WorldPoint], way: f64) -> WorldPoint {
+    let mut left = way.max(0.0);
+    for (a, b) in pieces(path) {
+        let length = distance(a, b);
+        if left < length {
+            return a + (b - a) * (left / length);
+        }
+        left -= length;
+    }
+    path.last().copied().unwrap_or_default()
+}
