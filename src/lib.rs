@@ -36,12 +36,13 @@ pub use near::NameError;
 pub use picture::PngError;
 pub use picture::{Color, ColorError, Picture, PictureSizeError};
 pub use plane::{
-    Absence, AbsentError, Cursor, Plane, Presence, Run, RunValues, SeenStamps, Stamp, Value,
+    Absence, AbsentError, Cursor, OwnValue, Plane, Presence, Run, RunValues, SeenStamps, Stamp,
+    Value, ValueKind,
 };
 pub use quilt::{
     CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
     LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, PlacedMarker, Quilt,
-    QuiltStamps, Treatment,
+    QuiltStamps, Treatment, ValueLayer, ValueLayerError,
 };
 pub use tile::{
     ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit, MissingTilesError, SheetCut,

@@ -14,6 +14,7 @@ mod reader;
 mod save;
 mod source;
 mod tree;
+mod value_rows;
 mod write;
 
 pub use expects::Expects;

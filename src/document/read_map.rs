@@ -6,9 +6,9 @@ use super::expects::Expects;
 use super::files::Files;
 use super::read_cells::read_cells;
 use super::read_table::TableSource;
-use super::read_tiles;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
+use super::{read_tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
@@ -28,7 +28,7 @@ pub(super) fn read<'a>(
 ) -> Option<Quilt> {
     let known = [
         "format", "version", "lattice", "bounds", "data", "tiles", "ground", "movers", "layers",
-        "markers",
+        "values", "markers",
     ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
@@ -60,6 +60,7 @@ pub(super) fn read<'a>(
     if !read_layers(reader, &fields, &mut source, &mut quilt) {
         expects.layers.clear();
     }
+    value_rows::read(reader, &fields, &mut quilt, files.limits.cells);
     if !read_markers(reader, &fields, &mut quilt) {
         expects.markers.clear();
     }
@@ -71,6 +72,7 @@ pub(super) fn read<'a>(
     quilt.stamps.layers = stamp;
     quilt.stamps.markers = stamp;
     quilt.stamps.data = stamp;
+    quilt.stamps.values = stamp;
     (reader.errors() == 0).then_some(quilt)
 }
 

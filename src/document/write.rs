@@ -4,7 +4,7 @@ use serde_json::{Map, Value, json};
 
 use super::layout::laid_out;
 use super::save::SaveError;
-use super::{MAP_FORMAT, VERSION};
+use super::{MAP_FORMAT, VERSION, value_rows};
 use crate::lattice::Lattice;
 use crate::plane::RunValues;
 use crate::quilt::{
@@ -44,6 +44,10 @@ impl Quilt {
         }
         let layers = self.layers().iter().map(|layer| layer_value(layer, self.tiles()));
         document.insert("layers".into(), layers.collect::<Result<Vec<_>, _>>()?.into());
+        if !self.value_layers().is_empty() {
+            let values = self.value_layers().iter().map(value_rows::value);
+            document.insert("values".into(), values.collect::<Result<Vec<_>, _>>()?.into());
+        }
         let markers: Vec<Value> = self.markers().map(|placed| marker_value(&placed)).collect();
         if !markers.is_empty() {
             document.insert("markers".into(), markers.into());

@@ -4,11 +4,12 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
+use super::plane_changes::{CellChange, Changes, PlaneChanges};
 use crate::near::NameError;
-use crate::plane::{Chunk, Presence, Stamp};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt};
+use crate::plane::{PerKind, Stamp};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt, ValueLayer};
 use crate::tile::{Cell, TableFullError, TileSet, TileTable};
-use crate::units::{CellPos, CellRect, ChunkPos};
+use crate::units::{CellPos, CellRect};
 
 /// What one edit changed: undoable, and applicable to every clone of the map.
 ///
@@ -35,12 +36,14 @@ pub struct Changeset {
 }
 
 /// One operation: from what it expects to what it leaves. Turning it round undoes it.
-#[derive(Clone, Debug)]
+#[derive(Clone)]
 pub(super) enum Op {
-    /// Single cells.
-    Cells { layer: Arc<str>, cells: Vec<CellChange> },
-    /// Whole chunks.
-    Chunks { layer: Arc<str>, chunks: Vec<ChunkChange> },
+    /// Cells of a layer.
+    Cells { layer: Arc<str>, changes: PlaneChanges<Cell> },
+    /// Values of a value layer.
+    Values { layer: Arc<str>, changes: PerKind<Changes> },
+    /// A value layer added or removed, with its place among the others.
+    ValueLayer { before: Option<(usize, ValueLayer)>, after: Option<(usize, ValueLayer)> },
     /// A layer added, removed, or moved in the order.
     Layer { before: Option<(usize, Layer)>, after: Option<(usize, Layer)> },
     /// Other settings of a layer.
@@ -55,20 +58,6 @@ pub(super) enum Op {
     Tiles { before: Option<Arc<TileSet>>, after: Option<Arc<TileSet>> },
     /// Other ground classes or movers.
     Rules { before: Arc<GroundRules>, after: Arc<GroundRules> },
-}
-
-#[derive(Clone, Copy, Debug)]
-pub(super) struct CellChange {
-    pub(super) cell: CellPos,
-    pub(super) before: Cell,
-    pub(super) after: Cell,
-}
-
-#[derive(Clone, Debug)]
-pub(super) struct ChunkChange {
-    pub(super) pos: ChunkPos,
-    pub(super) before: Chunk<Cell>,
-    pub(super) after: Chunk<Cell>,
 }
 
 /// One changed cell of a [`Changeset`].
@@ -126,28 +115,17 @@ impl Changeset {
     /// changed as a whole cost a look at each of their cells.
     pub fn cells(&self) -> impl Iterator<Item = CellEdit<'_>> {
         self.ops.iter().flat_map(|op| {
-            let (layer, cells, chunks): (&str, &[CellChange], &[ChunkChange]) = match op {
-                Op::Cells { layer, cells } => (layer, cells, &[]),
-                Op::Chunks { layer, chunks } => (layer, &[], chunks),
-                _ => ("", &[], &[]),
+            let (layer, changes): (&str, _) = match op {
+                Op::Cells { layer, changes } => (layer, Some(changes)),
+                _ => ("", None),
             };
-            let single = cells.iter().map(move |&CellChange { cell, before, after }| CellEdit {
+            let each = changes.into_iter().flat_map(PlaneChanges::each);
+            each.map(move |CellChange { cell, before, after }| CellEdit {
                 layer,
                 cell,
                 before,
                 after,
-            });
-            single.chain(chunks.iter().flat_map(move |change| change.cells(layer)))
-        })
-    }
-}
-
-impl ChunkChange {
-    fn cells<'a>(&'a self, layer: &'a str) -> impl Iterator<Item = CellEdit<'a>> {
-        (0..Chunk::<Cell>::CELLS).filter_map(move |index| {
-            let (before, after) = (self.before.get(index).here()?, self.after.get(index).here()?);
-            let cell = self.pos.cell_at_index(index);
-            (before != after).then_some(CellEdit { layer, cell, before, after })
+            })
         })
     }
 }
@@ -194,14 +172,9 @@ pub(super) fn revert(quilt: &mut Quilt, ops: &[Op], stamp: Stamp) {
 impl Op {
     fn inverse(&self) -> Op {
         match self.clone() {
-            Op::Cells { layer, mut cells } => {
-                cells.iter_mut().for_each(|c| std::mem::swap(&mut c.before, &mut c.after));
-                Op::Cells { layer, cells }
-            }
-            Op::Chunks { layer, mut chunks } => {
-                chunks.iter_mut().for_each(|c| std::mem::swap(&mut c.before, &mut c.after));
-                Op::Chunks { layer, chunks }
-            }
+            Op::Cells { layer, changes } => Op::Cells { layer, changes: changes.inverse() },
+            Op::Values { layer, changes } => Op::Values { layer, changes: changes.inverse() },
+            Op::ValueLayer { before, after } => Op::ValueLayer { before: after, after: before },
             Op::Layer { before, after } => Op::Layer { before: after, after: before },
             Op::Settings { layer, before, after } => {
                 Op::Settings { layer, before: after, after: before }
@@ -218,20 +191,23 @@ impl Op {
     fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
         let differs = |what: String| Err(ApplyError::Differs(what));
         match self {
-            Op::Cells { layer, cells } => {
-                let mut cursor = quilt.layer(&**layer)?.cells().cursor();
-                let is_other = |c: &&CellChange| cursor.get(c.cell) != Presence::Here(c.before);
-                match { cells }.iter().find(is_other) {
-                    Some(change) => differs(format!("cell {} of layer `{layer}`", change.cell)),
+            Op::Cells { layer, changes } => match changes.differs(quilt.layer(&**layer)?.cells()) {
+                Some(place) => differs(format!("{place} of layer `{layer}`")),
+                None => Ok(()),
+            },
+            Op::Values { layer, changes } => {
+                match changes.differs(&quilt.value_layer(layer)?.plane) {
+                    Some(place) => differs(format!("{place} of value layer `{layer}`")),
                     None => Ok(()),
                 }
             }
-            Op::Chunks { layer, chunks } => {
-                let held = quilt.layer(&**layer)?.cells();
-                match chunks.iter().find(|c| !held.chunk(c.pos).same(&c.before)) {
-                    Some(change) => differs(format!("{} of layer `{layer}`", change.pos)),
-                    None => Ok(()),
+            Op::ValueLayer { before, after } => {
+                let Some((_, layer)) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
+                let expected = before.as_ref().map(|(_, layer)| layer);
+                if quilt.value_layer(layer.name()).ok() != expected {
+                    return differs(format!("value layer `{}`", layer.name()));
                 }
+                Ok(())
             }
             Op::Layer { before: Some((at, layer)), .. } => match quilt.layers().get(*at) {
                 Some(held) if held.same_as(layer) => Ok(()),
@@ -288,18 +264,22 @@ impl Op {
 
     pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
         match self {
-            Op::Cells { layer, cells } => {
-                let plane = &mut quilt.layer_mut(layer)?.cells;
-                for change in cells {
-                    let set = plane.set_stamped(change.cell, change.after, stamp);
-                    set.map_err(|absent| ApplyError::Differs(absent.to_string()))?;
-                }
+            Op::Cells { layer, changes } => {
+                changes.apply(&mut quilt.layer_mut(layer)?.cells, stamp);
             }
-            Op::Chunks { layer, chunks } => {
-                let plane = &mut quilt.layer_mut(layer)?.cells;
-                for change in chunks {
-                    plane.replace_chunk(change.pos, change.after.clone(), stamp);
+            Op::Values { layer, changes } => {
+                let at = quilt.value_layer_at(layer)?;
+                changes.apply(&mut Arc::make_mut(&mut quilt.values)[at].plane, stamp);
+            }
+            Op::ValueLayer { before, after } => {
+                let values = Arc::make_mut(&mut quilt.values);
+                if let Some((at, _)) = before {
+                    values.remove(*at);
                 }
+                if let Some((at, layer)) = after {
+                    values.insert((*at).min(values.len()), layer.clone());
+                }
+                quilt.stamps.values = stamp;
             }
             Op::Layer { before, after } => {
                 let layers = Arc::make_mut(&mut quilt.layers);

@@ -1,6 +1,6 @@
 use crate::near::NameError;
 use crate::plane::AbsentError;
-use crate::quilt::{CellTextError, GroundRulesError};
+use crate::quilt::{CellTextError, GroundRulesError, ValueLayerError};
 use crate::tile::{TableFullError, TileNumbersError, TileSetError};
 use crate::units::{CellPos, CellRect};
 
@@ -47,6 +47,12 @@ pub enum EditError {
     /// There is a layer of this name already.
     #[error("there is a layer `{0}` already")]
     LayerExists(String),
+    /// There is a value layer of this name already.
+    #[error("there is a value layer `{0}` already")]
+    ValueLayerExists(String),
+    /// A value layer is not there, or holds another kind.
+    #[error(transparent)]
+    ValueLayer(#[from] ValueLayerError),
     /// There are as many layers as a map can have.
     #[error("a map can have at most {} layers", crate::quilt::Layer::MAX_COUNT)]
     TooManyLayers,

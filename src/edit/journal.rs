@@ -2,48 +2,50 @@
 
 use rustc_hash::FxHashMap;
 
-use super::change::{CellChange, ChunkChange, Op};
-use crate::plane::Chunk;
-use crate::quilt::Layer;
-use crate::tile::Cell;
+use super::plane_changes::{CellChange, ChunkChange, PlaneChanges};
+use crate::plane::{Chunk, Family, Plane, Value};
 use crate::units::{CellPos, ChunkPos};
 
-/// What the touched chunks of one layer held before.
-#[derive(Debug, Default)]
-pub(super) struct LayerJournal {
-    chunks: FxHashMap<ChunkPos, Before>,
+/// What the touched chunks of one plane held before.
+#[derive(Debug)]
+pub(super) struct Journal<V> {
+    chunks: FxHashMap<ChunkPos, Before<V>>,
 }
 
 #[derive(Debug)]
-enum Before {
+enum Before<V> {
     /// Single cells in the order in which they were changed; a cell may come twice.
-    Cells(Vec<(u16, Cell)>),
+    Cells(Vec<(u16, V)>),
     /// The whole chunk, shared with the map until it is written to.
-    Chunk(Chunk<Cell>),
+    Chunk(Chunk<V>),
 }
 
-impl Before {
-    /// From so many single changes on, keeping the whole chunk is the smaller record.
-    const MOST_CELLS: usize = 1024;
+/// From so many single changes on, keeping the whole chunk is the smaller record.
+const MOST_CELLS: usize = 1024;
+
+impl<V> Default for Journal<V> {
+    fn default() -> Journal<V> {
+        Journal { chunks: FxHashMap::default() }
+    }
 }
 
-impl LayerJournal {
-    /// Notes what a cell held, before it is changed.
-    pub(super) fn note_cell(&mut self, layer: &Layer, cell: CellPos, before: Cell) {
+impl<V: Value> Journal<V> {
+    /// Notes what a cell holds, before it is changed.
+    pub(super) fn note_cell(&mut self, plane: &Plane<V>, cell: CellPos, before: V) {
         let pos = cell.chunk();
         let held = self.chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         if let Before::Cells(cells) = held {
-            if cells.len() >= Before::MOST_CELLS {
-                *held = Before::Chunk(former(layer.cells().chunk(pos), cells));
+            if cells.len() >= MOST_CELLS {
+                *held = Before::Chunk(former(plane.chunk(pos), cells));
             } else {
                 cells.push((cell.index_in_chunk() as u16, before));
             }
         }
     }
 
-    /// Notes what a chunk held, before all or much of it is changed.
-    pub(super) fn note_chunk(&mut self, layer: &Layer, pos: ChunkPos) {
-        let now = layer.cells().chunk(pos);
+    /// Notes what a chunk holds, before all or much of it is changed.
+    pub(super) fn note_chunk(&mut self, plane: &Plane<V>, pos: ChunkPos) {
+        let now = plane.chunk(pos);
         let before = match self.chunks.get(&pos) {
             Some(Before::Chunk(_)) => return,
             Some(Before::Cells(cells)) => former(now, cells),
@@ -52,46 +54,48 @@ impl LayerJournal {
         self.chunks.insert(pos, Before::Chunk(before));
     }
 
-    /// The changes from what was noted to what the layer holds now, chunk by chunk in order.
-    pub(super) fn into_ops(self, layer: &Layer, ops: &mut Vec<Op>) {
-        let mut noted: Vec<(ChunkPos, Before)> = self.chunks.into_iter().collect();
+    /// The changes from what was noted to what the plane holds now, chunk by chunk in order.
+    pub(super) fn into_changes(self, plane: &Plane<V>) -> PlaneChanges<V> {
+        let mut noted: Vec<(ChunkPos, Before<V>)> = self.chunks.into_iter().collect();
         noted.sort_unstable_by_key(|(pos, _)| *pos);
-        let (mut cells, mut chunks) = (Vec::new(), Vec::new());
+        let mut changes = PlaneChanges { cells: Vec::new(), chunks: Vec::new() };
         for (pos, before) in noted {
-            let now = layer.cells().chunk(pos);
+            let now = plane.chunk(pos);
             match before {
                 Before::Cells(mut noted) => {
                     // Stable: the first note of a cell is what it held before the edit.
                     noted.sort_by_key(|(index, _)| *index);
                     noted.dedup_by_key(|(index, _)| *index);
-                    cells.extend(noted.into_iter().filter_map(|(index, before)| {
+                    changes.cells.extend(noted.into_iter().filter_map(|(index, before)| {
                         let after = now.get(index.into()).here()?;
                         let cell = pos.cell_at_index(index.into());
-                        (before != after).then_some(CellChange { cell, before, after })
+                        (!before.same(after)).then_some(CellChange { cell, before, after })
                     }));
                 }
                 Before::Chunk(before) => {
                     if !before.same(now) {
-                        chunks.push(ChunkChange { pos, before, after: now.clone() });
+                        changes.chunks.push(ChunkChange { pos, before, after: now.clone() });
                     }
                 }
             }
         }
-        let name = &layer.name;
-        if !cells.is_empty() {
-            ops.push(Op::Cells { layer: name.clone(), cells });
-        }
-        if !chunks.is_empty() {
-            ops.push(Op::Chunks { layer: name.clone(), chunks });
-        }
+        changes
     }
 }
 
 /// A chunk as it was before the noted changes.
-fn former(now: &Chunk<Cell>, noted: &[(u16, Cell)]) -> Chunk<Cell> {
+fn former<V: Value>(now: &Chunk<V>, noted: &[(u16, V)]) -> Chunk<V> {
     let mut chunk = now.clone();
     for &(index, before) in noted.iter().rev() {
         chunk.set(index.into(), before);
     }
     chunk
+}
+
+/// The journals of planes of the game's own values.
+#[derive(Debug)]
+pub(super) struct Journals;
+
+impl Family for Journals {
+    type Of<V: Value> = Journal<V>;
 }

@@ -6,7 +6,9 @@ mod error;
 mod flat;
 mod journal;
 mod pen;
+mod plane_changes;
 mod take;
+mod values;
 
 pub use change::{ApplyError, CellEdit, Changeset};
 pub use condition::Condition;

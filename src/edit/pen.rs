@@ -5,9 +5,9 @@ use std::sync::Arc;
 use serde_json::Value;
 
 use super::change::{ApplyError, Changeset, Op, revert};
-use super::journal::LayerJournal;
-use super::{Condition, EditError};
-use crate::plane::{Presence, Stamp};
+use super::journal::{Journal, Journals};
+use super::{Condition, EditError, values};
+use crate::plane::{PerKind, Presence, Stamp};
 use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Quilt};
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::{CellPos, CellRect};
@@ -25,10 +25,12 @@ pub struct Edit<T> {
 ///
 /// Each call is seen by the next ones. When one of them fails and the edit ends with its error,
 /// everything is as before.
-#[derive(Debug)]
 pub struct Pen<'q> {
-    quilt: &'q mut Quilt,
-    journals: Vec<(usize, LayerJournal)>,
+    pub(super) quilt: &'q mut Quilt,
+    /// By the place of the layer.
+    journals: Vec<(usize, Journal<Cell>)>,
+    /// By the place of the value layer.
+    pub(super) value_journals: Vec<(usize, PerKind<Journals>)>,
     ops: Vec<Op>,
     kept: bool,
 }
@@ -65,7 +67,13 @@ impl Quilt {
         label: &str,
         change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
     ) -> Result<Edit<T>, EditError> {
-        let mut pen = Pen { quilt: self, journals: Vec::new(), ops: Vec::new(), kept: false };
+        let mut pen = Pen {
+            quilt: self,
+            journals: Vec::new(),
+            value_journals: Vec::new(),
+            ops: Vec::new(),
+            kept: false,
+        };
         // A failed edit, and one that panics, is undone when the pen is dropped.
         let result = change(&mut pen)?;
         Ok(Edit { result, changes: pen.finish(label) })
@@ -170,7 +178,7 @@ impl Pen<'_> {
         let (journal, layer) = self.open(at);
         layer.cells.check_here(rect).map_err(|source| absent(layer, source))?;
         for pos in rect.chunks() {
-            journal.note_chunk(layer, pos);
+            journal.note_chunk(&layer.cells, pos);
             layer.cells.fill_chunk(pos, rect, value, stamp);
         }
         Ok(())
@@ -269,7 +277,7 @@ impl Pen<'_> {
         let before = layer.cells.get(cell).or_absent(cell.chunk());
         let before = before.map_err(|source| absent(layer, source))?;
         if before != value {
-            journal.note_cell(layer, cell, before);
+            journal.note_cell(&layer.cells, cell, before);
             let set = layer.cells.set_stamped(cell, value, stamp);
             set.map_err(|source| absent(layer, source))?;
         }
@@ -290,10 +298,10 @@ impl Pen<'_> {
     }
 
     /// A layer to write to, with the journal of what it held.
-    fn open(&mut self, at: usize) -> (&mut LayerJournal, &mut Layer) {
+    fn open(&mut self, at: usize) -> (&mut Journal<Cell>, &mut Layer) {
         let known = self.journals.iter().position(|(held, _)| *held == at);
         let known = known.unwrap_or_else(|| {
-            self.journals.push((at, LayerJournal::default()));
+            self.journals.push((at, Journal::default()));
             self.journals.len() - 1
         });
         (&mut self.journals[known].1, &mut Arc::make_mut(&mut self.quilt.layers)[at])
@@ -477,7 +485,7 @@ impl Pen<'_> {
     }
 
     /// Does an operation and keeps it, behind what was done to cells before.
-    fn record(&mut self, op: Op) -> Result<(), EditError> {
+    pub(super) fn record(&mut self, op: Op) -> Result<(), EditError> {
         self.settle();
         op.apply(self.quilt, Stamp::next()).map_err(|error| match error {
             ApplyError::TableFull(full) => full.into(),
@@ -490,7 +498,14 @@ impl Pen<'_> {
     /// Turns what was noted of cells into operations.
     fn settle(&mut self) {
         for (at, journal) in self.journals.drain(..) {
-            journal.into_ops(&self.quilt.layers[at], &mut self.ops);
+            let layer = &self.quilt.layers[at];
+            let changes = journal.into_changes(&layer.cells);
+            if !changes.is_empty() {
+                self.ops.push(Op::Cells { layer: Arc::clone(&layer.name), changes });
+            }
+        }
+        for (at, journal) in self.value_journals.drain(..) {
+            self.ops.extend(values::settled(&self.quilt.values[at], journal));
         }
     }
 
@@ -499,6 +514,12 @@ impl Pen<'_> {
         self.kept = true;
         let tiles = self.quilt.tiles.clone();
         Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
+    }
+}
+
+impl std::fmt::Debug for Pen<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "Pen({:?})", self.quilt)
     }
 }
 

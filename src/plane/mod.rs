@@ -5,6 +5,7 @@
 
 mod access;
 mod chunk;
+mod kind;
 mod presence;
 mod region;
 mod stamp;
@@ -14,6 +15,8 @@ use std::sync::Arc;
 
 pub use access::{Cursor, Run, RunValues};
 pub(crate) use chunk::Chunk;
+pub(crate) use kind::{Family, PerKind, Planes, for_each_kind};
+pub use kind::{OwnValue, ValueKind};
 pub use presence::{Absence, AbsentError, Presence};
 pub use stamp::{SeenStamps, Stamp};
 pub use value::Value;

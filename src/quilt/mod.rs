@@ -4,6 +4,7 @@ mod ground_rules;
 mod layer;
 mod marker;
 mod outline;
+mod value_layer;
 
 use std::sync::Arc;
 
@@ -15,6 +16,8 @@ pub use ground_rules::{
 };
 pub use layer::{CellLegend, Layer, LayerId, LayerKey, LayerSettings};
 pub use marker::{Marker, MarkerPlace, PlacedMarker};
+pub(crate) use value_layer::wrong_kind;
+pub use value_layer::{ValueLayer, ValueLayerError};
 
 use crate::lattice::Lattice;
 use crate::near::NameError;
@@ -47,6 +50,7 @@ pub struct Quilt {
     pub(crate) tiles: TileTable,
     pub(crate) rules: Arc<GroundRules>,
     pub(crate) layers: Arc<Vec<Layer>>,
+    pub(crate) values: Arc<Vec<ValueLayer>>,
     /// In the order in which they were added.
     pub(crate) markers: Arc<IndexMap<Arc<str>, Marker>>,
     pub(crate) stated_bounds: Option<CellRect>,
@@ -64,6 +68,8 @@ pub struct QuiltStamps {
     /// The last time a layer was added, removed, moved in the order, or got other settings, or
     /// other bounds were stated.
     pub layers: Stamp,
+    /// The last time a value layer was added or removed.
+    pub values: Stamp,
     /// The last change of a marker.
     pub markers: Stamp,
     /// The last change of the map's own data.
@@ -78,6 +84,7 @@ impl Quilt {
             tiles: TileTable::new(),
             rules: Arc::default(),
             layers: Arc::default(),
+            values: Arc::default(),
             markers: Arc::default(),
             stated_bounds: None,
             data: Arc::default(),
@@ -220,13 +227,14 @@ impl Quilt {
     }
 
     /// Whether two maps show and mean the same: lattice, bounds, data, tile sets, classes, movers,
-    /// layers with their settings and cells, and markers. Cells are compared by what they name.
+    /// layers with their settings and cells, value layers, and markers. Cells are compared by what they name.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
             && self.stated_bounds == other.stated_bounds
             && self.data == other.data
             && self.tiles.same_sets(&other.tiles)
             && self.rules == other.rules
+            && self.values == other.values
             && self.markers.iter().eq(other.markers.iter())
             && self.layers.len() == other.layers.len()
             && self.layers.iter().zip(other.layers.iter()).all(|(a, b)| {

@@ -1,8 +1,8 @@
 //! Documents: what is written reads back, and small changes stay small.
 
 use sturdy_quilt::{
-    Cell, CellPos, Limits, Loaded, Marker, MemorySource, TileSet, Value, WorldPoint, doc_quilt,
-    load,
+    Cell, CellPos, CellRect, Limits, Loaded, Marker, MemorySource, TileSet, Value, ValueKind,
+    WorldPoint, doc_quilt, load,
 };
 
 #[cfg(feature = "png")]
@@ -71,6 +71,37 @@ fn paths_polygons_and_data_read_back_as_they_were_written() {
 }
 
 #[test]
+fn value_layers_read_back_as_they_were_written() {
+    let mut quilt = doc_quilt();
+    quilt
+        .edit("values", |pen| {
+            pen.add_value_layer("growth", ValueKind::F32)?;
+            pen.add_value_layer("debt", ValueKind::I32)?;
+            pen.add_value_layer("owner", ValueKind::U32)?;
+            for (x, value) in
+                [0.1, f32::NAN, -0.0, f32::NEG_INFINITY, 1e-40].into_iter().enumerate()
+            {
+                pen.put_value("growth", CellPos::new(x as i32 - 2, 5), value)?;
+            }
+            pen.fill_values("debt", CellRect::new(CellPos::new(-1, -1), 2, 2), i32::MIN)?;
+            pen.put_value("debt", CellPos::new(0, 0), 7)?;
+            Ok(())
+        })
+        .unwrap();
+    let text = quilt.to_json().unwrap();
+    assert!(text.contains("\"-2147483648 -2147483648\",\n"), "{text}");
+    assert!(
+        text.contains("\"0.1 NaN -0 -inf 0.0000000000000000000000000000000000000001\""),
+        "{text}"
+    );
+    let again = read(&text).quilt;
+    assert!(again.same_as(&quilt));
+    assert_eq!(again.to_json().unwrap(), text);
+    assert_eq!(again.values::<i32>("debt").unwrap().get(CellPos::ORIGIN).here(), Some(7));
+    assert_eq!(again.value_layers().len(), 3, "also one that holds nothing");
+}
+
+#[test]
 fn a_table_is_read_into_cells_and_saved_as_rows() {
     let mut files = MemorySource::default();
     files.add("levels/map.quilt.json", r#"{
@@ -91,7 +122,10 @@ fn a_table_is_read_into_cells_and_saved_as_rows() {
     assert_eq!(held("soil", -2, 5), "yard/sand");
     assert_eq!(held("soil", -1, 6), "yard/sand+90+raise");
     assert_eq!(held("soil", 0, 5), "empty");
-    assert_eq!((held("works", 0, 0), held("works", 2, 0)), ("yard/wall".into(), "yard/sand".into()));
+    assert_eq!(
+        (held("works", 0, 0), held("works", 2, 0)),
+        ("yard/wall".into(), "yard/sand".into())
+    );
     let text = quilt.to_json().unwrap();
     assert!(!text.contains("table"));
     assert!(read(&text).quilt.same_as(&quilt));

@@ -6,7 +6,7 @@ use proptest::prelude::*;
 use sturdy_quilt::{
     Anchor, ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, Corner, EditError, FlatArray,
     Lattice, LayerSettings, Marker, Pen, Plane, Quilt, ScanOrder, Take, TileNumbers, TileSet,
-    TileValues, Turn, WorldPoint, WorldVec, doc_quilt,
+    TileValues, Turn, ValueKind, WorldPoint, WorldVec, doc_quilt,
 };
 
 use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};
@@ -496,4 +496,50 @@ fn markers_that_are_nowhere_are_refused() {
             "marker `p` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
         );
     }
+}
+
+#[test]
+fn value_layers_keep_their_kind() {
+    let mut quilt = doc_quilt();
+    quilt.edit("add", |pen| pen.add_value_layer("growth", ValueKind::F32)).unwrap();
+    let at = CellPos::new(-3, 70);
+    let mut refused = |change: &dyn Fn(&mut Pen<'_>) -> Result<(), EditError>| {
+        quilt.edit("try", |pen| change(pen)).unwrap_err().to_string()
+    };
+    assert_eq!(
+        refused(&|pen| pen.put_value("growth", at, 7_u32).map(|_| ())),
+        "value layer `growth` holds f32, not u32"
+    );
+    assert_eq!(
+        refused(&|pen| pen.fill_values("growht", CellRect::of_cell(at), 7_i32)),
+        "no value layer `growht` in this map; did you mean `growth`?"
+    );
+    assert_eq!(
+        refused(&|pen| pen.add_value_layer("growth", ValueKind::U32)),
+        "there is a value layer `growth` already"
+    );
+    assert_eq!(
+        refused(&|pen| pen.add_value_layer("", ValueKind::U32)),
+        "a value layer must have a name"
+    );
+    assert!(
+        refused(&|pen| pen.fill_values("growth", CellRect::EVERYWHERE, 1.0_f32))
+            .contains("too many to fill")
+    );
+    quilt.edit("clear", |pen| pen.fill_values("growth", CellRect::EVERYWHERE, 0.0_f32)).unwrap();
+
+    // NaN is a value as any other, and is the same as itself.
+    let edit = quilt.edit("odd", |pen| pen.put_value("growth", at, f32::NAN)).unwrap();
+    assert_eq!(edit.result, 0.0);
+    assert!(quilt.values::<f32>("growth").unwrap().get(at).here().unwrap().is_nan());
+    let again = quilt.edit("odd", |pen| pen.put_value("growth", at, f32::NAN)).unwrap();
+    assert!(again.changes.is_empty());
+    assert_eq!(edit.changes.cells().count(), 0, "values are no cells");
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert_eq!(quilt.values::<f32>("growth").unwrap().get(at).here(), Some(0.0));
+    let refused = quilt.apply(&edit.changes.inverse()).unwrap_err().to_string();
+    assert_eq!(
+        refused,
+        "the map has changed meanwhile: cell -3,70 of value layer `growth` is not what the changes expect"
+    );
 }

@@ -216,6 +216,36 @@ fn mistakes_in_the_frame_of_a_map() {
     );
 }
 
+#[test]
+fn mistakes_in_value_layers() {
+    let expect_values = |values: &str, problems: &[&str]| {
+        expect("\"markers\"", &format!("\"values\": [{values}],\n  \"markers\""), problems);
+    };
+    let sound =
+        r#"{ "name": "growth", "type": "f32", "at": [-3, 4], "rows": ["0 1.5", "NaN -2e3"] }"#;
+    expect_values(sound, &[]);
+    expect_values(
+        &sound.replace("f32", "f64"),
+        &["21:42: error: there is no type of value `f64`; the types are u32, i32 and f32"],
+    );
+    expect_values(&sound.replace("f32", "u32"), &["21:76: error: `1.5` is no value of type u32"]);
+    expect_values(
+        &sound.replace("NaN -2e3", "1 2 3"),
+        &["21:82: error: row 2 has 3 values, but row 1 has 2"],
+    );
+    expect_values(
+        &sound.replace("-3, 4", "1073741823, 4"),
+        &["21:81: error: the values reach beyond the limits of cells"],
+    );
+    expect_values(
+        &format!("{sound}, {sound}"),
+        &[
+            "21:107: error: there are two value layers with the name `growth`; give one of them another name",
+        ],
+    );
+    expect_values("{ \"type\": \"u32\" }", &["21:14: error: the value layer has no `name`"]);
+}
+
 /// The sound map with the cells of its layer in a table.
 fn with_table(cells: &str, table: &[u8]) -> MemorySource {
     let (begin, end) =

@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Cell, CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Marker, Mover, Picture,
-    PixelSize, Quilt, SheetCut, TileSet, TileSpec, Treatment, WorldVec,
+    PixelSize, Quilt, SheetCut, TileSet, TileSpec, Treatment, ValueKind, WorldVec,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
@@ -36,7 +36,17 @@ pub(crate) enum Change {
     Unmark { name: usize },
     Classes,
     Mover { slow: bool },
+    Data { day: u8 },
+    Path { name: usize, to: CellPos },
+    AddValues { layer: usize },
+    RemoveValues { layer: usize },
+    Value { layer: usize, cell: CellPos, value: i16 },
+    FillValues { layer: usize, rect: CellRect, value: i16 },
 }
+
+/// The names of the value layers that may be there; each has a kind of its own.
+pub(crate) const VALUES: [(&str, ValueKind); 3] =
+    [("growth", ValueKind::F32), ("owner", ValueKind::U32), ("debt", ValueKind::I32)];
 
 pub(crate) fn near_cell() -> impl Strategy<Value = CellPos> {
     (-12..12_i32, -9..9_i32).prop_map(|(x, y)| CellPos::new(x, y))
@@ -68,6 +78,8 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
     let rect = (near_cell(), 1..14_u32, 1..10_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let giant =
         (near_cell(), 60..200_u32, 60..200_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
+    let value_rect =
+        (near_cell(), 1..90_u32, 1..90_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let marks = (0..8_u8, prop::bool::weighted(0.3), 0..3_u8);
     prop_oneof![
         12 => (layer(), near_cell(), 0..TILES.len(), marks)
@@ -83,6 +95,12 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         1 => (0..3_usize).prop_map(|name| Change::Unmark { name }),
         1 => Just(Change::Classes),
         1 => any::<bool>().prop_map(|slow| Change::Mover { slow }),
+        1 => (0..3_u8).prop_map(|day| Change::Data { day }),
+        1 => (0..3_usize, near_cell()).prop_map(|(name, to)| Change::Path { name, to }),
+        2 => (0..VALUES.len()).prop_map(|layer| Change::AddValues { layer }),
+        1 => (0..VALUES.len()).prop_map(|layer| Change::RemoveValues { layer }),
+        3 => (0..VALUES.len(), near_cell(), -9..9_i16).prop_map(|(layer, cell, value)| Change::Value { layer, cell, value }),
+        1 => (0..VALUES.len(), value_rect, -1..2_i16).prop_map(|(layer, rect, value)| Change::FillValues { layer, rect, value }),
     ]
 }
 
@@ -166,10 +184,31 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
             let treatment = if slow { Treatment::Slow(0.25) } else { Treatment::Pass };
             pen.put_mover(Mover::new("cart").treats("stone", treatment))
         }
+        Change::Data { day } => pen.set_data(serde_json::json!({ "day": day })),
+        Change::Path { name, to } => {
+            let points = [CellPos::ORIGIN, to].map(|at| pen.quilt().lattice().center(at));
+            pen.put_marker(Marker::path(["a", "b", "c"][name], points))
+        }
+        Change::AddValues { layer } => pen.add_value_layer(VALUES[layer].0, VALUES[layer].1),
+        Change::RemoveValues { layer } => pen.remove_value_layer(VALUES[layer].0),
+        Change::Value { layer, cell, value } => match VALUES[layer] {
+            (name, ValueKind::F32) => pen.put_value(name, cell, f32::from(value) / 4.0).map(|_| ()),
+            (name, ValueKind::U32) => {
+                pen.put_value(name, cell, value.unsigned_abs().into()).map(|_: u32| ())
+            }
+            (name, ValueKind::I32) => pen.put_value(name, cell, i32::from(value)).map(|_| ()),
+        },
+        Change::FillValues { layer, rect, value } => match VALUES[layer] {
+            (name, ValueKind::F32) => pen.fill_values(name, rect, f32::from(value)),
+            (name, ValueKind::U32) => pen.fill_values(name, rect, u32::from(value.unsigned_abs())),
+            (name, ValueKind::I32) => pen.fill_values(name, rect, i32::from(value)),
+        },
     });
     match edit {
         Ok(edit) => Some(edit.changes),
-        Err(EditError::Name(_) | EditError::LayerExists(_)) => None,
+        Err(EditError::Name(_) | EditError::LayerExists(_) | EditError::ValueLayerExists(_)) => {
+            None
+        }
         Err(error) => panic!("{change:?}: {error}"),
     }
 }

@@ -1,0 +1,161 @@
+//! Value layers in a document: rows of numbers as text.
+
+use std::borrow::Cow;
+use std::str::FromStr;
+
+use serde_json::{Map, Value, json};
+
+use super::reader::{Fields, Reader};
+use super::save::SaveError;
+use super::tree::{Node, Span};
+use crate::plane::{OwnValue, PerKind, Plane, RunValues, ValueKind, for_each_kind};
+use crate::quilt::{Quilt, ValueLayer};
+use crate::units::{CellPos, CellRect};
+
+/// The most values of a layer that are written as text.
+const MOST_VALUES: u64 = 1 << 26;
+
+/// A value layer as it is saved.
+pub(super) fn value(layer: &ValueLayer) -> Result<Value, SaveError> {
+    let rect = layer.bounds();
+    if rect.cell_count() > MOST_VALUES {
+        return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
+    }
+    let mut value = Map::new();
+    value.insert("name".into(), layer.name().into());
+    value.insert("type".into(), layer.kind().name().into());
+    if rect.corner() != CellPos::ORIGIN {
+        value.insert("at".into(), json!([rect.left(), rect.top()]));
+    }
+    let rows = for_each_kind!(&layer.plane, plane => rows(plane, rect));
+    let rows = rows.ok_or_else(|| SaveError::NotLoaded { layer: layer.name().to_owned() })?;
+    value.insert("rows".into(), rows.into());
+    Ok(value.into())
+}
+
+/// Each row as one text; `None` where a part is not loaded. The text of a number is the shortest
+/// that reads back as the same one.
+fn rows<V: OwnValue + std::fmt::Display>(plane: &Plane<V>, rect: CellRect) -> Option<Vec<String>> {
+    let (mut rows, mut scratch, mut is_here) = (Vec::new(), Vec::new(), true);
+    for y in rect.top()..rect.bottom() {
+        let mut words: Vec<String> = Vec::with_capacity(rect.width() as usize);
+        let line = CellRect::new(CellPos::new(rect.left(), y), rect.width(), 1);
+        plane.read_runs(line, &mut scratch, |run| {
+            is_here &= !matches!(run.values, RunValues::Absent(_));
+            words.extend(run.each().map(|(_, value)| value.to_string()));
+        });
+        rows.push(words.join(" "));
+    }
+    is_here.then_some(rows)
+}
+
+/// Reads all value layers.
+pub(super) fn read<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    quilt: &mut Quilt,
+    mut cells_left: u64,
+) {
+    let Some(node) = fields.get("values") else { return };
+    for item in reader.items(node, "`values`").unwrap_or_default() {
+        if let Some(layer) = read_layer(reader, item, quilt, &mut cells_left) {
+            std::sync::Arc::make_mut(&mut quilt.values).push(layer);
+        }
+    }
+}
+
+fn read_layer<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &Quilt,
+    cells_left: &mut u64,
+) -> Option<ValueLayer> {
+    let fields = reader.fields(node, "the value layer", &["name", "type", "at", "rows"])?;
+    let name = reader.required(&fields, "name")?;
+    let (text, span) = (reader.text(name, "the name of a value layer")?, reader.span(name));
+    if text.is_empty() {
+        reader.error(span, "a value layer must have a name");
+    } else if quilt.value_layer(&text).is_ok() {
+        let hint = Some("give one of them another name".to_owned());
+        reader.error_with_hint(
+            span,
+            format!("there are two value layers with the name `{text}`"),
+            hint,
+        );
+    }
+    let kind = reader.required(&fields, "type")?;
+    let stated = reader.text(kind, "the type of a value layer")?;
+    let kinds = [ValueKind::U32, ValueKind::I32, ValueKind::F32];
+    let Some(kind) = kinds.into_iter().find(|kind| kind.name() == stated) else {
+        let (span, hint) = (reader.span(kind), Some("the types are u32, i32 and f32".to_owned()));
+        reader.error_with_hint(span, format!("there is no type of value `{stated}`"), hint);
+        return None;
+    };
+    let corner = match fields.get("at") {
+        Some(at) => {
+            let what = "the place of a value layer";
+            let (x, y) = reader.integers(at, what, CellPos::MIN.into(), CellPos::MAX.into())?;
+            CellPos::checked(x, y)?
+        }
+        None => CellPos::ORIGIN,
+    };
+    let mut layer = ValueLayer::new(&text, kind);
+    if let Some(rows) = fields.get("rows") {
+        let rows: Vec<(Node<'a>, Cow<'a, str>)> = reader
+            .items(rows, "`rows`")?
+            .into_iter()
+            .filter_map(|row| Some((row, reader.text(row, "a row of values")?)))
+            .collect();
+        match &mut layer.plane {
+            PerKind::U32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+            PerKind::I32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+            PerKind::F32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+        }?;
+    }
+    Some(layer)
+}
+
+fn read_rows<V: OwnValue + FromStr>(
+    reader: &mut Reader<'_, '_>,
+    rows: &[(Node<'_>, Cow<'_, str>)],
+    corner: CellPos,
+    plane: &mut Plane<V>,
+    cells_left: &mut u64,
+) -> Option<()> {
+    let (mut width, mut values) = (None, Vec::new());
+    for (number, (node, text)) in (0..).zip(rows) {
+        let span = reader.span(*node);
+        values.clear();
+        for word in text.split_ascii_whitespace() {
+            let Ok(value) = word.parse::<V>() else {
+                // Exact where the text has no escapes.
+                let at = word.as_ptr() as usize - text.as_ptr() as usize;
+                let span = Span { start: span.start + 1 + at, len: word.len() };
+                let message = format!("`{word}` is no value of type {}", V::KIND.name());
+                reader.error(span, message);
+                return None;
+            };
+            values.push(value);
+        }
+        let (count, wanted) = (values.len(), *width.get_or_insert(values.len()));
+        if count != wanted {
+            let message = format!("row {} has {count} values, but row 1 has {wanted}", number + 1);
+            reader.error(span, message);
+            return None;
+        }
+        let Some(left) = cells_left.checked_sub(count as u64) else {
+            reader.error(span, "the values bring the map beyond the limit of cells");
+            return None;
+        };
+        *cells_left = left;
+        let at =
+            |x: i64| CellPos::checked(i64::from(corner.x()) + x, i64::from(corner.y()) + number);
+        let (Some(first), Some(_)) = (at(0), at(count as i64 - 1)) else {
+            reader.error(span, "the values reach beyond the limits of cells");
+            return None;
+        };
+        // A plane that was just made is here as a whole.
+        plane.write_row(first, &values).ok()?;
+    }
+    Some(())
+}
