@@ -23,8 +23,8 @@ pub use document::{
     Severity, SourceError, TextPlace, load, load_expecting,
 };
 pub use draw::{
-    Batch, BatchOpener, DrawFigures, DrawKey, DrawList, Frame, LooseItem, Painter, Pass, Picked,
-    Quad, Sprite, StackChunk, StackEntry, StackPass,
+    Batch, BatchOpener, CellSight, DrawFigures, DrawKey, DrawList, Frame, LayerSight, LooseItem,
+    Painter, Pass, Picked, Quad, Sight, Sprite, StackChunk, StackEntry, StackPass, ViewSight,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,

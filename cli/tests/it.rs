@@ -210,7 +210,12 @@ fn draw_shows_the_part_that_was_asked_for() {
     let far = ["--size", "8x8", "--center", "-9000,-9000"];
     let done =
         run(&[&["draw", &demo_map(), "-o", &empty][..], &far, &background].concat()).success();
-    assert!(output(&done).contains("nothing of the map is in view"));
+    assert!(
+        output(&done).contains("nothing shows: the view looks at 1 × 1 cells at -563,-563, and")
+    );
+    assert!(
+        output(&done).contains("\n  layer soil: nothing in view; it lies in 40 × 24 cells at 0,0")
+    );
     assert_eq!(picture(Path::new(&empty)).get(3, 3), Some(Color::rgb(16, 32, 48)));
     let fitted = run(&["draw", &demo_map(), "-o", &empty, "--fit"]).success();
     assert!(output(&fitted).contains("1280 × 800 px, zoom 2"));

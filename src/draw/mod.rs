@@ -2,6 +2,7 @@
 
 mod alignment;
 mod chunk_stack;
+mod explain;
 mod figures;
 mod frame;
 mod list;
@@ -15,6 +16,7 @@ mod slot;
 mod sprite;
 
 pub use chunk_stack::StackEntry;
+pub use explain::{CellSight, LayerSight, Sight, ViewSight};
 pub use figures::DrawFigures;
 pub use frame::Frame;
 pub use list::DrawList;

@@ -1,10 +1,12 @@
 //! Drawing: the order, the list, and the pixels.
 
+use std::collections::HashSet;
+
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Color, Coverage, DrawKey, DrawList, Fit, Frame, Painter, Pass,
-    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sprite, Turn, View, WorldPoint,
-    WorldRect, WorldVec,
+    Cell, CellPos, CellRect, Color, Coverage, DrawKey, DrawList, Fit, Frame, Layer, Painter, Pass,
+    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sight, Sprite, Turn, View,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::{TILES, any_change, any_quilt, dense_quilt, empty_quilt, make};
@@ -77,6 +79,10 @@ fn naive_quads(quilt: &Quilt, view: &View) -> Vec<NaiveQuad> {
         }
     }
     quads
+}
+
+fn layer_number(quilt: &Quilt, layer: &Layer) -> u32 {
+    quilt.layers().iter().position(|held| held.id() == layer.id()).unwrap() as u32
 }
 
 fn listed(list: DrawList, quilt: &Quilt, view: &View) -> DrawList {
@@ -353,6 +359,57 @@ proptest! {
         prop_assert_eq!(list.pick(outside).count(), 0);
     }
 
+    /// What is said to show is what the list has, and what is said to be covered is what removing
+    /// hidden cells takes away.
+    #[test]
+    fn what_is_explained_is_what_is_drawn(quilt in any_scene(), view in any_view()) {
+        let drawn = |list: DrawList| -> HashSet<(u32, CellPos)> {
+            let quads = listed(list, &quilt, &view).quads();
+            let shown = quads.iter().filter(|quad| is_on_screen(quad.target, &view));
+            shown.map(|quad| (quad.key.layer, quad.key.place)).collect()
+        };
+        let (shown, all) = (drawn(DrawList::new()), drawn(DrawList::keeping_hidden()));
+        let view_sight = quilt.explain_view(&view);
+        for cell in view.visible_cells(quilt.lattice()).cells().step_by(7) {
+            for sight in quilt.explain_cell(cell, &view) {
+                let number = layer_number(&quilt, sight.layer);
+                let is_oversize = sight.cell.tile().is_some_and(|id| {
+                    quilt.tiles().name(id).unwrap().set() == "tall"
+                });
+                let place = (number, sight.at);
+                match sight.sight {
+                    Sight::Shown if is_oversize => {}
+                    Sight::Shown => prop_assert!(shown.contains(&place), "{} {:?}", sight, sight),
+                    Sight::Covered { by, layer } => {
+                        prop_assert!(all.contains(&place) && !shown.contains(&place), "{} {:?}", sight, sight);
+                        let covering = quilt.get(layer.id(), sight.at).unwrap().here();
+                        prop_assert_eq!(covering, Some(by));
+                    }
+                    Sight::Empty => prop_assert!(sight.cell.is_empty()),
+                    _ => prop_assert!(!all.contains(&place), "{} {:?}", sight, sight),
+                }
+            }
+        }
+        for sight in &view_sight.layers {
+            let number = layer_number(&quilt, sight.layer);
+            let area = view.visible().moved(sight.layer.settings().offset * -1.0);
+            let cells = quilt.lattice().cells_in(area);
+            let of_layer = |set: &HashSet<(u32, CellPos)>| {
+                set.iter().filter(|(layer, at)| *layer == number && cells.contains(*at)).count()
+            };
+            prop_assert_eq!(sight.shown, of_layer(&shown));
+            prop_assert!(sight.covered >= of_layer(&all) - of_layer(&shown));
+            let settings = sight.layer.settings();
+            if settings.visible && settings.draws && settings.opacity > 0.01 {
+                prop_assert_eq!(sight.in_view, sight.shown + sight.clear + sight.covered + sight.too_small);
+            }
+        }
+        let has_large = quilt.layers().iter().any(|layer| layer.cells().occupied().any(|(_, cell)| {
+            quilt.tiles().name(cell.tile().unwrap()).unwrap().set() == "tall"
+        }));
+        prop_assert!(has_large || view_sight.is_empty() == shown.is_empty());
+    }
+
     /// What the pointer is said to be over is what is painted there.
     #[test]
     fn a_pixel_shows_the_cell_under_it(cells in prop::collection::vec((-6..6_i32, -6..6_i32), 1..30), view in any_view()) {
@@ -528,6 +585,63 @@ fn sprites_that_show_nothing_are_not_listed() {
     let list = listed_with(DrawList::new(), &quilt, &view, &sprites);
     let keys: Vec<_> = list.quads().iter().filter_map(|quad| quad.key.sprite).collect();
     assert_eq!((keys, list.figures().sprites), (vec![5], 1));
+}
+
+#[test]
+fn an_empty_view_says_why() {
+    let mut quilt = empty_quilt();
+    let view = View::new(ScreenSize::new(80, 60));
+    let why = |quilt: &Quilt, view: &View| {
+        let text = quilt.explain_view(view).to_string();
+        text.lines().map(str::trim).map(str::to_owned).collect::<Vec<_>>()
+    };
+    assert_eq!(why(&quilt, &view)[0], "nothing shows: the map is empty");
+    let none = Quilt::new(*quilt.lattice());
+    assert_eq!(why(&none, &view), ["nothing shows: the map has no layers"]);
+    quilt
+        .edit("some", |pen| {
+            let (wall, clear) = (pen.tile("flat/wall")?, pen.tile("art/clear")?);
+            for layer in ["soil", "growth"] {
+                pen.put(layer, CellPos::new(1, 1), wall)?;
+            }
+            pen.put("works", CellPos::new(1, 1), clear)?;
+            pen.set_layer("soil", |s| s.visible(false))?;
+            pen.set_layer("growth", |s| s.opacity(0.0))?;
+            pen.put("sky", CellPos::new(900, 1), wall).map(|_| ())
+        })
+        .unwrap();
+    assert_eq!(
+        why(&quilt, &view),
+        [
+            "nothing shows: no layer has anything to show there",
+            "layer sky: nothing in view; it lies in 1 × 1 cells at 900,1",
+            "layer works: of 1 tiles in view 1 clear",
+            "layer growth: has opacity 0",
+            "layer soil: hidden",
+        ]
+    );
+    let sights: Vec<String> =
+        quilt.explain_cell(CellPos::new(1, 1), &view).iter().map(ToString::to_string).collect();
+    assert_eq!(
+        sights,
+        [
+            "empty",
+            "clear: its tile has no pixels",
+            "its layer has opacity 0",
+            "its layer is hidden"
+        ]
+    );
+    quilt.edit("show", |pen| pen.set_layer("growth", |s| s.draws(false).opacity(1.0))).unwrap();
+    assert_eq!(why(&quilt, &view)[3], "layer growth: never drawn");
+    let tiny = view.zoomed(0.05).moved(WorldVec::new(8.0, 8.0));
+    quilt.edit("show", |pen| pen.set_layer("growth", |s| s.draws(true))).unwrap();
+    assert_eq!(why(&quilt, &tiny)[3], "layer growth: of 1 tiles in view 1 too small for a pixel");
+    assert_eq!(
+        quilt.explain_cell(CellPos::new(1, 1), &tiny)[2].to_string(),
+        "too small for a pixel"
+    );
+    assert_eq!(quilt.explain_cell(CellPos::new(90, 1), &view)[2].to_string(), "empty");
+    assert_eq!(quilt.explain_cell(CellPos::new(900, 1), &view)[0].to_string(), "out of view");
 }
 
 #[test]

@@ -5,8 +5,7 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellOffset, CellPos, GroundMap, Layer, Presence, Quilt, ScreenPoint, Treatment, View,
-    WorldPoint,
+    CellPos, CellSight, GroundMap, Presence, Quilt, ScreenPoint, Sight, Treatment, View, WorldPoint,
 };
 
 use crate::args::{AtArgs, PositionKind};
@@ -53,18 +52,12 @@ fn place(quilt: &Quilt, view: &View, args: &AtArgs) -> anyhow::Result<WorldPoint
     })
 }
 
-/// What lies in a cell of the map in one of its layers.
-fn content(quilt: &Quilt, layer: &Layer, place: WorldPoint, cell: CellPos) -> String {
-    let settings = layer.settings();
-    let own = match settings.offset_cells(quilt.lattice()) {
-        Some(CellOffset { x, y }) => cell.checked_add(CellOffset::new(-x, -y)),
-        None => Some(quilt.lattice().cell_at(place - settings.offset)),
-    };
-    match own.map(|own| layer.cells().get(own)) {
-        Some(Presence::Here(held)) => quilt.tiles().notation(held).to_string(),
-        Some(Presence::NotHere) => "(not loaded)".to_owned(),
-        Some(Presence::Damaged) => "(damaged)".to_owned(),
-        None => "empty".to_owned(),
+/// What a layer holds at a place, in words.
+fn content(quilt: &Quilt, sight: &CellSight<'_>) -> String {
+    match sight.layer.cells().get(sight.at) {
+        Presence::Here(held) => quilt.tiles().notation(held).to_string(),
+        Presence::NotHere => "(not loaded)".to_owned(),
+        Presence::Damaged => "(damaged)".to_owned(),
     }
 }
 
@@ -117,10 +110,15 @@ fn show(
     writeln!(out, "screen  {}", pixel_words(view, place))?;
     let width = quilt.layers().iter().map(|layer| layer.name().chars().count()).max().unwrap_or(0);
     writeln!(out, "layers, the topmost first")?;
-    for layer in from_the_top(quilt) {
-        let content = content(quilt, layer, place, cell);
-        let hidden = if layer.settings().visible { "" } else { "  (hidden layer)" };
-        writeln!(out, "  {:width$}  {content}{hidden}", layer.name())?;
+    let sights = quilt.explain_cell(cell, view);
+    let contents: Vec<String> = sights.iter().map(|sight| content(quilt, sight)).collect();
+    let content_width = contents.iter().map(|text| text.chars().count()).max().unwrap_or(0);
+    for (sight, content) in sights.iter().zip(&contents) {
+        let name = sight.layer.name();
+        match sight.sight {
+            Sight::Empty => writeln!(out, "  {name:width$}  {content}")?,
+            _ => writeln!(out, "  {name:width$}  {content:content_width$}  {sight}")?,
+        }
     }
     writeln!(out, "ground  {}", ground_words(quilt, cell))?;
     let movers = movers(quilt, cell);
@@ -145,19 +143,18 @@ fn pixel_words(view: &View, place: WorldPoint) -> String {
     format!("{x},{y} of {size} at zoom {}{note}", view.zoom())
 }
 
-fn from_the_top(quilt: &Quilt) -> Vec<&Layer> {
-    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
-    layers.sort_by_key(|layer| layer.settings().priority);
-    layers.reverse();
-    layers
-}
-
 fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
     let point = view.to_screen(place);
-    let layers: Vec<Value> = from_the_top(quilt)
-        .into_iter()
-        .map(|layer| json!({ "layer": layer.name(), "cell": content(quilt, layer, place, cell) }))
-        .collect();
+    let sights = quilt.explain_cell(cell, view);
+    let layer = |sight: &CellSight<'_>| {
+        json!({
+            "layer": sight.layer.name(),
+            "cell": content(quilt, sight),
+            "shows": matches!(sight.sight, Sight::Shown | Sight::Placeholder),
+            "why": sight.to_string(),
+        })
+    };
+    let layers: Vec<Value> = sights.iter().map(layer).collect();
     let movers: serde_json::Map<String, Value> = movers(quilt, cell)
         .into_iter()
         .map(|(name, t)| (name.to_owned(), json!({ "blocked": t.blocks(), "speed": t.speed() })))

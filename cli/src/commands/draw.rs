@@ -19,9 +19,9 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     let (size, zoom, center) = (view.size(), view.zoom(), view.center());
     writeln!(out, "{}: {size}, zoom {zoom}, centred on {center}", args.output.display())?;
     writeln!(out, "{}", described(&figures))?;
-    if figures.quads == 0 {
-        let bounds = map::extent(&quilt);
-        writeln!(out, "nothing of the map is in view: it spans {bounds}")?;
+    let sight = quilt.explain_view(&view);
+    if sight.is_empty() {
+        writeln!(out, "{sight}")?;
     }
     Ok(Outcome::Fine)
 }

@@ -1,0 +1,402 @@
+//! Why something does not show.
+
+use std::fmt;
+
+use rustc_hash::FxHashSet;
+
+use super::list::DrawList;
+use super::scene::Scene;
+use super::slot::{LayerSlots, TileLook};
+use crate::lattice::Lattice;
+use crate::plane::Presence;
+use crate::quilt::{Layer, Quilt};
+use crate::tile::{Cell, TileTable};
+use crate::units::{CellPos, CellRect};
+use crate::view::View;
+
+/// Whether a cell of a layer shows, or else why not.
+#[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
+pub enum Sight<'a> {
+    /// It shows, or parts of it do.
+    Shown,
+    /// No set has its tile, so a placeholder shows: the set, its sheet or the tile is missing.
+    Placeholder,
+    /// Nothing lies there.
+    Empty,
+    /// Its tile has no pixels to show.
+    Clear,
+    /// Another cell covers it wholly.
+    Covered {
+        /// What covers it.
+        by: Cell,
+        /// The layer of that.
+        layer: &'a Layer,
+    },
+    /// It lies beyond the edge of the view.
+    OutOfView,
+    /// It is so small that it has no pixel.
+    TooSmall,
+    /// Its layer is hidden.
+    LayerHidden,
+    /// Its layer is never drawn.
+    LayerNotDrawn,
+    /// Its layer has opacity 0.
+    LayerClear,
+    /// Its chunk is not loaded, so a plain placeholder shows.
+    NotLoaded,
+}
+
+/// What a layer has at a place, as [`Quilt::explain_cell`] gives it. Its text says whether and why
+/// not it shows.
+#[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
+pub struct CellSight<'a> {
+    /// The layer.
+    pub layer: &'a Layer,
+    /// The layer's own cell, which differs from the cell of the map where the layer has an offset.
+    pub at: CellPos,
+    /// What lies there; empty where it is not loaded.
+    pub cell: Cell,
+    /// Whether it shows.
+    pub sight: Sight<'a>,
+    tiles: &'a TileTable,
+}
+
+/// How much of a layer a view shows, as [`Quilt::explain_view`] gives it. Its text says so, or why
+/// nothing shows.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct LayerSight<'a> {
+    /// The layer.
+    pub layer: &'a Layer,
+    /// Its cells that hold something, in view and out of it.
+    pub bounds: CellRect,
+    /// Its cells in view that hold something.
+    pub in_view: usize,
+    /// Those that show.
+    pub shown: usize,
+    /// Those that show a placeholder, because their tile is missing; they are among the shown.
+    pub placeholders: usize,
+    /// Those whose tile has no pixels to show.
+    pub clear: usize,
+    /// Those that others cover wholly.
+    pub covered: usize,
+    /// Those that are so small, or of which so little is in view, that they have no pixel.
+    pub too_small: usize,
+}
+
+/// What a view shows of a map, layer by layer from the top. Its text, some lines, says why the view
+/// is empty where it is.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct ViewSight<'a> {
+    /// The cells of the map that the view looks at.
+    pub looks_at: CellRect,
+    /// The cells that the map spans.
+    pub bounds: CellRect,
+    /// Its layers, the topmost first.
+    pub layers: Vec<LayerSight<'a>>,
+}
+
+impl Quilt {
+    /// For each layer, the topmost first: what it has in a cell of the map, and whether that shows
+    /// in a view or else why not.
+    ///
+    /// Layers whose offset is not a whole number of cells are looked at under the middle of the
+    /// cell.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, Sight, View};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// quilt.edit("a floor", |pen| {
+    ///     pen.add_layer("floor", LayerSettings::default().priority(1))?;
+    ///     pen.put("floor", CellPos::new(2, 0), pen.tile("garden/grass")?)
+    /// })?;
+    /// let view = View::new(ScreenSize::new(640, 400));
+    /// let sights = quilt.explain_cell(CellPos::new(2, 0), &view);
+    /// assert!(matches!(sights[0].sight, Sight::Shown));
+    /// assert_eq!(sights[1].to_string(), "covered by garden/grass of layer floor");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellSight<'_>> {
+        let (scene, alignments) = Scene::of(self);
+        let place = self.lattice().center(cell);
+        let slots_of = |layer: usize| {
+            let all = alignments.iter().flat_map(|alignment| &alignment.layers);
+            { all }.find(|(held, _)| *held as usize == layer).map(|(_, slots)| *slots)
+        };
+        let held: Vec<Held<'_>> = (self.layers().iter().enumerate())
+            .map(|(number, layer)| {
+                let at = own_cell(self.lattice(), layer, place, cell);
+                Held { layer, at, held: layer.cells().get(at), slots: slots_of(number) }
+            })
+            .collect();
+        let target = |held: &Held<'_>| {
+            let bounds = self.lattice().bounds(held.at).moved(held.layer.settings().offset);
+            let (pixels, size) = (view.pixels(bounds), view.size());
+            if pixels.left >= pixels.right || pixels.top >= pixels.bottom {
+                return Some(Sight::TooSmall);
+            }
+            let in_view = pixels.left.max(0) < pixels.right.min(size.width as i32)
+                && pixels.top.max(0) < pixels.bottom.min(size.height as i32);
+            (!in_view).then_some(Sight::OutOfView)
+        };
+        let mut sights: Vec<CellSight<'_>> = held
+            .iter()
+            .map(|own| CellSight {
+                layer: own.layer,
+                at: own.at,
+                cell: own.held.here().unwrap_or_default(),
+                sight: own.sight(&held, &scene, target(own)),
+                tiles: self.tiles(),
+            })
+            .collect();
+        sights.sort_by_key(|sight| sight.layer.settings().priority);
+        sights.reverse();
+        sights
+    }
+
+    /// What a view shows of each layer, and why it shows nothing where it does.
+    ///
+    /// For diagnosis: costs a look at each cell in view, and at each quad.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenSize, View, WorldPoint};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let far = View::new(ScreenSize::new(160, 80)).centered_on(WorldPoint::new(9000.0, 0.0));
+    /// let text = quilt.explain_view(&far).to_string();
+    /// assert_eq!(text.lines().next(), Some("nothing shows: the view looks at 11 × 6 cells at 557,-3, and the map spans 4 × 3 cells at 0,0"));
+    /// ```
+    pub fn explain_view(&self, view: &View) -> ViewSight<'_> {
+        let mut list = DrawList::new();
+        list.rebuild(self, view, &[]);
+        let (mut drawn, mut small) = (FxHashSet::default(), FxHashSet::default());
+        for quad in list.quads() {
+            let (target, size) = (quad.target, view.size());
+            let empty = target.left.max(0) >= target.right.min(size.width as i32)
+                || target.top.max(0) >= target.bottom.min(size.height as i32);
+            let held = if empty { &mut small } else { &mut drawn };
+            held.insert((quad.key.layer, quad.key.place));
+        }
+        let looks_at = view.visible_cells(self.lattice());
+        let mut layers: Vec<LayerSight<'_>> = (0..)
+            .zip(self.layers())
+            .map(|(number, layer)| {
+                let settings = layer.settings();
+                let area = view.visible().moved(settings.offset * -1.0);
+                let mut sight = LayerSight::of(layer);
+                let draws = settings.visible && settings.draws && settings.alpha() > 0;
+                let cells = self.lattice().cells_in(area).intersection(sight.bounds);
+                let mut scratch = Vec::new();
+                layer.cells().read_blocks(cells, &mut scratch, |run| {
+                    for (at, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
+                        let place = (number, at);
+                        let is_drawn = (drawn.contains(&place), small.contains(&place));
+                        sight.count(cell, self.tiles(), draws.then_some(is_drawn));
+                    }
+                });
+                sight
+            })
+            .collect();
+        layers.sort_by_key(|sight| sight.layer.settings().priority);
+        layers.reverse();
+        ViewSight { looks_at, bounds: self.bounds(), layers }
+    }
+}
+
+/// The cell of a layer that lies under a place of the map.
+fn own_cell(
+    lattice: &Lattice,
+    layer: &Layer,
+    place: crate::units::WorldPoint,
+    cell: CellPos,
+) -> CellPos {
+    match layer.settings().offset_cells(lattice) {
+        Some(offset) => cell.saturating_add(offset.reversed()),
+        None => lattice.cell_at(place - layer.settings().offset),
+    }
+}
+
+/// What one layer holds at a place.
+struct Held<'a> {
+    layer: &'a Layer,
+    at: CellPos,
+    held: Presence<Cell>,
+    /// `None` where the layer is not drawn at all.
+    slots: Option<LayerSlots>,
+}
+
+impl<'a> Held<'a> {
+    fn slot(&self, cell: Cell) -> Option<u16> {
+        self.slots.map(|(low, high)| if cell.is_raised() { high } else { low })
+    }
+
+    /// `unseen` is why its place in the view has no pixels, where it has none.
+    fn sight(&self, all: &[Held<'a>], scene: &Scene, unseen: Option<Sight<'a>>) -> Sight<'a> {
+        let settings = self.layer.settings();
+        if !settings.visible {
+            return Sight::LayerHidden;
+        }
+        if !settings.draws {
+            return Sight::LayerNotDrawn;
+        }
+        let Some(cell) = self.held.here() else { return Sight::NotLoaded };
+        if cell.is_empty() {
+            return Sight::Empty;
+        }
+        let Some(slot) = self.slot(cell) else { return Sight::LayerClear };
+        let look = scene.looks.of(cell);
+        if look == TileLook::Clear {
+            return Sight::Clear;
+        }
+        // A tile that is larger than its cell can reach into the view from beyond it.
+        if let Some(unseen) = unseen.filter(|_| look != TileLook::Oversize) {
+            return unseen;
+        }
+        let offset = settings.offset;
+        let key =
+            |slot: u16, at| scene.looks.slots[usize::from(slot)].key(&scene.lattice, offset, at);
+        let covers = |other: &&Held<'a>| {
+            let above = other.held.here().unwrap_or_default();
+            let aligned = other.layer.settings().offset == offset && other.at == self.at;
+            let holds = other.held != Presence::Here(Cell::EMPTY);
+            aligned
+                && holds
+                && other.slot(above).is_some_and(|its| {
+                    scene.looks.covers(above, its) && key(its, self.at) > key(slot, self.at)
+                })
+        };
+        let topmost = all.iter().filter(covers).max_by_key(|other| {
+            other.slot(other.held.here().unwrap_or_default()).map(|slot| key(slot, self.at))
+        });
+        match topmost {
+            Some(other) if look != TileLook::Oversize => {
+                Sight::Covered { by: other.held.here().unwrap_or_default(), layer: other.layer }
+            }
+            _ if cell.tile().is_some_and(|id| scene.tiles.is_missing(id)) => Sight::Placeholder,
+            _ => Sight::Shown,
+        }
+    }
+}
+
+impl<'a> LayerSight<'a> {
+    fn of(layer: &'a Layer) -> LayerSight<'a> {
+        LayerSight {
+            layer,
+            bounds: layer.cells().bounds(),
+            in_view: 0,
+            shown: 0,
+            placeholders: 0,
+            clear: 0,
+            covered: 0,
+            too_small: 0,
+        }
+    }
+
+    /// Counts a cell in view: whether it is drawn, and whether so small that it has no pixel;
+    /// `None` where its layer is not drawn.
+    fn count(&mut self, cell: Cell, tiles: &TileTable, drawn: Option<(bool, bool)>) {
+        self.in_view += 1;
+        let Some((is_drawn, is_small)) = drawn else { return };
+        let is_missing = cell.tile().is_some_and(|id| tiles.is_missing(id));
+        let art = cell.tile().map(|id| tiles.art(id).1);
+        if art.is_some_and(|art| art.coverage == crate::tile::Coverage::Clear) {
+            self.clear += 1;
+        } else if is_drawn {
+            self.shown += 1;
+            self.placeholders += usize::from(is_missing);
+        } else if is_small {
+            self.too_small += 1;
+        } else {
+            self.covered += 1;
+        }
+    }
+}
+
+impl ViewSight<'_> {
+    /// Whether the view shows nothing of the map.
+    pub fn is_empty(&self) -> bool {
+        self.layers.iter().all(|layer| layer.shown == 0)
+    }
+}
+
+impl fmt::Display for CellSight<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let tile = self.tiles.notation(self.cell);
+        match self.sight {
+            Sight::Shown => f.write_str("shown"),
+            Sight::Placeholder => write!(f, "a placeholder is shown: no set has the tile {tile}"),
+            Sight::Empty => f.write_str("empty"),
+            Sight::Clear => f.write_str("clear: its tile has no pixels"),
+            Sight::Covered { by, layer } => {
+                write!(f, "covered by {} of layer {}", self.tiles.notation(by), layer.name())
+            }
+            Sight::OutOfView => f.write_str("out of view"),
+            Sight::TooSmall => f.write_str("too small for a pixel"),
+            Sight::LayerHidden => f.write_str("its layer is hidden"),
+            Sight::LayerNotDrawn => f.write_str("its layer is never drawn"),
+            Sight::LayerClear => f.write_str("its layer has opacity 0"),
+            Sight::NotLoaded => f.write_str("not loaded"),
+        }
+    }
+}
+
+impl fmt::Display for LayerSight<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let (settings, LayerSight { in_view, shown, .. }) = (self.layer.settings(), self);
+        write!(f, "layer {}: ", self.layer.name())?;
+        if !settings.visible {
+            return f.write_str("hidden");
+        }
+        if !settings.draws {
+            return f.write_str("never drawn");
+        }
+        if settings.alpha() == 0 {
+            return f.write_str("has opacity 0");
+        }
+        if self.bounds.is_empty() {
+            return f.write_str("empty");
+        }
+        if *in_view == 0 {
+            return write!(f, "nothing in view; it lies in {}", self.bounds);
+        }
+        let parts = [
+            (*shown, "shown"),
+            (self.placeholders, "of them as placeholders, since their tiles are missing"),
+            (self.clear, "clear"),
+            (self.covered, "covered by others"),
+            (self.too_small, "too small for a pixel"),
+        ];
+        let parts = parts.into_iter().filter(|(count, _)| *count > 0);
+        let parts: Vec<String> = parts.map(|(count, what)| format!("{count} {what}")).collect();
+        write!(f, "of {in_view} tiles in view {}", parts.join(", "))
+    }
+}
+
+impl fmt::Display for ViewSight<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let ViewSight { looks_at, bounds, layers } = self;
+        if layers.is_empty() {
+            return f.write_str("nothing shows: the map has no layers");
+        }
+        if self.is_empty() {
+            f.write_str("nothing shows: ")?;
+            if bounds.is_empty() {
+                f.write_str("the map is empty")?;
+            } else if looks_at.intersection(*bounds).is_empty() {
+                write!(f, "the view looks at {looks_at}, and the map spans {bounds}")?;
+            } else {
+                f.write_str("no layer has anything to show there")?;
+            }
+        } else {
+            write!(f, "the view looks at {looks_at}; the map spans {bounds}")?;
+        }
+        for layer in layers {
+            write!(f, "\n  {layer}")?;
+        }
+        Ok(())
+    }
+}
