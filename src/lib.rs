@@ -24,7 +24,8 @@ pub use document::{
 };
 pub use draw::{
     Batch, BatchOpener, CellSight, DrawFigures, DrawKey, DrawList, Frame, LayerSight, LooseItem,
-    Painter, Pass, Picked, Quad, Sight, Sprite, StackChunk, StackEntry, StackPass, ViewSight,
+    Overlay, OverlayQuad, Painter, Pass, Picked, Quad, Sight, Sprite, StackChunk, StackEntry,
+    StackPass, ViewSight,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,

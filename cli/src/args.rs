@@ -32,7 +32,7 @@ pub(crate) enum Command {
     Check(CheckArgs),
     /// Draw a map, or a part of it, as a PNG picture
     #[command(
-        after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4"
+        after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4\n  sturdy-quilt draw demo/terrace.quilt.json -o ground.png --fit --overlay ground,lattice,coordinates"
     )]
     Draw(DrawArgs),
     /// Say what is at a cell, a place in the world or on the screen
@@ -110,6 +110,37 @@ pub(crate) struct DrawArgs {
     /// What shows where the map is empty
     #[arg(long, value_name = "COLOR", default_value = "#14181c")]
     pub(crate) background: Color,
+    /// Lay this over the map; several with commas between them
+    #[arg(long, value_name = "WHAT", value_delimiter = ',')]
+    pub(crate) overlay: Vec<OverlayKind>,
+    /// Colour the cells that this mover cannot enter
+    #[arg(long, value_name = "MOVER")]
+    pub(crate) blocked: Option<String>,
+    /// Colour the cells by this value layer: dark where it is low, bright where it is high
+    #[arg(long, value_name = "LAYER")]
+    pub(crate) values: Option<String>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum OverlayKind {
+    /// The edges of cells
+    Lattice,
+    /// The column and row of cells
+    Coordinates,
+    /// The borders of chunks
+    Chunks,
+    /// A colour for each ground class
+    Ground,
+    /// Raised cells
+    Raised,
+    /// The palette slots of cells
+    Palettes,
+    /// A colour for each layer
+    Layers,
+    /// Markers with their names
+    Markers,
+    /// A box with the figures
+    Figures,
 }
 
 /// Which part of a map is seen, and how large.

@@ -122,14 +122,13 @@ impl Quilt {
     /// ```
     pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellSight<'_>> {
         let (scene, alignments) = Scene::of(self);
-        let place = self.lattice().center(cell);
         let slots_of = |layer: usize| {
             let all = alignments.iter().flat_map(|alignment| &alignment.layers);
             { all }.find(|(held, _)| *held as usize == layer).map(|(_, slots)| *slots)
         };
         let held: Vec<Held<'_>> = (self.layers().iter().enumerate())
             .map(|(number, layer)| {
-                let at = own_cell(self.lattice(), layer, place, cell);
+                let at = own_cell(self.lattice(), layer, cell);
                 Held { layer, at, held: layer.cells().get(at), slots: slots_of(number) }
             })
             .collect();
@@ -207,16 +206,12 @@ impl Quilt {
     }
 }
 
-/// The cell of a layer that lies under a place of the map.
-fn own_cell(
-    lattice: &Lattice,
-    layer: &Layer,
-    place: crate::units::WorldPoint,
-    cell: CellPos,
-) -> CellPos {
+/// The layer's own cell that lies over a cell of the map; where its offset is not a whole number of
+/// cells, over the middle of that.
+pub(super) fn own_cell(lattice: &Lattice, layer: &Layer, cell: CellPos) -> CellPos {
     match layer.settings().offset_cells(lattice) {
         Some(offset) => cell.saturating_add(offset.reversed()),
-        None => lattice.cell_at(place - layer.settings().offset),
+        None => lattice.cell_at(lattice.center(cell) - layer.settings().offset),
     }
 }
 

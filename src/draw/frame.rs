@@ -1,4 +1,5 @@
 use crate::picture::{Color, Picture};
+use crate::tile::premultiplied;
 use crate::units::{PixelSize, ScreenSize};
 
 /// A rectangle of pixels to paint on: red, green, blue and alpha with 8 bits each, alpha
@@ -35,8 +36,7 @@ impl Frame {
 
     /// Gives every pixel the same colour.
     pub fn clear(&mut self, color: Color) {
-        let times = |c: u8| ((u32::from(c) * u32::from(color.a) + 127) / 255) as u8;
-        self.pixels.fill([times(color.r), times(color.g), times(color.b), color.a]);
+        self.pixels.fill(premultiplied(color.to_bytes()));
     }
 
     /// A part of a row: from column `from` up to, but not with, `to`.

@@ -6,10 +6,11 @@
 
 use super::Frame;
 use super::list::DrawList;
+use super::overlay::Overlay;
 use super::pass::Pass;
 use super::sample::{texel, turned_size};
 use super::slot::art_of;
-use crate::tile::{ArtPage, TileTable, Turn};
+use crate::tile::{ArtPage, TileTable, Turn, premultiplied};
 use crate::units::{PixelRect, ScreenRect};
 
 /// Paints draw lists into frames. Keep one: it reuses its memory.
@@ -67,6 +68,32 @@ impl Painter {
                         self.place(tiles, item.page, what, target, frame);
                     }
                 }
+            }
+        }
+    }
+
+    /// Paints an overlay over what the frame shows.
+    pub fn paint_overlay(&mut self, overlay: &Overlay, frame: &mut Frame) {
+        let page = Overlay::page();
+        for quad in overlay.quads() {
+            let ScreenRect { left, top, right, bottom } = quad.target;
+            let size = frame.size();
+            let (to, end) = (right.min(size.width as i32), bottom.min(size.height as i32));
+            if left >= to || top >= end {
+                continue;
+            }
+            let color = premultiplied(quad.color.to_bytes());
+            self.taken.clear();
+            self.taken.extend((left..to).map(|x| texel(x, left, right, quad.source.size.width)));
+            for y in top..end {
+                let texels = page.row(quad.source, texel(y, top, bottom, quad.source.size.height));
+                let pixels = frame.row_mut(y as u32, left as u32, to as u32);
+                // A texel of the page is white or clear.
+                let colored = self.taken.iter().map(|&x| match texels[x as usize][3] {
+                    0 => [0; 4],
+                    _ => color,
+                });
+                blend_row(pixels, colored, 255);
             }
         }
     }

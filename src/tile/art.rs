@@ -92,7 +92,8 @@ impl std::fmt::Debug for ArtPage {
     }
 }
 
-fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
+/// A pixel with alpha multiplied in, rounded to the nearest level.
+pub(crate) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
     let times = |c: u8| ((u32::from(c) * u32::from(a) + 127) / 255) as u8;
     [times(r), times(g), times(b), a]
 }

@@ -22,5 +22,6 @@ pub use table::{TableFullError, TileTable};
 pub use turn::Turn;
 pub use values::{MissingTilesError, TileValues};
 
+pub(crate) use art::premultiplied;
 pub(crate) use name::check_name;
 pub(crate) use numbers::NumberedTiles;

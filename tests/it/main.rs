@@ -14,6 +14,7 @@ mod lattice;
 mod layering;
 mod mistakes;
 mod motion;
+mod overlay;
 mod plane;
 mod scene;
 mod sheets;

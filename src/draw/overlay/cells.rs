@@ -1,0 +1,187 @@
+//! Cells in colours: by ground, by layer, by what the game knows of them.
+
+use super::super::explain::own_cell;
+use super::{Overlay, color_of_number};
+use crate::ground::GroundMap;
+use crate::lattice::Lattice;
+use crate::picture::Color;
+use crate::plane::{OwnValue, Plane, Presence};
+use crate::quilt::{Layer, MoverId, Quilt};
+use crate::tile::Cell;
+use crate::units::{CellPos, CellRect, ScreenRect};
+
+/// How strongly a cell is coloured, so that it can still be seen below.
+const TINT: u8 = 120;
+
+impl Overlay {
+    /// Colours cells: those of `cells` in view for which there is a colour.
+    pub fn tint(&mut self, cells: CellRect, mut color: impl FnMut(CellPos) -> Option<Color>) {
+        let cells = cells.intersection(self.view.visible_cells(&self.lattice));
+        for row in cells.top()..cells.bottom() {
+            // Neighbours of one colour become one rectangle.
+            let mut run: Option<(CellRect, Color)> = None;
+            for at in CellRect::new(CellPos::new(cells.left(), row), cells.width(), 1).cells() {
+                let own = color(at);
+                run = match (run, own) {
+                    (Some((cells, held)), Some(own)) if held == own => {
+                        Some((cells.union(CellRect::of_cell(at)), held))
+                    }
+                    (before, own) => {
+                        self.tint_run(before);
+                        own.map(|own| (CellRect::of_cell(at), own))
+                    }
+                };
+            }
+            self.tint_run(run);
+        }
+    }
+
+    fn tint_run(&mut self, run: Option<(CellRect, Color)>) {
+        if let Some((cells, color)) = run {
+            let target = self.view.pixels(self.lattice.rect_bounds(cells));
+            self.rect(target, color);
+        }
+    }
+
+    /// Marks one cell: a light in it, and a frame around it. For the cell under the pointer.
+    pub fn cell(&mut self, cell: CellPos, color: Color) {
+        let target = self.view.pixels(self.lattice.bounds(cell));
+        self.rect(target, Color { a: color.a / 4, ..color });
+        self.frame(target, 1 + u32::from(self.cell_px().0 >= 24.0), color);
+    }
+
+    /// Colours each cell by its ground class; what no layer says anything of stays as it is. Gives
+    /// the names of the map's classes with their colours, for [`Overlay::legend`].
+    pub fn ground(&mut self, quilt: &Quilt, ground: &GroundMap) -> Vec<(String, Color)> {
+        self.tint(ground.bounds(), |at| match ground.class_at(at) {
+            Presence::Here(class) => {
+                class.map(|class| Color { a: TINT, ..color_of_number(class.index()) })
+            }
+            Presence::NotHere | Presence::Damaged => Some(Color::rgba(0, 0, 0, TINT)),
+        });
+        let classes = quilt.ground_rules().classes().enumerate();
+        classes.map(|(number, name)| (name.to_owned(), color_of_number(number))).collect()
+    }
+
+    /// Colours the cells that a mover cannot enter, also outside the map.
+    pub fn blocked(&mut self, ground: &GroundMap, mover: MoverId, color: Color) {
+        self.tint(CellRect::EVERYWHERE, |at| ground.blocked(mover, at).then_some(color));
+    }
+
+    /// Colours the cells in which a layer has a raised tile.
+    pub fn raised(&mut self, quilt: &Quilt, color: Color) {
+        let shown = Shown::of(quilt);
+        self.tint(quilt.bounds(), |at| {
+            shown.at(at).any(|(_, cell)| cell.is_raised()).then_some(color)
+        });
+    }
+
+    /// Colours the cells that take their colours from a palette slot, and writes the number of
+    /// the slot into them where it has room.
+    pub fn palettes(&mut self, quilt: &Quilt) {
+        let shown = Shown::of(quilt);
+        let slot = |at| shown.at(at).map(|(_, cell)| cell.palette()).find(|slot| *slot > 0);
+        let color = |slot: u8| color_of_number(usize::from(slot) + 6);
+        self.tint(quilt.bounds(), |at| slot(at).map(|slot| Color { a: TINT, ..color(slot) }));
+        let (width, height) = self.cell_px();
+        if f64::from(self.text_width(3)) > width || f64::from(self.line_height()) > height {
+            return;
+        }
+        let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
+        for at in cells.cells() {
+            if let Some(slot) = slot(at) {
+                let ScreenRect { left, top, .. } = self.view.pixels(self.lattice.bounds(at));
+                self.text(left + 3, top + 3, &slot.to_string(), Color::rgb(255, 255, 255));
+            }
+        }
+    }
+
+    /// Colours each cell by the topmost layer that has a tile in it. Gives the names of the layers
+    /// with their colours, the topmost first, for [`Overlay::legend`].
+    pub fn layers(&mut self, quilt: &Quilt) -> Vec<(String, Color)> {
+        let shown = Shown::of(quilt);
+        let color = |layer: &Layer| {
+            let place = quilt.layers().iter().position(|held| held.id() == layer.id());
+            color_of_number(place.unwrap_or_default())
+        };
+        self.tint(quilt.bounds(), |at| {
+            let topmost = shown.at(at).find(|(_, cell)| !cell.is_empty());
+            topmost.map(|(layer, _)| Color { a: TINT + 40, ..color(layer) })
+        });
+        let layers = from_the_top(quilt).into_iter();
+        layers.map(|layer| (layer.name().to_owned(), color(layer))).collect()
+    }
+
+    /// Colours cells by a value of the game's own.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Color, Overlay, ScreenSize, ValueKind, View};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// quilt.edit("grow", |pen| {
+    ///     pen.add_value_layer("growth", ValueKind::F32)?;
+    ///     pen.put_value("growth", CellPos::new(1, 1), 0.5_f32)
+    /// })?;
+    /// let mut overlay = Overlay::new();
+    /// overlay.begin(&View::new(ScreenSize::new(160, 120)), quilt.lattice());
+    /// overlay.values(quilt.values::<f32>("growth")?, |growth| {
+    ///     (growth > 0.0).then(|| Color::rgba(80, 220, 60, (growth * 200.0) as u8))
+    /// });
+    /// assert_eq!(overlay.quads().len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn values<V: OwnValue>(
+        &mut self,
+        values: &Plane<V>,
+        mut color: impl FnMut(V) -> Option<Color>,
+    ) {
+        let mut cursor = values.cursor();
+        self.tint(values.bounds(), |at| color(cursor.get(at).here()?));
+    }
+
+    /// A box in the upper right corner that says which colour stands for what.
+    pub fn legend(&mut self, entries: &[(String, Color)]) {
+        const NAME: Color = Color::rgb(226, 232, 238);
+        let lines: Vec<(String, Color)> =
+            entries.iter().map(|(name, _)| (format!("  {name}"), NAME)).collect();
+        let longest = lines.iter().map(|(line, _)| line.chars().count()).max().unwrap_or(0);
+        let scale = self.text_scale as i32;
+        let left = self.view.size().width as i32 - self.text_width(longest) - 4 * scale - 8;
+        self.text_box(left, 8, &lines);
+        for (number, (_, color)) in (0..).zip(entries) {
+            let top = 8 + 2 * scale + self.line_height() * number;
+            let (right, bottom) = (left + 9 * scale, top + 7 * scale);
+            self.rect(ScreenRect { left: left + 2 * scale, top, right, bottom }, *color);
+        }
+    }
+}
+
+/// The layers of a map from the top down.
+fn from_the_top(quilt: &Quilt) -> Vec<&Layer> {
+    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
+    layers.sort_by_key(|layer| layer.settings().priority);
+    layers.reverse();
+    layers
+}
+
+/// The shown layers of a map.
+struct Shown<'q> {
+    lattice: &'q Lattice,
+    layers: Vec<&'q Layer>,
+}
+
+impl<'q> Shown<'q> {
+    fn of(quilt: &'q Quilt) -> Shown<'q> {
+        let mut layers = from_the_top(quilt);
+        layers.retain(|layer| layer.settings().visible);
+        Shown { lattice: quilt.lattice(), layers }
+    }
+
+    /// What each layer has in a cell of the map, from the top down.
+    fn at(&self, cell: CellPos) -> impl Iterator<Item = (&'q Layer, Cell)> + '_ {
+        self.layers.iter().filter_map(move |layer| {
+            let held = layer.cells().get(own_cell(self.lattice, layer, cell)).here()?;
+            Some((*layer, held))
+        })
+    }
+}

@@ -1,0 +1,85 @@
+//! The box with the figures.
+
+use super::Overlay;
+use crate::draw::{Batch, BatchOpener, DrawList, Quad};
+use crate::picture::Color;
+use crate::quilt::Quilt;
+use crate::units::ScreenPoint;
+
+/// So many batches are listed one by one.
+const MOST_BATCHES: usize = 6;
+
+impl Overlay {
+    /// A box in the upper left corner with the figures of a draw list: screen, map, camera, the
+    /// cell under the pointer and what shows there, what was drawn and what was left out, and
+    /// which batches quads fall into and what opened each.
+    ///
+    /// Costs a walk through all quads.
+    pub fn figures(&mut self, quilt: &Quilt, list: &DrawList, pointer: Option<ScreenPoint>) {
+        const TITLE: Color = Color::rgb(255, 214, 120);
+        const PLAIN: Color = Color::rgb(226, 232, 238);
+        let (view, figures) = (list.view(), list.figures());
+        let center = view.center();
+        let mut lines = vec![
+            (format!("screen  {}", view.size()), PLAIN),
+            (format!("map     {}", quilt.bounds()), PLAIN),
+            (format!("camera  {:.1},{:.1} zoom {}", center.x, center.y, view.zoom()), PLAIN),
+        ];
+        if let Some(point) = pointer {
+            let place = view.to_world(point);
+            let front = match list.pick(point).next() {
+                Some(picked) => match picked.key.sprite {
+                    Some(key) => format!("sprite {key}"),
+                    None => quilt.tiles().notation(picked.cell).to_string(),
+                },
+                None => "nothing".to_owned(),
+            };
+            let cell = quilt.lattice().cell_at(place);
+            lines.push((format!("pointer {cell} · {front}"), TITLE));
+        }
+        lines.push((
+            format!("drawn   {} of {}, {} sprites", figures.quads, figures.cells, figures.sprites),
+            PLAIN,
+        ));
+        let left_out = (figures.hidden, figures.clear, figures.off_screen);
+        lines.push((
+            format!("hidden {} · clear {} · beyond {}", left_out.0, left_out.1, left_out.2),
+            PLAIN,
+        ));
+        lines.push((
+            format!("chunks  {}, {} looked at anew", figures.chunks, figures.chunks_rebuilt),
+            PLAIN,
+        ));
+        let quads = list.quads();
+        let batches = DrawList::batches(&quads);
+        lines.push((format!("batches {}", batches.len()), TITLE));
+        for batch in batches.iter().take(MOST_BATCHES) {
+            lines.push((batch_words(quilt, batch, &quads), PLAIN));
+        }
+        if batches.len() > MOST_BATCHES {
+            lines.push((format!("  … and {} more", batches.len() - MOST_BATCHES), PLAIN));
+        }
+        self.text_box(8, 8, &lines);
+    }
+}
+
+/// What opened a batch, in words.
+fn batch_words(quilt: &Quilt, batch: &Batch, quads: &[Quad]) -> String {
+    let opener = match batch.opened_by {
+        BatchOpener::Start => "start",
+        BatchOpener::Page => "page",
+    };
+    let sets = quilt.tiles().sets().map(|set| set.name().to_owned());
+    let page = match batch.page.checked_sub(1) {
+        Some(number) => { sets }.nth(number as usize).unwrap_or_default(),
+        None => "placeholders".to_owned(),
+    };
+    let first = quads.get(batch.first).map(|quad| match quad.key.sprite {
+        Some(key) => format!("sprite {key}"),
+        None => {
+            let layer = quilt.layers().get(quad.key.layer as usize);
+            format!("layer {}", layer.map_or("", |layer| layer.name()))
+        }
+    });
+    format!("  {} {opener} {page} · {}", batch.count, first.unwrap_or_default())
+}

@@ -1,0 +1,95 @@
+//! Markers: their outlines, paths and names.
+
+use super::Overlay;
+use crate::picture::Color;
+use crate::quilt::{MarkerPlace, PlacedMarker, Quilt};
+use crate::units::{ScreenRect, WorldPoint};
+
+/// Pixels between the dots of a line.
+const DOTS_APART_PX: f64 = 6.0;
+
+impl Overlay {
+    /// All markers of a map: frames around cells and areas, crosses at points, dotted lines along
+    /// paths and around polygons, each with its name, in a colour for each kind.
+    pub fn markers(&mut self, quilt: &Quilt) {
+        for marker in quilt.markers() {
+            let color = Color::of_name(marker.kind_name().unwrap_or("marker"));
+            // Lighter, to be seen over any map.
+            let light = |channel: u8| channel.saturating_add(70);
+            let color = Color::rgb(light(color.r), light(color.g), light(color.b));
+            self.outline(&marker, color);
+            let bounds = self.view.pixels(marker.bounds());
+            self.label(bounds.left, bounds.bottom + 2, marker.name(), color);
+        }
+    }
+
+    fn outline(&mut self, marker: &PlacedMarker<'_>, color: Color) {
+        match marker.stated_place() {
+            MarkerPlace::Cell(_) | MarkerPlace::Area(_) => {
+                let target = self.view.pixels(marker.bounds());
+                self.rect(target, Color { a: 40, ..color });
+                self.frame(target, 2, color);
+            }
+            MarkerPlace::Point(point) => {
+                let (x, y) = (self.view.column_edge(point.x), self.view.row_edge(point.y));
+                let (long, thick) = (7, 1);
+                self.rect(around(x, y, long, thick), color);
+                self.rect(around(x, y, thick, long), color);
+            }
+            MarkerPlace::Path(points) => {
+                for ends in points.windows(2) {
+                    self.dotted(ends[0], ends[1], color);
+                }
+                for point in points.iter() {
+                    self.knot(*point, color);
+                }
+            }
+            MarkerPlace::Polygon(points) => {
+                for (from, to) in points.iter().zip(points.iter().cycle().skip(1)) {
+                    self.dotted(*from, *to, color);
+                    self.knot(*from, color);
+                }
+            }
+        }
+    }
+
+    fn knot(&mut self, place: WorldPoint, color: Color) {
+        let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+        self.rect(around(x, y, 3, 3), color);
+    }
+
+    /// Dots from place to place. Of a line that leaves the screen only the dots on it are made.
+    fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
+        let way = (to - from) * self.view.zoom();
+        let length = (way.x * way.x + way.y * way.y).sqrt();
+        let count = (length / DOTS_APART_PX).ceil().max(1.0);
+        let visible = self.view.visible();
+        // The parts of the line at which it may be on the screen, by the longer direction.
+        let (start, end, low, high) = if way.x.abs() >= way.y.abs() {
+            (from.x, to.x, visible.min().x, visible.max().x)
+        } else {
+            (from.y, to.y, visible.min().y, visible.max().y)
+        };
+        let part = |place: f64| if end == start { 0.0 } else { (place - start) / (end - start) };
+        let (a, b) = (part(low), part(high));
+        let first = (a.min(b).clamp(0.0, 1.0) * count).floor();
+        let last = (a.max(b).clamp(0.0, 1.0) * count).ceil();
+        let mut dot = first;
+        while dot <= last {
+            let place = from + (to - from) * (dot / count);
+            let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+            self.rect(around(x, y, 1, 1), color);
+            dot += 1.0;
+        }
+    }
+}
+
+/// The pixels around a corner between pixels, so many to each side.
+fn around(x: i32, y: i32, across: i32, down: i32) -> ScreenRect {
+    ScreenRect {
+        left: x.saturating_sub(across),
+        top: y.saturating_sub(down),
+        right: x.saturating_add(across),
+        bottom: y.saturating_add(down),
+    }
+}
