@@ -75,13 +75,15 @@ fn any_view() -> impl Strategy<Value = View> {
     )
 }
 
+type Laying<'a> = (&'a str, &'a dyn Fn(&mut Overlay));
+
 /// Everything that can be laid over a map, with a name for each.
 fn all_of(quilt: &Quilt, view: &View, add: &mut dyn FnMut(&str, &Overlay)) {
     let ground = GroundMap::of(quilt);
     let mut list = DrawList::new();
     list.rebuild(quilt, view, &[]);
     let white = Color::rgb(255, 255, 255);
-    let kinds: [(&str, &dyn Fn(&mut Overlay)); 10] = [
+    let kinds: [Laying<'_>; 10] = [
         ("lattice", &|o| o.lattice(white)),
         ("coordinates", &|o| o.coordinates(white)),
         ("chunks", &|o| o.chunk_borders(white)),
