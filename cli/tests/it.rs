@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use assert_cmd::Command;
 use assert_cmd::assert::Assert;
-use sturdy_quilt::{Color, Picture, Quilt};
+use sturdy_quilt::{Cell, Color, GroundMap, Picture, Quilt};
 use tempfile::TempDir;
 
 fn tool() -> Command {
@@ -57,7 +57,8 @@ fn the_demo_walks_the_day_and_writes_what_it_says() {
     let folder = Folder::new();
     let done = run(&["demo", &folder.text("out")]).success();
     let said = output(&done).replace(&folder.text("out"), "OUT");
-    assert!(said.contains("loaded and checked: no problem; 40 × 24 cells at 0,0"), "{said}");
+    assert!(said.contains("the game will ask: no problem; 64 × 40 cells at 0,0"), "{said}");
+    assert!(said.contains("slides to 396,296, stopped by the left side of cell 26,16"), "{said}");
     assert!(said.contains("channel, says layer soil; a cart is blocked there"), "{said}");
     assert!(
         said.contains("6 cells changed, 1 chunk of ground derived anew; a cart is free there"),
@@ -71,16 +72,16 @@ fn the_demo_walks_the_day_and_writes_what_it_says() {
         assert!(folder.path(&file.replace("OUT/", "out/")).exists(), "{file}");
     }
     let pictures = named.iter().filter(|file| file.ends_with(".png")).count();
-    assert!(pictures >= 6, "{pictures} pictures and a sheet");
+    assert!(pictures >= 7, "{pictures} pictures and a sheet");
     let (first, saved) = (folder.path("out/1-terrace.png"), folder.path("out/6-saved.png"));
     let (first, saved) = (picture(&first), picture(&saved));
     let differing: Vec<(u32, u32)> = (0..first.size().height)
         .flat_map(|y| (0..first.size().width).map(move |x| (x, y)))
         .filter(|&(x, y)| first.get(x, y) != saved.get(x, y))
         .collect();
-    // The boardwalk lies over cells 26..29 × 16..18, 32 pixels each.
-    assert!(differing.iter().all(|(x, y)| (832..928).contains(x) && (512..576).contains(y)));
-    assert!(differing.len() > 3000);
+    // The boardwalk lies over cells 26..29 × 16..18, 16 pixels each.
+    assert!(differing.iter().all(|(x, y)| (416..464).contains(x) && (256..288).contains(y)));
+    assert!(differing.len() > 750);
 }
 
 #[test]
@@ -94,15 +95,52 @@ fn the_sheet_of_the_demo_is_what_its_program_paints() {
 }
 
 #[test]
-fn the_demo_map_is_laid_out_as_it_is_saved() {
-    let text = fs::read_to_string(demo_folder().join("terrace.quilt.json")).unwrap();
-    assert_eq!(Quilt::open(demo_map()).unwrap().to_json().unwrap(), text);
+fn the_demo_maps_are_laid_out_as_they_are_saved() {
+    for name in ["terrace.quilt.json", "hoist.quilt.json"] {
+        let path = demo_folder().join(name);
+        let text = fs::read_to_string(&path).unwrap();
+        assert_eq!(Quilt::open(path).unwrap().to_json().unwrap(), text, "{name}");
+    }
+}
+
+/// All seven ground classes of the estate can be met, and every layer holds something.
+#[test]
+fn the_demo_has_something_of_everything() {
+    let quilt = Quilt::open(demo_map()).unwrap();
+    let ground = GroundMap::of(&quilt);
+    for class in quilt.ground_rules().classes() {
+        let class_of = |at| ground.class_at(at).here().flatten();
+        let found = ground.bounds().cells().filter_map(class_of);
+        let found = found.filter(|c| quilt.ground_rules().class_name(*c) == Some(class)).count();
+        assert!(found >= 2, "{found} cells of {class}");
+    }
+    assert!(quilt.layers().len() >= 5);
+    assert!(quilt.layers().iter().all(|layer| layer.cells().occupied().next().is_some()));
+    for object in ["picker", "cart", "bee"] {
+        let tiles: Vec<_> =
+            quilt.tiles().find_where(|tile| tile.data()["object"] == object).collect();
+        let is_one = |cell: Cell| cell.tile().is_some_and(|tile| tiles.contains(&tile));
+        let count =
+            quilt.layer("folk").unwrap().cells().occupied().filter(|(_, c)| is_one(*c)).count();
+        assert!(count >= 3, "{count} of {object}");
+    }
 }
 
 #[test]
 fn check_finds_nothing_wrong_with_the_demo() {
-    let done = run(&["check", &demo_map(), "--strict"]).success();
+    let expects = demo_folder().join("terrace.expects.json").display().to_string();
+    let done = run(&["check", &demo_map(), "--strict", "--expects", &expects]).success();
     assert_eq!(output(&done), format!("{}: no problem\n", demo_map()));
+    let hoist = demo_folder().join("hoist.quilt.json").display().to_string();
+    run(&["check", &hoist, "--strict"]).success();
+    let missing = run(&["check", &hoist, "--expects", &expects, "--json"]).code(1);
+    let report: serde_json::Value = serde_json::from_str(&output(&missing)).unwrap();
+    assert_eq!(
+        report[0]["problems"][0]["message"],
+        "the map has no layer `soil`, which the game expects"
+    );
+    let wrong = run(&["check", &hoist, "--expects", &hoist]).code(1);
+    assert!(errors(&wrong).contains("the format must be `sturdy-quilt/expects`"));
 }
 
 /// Seven mistakes of different kinds, each with its line and a hint.
@@ -116,8 +154,8 @@ fn check_lists_seven_mistakes_at_once() {
         ("\"mud\": 0.5", "\"mut\": 0.5"),
         ("\"sort_rows\": true", "\"sort_row\": true"),
         (
-            "\"....*.....==,..........zxx3~d..*.===.,.,\"",
-            "\"....*.....==,..........zxx3~d..*.===.,.\"",
+            "\"....*.....==,..........zxx3~d..*.===.,.,.......,..,.==,..==.,...\"",
+            "\"....*.....==,..........zxx3~d..*.===.,.,.......,..,.==,..==.,..\"",
         ),
         ("\"terrace/wall-shadow\"", "\"terrace/wall-shadow+45\""),
         ("\"name\": \"picker-1\"", "\"name\": \"gate\""),
@@ -179,16 +217,16 @@ fn at_names_a_position_in_every_way() {
     let by_world = output(&run(&["at", &demo_map(), "world", "552,200"]).success());
     assert_eq!(said, by_world);
     let view = ["--size", "1280x800", "--fit"];
-    let by_pixel = run(&[&["at", &demo_map(), "screen", "1105,416", "--json"][..], &view].concat());
+    let by_pixel = run(&[&["at", &demo_map(), "screen", "690,250", "--json"][..], &view].concat());
     let report: serde_json::Value = serde_json::from_str(&output(&by_pixel.success())).unwrap();
     assert_eq!(report["cell"], serde_json::json!([34, 12]));
-    assert_eq!(report["screen"], serde_json::json!([1105.0, 416.0]));
+    assert_eq!(report["screen"], serde_json::json!([690.0, 250.0]));
     assert_eq!(report["ground"]["decided_by"], "works");
     assert_eq!(report["movers"]["cart"]["blocked"], true);
     let outside = output(&run(&["at", &demo_map(), "cell", "-3,-1"]).success());
     assert!(outside.contains("-3,-1 (outside the map)"));
     let beyond = run(&["at", &demo_map(), "pixel", "5000,3"]).code(1);
-    assert!(errors(&beyond).contains("pixel 5000,3 lies outside the picture of 640 × 384 px"));
+    assert!(errors(&beyond).contains("pixel 5000,3 lies outside the picture of 1024 × 640 px"));
 }
 
 #[test]
@@ -196,7 +234,7 @@ fn draw_shows_the_part_that_was_asked_for() {
     let folder = Folder::new();
     let whole = folder.text("whole.png");
     let done = run(&["draw", &demo_map(), "-o", &whole]).success();
-    assert!(output(&done).contains("640 × 384 px, zoom 1, centred on 320,192"));
+    assert!(output(&done).contains("1024 × 640 px, zoom 1, centred on 512,320"));
     let whole = picture(Path::new(&whole));
     let part = folder.text("part.png");
     let view = ["--size", "90x60", "--cell", "16,13", "--zoom", "3"];
@@ -214,11 +252,11 @@ fn draw_shows_the_part_that_was_asked_for() {
         output(&done).contains("nothing shows: the view looks at 1 × 1 cells at -563,-563, and")
     );
     assert!(
-        output(&done).contains("\n  layer soil: nothing in view; it lies in 40 × 24 cells at 0,0")
+        output(&done).contains("\n  layer soil: nothing in view; it lies in 64 × 40 cells at 0,0")
     );
     assert_eq!(picture(Path::new(&empty)).get(3, 3), Some(Color::rgb(16, 32, 48)));
     let fitted = run(&["draw", &demo_map(), "-o", &empty, "--fit"]).success();
-    assert!(output(&fitted).contains("1280 × 800 px, zoom 2"));
+    assert!(output(&fitted).contains("1280 × 800 px, zoom 1.25"));
     let huge = run(&["draw", &demo_map(), "-o", &empty, "--zoom", "1000"]).code(1);
     assert!(errors(&huge).contains("is too large; give a --size"));
 }

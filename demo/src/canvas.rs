@@ -2,19 +2,26 @@
 
 use sturdy_quilt::{Color, Picture, PixelSize};
 
-/// Pixels of a tile in each direction.
+/// Pixels of a usual tile in each direction.
 pub(crate) const SIDE: i32 = 16;
 
 /// A sheet that is being painted.
 pub(crate) struct Canvas {
     picture: Picture,
+    /// Width and height of a tile.
+    tile: (i32, i32),
 }
 
 impl Canvas {
-    /// A clear sheet of so many tiles.
+    /// A clear sheet of so many tiles of the usual size.
     pub(crate) fn new(columns: u32, rows: u32) -> Canvas {
-        let size = PixelSize::new(columns * SIDE as u32, rows * SIDE as u32);
-        Canvas { picture: Picture::filled(size, Color::CLEAR) }
+        Canvas::of_tiles((SIDE, SIDE), columns, rows)
+    }
+
+    /// A clear sheet of so many tiles of any size.
+    pub(crate) fn of_tiles(tile: (i32, i32), columns: u32, rows: u32) -> Canvas {
+        let size = PixelSize::new(columns * tile.0 as u32, rows * tile.1 as u32);
+        Canvas { picture: Picture::filled(size, Color::CLEAR), tile }
     }
 
     /// Paints one tile: `paint` gives the colour of each pixel, or nothing to leave it clear.
@@ -29,10 +36,11 @@ impl Canvas {
         (columns, rows): (i32, i32),
         paint: impl Fn(i32, i32) -> Option<Color>,
     ) {
-        for y in 0..rows * SIDE {
-            for x in 0..columns * SIDE {
+        let (width, height) = self.tile;
+        for y in 0..rows * height {
+            for x in 0..columns * width {
                 if let Some(color) = paint(x, y) {
-                    let (px, py) = (column * SIDE + x, row * SIDE + y);
+                    let (px, py) = (column * width + x, row * height + y);
                     self.picture.set(px as u32, py as u32, color);
                 }
             }

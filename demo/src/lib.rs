@@ -4,11 +4,19 @@
 //! pixel, so the sheets come out the same on every machine.
 
 mod canvas;
+mod folk;
+mod hoist;
 mod terrace;
+mod trees;
 
 use sturdy_quilt::Picture;
 
 /// The sheets with their file names.
 pub fn sheets() -> Vec<(&'static str, Picture)> {
-    vec![("terrace.png", terrace::sheet())]
+    vec![
+        ("terrace.png", terrace::sheet()),
+        ("trees.png", trees::sheet()),
+        ("folk.png", folk::sheet()),
+        ("hoist.png", hoist::sheet()),
+    ]
 }

@@ -3,15 +3,16 @@
 use sturdy_quilt::{Color, Picture};
 
 use crate::canvas::{Canvas, SIDE, noise, ramp, rgb, shade, shadow};
+use crate::trees::leaves;
 
 const GRASS: [u32; 4] = [0x6f9a4a, 0x76a24f, 0x7caa55, 0x6b9447];
 const EARTH: [u32; 4] = [0xc4a676, 0xccae7e, 0xbd9f70, 0xd3b788];
 const MUD: [u32; 4] = [0x7a5c42, 0x71543c, 0x82644a, 0x6a4e38];
 const WATER: [u32; 3] = [0x4580ac, 0x4b88b4, 0x417aa5];
-const LEAVES: [u32; 6] = [0x1f4a31, 0x2a5d38, 0x387443, 0x4d8c4b, 0x6ba657, 0x93c56c];
-const TEA: [u32; 6] = [0x214a2d, 0x2f6437, 0x437f40, 0x5c994a, 0x7db456, 0xa5cf6b];
-const STONE: [u32; 5] = [0x5c6068, 0x72767c, 0x878a8e, 0x9c9e9e, 0xb4b4ae];
-const WOOD: [u32; 5] = [0x5a3d28, 0x774f31, 0x94663e, 0xb0814f, 0xc79a66];
+pub(crate) const LEAVES: [u32; 6] = [0x1f4a31, 0x2a5d38, 0x387443, 0x4d8c4b, 0x6ba657, 0x93c56c];
+pub(crate) const TEA: [u32; 6] = [0x214a2d, 0x2f6437, 0x437f40, 0x5c994a, 0x7db456, 0xa5cf6b];
+pub(crate) const STONE: [u32; 5] = [0x5c6068, 0x72767c, 0x878a8e, 0x9c9e9e, 0xb4b4ae];
+pub(crate) const WOOD: [u32; 5] = [0x5a3d28, 0x774f31, 0x94663e, 0xb0814f, 0xc79a66];
 const CLAY: [u32; 5] = [0x6e3227, 0x8c4331, 0xa9563c, 0xc06c4a, 0xd58a62];
 
 /// Paints the sheet.
@@ -275,7 +276,7 @@ fn boards(x: i32, y: i32, left: bool, right: bool) -> Option<Color> {
 fn paint_tree(canvas: &mut Canvas) {
     // Clumps of leaves: centre and radius.
     let clumps = [
-        (24.0, 24.0, 17.0_f32),
+        (24.0, 24.0, 17.0),
         (13.0, 26.0, 11.0),
         (35.0, 27.0, 11.0),
         (20.0, 13.0, 11.0),
@@ -284,19 +285,7 @@ fn paint_tree(canvas: &mut Canvas) {
         (16.0, 35.0, 9.0),
         (32.0, 35.0, 9.0),
     ];
-    canvas.area((0, 4), (3, 3), |x, y| {
-        let (px, py) = (x as f32 + 0.5, y as f32 + 0.5);
-        let ragged = noise(x / 2, y / 2, 51) * 2.5;
-        let inside = |&&(cx, cy, r): &&(f32, f32, f32)| {
-            (px - cx).powi(2) + (py - cy).powi(2) < (r - ragged).powi(2)
-        };
-        // The clump nearest to the light that covers the pixel gives its shade.
-        let &(cx, cy, r) = clumps.iter().filter(inside).max_by(|a, b| (a.2).total_cmp(&b.2))?;
-        let toward_light = ((cx - px) + (cy - py) * 1.3) / (2.0 * r);
-        let clump = clumps.iter().filter(inside).count() as f32 * 0.03;
-        let leaf = if noise(x / 2, y / 2, 52) > 0.7 { 0.18 } else { 0.0 };
-        ramp(&LEAVES, 0.46 + toward_light * 0.62 + leaf - clump, x, y, 53)
-    });
+    canvas.area((0, 4), (3, 3), |x, y| leaves(&clumps, x, y, 51));
     canvas.tile((6, 4), |x, y| {
         // The trunk, wider at the root.
         let half = match y {

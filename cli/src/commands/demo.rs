@@ -5,18 +5,33 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawFigures, EditError, GroundMap, LayerSettings, Quilt, ScreenPoint,
-    ScreenSize, TileSet, TileSpec, View,
+    CellPos, CellRect, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
+    ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::draw;
 use crate::args::DemoArgs;
 use crate::{Outcome, map, problems};
 
-const FILES: [(&str, &[u8]); 3] = [
-    ("terrace.quilt.json", include_bytes!("../../../demo/terrace.quilt.json")),
-    ("terrace.tiles.json", include_bytes!("../../../demo/terrace.tiles.json")),
-    ("terrace.png", include_bytes!("../../../demo/terrace.png")),
+/// The files of the folder `demo`.
+macro_rules! demo_files {
+    ($($name:literal),* $(,)?) => {
+        [$(($name, include_bytes!(concat!("../../../demo/", $name)).as_slice())),*]
+    };
+}
+
+const FILES: [(&str, &[u8]); 11] = demo_files![
+    "terrace.quilt.json",
+    "terrace.tiles.json",
+    "terrace.png",
+    "trees.tiles.json",
+    "trees.png",
+    "folk.tiles.json",
+    "folk.png",
+    "terrace.expects.json",
+    "hoist.quilt.json",
+    "hoist.tiles.json",
+    "hoist.png",
 ];
 
 const BACKGROUND: Color = Color::rgb(20, 24, 28);
@@ -32,16 +47,18 @@ pub(crate) fn run(args: &DemoArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     }
     let mut day = Day { folder, out, step: 0 };
     day.say(
-        "Cloudstep, a tea estate on a hillside: the map, its tile set and its sheet",
-        &["terrace.quilt.json", "terrace.tiles.json", "terrace.png"],
+        "Cloudstep, a tea estate on a hillside: two maps, their tile sets and sheets",
+        &["terrace.quilt.json", "terrace.tiles.json", "terrace.png", "hoist.quilt.json"],
     )?;
     let mut quilt = day.load()?;
     day.look(&quilt)?;
     day.point(&quilt)?;
     let crossing = CellRect::new(CellPos::new(26, 16), 3, 2);
     let ground = day.ask(&quilt, crossing)?;
+    day.drive(&quilt, &ground)?;
     day.build(&mut quilt, ground, crossing)?;
     day.save(&quilt)?;
+    day.look_from_the_side()?;
     Ok(Outcome::Fine)
 }
 
@@ -68,15 +85,27 @@ impl Day<'_> {
         draw::to_file(quilt, view, BACKGROUND, &self.folder.join(name))
     }
 
+    /// Draws the whole map, with all cells in red that block a cart.
+    fn draw_blocked(&self, quilt: &Quilt, ground: &GroundMap, name: &str) -> anyhow::Result<()> {
+        let view = overview(quilt);
+        let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
+        list.rebuild(quilt, &view, &[]);
+        overlay.begin(&view, quilt.lattice());
+        overlay.blocked(ground, quilt.mover("cart")?, Color::rgba(214, 48, 40, 128));
+        overlay.markers(quilt);
+        draw::save(&list, &overlay, BACKGROUND, &self.folder.join(name))
+    }
+
     fn load(&mut self) -> anyhow::Result<Quilt> {
         let path: PathBuf = self.folder.join("terrace.quilt.json");
-        let loaded = map::open(&path)?;
+        let expects = map::expectations(&self.folder.join("terrace.expects.json"))?;
+        let loaded = map::try_open(&path, &expects)?;
         let quilt = loaded.quilt;
         let (layers, tiles) = (quilt.layers().len(), quilt.tiles().len());
         let found = problems::counted(0, loaded.warnings.len());
         let (markers, bounds) = (quilt.markers().count(), quilt.bounds());
         self.say(
-            &format!("loaded and checked: {found}; {bounds}, {layers} layers, {tiles} tiles, {markers} markers"),
+            &format!("loaded and checked, also for what the game will ask: {found}; {bounds}, {layers} layers, {tiles} tiles, {markers} markers"),
             &[],
         )?;
         Ok(quilt)
@@ -85,20 +114,20 @@ impl Day<'_> {
     fn look(&mut self, quilt: &Quilt) -> anyhow::Result<()> {
         let figures = self.draw(quilt, &overview(quilt), "1-terrace.png")?;
         self.say(
-            &format!("drew the whole of it at zoom 2: {}", draw::described(&figures)),
+            &format!("drew the whole of it: {}", draw::described(&figures)),
             &["1-terrace.png"],
         )?;
         let tree = quilt.lattice().center(CellPos::new(16, 13));
         let close = View::new(ScreenSize::new(1280, 800)).zoomed(5.0).centered_on(tree);
         self.draw(quilt, &close, "2-tree.png")?;
         self.say(
-            "moved the camera to the shade tree, zoom 5; the cells of its crown are raised, and will hide whoever walks behind",
+            "moved the camera to a shade tree, zoom 5: the cells of its crown are raised, and will hide whoever walks behind",
             &["2-tree.png"],
         )
     }
 
     fn point(&mut self, quilt: &Quilt) -> anyhow::Result<()> {
-        let pointer = ScreenPoint::pixel(1088, 410);
+        let pointer = ScreenPoint::pixel(552, 202);
         let cell = quilt.lattice().cell_at(overview(quilt).to_world(pointer));
         let mut content = Vec::new();
         for layer in quilt.layers() {
@@ -108,7 +137,10 @@ impl Day<'_> {
             }
         }
         self.say(
-            &format!("pointed at pixel 1088,410 of it: cell {cell}, with {}", content.join(", ")),
+            &format!(
+                "pointed at pixel 552,202 of the whole: cell {cell}, with {}",
+                content.join(", ")
+            ),
             &[],
         )
     }
@@ -122,12 +154,27 @@ impl Day<'_> {
         let class = quilt.ground_rules().class_name(decision.class).unwrap_or_default();
         let blocked = if ground.blocked(cart, cell) { "blocked" } else { "free" };
         let layer = decision.layer.name();
-        self.draw(&with_blocked_cells(quilt, &ground)?, &overview(quilt), "3-cart-before.png")?;
+        self.draw_blocked(quilt, &ground, "3-cart-before.png")?;
         self.say(
             &format!("asked for the ground at {cell}: {class}, says layer {layer}; a cart is {blocked} there; all cells that block it in red"),
             &["3-cart-before.png"],
         )?;
         Ok(ground)
+    }
+
+    /// Lets a cart run down the path: the channel stops it.
+    fn drive(&mut self, quilt: &Quilt, ground: &GroundMap) -> anyhow::Result<()> {
+        let cart = quilt.mover("cart")?;
+        let start = WorldPoint::new(360.0, 256.0);
+        let body = WorldRect::between(start, start + WorldVec::new(20.0, 12.0));
+        let slide = ground.slide(cart, body, WorldVec::new(200.0, 40.0));
+        let met = slide.contacts().next().context("the channel did not stop the cart")?;
+        let (end, cell) = (slide.end.min(), met.cell);
+        let side = met.side.name();
+        self.say(
+            &format!("let a cart run from {start} by 200,40: it slides to {end}, stopped by the {side} side of cell {cell}"),
+            &[],
+        )
     }
 
     fn build(
@@ -166,7 +213,7 @@ impl Day<'_> {
             &format!("laid a boardwalk over the channel: {count} cells changed, {redone} chunk of ground derived anew; a cart is {blocked} there"),
             &["4-boardwalk.png"],
         )?;
-        self.draw(&with_blocked_cells(quilt, &ground)?, &overview(quilt), "5-cart-after.png")?;
+        self.draw_blocked(quilt, &ground, "5-cart-after.png")?;
         quilt.apply(&edit.changes.inverse())?;
         let undone = quilt.same_as(&before);
         quilt.apply(&edit.changes)?;
@@ -175,6 +222,14 @@ impl Day<'_> {
             &format!("undid it (the map was {word}) and did it again; where a cart cannot go now"),
             &["5-cart-after.png"],
         )
+    }
+
+    fn look_from_the_side(&mut self) -> anyhow::Result<()> {
+        let quilt = map::open(&self.folder.join("hoist.quilt.json"))?.quilt;
+        let extent = map::extent(&quilt);
+        let view = View::new(ScreenSize::new(1280, 800)).fitted_to(extent);
+        self.draw(&quilt, &view, "7-hoist.png")?;
+        self.say("drew the hoist, a map seen from the side", &["7-hoist.png"])
     }
 
     fn save(&mut self, quilt: &Quilt) -> anyhow::Result<()> {
@@ -190,27 +245,9 @@ impl Day<'_> {
     }
 }
 
-/// The whole map at zoom 2.
+/// The whole map.
 fn overview(quilt: &Quilt) -> View {
     let extent = map::extent(quilt);
-    let size = ScreenSize::new((extent.width() * 2.0) as u32, (extent.height() * 2.0) as u32);
-    View::new(size).zoomed(2.0).centered_on(extent.center())
-}
-
-/// The map with a red layer over the cells that block a cart. It is a clone: nothing of it comes
-/// into the map itself.
-fn with_blocked_cells(quilt: &Quilt, ground: &GroundMap) -> anyhow::Result<Quilt> {
-    let mut marked = quilt.clone();
-    let cart = quilt.mover("cart")?;
-    marked.edit("mark what blocks a cart", |pen| {
-        let red = TileSpec::named("blocked").color(Color::rgb(214, 48, 40));
-        pen.put_tiles(TileSet::builder("notes").tile(red).build()?)?;
-        pen.add_layer("notes", LayerSettings::default().priority(1000).opacity(0.5))?;
-        let red = pen.tile("notes/blocked")?;
-        for cell in ground.bounds().cells().filter(|cell| ground.blocked(cart, *cell)) {
-            pen.put("notes", cell, red)?;
-        }
-        Ok::<(), EditError>(())
-    })?;
-    Ok(marked)
+    let size = ScreenSize::new(extent.width() as u32, extent.height() as u32);
+    View::new(size).centered_on(extent.center())
 }
