@@ -150,7 +150,7 @@ fn check_lists_seven_mistakes_at_once() {
     let map = fs::read_to_string(demo_map()).unwrap();
     let wrong = [
         ("\"square\"", "\"sqare\""),
-        ("[\"terrace.tiles.json\"]", "[\"terace.tiles.json\"]"),
+        ("[\"terrace.tiles.json\"", "[\"terace.tiles.json\""),
         ("\"mud\": 0.5", "\"mut\": 0.5"),
         ("\"sort_rows\": true", "\"sort_row\": true"),
         (
@@ -165,7 +165,11 @@ fn check_lists_seven_mistakes_at_once() {
         map.replacen(from, to, 1)
     });
     fs::write(folder.path("wrong.quilt.json"), map).unwrap();
-    fs::copy(demo_folder().join("terrace.tiles.json"), folder.path("terrace.tiles.json")).unwrap();
+    for name in
+        ["terrace.tiles.json", "trees.tiles.json", "trees.png", "folk.tiles.json", "folk.png"]
+    {
+        fs::copy(demo_folder().join(name), folder.path(name)).unwrap();
+    }
     let done = run(&["check", &folder.text("wrong.quilt.json")]).failure().code(1);
     let said = output(&done).replace(&folder.text(""), "");
     insta::assert_snapshot!(said);
@@ -205,9 +209,9 @@ fn info_says_what_the_demo_holds() {
     insta::assert_snapshot!(said);
     let json = output(&run(&["info", &demo_map(), "--json"]).success());
     let report: serde_json::Value = serde_json::from_str(&json).unwrap();
-    assert_eq!(report["layers"][0]["cells"], 960);
-    assert_eq!(report["markers"][1]["data"]["pace"], 2);
-    assert_eq!(report["world"]["size"], serde_json::json!([640.0, 384.0]));
+    assert_eq!(report["layers"][0]["cells"], 2560);
+    assert_eq!(report["markers"][2]["data"]["pace"], 2);
+    assert_eq!(report["world"]["size"], serde_json::json!([1024.0, 640.0]));
 }
 
 #[test]
@@ -276,13 +280,16 @@ fn edit_changes_what_was_said_and_nothing_else() {
     assert_eq!(before.lines().count(), after.lines().count());
     run(&["check", &saved, "--strict"]).success();
     let rows = output(&run(&["info", &saved, "--rows", "soil"]).success());
-    assert_eq!(rows.lines().nth(5), Some(",..m......==...........a~d..........,..."));
+    assert_eq!(
+        rows.lines().nth(5),
+        Some(",..m......==...........a~d..........,.............,.==.....,....")
+    );
     let (old, new) = (folder.text("old.png"), folder.text("new.png"));
     run(&["draw", &demo_map(), "-o", &old]).success();
     run(&["draw", &saved, "-o", &new]).success();
     let (old, new) = (picture(Path::new(&old)), picture(Path::new(&new)));
-    for y in 0..384 {
-        for x in 0..640 {
+    for y in 0..640 {
+        for x in 0..1024 {
             let changed = old.get(x, y) != new.get(x, y);
             let in_cell = (48..64).contains(&x) && (64..80).contains(&y);
             assert!(in_cell || !changed, "{x},{y}");
@@ -302,7 +309,7 @@ fn edits_are_made_in_order_and_as_a_whole() {
         "--fill",
         "boards",
         "0,0",
-        "3x3",
+        "64x40",
         "empty",
         "--put",
         "boards",
@@ -314,7 +321,9 @@ fn edits_are_made_in_order_and_as_a_whole() {
     ];
     run(&[&["edit", &demo_map(), "-o", &saved][..], &edits].concat()).success();
     let rows = output(&run(&["info", &saved, "--rows", "boards"]).success());
-    assert!(rows.starts_with("layer boards: 1 × 1 cells at -2,2\n=\n"), "{rows}");
+    // The rows go on over what the document had.
+    assert!(rows.starts_with("layer boards: 44 × 30 cells at -2,2\n="), "{rows}");
+    assert!(rows.lines().skip(2).take(29).all(|row| row.trim().is_empty()), "{rows}");
     let before = fs::read_to_string(&saved).unwrap();
     let wrong = ["--erase", "boards", "-2,2", "--put", "boards", "0,0", "terrace/bordwalk"];
     let failed = run(&[&["edit", &saved, "-o", &saved][..], &wrong].concat()).code(1);
