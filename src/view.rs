@@ -93,6 +93,34 @@ impl View {
         self.centered_on(self.center + way)
     }
 
+    /// The same view, moved as little as needed so that it shows nothing beyond `area`; where the
+    /// area is smaller than the screen, it is centred. For a camera that follows someone and stays
+    /// on the map. An empty area leaves the view as it was.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
+    ///
+    /// let map = WorldRect::between(WorldPoint::new(0.0, 0.0), WorldPoint::new(1000.0, 100.0));
+    /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(40.0, 90.0));
+    /// assert_eq!(view.kept_in(map).center(), WorldPoint::new(160.0, 50.0));
+    /// ```
+    #[must_use]
+    pub fn kept_in(self, area: WorldRect) -> View {
+        if area.is_empty() {
+            return self;
+        }
+        let held = |center: f64, pixels: u32, low: f64, high: f64| {
+            let half = f64::from(pixels) / self.zoom / 2.0;
+            let (first, last) = (low + half, high - half);
+            if first > last { low + (high - low) / 2.0 } else { center.clamp(first, last) }
+        };
+        let (min, max) = (area.min(), area.max());
+        self.centered_on(WorldPoint::new(
+            held(self.center.x, self.size.width, min.x, max.x),
+            held(self.center.y, self.size.height, min.y, max.y),
+        ))
+    }
+
     /// The place in the world that the middle of the screen shows.
     pub const fn center(&self) -> WorldPoint {
         self.center

@@ -1,0 +1,73 @@
+//! The games, played from scripts.
+
+use assert_cmd::Command;
+use sturdy_quilt::{Picture, ScreenPoint};
+use sturdy_quilt_play::{Event, Key, Script};
+
+/// Plays a script; gives what the game said, and its last picture.
+fn played(script: &str) -> (String, Picture) {
+    let folder = tempfile::tempdir().unwrap();
+    let (file, out) = (folder.path().join("play.script"), folder.path().join("last.png"));
+    std::fs::write(&file, script).unwrap();
+    let mut game = Command::cargo_bin("first_window").unwrap();
+    let done = game.arg("--script").arg(&file).arg("--out").arg(&out).assert().success();
+    let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
+    (said, Picture::from_png(&std::fs::read(out).unwrap(), 1 << 22).unwrap())
+}
+
+#[test]
+fn the_day_ends_beyond_the_channel() {
+    let (said, picture) = played(include_str!("../day.script"));
+    assert!(said.contains("3 boards laid"), "{said}");
+    let stands = said.split("stands at ").nth(1).unwrap();
+    let x: f64 = stands.split(',').next().unwrap().parse().unwrap();
+    assert!(x > 480.0, "{said}");
+    assert_eq!((picture.size().width, picture.size().height), (1280, 800));
+    assert!(picture == played(include_str!("../day.script")).1, "the same day, the same picture");
+}
+
+#[test]
+fn water_stops_who_has_laid_no_boards() {
+    let (said, picture) = played("hold down 15\nhold right 400\npoint 692 250\nwait 1");
+    assert!(said.contains("stands at 412.0,278.5; 0 boards laid"), "{said}");
+    // The frame of the cell under the pointer.
+    let frame = sturdy_quilt::Color::rgb(255, 220, 96);
+    assert!((0..800).any(|y| (600..800).any(|x| picture.get(x, y) == Some(frame))));
+    let (beside, _) = played("point 100 400\nclick\nwait 1");
+    assert!(beside.contains("0 boards laid"), "a click beside the water builds nothing: {beside}");
+}
+
+/// Whoever is pressed into a corner stays on the map, and so does the camera.
+#[test]
+fn the_camera_stays_on_the_map() {
+    let (said, picture) = played("hold left 300\nhold up 400\nwait 1");
+    assert!(said.contains("boards laid"));
+    let background = sturdy_quilt::Color::rgb(20, 24, 28);
+    let corners = [(0, 0), (1279, 0), (0, 799), (1279, 799)];
+    assert!(corners.iter().all(|&(x, y)| picture.get(x, y) != Some(background)));
+}
+
+#[test]
+fn scripts_say_which_line_is_wrong() {
+    let script: Script =
+        "\n# nothing\nhold left 2 # a step\npress figures\npoint 3 4.5".parse().unwrap();
+    assert_eq!(
+        script.events(),
+        [
+            Event::Press(Key::Left),
+            Event::Tick,
+            Event::Tick,
+            Event::Release(Key::Left),
+            Event::Press(Key::Figures),
+            Event::Release(Key::Figures),
+            Event::Point(ScreenPoint::new(3.0, 4.5)),
+        ]
+    );
+    for wrong in ["hold left", "hold north 3", "wait -1", "wait 99999999999", "jump", "point 1"] {
+        let error = format!("click\n{wrong}").parse::<Script>().unwrap_err().to_string();
+        assert!(error.starts_with(&format!("line 2 of the script, `{wrong}`")), "{error}");
+    }
+    let mut game = Command::cargo_bin("first_window").unwrap();
+    let failed = game.args(["--script", "no/such", "--out", "x.png"]).assert().failure();
+    assert!(String::from_utf8_lossy(&failed.get_output().stderr).contains("No such file"));
+}
