@@ -26,3 +26,62 @@ fn first_map_draws_asks_and_builds() {
     assert_ne!(before.get(300, 220), after.get(300, 220), "the boards are there");
     assert_eq!(before.get(100, 100), after.get(100, 100), "and nothing else has changed");
 }
+
+/// Runs an example; gives what it said, and its pictures by name.
+fn run(name: &str) -> (String, impl Fn(&str) -> sturdy_quilt::Picture) {
+    let folder = tempfile::tempdir().unwrap();
+    let output = Command::new(program(name)).arg(folder.path()).output().unwrap();
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let picture = move |name: &str| {
+        let bytes = std::fs::read(folder.path().join(name)).unwrap();
+        sturdy_quilt::Picture::from_png(&bytes, 1 << 21).unwrap()
+    };
+    (String::from_utf8(output.stdout).unwrap(), picture)
+}
+
+#[test]
+fn walk_behind_hides_who_is_behind() {
+    let (said, picture) = run("walk_behind");
+    let shown = |name: &str| -> u32 {
+        let line = said.lines().find(|line| line.starts_with(name)).unwrap();
+        line.split([':', '%']).nth(1).unwrap().trim().parse().unwrap()
+    };
+    assert!((20..80).contains(&shown("behind the crown")), "{said}");
+    assert!((20..90).contains(&shown("behind the tall tree")), "{said}");
+    assert_eq!((shown("in front of the trunk"), shown("in front of it")), (100, 100));
+    assert_eq!(picture("walk-behind.png").size().width, 1280);
+}
+
+#[test]
+fn click_and_build_builds_on_water_only() {
+    let (said, picture) = run("click_and_build");
+    assert_eq!(said.matches(": a board; 1 chunk").count(), 3, "{said}");
+    assert_eq!(said.matches("no water, nothing laid; 0 chunk").count(), 2, "{said}");
+    assert_eq!(said.matches("undone: lay a board").count(), 3, "{said}");
+    let (before, after) = (picture("before.png"), picture("after.png"));
+    assert_ne!(before.get(580, 390), after.get(580, 390));
+    assert_eq!(before.get(450, 600), after.get(450, 600));
+}
+
+#[test]
+fn from_markers_makes_objects_of_the_folk() {
+    let (said, picture) = run("from_markers");
+    let map = Path::new(env!("CARGO_MANIFEST_DIR")).join("demo/terrace.quilt.json");
+    let quilt = sturdy_quilt::Quilt::open(map).unwrap();
+    let folk = quilt.layer("folk").unwrap().cells().occupied().count();
+    assert!(said.contains(&format!("{folk} of the folk are objects now")), "{said}");
+    assert!(said.contains("the round of the carts is 1048 units long"), "{said}");
+    assert_eq!(picture("from-markers.png").size().height, 800);
+}
+
+#[test]
+fn find_a_way_goes_where_each_mover_can() {
+    let (said, picture) = run("find_a_way");
+    assert!(said.contains("cart: no way; with a bridge: 61 steps"), "{said}");
+    assert!(said.contains("bee: 61 steps, 61.0 times a step; with a bridge: 61 steps"), "{said}");
+    let picker = said.lines().find(|line| line.starts_with("picker")).unwrap();
+    let steps: Vec<u32> =
+        picker.split(" steps").filter_map(|part| part.rsplit(' ').next()?.parse().ok()).collect();
+    assert!(steps.len() == 2 && steps[0] > steps[1] && steps[1] >= 61, "{said}");
+    assert!(picture("without-bridge.png") != picture("with-bridge.png"));
+}
