@@ -1,0 +1,95 @@
+//! Costs that must not depend on the size of a map, in instructions: counted by `valgrind`, which
+//! a busy machine does not disturb.
+
+use std::process::Command;
+
+use sturdy_quilt::{
+    CellPos, CellRect, DrawList, GroundMap, Lattice, LayerSettings, Mover, Quilt, ScreenSize,
+    TileSet, TileSpec, View, WorldPoint,
+};
+
+/// Each case on a small and on a large map.
+const SIDES: (u32, u32) = (128, 2048);
+const CASES: [&str; 5] = ["snapshot", "edit", "edit-and-ground", "list-unchanged", "sweep"];
+/// More than this times as many instructions on the large map is growth.
+const MOST: f64 = 1.25;
+
+/// Counts every case whose name contains the filter; gives how many grow with the map.
+pub(crate) fn run(filter: &str) -> Result<usize, Box<dyn std::error::Error>> {
+    let mut grown = 0;
+    for case in CASES.iter().filter(|case| case.contains(filter)) {
+        let cost = |side: u32| -> Result<f64, Box<dyn std::error::Error>> {
+            // The difference of two counts leaves out what making the map costs.
+            let (few, many) = (instructions(case, side, 10)?, instructions(case, side, 110)?);
+            Ok((many - few) as f64 / 100.0)
+        };
+        let (small, large) = (cost(SIDES.0)?, cost(SIDES.1)?);
+        let ratio = large / small;
+        let verdict = if ratio <= MOST { "ok" } else { "miss" };
+        grown += usize::from(ratio > MOST);
+        println!("count.{case} {large:.0} {small:.0} {ratio:.3} {MOST} {verdict}");
+    }
+    Ok(grown)
+}
+
+fn instructions(case: &str, side: u32, times: u32) -> Result<u64, Box<dyn std::error::Error>> {
+    let program = std::env::current_exe()?;
+    let output = Command::new("valgrind")
+        .args(["--tool=callgrind", "--callgrind-out-file=/dev/null"])
+        .arg(program)
+        .args(["case", case, &side.to_string(), &times.to_string()])
+        .output()
+        .map_err(|error| format!("valgrind cannot be run: {error}"))?;
+    let said = String::from_utf8_lossy(&output.stderr);
+    let line = said.lines().find(|line| line.contains("Collected :"));
+    let count = line.and_then(|line| line.rsplit(' ').next()?.parse().ok());
+    count.ok_or_else(|| format!("valgrind counted nothing: {said}").into())
+}
+
+/// Runs one case so many times, to be counted.
+pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std::error::Error>> {
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0)?);
+    let bounds = CellRect::new(CellPos::ORIGIN, side, side);
+    quilt.edit("make", |pen| {
+        pen.add_ground_classes(["open", "stone"])?;
+        pen.put_mover(Mover::new("body").block("stone"))?;
+        let tiles = TileSet::builder("t")
+            .tile(TileSpec::named("grass").ground("open"))
+            .tile(TileSpec::named("wall").ground("stone"));
+        pen.put_tiles(tiles.build()?)?;
+        pen.add_layer("soil", LayerSettings::default())?;
+        pen.set_bounds(Some(bounds))?;
+        let (grass, wall) = (pen.tile("t/grass")?, pen.tile("t/wall")?);
+        pen.fill("soil", bounds, grass)?;
+        // A wall in every chunk, so that none is uniform.
+        for chunk in bounds.chunks() {
+            pen.put("soil", chunk.corner(), wall)?;
+        }
+        Ok(())
+    })?;
+    let (grass, wall) = (quilt.tile("t/grass")?, quilt.tile("t/wall")?);
+    let (mover, place) = (quilt.mover("body")?, CellPos::new(70, 70));
+    let mut ground = GroundMap::of(&quilt);
+    let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(1000.0, 1000.0));
+    let mut list = DrawList::new();
+    list.rebuild(&quilt, &view, &[]);
+    for turn in 0..times {
+        let tile = if turn % 2 == 0 { wall } else { grass };
+        match name {
+            "snapshot" => drop(std::hint::black_box(quilt.clone())),
+            "edit" => drop(quilt.edit("one", |pen| pen.put("soil", place, tile))?),
+            "edit-and-ground" => {
+                quilt.edit("one", |pen| pen.put("soil", place, tile))?;
+                ground.refresh(&quilt);
+            }
+            "list-unchanged" => list.rebuild(&quilt, &view, &[]),
+            "sweep" => {
+                let body = quilt.lattice().bounds(place);
+                let way = sturdy_quilt::WorldVec::new(400.0, 90.0);
+                std::hint::black_box(ground.sweep(mover, body, way));
+            }
+            _ => return Err(format!("there is no case `{name}`").into()),
+        }
+    }
+    Ok(())
+}

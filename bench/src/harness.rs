@@ -1,0 +1,101 @@
+//! Runs two ways of doing the same work by turns, and prints how they compare.
+
+use std::time::{Duration, Instant};
+
+/// How long one sample lasts at least: long enough for the clock, short enough that both ways see
+/// the same noise of a shared machine.
+const SAMPLE: Duration = Duration::from_millis(4);
+const SAMPLES: usize = 25;
+
+/// What a line must come to.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Mark {
+    /// Ours may take at most so many times what the other takes.
+    AtMost(f64),
+    /// For orientation only; it cannot be missed.
+    None,
+}
+
+/// The lines whose names contain the filter.
+pub(crate) struct Versus {
+    filter: String,
+    missed: usize,
+}
+
+impl Versus {
+    pub(crate) fn new(filter: Option<String>) -> Versus {
+        Versus { filter: filter.unwrap_or_default(), missed: 0 }
+    }
+
+    /// Whether any line of a group is asked for: a group sets up its scene only then.
+    pub(crate) fn wants(&self, group: &str) -> bool {
+        group.contains(&self.filter) || self.filter.starts_with(group)
+    }
+
+    pub(crate) const fn missed(&self) -> usize {
+        self.missed
+    }
+
+    /// Runs two ways by turns. Each does `count` pieces of the same work a call and gives a sum of
+    /// what it found, by which the two are compared where `same` says so.
+    pub(crate) fn line(
+        &mut self,
+        name: &str,
+        count: u64,
+        mark: Mark,
+        same: bool,
+        mut ours: impl FnMut() -> u64,
+        mut other: impl FnMut() -> u64,
+    ) {
+        if !name.contains(&self.filter) {
+            return;
+        }
+        let (found, expected) = (ours(), other());
+        assert!(!same || found == expected, "{name}: {found} and {expected} differ");
+        let repeat = |run: &mut dyn FnMut() -> u64| {
+            let mut calls = 1_u32;
+            loop {
+                let begin = Instant::now();
+                (0..calls).for_each(|_| drop(std::hint::black_box(run())));
+                let took = begin.elapsed();
+                if took >= SAMPLE || calls >= 1 << 24 {
+                    return calls;
+                }
+                let more = SAMPLE.as_secs_f64() / took.as_secs_f64().max(1e-9);
+                calls = (f64::from(calls) * more.clamp(1.5, 16.0)).ceil() as u32;
+            }
+        };
+        let calls = (repeat(&mut ours), repeat(&mut other));
+        let time = |run: &mut dyn FnMut() -> u64, calls: u32| {
+            let begin = Instant::now();
+            (0..calls).for_each(|_| drop(std::hint::black_box(run())));
+            begin.elapsed().as_secs_f64() * 1e9 / f64::from(calls) / count as f64
+        };
+        let (mut our_times, mut other_times) = (Vec::new(), Vec::new());
+        // A pair of slow ways need not be measured as often.
+        let samples = if calls == (1, 1) { SAMPLES / 3 } else { SAMPLES };
+        for _ in 0..samples {
+            our_times.push(time(&mut ours, calls.0));
+            other_times.push(time(&mut other, calls.1));
+        }
+        let (ours, other) = (sorted(our_times), sorted(other_times));
+        let (our_median, other_median) = (ours[ours.len() / 2], other[other.len() / 2]);
+        let ratio = our_median / other_median;
+        let (mark, verdict) = match mark {
+            Mark::None => ("-".to_owned(), "ok"),
+            Mark::AtMost(most) => (format!("{most}"), if ratio <= most { "ok" } else { "miss" }),
+        };
+        self.missed += usize::from(verdict == "miss");
+        println!(
+            "{name} {our_median:.2} {other_median:.2} {ratio:.3} {mark} {verdict}   (minima {:.2} {:.2} {:.3})",
+            ours[0],
+            other[0],
+            ours[0] / other[0]
+        );
+    }
+}
+
+fn sorted(mut times: Vec<f64>) -> Vec<f64> {
+    times.sort_by(f64::total_cmp);
+    times
+}

@@ -1,0 +1,215 @@
+//! Cells in memory.
+
+use std::collections::HashMap;
+
+use sturdy_quilt::{CellPos, CellRect, Plane, RunValues};
+
+use crate::harness::{Mark, Versus};
+use crate::rivals::cells::ChunkMap;
+use crate::scenes::{self, Numbers};
+
+/// Cells in a row: large enough that a flat array does not fit the caches.
+const SIDE: u32 = 4096;
+/// For hash maps of single cells, which take 26 bytes each.
+const HASHED_SIDE: u32 = 2048;
+
+pub(crate) fn run(versus: &mut Versus) {
+    if !versus.wants("cells") {
+        return;
+    }
+    let (plane, flat) = scenes::cells(SIDE);
+    rows(versus, &plane, &flat);
+    windows(versus, &plane, &flat);
+    walks(versus, &plane, &flat);
+    random(versus, &plane, &flat);
+    let held = plane.clone();
+    let ours = || u64::from(held.clone().get(CellPos::ORIGIN).here().unwrap_or(0));
+    let other = || u64::from(flat.clone()[0]);
+    versus.line("cells.snapshot.flat", 1, Mark::None, true, ours, other);
+    hashed(versus);
+}
+
+/// Copies runs into a buffer, as a renderer or a saver does.
+fn copy(plane: &Plane<u32>, rect: CellRect, scratch: &mut Vec<u32>, into: &mut [u32]) {
+    let mut at = 0;
+    plane.read_runs(rect, scratch, |run| {
+        let count = run.cells.cell_count() as usize;
+        match run.values {
+            RunValues::Uniform(value) => into[at..at + count].fill(value),
+            RunValues::Slice(values) => into[at..at + count].copy_from_slice(values),
+            RunValues::Absent(_) => {}
+        }
+        at += count;
+    });
+}
+
+fn sum(values: &[u32]) -> u64 {
+    values.iter().fold(0_u64, |sum, value| sum.wrapping_mul(31).wrapping_add(u64::from(*value)))
+}
+
+fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    let mut numbers = Numbers::new(1);
+    let rows: Vec<u32> = (0..16).map(|_| numbers.below(SIDE.into()) as u32).collect();
+    let (mut scratch, mut into) = (Vec::new(), vec![0; SIDE as usize]);
+    let mut other_into = into.clone();
+    let count = u64::from(SIDE) * rows.len() as u64;
+    let ours = || {
+        let mut last = 0;
+        for &row in &rows {
+            let rect = CellRect::new(CellPos::new(0, row as i32), SIDE, 1);
+            copy(plane, rect, &mut scratch, &mut into);
+            last ^= into[row as usize % 64] ^ into[SIDE as usize - 1];
+        }
+        last.into()
+    };
+    let other = || {
+        let mut last = 0;
+        for &row in &rows {
+            let from = (row * SIDE) as usize;
+            other_into.copy_from_slice(&flat[from..from + SIDE as usize]);
+            last ^= other_into[row as usize % 64] ^ other_into[SIDE as usize - 1];
+        }
+        last.into()
+    };
+    versus.line("cells.rows.read.flat", count, Mark::AtMost(1.5), true, ours, other);
+
+    // Rows of the scene are written a row further down, so that contents stay realistic.
+    let (mut written, mut other_written) = (plane.clone(), flat.to_vec());
+    let values: Vec<Vec<u32>> = rows
+        .iter()
+        .map(|row| flat[(row * SIDE) as usize..((row + 1) * SIDE) as usize].to_vec())
+        .collect();
+    let target = |row: u32| (row + 1) % SIDE;
+    let ours = || {
+        for (&row, values) in rows.iter().zip(&values) {
+            let written = written.write_row(CellPos::new(0, target(row) as i32), values);
+            written.expect("a plane in memory is here");
+        }
+        u64::from(written.get(CellPos::new(7, target(rows[0]) as i32)).here().unwrap_or(0))
+    };
+    let other = || {
+        for (&row, values) in rows.iter().zip(&values) {
+            let from = (target(row) * SIDE) as usize;
+            other_written[from..from + SIDE as usize].copy_from_slice(values);
+        }
+        u64::from(other_written[(target(rows[0]) * SIDE + 7) as usize])
+    };
+    versus.line("cells.rows.write.flat", count, Mark::AtMost(1.5), true, ours, other);
+}
+
+/// What a screen of 1280 × 736 pixels shows of one layer at 32 pixels a cell.
+fn windows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    let (width, height) = (40, 23);
+    let mut numbers = Numbers::new(2);
+    let corners: Vec<(u32, u32)> = (0..256)
+        .map(|_| {
+            (
+                numbers.below((SIDE - width).into()) as u32,
+                numbers.below((SIDE - height).into()) as u32,
+            )
+        })
+        .collect();
+    let size = (width * height) as usize;
+    let (mut scratch, mut into) = (Vec::new(), vec![0; size]);
+    let mut other_into = into.clone();
+    let ours = || {
+        let mut found = 0;
+        for &(x, y) in &corners {
+            let rect = CellRect::new(CellPos::new(x as i32, y as i32), width, height);
+            copy(plane, rect, &mut scratch, &mut into);
+            found ^= sum(&into[..64]);
+        }
+        found
+    };
+    let other = || {
+        let mut found = 0;
+        for &(x, y) in &corners {
+            for row in 0..height {
+                let from = ((y + row) * SIDE + x) as usize;
+                let to = (row * width) as usize;
+                other_into[to..to + width as usize]
+                    .copy_from_slice(&flat[from..from + width as usize]);
+            }
+            found ^= sum(&other_into[..64]);
+        }
+        found
+    };
+    let count = size as u64 * corners.len() as u64;
+    versus.line("cells.windows.flat", count, Mark::None, true, ours, other);
+}
+
+fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    let mut numbers = Numbers::new(3);
+    let mut place = (SIDE / 2, SIDE / 2);
+    let walk: Vec<(u32, u32)> = (0..100_000)
+        .map(|_| {
+            let (x, y) = place;
+            place = match numbers.below(4) {
+                0 => ((x + 1) % SIDE, y),
+                1 => ((x + SIDE - 1) % SIDE, y),
+                2 => (x, (y + 1) % SIDE),
+                _ => (x, (y + SIDE - 1) % SIDE),
+            };
+            place
+        })
+        .collect();
+    let ours = || {
+        let mut cursor = plane.cursor();
+        let value = |&(x, y): &(u32, u32), cursor: &mut sturdy_quilt::Cursor<'_, u32>| {
+            cursor.get(CellPos::new(x as i32, y as i32)).here().unwrap_or(0)
+        };
+        walk.iter().map(|at| u64::from(value(at, &mut cursor))).sum()
+    };
+    let other = || walk.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
+    versus.line("cells.walk.flat", walk.len() as u64, Mark::AtMost(1.5), true, ours, other);
+}
+
+fn places(side: u32) -> Vec<(u32, u32)> {
+    let mut numbers = Numbers::new(4);
+    (0..100_000)
+        .map(|_| (numbers.below(side.into()) as u32, numbers.below(side.into()) as u32))
+        .collect()
+}
+
+fn read_all(plane: &Plane<u32>, places: &[(u32, u32)]) -> u64 {
+    let value = |&(x, y): &(u32, u32)| plane.get(CellPos::new(x as i32, y as i32)).here();
+    places.iter().map(|at| u64::from(value(at).unwrap_or(0))).sum()
+}
+
+fn random(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    let places = places(SIDE);
+    let ours = || read_all(plane, &places);
+    let other = || places.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
+    versus.line("cells.random.flat", places.len() as u64, Mark::None, true, ours, other);
+    let mut chunks = ChunkMap::default();
+    for (at, value) in flat.iter().enumerate() {
+        chunks.set((at as u32 % SIDE) as i32, (at as u32 / SIDE) as i32, *value);
+    }
+    let other = || places.iter().map(|(x, y)| u64::from(chunks.get(*x as i32, *y as i32))).sum();
+    versus.line("cells.random.chunk-map", places.len() as u64, Mark::None, true, ours, other);
+}
+
+fn hashed(versus: &mut Versus) {
+    if !versus.wants("cells.random.std-hashmap") && !versus.wants("cells.random.foldhash") {
+        return;
+    }
+    let (plane, flat) = scenes::cells(HASHED_SIDE);
+    let places = places(HASHED_SIDE);
+    let each = || {
+        let place = |at: u32| ((at % HASHED_SIDE) as i32, (at / HASHED_SIDE) as i32);
+        flat.iter().zip(0..).map(move |(value, at)| (place(at), *value))
+    };
+    let count = places.len() as u64;
+    {
+        let map: HashMap<(i32, i32), u32> = each().collect();
+        let ours = || read_all(&plane, &places);
+        let value = |&(x, y): &(u32, u32)| u64::from(map[&(x as i32, y as i32)]);
+        let other = || places.iter().map(value).sum();
+        versus.line("cells.random.std-hashmap", count, Mark::AtMost(0.25), true, ours, other);
+    }
+    let map: HashMap<(i32, i32), u32, foldhash::fast::RandomState> = each().collect();
+    let ours = || read_all(&plane, &places);
+    let value = |&(x, y): &(u32, u32)| u64::from(map[&(x as i32, y as i32)]);
+    let other = || places.iter().map(value).sum();
+    versus.line("cells.random.foldhash", count, Mark::None, true, ours, other);
+}

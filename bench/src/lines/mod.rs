@@ -1,0 +1,6 @@
+//! The lines of the bench, a module for each part of the library.
+
+pub(crate) mod cells;
+pub(crate) mod drawing;
+pub(crate) mod files;
+pub(crate) mod ground;

@@ -1,0 +1,186 @@
+//! The frozen scenes: made by seed, the same for ever, so that figures of different days compare.
+
+use sturdy_quilt::{
+    CellPos, CellRect, Color, Lattice, LayerSettings, Mover, Picture, PixelSize, Plane, Quilt,
+    SheetCut, TileSet, TileSpec, Treatment,
+};
+
+/// Numbers by seed: SplitMix64 (Steele, Lea and Flood, "Fast Splittable Pseudorandom Number
+/// Generators", OOPSLA 2014).
+#[derive(Clone, Debug)]
+pub(crate) struct Numbers(u64);
+
+impl Numbers {
+    pub(crate) const fn new(seed: u64) -> Numbers {
+        Numbers(seed)
+    }
+
+    pub(crate) const fn next(&mut self) -> u64 {
+        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        z ^ (z >> 31)
+    }
+
+    /// A whole number below `end`.
+    pub(crate) const fn below(&mut self, end: u64) -> u64 {
+        self.next() % end
+    }
+
+    /// A number from `from` up to `to`.
+    pub(crate) fn between(&mut self, from: f64, to: f64) -> f64 {
+        from + (to - from) * (self.next() >> 11) as f64 / (1_u64 << 53) as f64
+    }
+}
+
+/// Realistic cells: nine chunks of ten hold one value, the tenth about a dozen. `side` cells in
+/// both directions from the origin; the second is the same, row by row.
+pub(crate) fn cells(side: u32) -> (Plane<u32>, Vec<u32>) {
+    let mut numbers = Numbers::new(0x5eed_ce11);
+    let mut flat = vec![0; (side * side) as usize];
+    for chunk_y in (0..side).step_by(64) {
+        for chunk_x in (0..side).step_by(64) {
+            let mixed = numbers.below(10) == 0;
+            let base = 1 + numbers.below(40) as u32;
+            for y in chunk_y..chunk_y + 64 {
+                for x in chunk_x..chunk_x + 64 {
+                    // Values come in short runs, as terrain does.
+                    let own =
+                        if mixed { ((x / 3 + y / 2) ^ (numbers.below(4) as u32)) % 12 } else { 0 };
+                    flat[(y * side + x) as usize] = base + own;
+                }
+            }
+        }
+    }
+    let mut plane = Plane::new();
+    for (y, row) in flat.chunks_exact(side as usize).enumerate() {
+        plane.write_row(CellPos::new(0, y as i32), row).expect("a plane in memory is here");
+    }
+    plane.compact();
+    (plane, flat)
+}
+
+/// The drawing scene: 1920 × 1080 pixels of 16-px tiles in four layers, about 17,000 tiles. The
+/// lowest layer is solid everywhere; above it lie patches with holes, solid blocks, and soft mist.
+/// Gives the map and the pictures of its 32 tiles.
+pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
+    const TILE: u32 = 16;
+    let mut numbers = Numbers::new(0xd2a3_1e5f);
+    let mut sheet = Picture::filled(PixelSize::new(32 * TILE, TILE), Color::CLEAR);
+    let mut tiles = Vec::new();
+    for tile in 0..32_u32 {
+        let mut picture = Picture::filled(PixelSize::new(TILE, TILE), Color::CLEAR);
+        let tint = numbers.next();
+        for y in 0..TILE {
+            for x in 0..TILE {
+                let [r, g, b, ..] = (tint ^ numbers.below(0x0f0f_0f0f)).to_le_bytes();
+                let alpha = match tile % 4 {
+                    0 | 2 => 255,
+                    1 => {
+                        if (x as i32 - 8).pow(2) + (y as i32 - 8).pow(2) < 44 {
+                            255
+                        } else {
+                            0
+                        }
+                    }
+                    _ => (40 + x * 6 + y * 4) as u8,
+                };
+                picture.set(x, y, Color::rgba(r, g, b, alpha));
+                sheet.set(tile * TILE + x, y, Color::rgba(r, g, b, alpha));
+            }
+        }
+        tiles.push(picture);
+    }
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).expect("a valid lattice"));
+    let edit = quilt.edit("scene", |pen| {
+        let set =
+            TileSet::builder("scene").sheet(&sheet, SheetCut::new(PixelSize::new(TILE, TILE)));
+        let set = (0..32_u32).fold(set, |set, n| set.tile(TileSpec::at(n, 0).name(n.to_string())));
+        pen.put_tiles(set.build()?)?;
+        for (layer, priority) in ["soil", "growth", "works", "mist"].into_iter().zip(0..) {
+            pen.add_layer(layer, LayerSettings::default().priority(priority))?;
+        }
+        for cell in CellRect::new(CellPos::ORIGIN, 120, 68).cells() {
+            let mut put = |layer: &str, kind: u64| {
+                let name = format!("scene/{}", numbers.below(8) * 4 + kind);
+                let tile = pen.tile(&name)?;
+                pen.put(layer, cell, tile).map(|_| ())
+            };
+            put("soil", 0)?;
+            let (x, y) = (cell.x() / 5, cell.y() / 4);
+            if (x * 7 + y * 13) % 3 != 0 {
+                put("growth", 1)?;
+            }
+            if (x * 3 + y * 5) % 4 == 0 {
+                put("works", 2)?;
+            }
+            if (x + y * 2) % 7 == 0 {
+                put("mist", 3)?;
+            }
+        }
+        Ok(())
+    });
+    edit.expect("the scene is well made");
+    (quilt, tiles)
+}
+
+/// What the ground of a scene looks like.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Ground {
+    /// Nearly half is rock, in lumps with winding ways between them.
+    Caves,
+    /// Open, with a rock here and there.
+    Field,
+    /// Blocks of houses with straight streets.
+    City,
+}
+
+/// A map of 1024 × 1024 cells of 16 units in which some are solid; the second says which, row by
+/// row.
+pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
+    let mut numbers = Numbers::new(0x9209_14d0 + kind as u64);
+    let side = GROUND_SIDE;
+    let mut solid: Vec<bool> = match kind {
+        Ground::Caves => (0..side * side).map(|_| numbers.below(100) < 45).collect(),
+        Ground::Field => (0..side * side).map(|_| numbers.below(100) < 3).collect(),
+        Ground::City => (0..side * side)
+            .map(|at| (at % side) % 12 < 8 && (at / side) % 10 < 7 && numbers.below(50) > 0)
+            .collect(),
+    };
+    if kind == Ground::Caves {
+        // Lumps by the usual cellular rule: a cell is as most of its neighbours are.
+        for _ in 0..4 {
+            let before = solid.clone();
+            for (at, now) in solid.iter_mut().enumerate() {
+                let (x, y) = ((at % side) as i64, (at / side) as i64);
+                let around = (-1..=1).flat_map(|dy| (-1..=1).map(move |dx| (x + dx, y + dy)));
+                let count = around.filter(|&(x, y)| {
+                    let inside = (0..side as i64).contains(&x) && (0..side as i64).contains(&y);
+                    !inside || before[y as usize * side + x as usize]
+                });
+                *now = count.count() >= 5;
+            }
+        }
+    }
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).expect("a valid lattice"));
+    let edit = quilt.edit("scene", |pen| {
+        pen.add_ground_classes(["rock"])?;
+        pen.put_mover(Mover::new("body").block("rock").outside(Treatment::Pass))?;
+        let rock = TileSet::builder("scene").tile(TileSpec::named("rock").ground("rock"));
+        pen.put_tiles(rock.build()?)?;
+        pen.add_layer("rocks", LayerSettings::default())?;
+        let bounds = CellRect::new(CellPos::ORIGIN, side as u32, side as u32);
+        pen.set_bounds(Some(bounds))?;
+        let rock = pen.tile("scene/rock")?;
+        for (at, _) in solid.iter().enumerate().filter(|(_, solid)| **solid) {
+            pen.put("rocks", CellPos::new((at % side) as i32, (at / side) as i32), rock)?;
+        }
+        Ok(())
+    });
+    edit.expect("the scene is well made");
+    (quilt, solid)
+}
+
+/// Cells in a row of a ground scene.
+pub(crate) const GROUND_SIDE: usize = 1024;
