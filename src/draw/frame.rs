@@ -45,6 +45,12 @@ impl Frame {
         &mut self.pixels[start + from as usize..start + to as usize]
     }
 
+    /// What remains from a pixel on, and how many pixels a row has.
+    pub(super) fn part_mut(&mut self, x: u32, y: u32) -> (&mut [[u8; 4]], usize) {
+        let stride = self.size.width as usize;
+        (&mut self.pixels[y as usize * stride + x as usize..], stride)
+    }
+
     /// The frame as a picture, with alpha divided out.
     pub fn to_picture(&self) -> Picture {
         let straight = |[r, g, b, a]: [u8; 4]| {

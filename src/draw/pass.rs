@@ -71,6 +71,18 @@ impl<'a> StackPass<'a> {
         entries.copied().filter(move |entry| (first..end).contains(&entry.slot))
     }
 
+    /// The first column of pixels of a column of cells.
+    pub(super) fn column_edge(&self, column: i32) -> i32 {
+        let edge = self.lattice.columns().edge(column.into());
+        self.view.column_edge(edge + self.alignment.offset.x)
+    }
+
+    /// The first row of pixels of a row of cells.
+    pub(super) fn row_edge(&self, row: i32) -> i32 {
+        let edge = self.lattice.rows().edge(row.into());
+        self.view.row_edge(edge + self.alignment.offset.y)
+    }
+
     /// The pixels that a cell covers on the screen.
     pub fn pixels(&self, cell: CellPos) -> ScreenRect {
         self.view.pixels(self.lattice.bounds(cell).moved(self.alignment.offset))

@@ -43,7 +43,7 @@ pub(super) fn tile_looks(tiles: &TileTable, lattice: &Lattice) -> Vec<TileLook> 
         Coverage::Clear => TileLook::Clear,
         _ if is_oversize(art, lattice) => TileLook::Oversize,
         Coverage::Opaque => TileLook::Opaque,
-        Coverage::Holed => TileLook::Holed,
+        Coverage::Holed | Coverage::Soft => TileLook::Holed,
     };
     tiles.ids().map(|id| look(tiles.art(id).1)).collect()
 }

@@ -130,6 +130,9 @@ impl GroundMap {
             WorldVec::ZERO
         };
         let mut solid = Solid::new(self, mover);
+        if self.is_free_around(body, motion, &mut solid) {
+            return Sweep { fraction: 1.0, end: body.moved(motion), contact: None };
+        }
         let lattice = self.lattice();
         let mut x = Axis::new(lattice.columns(), (body.min().x, body.max().x), motion.x);
         let mut y = Axis::new(lattice.rows(), (body.min().y, body.max().y), motion.y);
@@ -138,7 +141,7 @@ impl GroundMap {
             y.skip(i64::from(looked_at.top()), i64::from(looked_at.bottom()));
         }
         loop {
-            let (to_column, to_row) = (x.next_time(), y.next_time());
+            let (to_column, to_row) = (x.next_time, y.next_time);
             let time = to_column.min(to_row);
             if time >= 1.0 {
                 return Sweep { fraction: 1.0, end: body.moved(motion), contact: None };
@@ -164,6 +167,25 @@ impl GroundMap {
             );
             return Sweep { fraction: time, end, contact: Some(contact) };
         }
+    }
+
+    /// Whether all cells in the rectangle around a short motion are free: so are nearly all steps of
+    /// nearly all bodies, and no edge need be followed then.
+    fn is_free_around(&self, body: WorldRect, motion: WorldVec, solid: &mut Solid<'_>) -> bool {
+        const MOST_CELLS: i64 = 12;
+        let lattice = self.lattice();
+        let span = |lines: Lines, from: f64, to: f64, way: f64| {
+            // As much wider as a thin box is taken to be.
+            let more = 2.0 * GroundMap::SKIN * lines.side();
+            (lines.at(from + way.min(0.0) - more), lines.at(to + way.max(0.0) + more))
+        };
+        let (left, right) = span(lattice.columns(), body.min().x, body.max().x, motion.x);
+        let (top, bottom) = span(lattice.rows(), body.min().y, body.max().y, motion.y);
+        let (width, height) = (right - left + 1, bottom - top + 1);
+        width <= MOST_CELLS
+            && height <= MOST_CELLS
+            && width * height <= MOST_CELLS
+            && (top..=bottom).all(|row| (left..=right).all(|column| !solid.blocks(column, row)))
     }
 
     /// Moves a box, and lets it slide along what stops it: what remains of the motion goes on in
@@ -259,6 +281,8 @@ struct Axis {
     last: i64,
     /// Lines outside these are known to be free.
     looked_at: (i64, i64),
+    /// The part of the motion after which the next line is entered; infinite where none is.
+    next_time: f64,
 }
 
 impl Axis {
@@ -269,7 +293,9 @@ impl Axis {
         let (from, to) = (from - padding, to + padding);
         let first = lines.at(from + skin);
         let last = lines.last_before(to - skin).max(first);
-        Axis { lines, from, to, padding, way, skin, first, last, looked_at: (i64::MIN, i64::MAX) }
+        let (looked_at, next_time) = ((i64::MIN, i64::MAX), f64::INFINITY);
+        let axis = Axis { lines, from, to, padding, way, skin, first, last, looked_at, next_time };
+        axis.timed()
     }
 
     /// Passes over lines before `begin` and from `end` on, which are known to be free.
@@ -280,6 +306,7 @@ impl Axis {
         } else if self.way < 0.0 {
             self.first = self.first.min(end);
         }
+        *self = self.timed();
     }
 
     fn next_line(&self) -> i64 {
@@ -292,17 +319,19 @@ impl Axis {
         self.lines.edge(if self.way > 0.0 { next } else { next + 1 })
     }
 
-    /// The part of the motion after which the next line is entered; infinite where none is.
-    fn next_time(&self) -> f64 {
+    /// The same, with the time of the next line found anew.
+    fn timed(mut self) -> Axis {
         let next = self.next_line();
         let behind_all =
             if self.way > 0.0 { next >= self.looked_at.1 } else { next < self.looked_at.0 };
-        if self.way == 0.0 || behind_all {
-            return f64::INFINITY;
-        }
-        let lead = if self.way > 0.0 { self.to } else { self.from };
-        // A lead that lies behind the edge, by no more than a skin, touches it.
-        ((self.next_edge() - lead) / self.way).max(0.0)
+        self.next_time = if self.way == 0.0 || behind_all {
+            f64::INFINITY
+        } else {
+            let lead = if self.way > 0.0 { self.to } else { self.from };
+            // A lead that lies behind the edge, by no more than a skin, touches it.
+            ((self.next_edge() - lead) / self.way).max(0.0)
+        };
+        self
     }
 
     fn enter(&mut self) {
@@ -311,16 +340,22 @@ impl Axis {
         } else {
             self.first -= 1;
         }
+        *self = self.timed();
     }
 
-    /// Leaves the lines that the trailing edge has passed at a time.
+    /// Leaves the lines that the trailing edge has passed at a time. Beyond the lines that are
+    /// looked at none are entered any more, only left.
     fn leave(&mut self, time: f64) {
         if self.way > 0.0 {
-            // Beyond the lines that are looked at, none are entered any more, only left.
-            self.first = self.first.max(self.lines.at(self.from + self.way * time + self.skin));
+            let trail = self.from + self.way * time + self.skin;
+            while self.first <= self.last && self.lines.edge(self.first + 1) <= trail {
+                self.first += 1;
+            }
         } else if self.way < 0.0 {
-            let last = self.lines.last_before(self.to + self.way * time - self.skin);
-            self.last = self.last.min(last);
+            let trail = self.to + self.way * time - self.skin;
+            while self.first <= self.last && self.lines.edge(self.last) >= trail {
+                self.last -= 1;
+            }
         }
     }
 
@@ -329,6 +364,11 @@ impl Axis {
     fn nearest(&self, time: f64, mut is_wanted: impl FnMut(i64) -> bool) -> Option<i64> {
         let (begin, end) = self.looked_at;
         let (first, last) = (self.first.max(begin), self.last.min(end.saturating_sub(1)));
+        // Nearly always none is met, or only one is spanned.
+        let found = (first..=last).find(|line| is_wanted(*line))?;
+        if first == last {
+            return Some(found);
+        }
         let middle = (self.from + self.to) / 2.0 + self.way * time;
         let distance = |line: i64| {
             let center = (self.lines.edge(line) + self.lines.edge(line + 1)) / 2.0;
@@ -378,14 +418,21 @@ struct Solid<'a> {
     ground: &'a GroundMap,
     /// How the mover takes each code; a handle of another map can enter nothing.
     table: Option<&'a MoverTable>,
-    pos: ChunkPos,
-    chunk: Option<&'a ClassChunk>,
+    columns: std::ops::Range<i64>,
+    rows: std::ops::Range<i64>,
+    looked_at: Option<(ChunkPos, Option<&'a ClassChunk>)>,
 }
 
 impl<'a> Solid<'a> {
     fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        let pos = ChunkPos::default();
-        Solid { ground, table: ground.table(mover), pos, chunk: ground.chunk(pos) }
+        let bounds = ground.bounds();
+        Solid {
+            ground,
+            table: ground.table(mover),
+            columns: bounds.left().into()..bounds.right().into(),
+            rows: bounds.top().into()..bounds.bottom().into(),
+            looked_at: None,
+        }
     }
 
     /// The cells beyond which all are known to be free, where that is known.
@@ -400,24 +447,24 @@ impl<'a> Solid<'a> {
 
     fn blocks(&mut self, column: i64, row: i64) -> bool {
         let Some(table) = self.table else { return true };
-        let bounds = self.ground.bounds();
-        let inside = (i64::from(bounds.left())..i64::from(bounds.right())).contains(&column)
-            && (i64::from(bounds.top())..i64::from(bounds.bottom())).contains(&row);
-        let cell = if inside {
-            cell_of(column, row)
+        let cell = if self.columns.contains(&column) && self.rows.contains(&row) {
+            CellPos::within_limits(column as i32, row as i32)
         } else {
             match table.outside {
                 Outside::Treated(treatment) => return treatment.blocks(),
-                Outside::Wrapped if bounds.is_empty() => return true,
-                Outside::Wrapped => wrapped(column, row, bounds),
+                Outside::Wrapped if self.columns.is_empty() => return true,
+                Outside::Wrapped => wrapped(column, row, self.ground.bounds()),
             }
         };
         let pos = cell.chunk();
-        if pos != self.pos {
-            self.pos = pos;
-            self.chunk = self.ground.chunk(pos);
-        }
-        let code = self.chunk.map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk()));
-        table.blocks(code)
+        let chunk = match self.looked_at {
+            Some((held, chunk)) if held == pos => chunk,
+            _ => {
+                let chunk = self.ground.chunk(pos);
+                self.looked_at = Some((pos, chunk));
+                chunk
+            }
+        };
+        table.blocks(chunk.map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk())))
     }
 }

@@ -8,8 +8,10 @@ use crate::units::{PixelRect, PixelSize};
 pub enum Coverage {
     /// Every pixel is clear: there is nothing to draw.
     Clear,
-    /// Some pixels let through what lies below.
+    /// Some pixels are clear, all others solid.
     Holed,
+    /// Some pixels let through a part of what lies below.
+    Soft,
     /// Every pixel is solid: nothing below can be seen.
     Opaque,
 }
@@ -40,13 +42,21 @@ pub struct TileArt {
 pub struct ArtPage {
     size: PixelSize,
     pixels: Vec<[u8; 4]>,
+    /// How much of what lies below each pixel shows through, 255 − alpha, once for each channel:
+    /// so a painter can blend a row channel by channel, without a look across.
+    through: Vec<[u8; 4]>,
 }
 
 impl ArtPage {
     /// The pixels of a picture, with alpha multiplied in and rounded to the nearest level.
     pub fn from_picture(picture: &Picture) -> ArtPage {
         let pixels = picture.bytes().as_chunks::<4>().0.iter().map(|&p| premultiplied(p)).collect();
-        ArtPage { size: picture.size(), pixels }
+        ArtPage::new(picture.size(), pixels)
+    }
+
+    fn new(size: PixelSize, pixels: Vec<[u8; 4]>) -> ArtPage {
+        let through = pixels.iter().map(|&[.., alpha]| [255 - alpha; 4]).collect();
+        ArtPage { size, pixels, through }
     }
 
     /// Width and height.
@@ -61,8 +71,17 @@ impl ArtPage {
 
     /// One row of a rectangle; empty where the rectangle leaves the page.
     pub(crate) fn row(&self, rect: PixelRect, row: u32) -> &[[u8; 4]] {
+        self.part(&self.pixels, rect, row)
+    }
+
+    /// As [`ArtPage::row`], but how much of what lies below shows through, in each channel.
+    pub(crate) fn row_through(&self, rect: PixelRect, row: u32) -> &[[u8; 4]] {
+        self.part(&self.through, rect, row)
+    }
+
+    fn part<'a>(&self, all: &'a [[u8; 4]], rect: PixelRect, row: u32) -> &'a [[u8; 4]] {
         let start = (rect.y + row) as usize * self.size.width as usize + rect.x as usize;
-        self.pixels.get(start..start + rect.size.width as usize).unwrap_or_default()
+        all.get(start..start + rect.size.width as usize).unwrap_or_default()
     }
 
     pub(crate) fn coverage(&self, rect: PixelRect) -> Coverage {
@@ -71,8 +90,10 @@ impl ArtPage {
             Coverage::Opaque
         } else if alphas().all(|a| a == 0) {
             Coverage::Clear
-        } else {
+        } else if alphas().all(|a| matches!(a, 0 | 255)) {
             Coverage::Holed
+        } else {
+            Coverage::Soft
         }
     }
 
@@ -82,7 +103,7 @@ impl ArtPage {
         let (loud, dark) = ([255, 0, 200, 255], [24, 24, 24, 255]);
         let check = (0..16).map(|i| if (i / 4 + i) % 2 == 0 { loud } else { dark });
         let pixels = check.chain([[96, 96, 96, 255]; 4]).collect();
-        ArtPage { size: PixelSize::new(4, 5), pixels }
+        ArtPage::new(PixelSize::new(4, 5), pixels)
     }
 }
 

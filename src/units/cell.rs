@@ -43,6 +43,12 @@ impl CellPos {
         if cx as i64 == x && cy as i64 == y { Some(CellPos { x: cx, y: cy }) } else { None }
     }
 
+    /// A cell that is known to lie within the limits.
+    pub(crate) const fn within_limits(x: i32, y: i32) -> CellPos {
+        debug_assert!(clamp(x as i64) == x && clamp(y as i64) == y);
+        CellPos { x, y }
+    }
+
     /// The column.
     pub const fn x(self) -> i32 {
         self.x

@@ -74,7 +74,7 @@ fn pixels_tell_how_much_a_tile_covers() {
     let set = TileSet::builder("s").sheet(&picture, SheetCut::new(PixelSize::new(2, 2))).build();
     let found: Vec<Coverage> =
         set.unwrap().tiles().iter().map(|tile| tile.art().coverage).collect();
-    assert_eq!(found, [Coverage::Opaque, Coverage::Clear, Coverage::Holed, Coverage::Holed]);
+    assert_eq!(found, [Coverage::Opaque, Coverage::Clear, Coverage::Holed, Coverage::Soft]);
 }
 
 #[test]
