@@ -62,6 +62,19 @@ pub use view::View;
 #[doc = include_str!("../README.md")]
 struct Readme;
 
+/// The code of the guide, compiled and run as tests.
+#[cfg(doctest)]
+mod guide {
+    #[doc = include_str!("../docs/guide/first-map.md")]
+    struct FirstMap;
+    #[doc = include_str!("../docs/guide/first-window.md")]
+    struct FirstWindow;
+    #[doc = include_str!("../docs/guide/ground.md")]
+    struct Ground;
+    #[doc = include_str!("../docs/guide/markers.md")]
+    struct Markers;
+}
+
 /// The small garden that the examples of this documentation share.
 #[doc(hidden)]
 pub fn doc_quilt() -> Quilt {
