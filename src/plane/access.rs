@@ -68,7 +68,7 @@ impl<V: Value> Plane<V> {
         mut visit: impl FnMut(Run<'_, V>),
     ) {
         for row in rect.top()..rect.bottom() {
-            let row = CellRect::new(CellPos::new(rect.left(), row), rect.width(), 1);
+            let row = CellRect::within_limits(rect.left(), row, rect.right(), row + 1);
             self.read_blocks(row, scratch, &mut visit);
         }
     }
@@ -84,16 +84,14 @@ impl<V: Value> Plane<V> {
         scratch: &mut Vec<V>,
         mut visit: impl FnMut(Run<'_, V>),
     ) {
-        for pos in rect.chunks() {
-            let cells = rect.intersection(pos.cells());
-            let chunk = self.chunk(pos);
+        self.parts(rect, |cells, chunk| {
             let values = match chunk {
                 Chunk::Uniform(value) => RunValues::Uniform(*value),
                 Chunk::Absent(why) => RunValues::Absent(*why),
                 _ => RunValues::Slice(values_of(chunk, cells, scratch)),
             };
             visit(Run { cells, values });
-        }
+        });
     }
 }
 
@@ -105,14 +103,18 @@ fn values_of<'a, V: Value>(
 ) -> &'a [V] {
     let start = cells.corner().index_in_chunk();
     let whole_rows = cells.height() == 1 || cells.width() == ChunkPos::SIDE;
-    if whole_rows && let Some(values) = chunk.slice(start, cells.cell_count() as usize) {
+    let count = cells.cell_count() as usize;
+    if whole_rows && let Some(values) = chunk.slice(start, count) {
         return values;
     }
     scratch.clear();
-    for row in cells.top()..cells.bottom() {
-        let start = CellPos::new(cells.left(), row).index_in_chunk();
-        let values = start..start + cells.width() as usize;
-        scratch.extend(values.filter_map(|index| chunk.get(index).here()));
+    if whole_rows {
+        chunk.copy_to(start, count, scratch);
+    } else {
+        for row in cells.top()..cells.bottom() {
+            let start = CellPos::new(cells.left(), row).index_in_chunk();
+            chunk.copy_to(start, cells.width() as usize, scratch);
+        }
     }
     scratch
 }
@@ -134,12 +136,18 @@ impl<'a, V: Value> Cursor<'a, V> {
     }
 
     /// The value of a cell.
+    #[inline]
     pub fn get(&mut self, cell: CellPos) -> Presence<V> {
         let pos = cell.chunk();
         if pos != self.pos {
-            self.pos = pos;
-            self.chunk = self.plane.chunk(pos);
+            self.go_to(pos);
         }
         self.chunk.get(cell.index_in_chunk())
+    }
+
+    #[cold]
+    fn go_to(&mut self, pos: ChunkPos) {
+        self.pos = pos;
+        self.chunk = self.plane.chunk(pos);
     }
 }

@@ -21,8 +21,10 @@ pub(crate) enum Chunk<V> {
 /// Values as places in a small table, 16 places in each word.
 #[derive(Clone, Debug)]
 pub(crate) struct Packed<V> {
-    table: Vec<V>,
-    words: Box<[u64]>,
+    /// The values in use first; the rest is filled up.
+    table: [V; MOST_VALUES],
+    used: usize,
+    words: [u64; CELLS / IN_WORD],
 }
 
 const SIDE: usize = ChunkPos::SIDE as usize;
@@ -33,9 +35,14 @@ const MOST_VALUES: usize = 1 << BITS;
 
 impl<V: Value> Packed<V> {
     fn uniform(value: V) -> Packed<V> {
-        Packed { table: vec![value], words: vec![0; CELLS / IN_WORD].into() }
+        Packed { table: [value; MOST_VALUES], used: 1, words: [0; CELLS / IN_WORD] }
     }
 
+    fn values(&self) -> &[V] {
+        &self.table[..self.used]
+    }
+
+    #[inline]
     fn get(&self, index: usize) -> V {
         let place = self.words[index / IN_WORD] >> (index % IN_WORD * BITS);
         self.table[place as usize % MOST_VALUES]
@@ -43,12 +50,12 @@ impl<V: Value> Packed<V> {
 
     /// The place of a value in the table, where it is or can be added.
     fn place(&mut self, value: V) -> Option<u64> {
-        let known = self.table.iter().position(|held| held.same(value));
-        if known.is_none() && self.table.len() < MOST_VALUES {
-            self.table.push(value);
-            return Some(self.table.len() as u64 - 1);
+        if let Some(known) = self.values().iter().position(|held| held.same(value)) {
+            return Some(known as u64);
         }
-        known.map(|place| place as u64)
+        *self.table.get_mut(self.used)? = value;
+        self.used += 1;
+        Some(self.used as u64 - 1)
     }
 
     fn put(&mut self, index: usize, place: u64) {
@@ -56,14 +63,34 @@ impl<V: Value> Packed<V> {
         *word = *word & !(0xf << at) | place << at;
     }
 
+    /// The values of a whole word, one behind the other.
+    fn word(&self, number: usize) -> [V; IN_WORD] {
+        let word = self.words[number];
+        std::array::from_fn(|at| self.table[(word >> (at * BITS)) as usize % MOST_VALUES])
+    }
+
+    /// Adds the values of cells that lie one behind the other.
+    fn unpack(&self, start: usize, len: usize, into: &mut Vec<V>) {
+        let end = start + len;
+        let (first, last) = (start.next_multiple_of(IN_WORD).min(end), end / IN_WORD * IN_WORD);
+        into.extend((start..first).map(|index| self.get(index)));
+        for number in first / IN_WORD..last.max(first) / IN_WORD {
+            into.extend_from_slice(&self.word(number));
+        }
+        into.extend((last.max(first)..end).map(|index| self.get(index)));
+    }
+
     fn unpacked(&self) -> Arc<[V]> {
-        (0..CELLS).map(|index| self.get(index)).collect()
+        let mut values = Vec::with_capacity(CELLS);
+        self.unpack(0, CELLS, &mut values);
+        values.into()
     }
 }
 
 impl<V: Value> Chunk<V> {
     pub(crate) const CELLS: usize = CELLS;
 
+    #[inline]
     pub(crate) fn get(&self, index: usize) -> Presence<V> {
         match self {
             Chunk::Uniform(value) => Presence::Here(*value),
@@ -89,7 +116,7 @@ impl<V: Value> Chunk<V> {
     pub(super) fn may_hold(&self, wanted: impl Fn(V) -> bool) -> bool {
         match self {
             Chunk::Uniform(value) => wanted(*value),
-            Chunk::Packed(packed) => packed.table.iter().any(|&v| wanted(v)),
+            Chunk::Packed(packed) => packed.values().iter().any(|&v| wanted(v)),
             Chunk::Full(_) => true,
             Chunk::Absent(_) => false,
         }
@@ -100,6 +127,34 @@ impl<V: Value> Chunk<V> {
         match self {
             Chunk::Full(values) => values.get(start..start + len),
             _ => None,
+        }
+    }
+
+    /// Adds the values of cells that lie one behind the other; none where they are not here.
+    pub(super) fn copy_to(&self, start: usize, len: usize, into: &mut Vec<V>) {
+        match self {
+            Chunk::Uniform(value) => into.extend(std::iter::repeat_n(*value, len)),
+            Chunk::Packed(packed) => packed.unpack(start, len, into),
+            Chunk::Full(values) => into.extend_from_slice(&values[start..start + len]),
+            Chunk::Absent(_) => {}
+        }
+    }
+
+    /// Whether cells that lie one behind the other hold these values already.
+    pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
+        let same = |held: &[V], values: &[V]| held.iter().zip(values).all(|(a, b)| a.same(*b));
+        match self {
+            // Without a way out, so that it takes whole vectors at a time.
+            Chunk::Uniform(held) => {
+                let differing =
+                    values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ held.to_bits()));
+                differing == 0
+            }
+            Chunk::Packed(packed) => {
+                (start..).zip(values).all(|(index, value)| packed.get(index).same(*value))
+            }
+            Chunk::Full(held) => same(&held[start..], values),
+            Chunk::Absent(_) => false,
         }
     }
 
@@ -143,8 +198,32 @@ impl<V: Value> Chunk<V> {
         self.write(index, std::iter::once(value));
     }
 
+    /// Writes values one behind the other, from a cell on.
     pub(super) fn write_slice(&mut self, start: usize, values: &[V]) {
-        self.write(start, values.iter().copied());
+        if let Chunk::Uniform(held) = self {
+            *self = Chunk::Packed(Arc::new(Packed::uniform(*held)));
+        }
+        if let Chunk::Packed(packed) = self {
+            let packed = Arc::make_mut(packed);
+            // Neighbours are often the same.
+            let mut last: Option<(V, u64)> = None;
+            for (index, &value) in (start..).zip(values) {
+                let known = last.filter(|(held, _)| held.same(value)).map(|(_, place)| place);
+                let Some(place) = known.or_else(|| packed.place(value)) else {
+                    *self = Chunk::Full(packed.unpacked());
+                    break;
+                };
+                last = Some((value, place));
+                packed.put(index, place);
+            }
+        }
+        match self {
+            Chunk::Full(held) => {
+                Arc::make_mut(held)[start..start + values.len()].copy_from_slice(values);
+            }
+            Chunk::Absent(_) => self.write(start, values.iter().copied()),
+            Chunk::Uniform(_) | Chunk::Packed(_) => {}
+        }
     }
 
     pub(super) fn fill(&mut self, part: CellRect, value: V) {
@@ -202,9 +281,9 @@ impl<V: Value> Chunk<V> {
             packed.put(index, place);
         }
         let packed = packed?;
-        match (packed.table.as_slice(), self) {
+        match (packed.values(), self) {
             ([only], _) => Some(Chunk::Uniform(*only)),
-            (table, Chunk::Packed(own)) if table.len() == own.table.len() => None,
+            (table, Chunk::Packed(own)) if table.len() == own.used => None,
             _ => Some(Chunk::Packed(Arc::new(packed))),
         }
     }

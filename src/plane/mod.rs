@@ -163,6 +163,33 @@ impl<V: Value> Plane<V> {
         self.slot(pos).map_or(&self.table.background, |slot| &slot.chunk)
     }
 
+    /// The parts of a rectangle that lie in one chunk each, row by row of chunks, with what the
+    /// chunk holds.
+    fn parts<'a>(&'a self, rect: CellRect, mut visit: impl FnMut(CellRect, &'a Chunk<V>)) {
+        if rect.is_empty() {
+            return;
+        }
+        let first = rect.corner().chunk();
+        let last = CellPos::new(rect.right() - 1, rect.bottom() - 1).chunk();
+        let side = ChunkPos::SIDE as i32;
+        for y in first.y()..=last.y() {
+            let (top, bottom) = (rect.top().max(y * side), rect.bottom().min((y + 1) * side));
+            // Neighbours lie in one region, which need be found once.
+            let mut held: Option<(RegionPos, Option<&'a Arc<Region<V>>>)> = None;
+            for x in first.x()..=last.x() {
+                let (at, place) = RegionPos::of(ChunkPos::new(x, y));
+                let region = match held {
+                    Some((known, region)) if known == at => region,
+                    _ => self.table.regions.get(&at),
+                };
+                held = Some((at, region));
+                let chunk = region.map_or(&self.table.background, |r| &r.slots[place].chunk);
+                let (left, right) = (rect.left().max(x * side), rect.right().min((x + 1) * side));
+                visit(CellRect::within_limits(left, top, right, bottom), chunk);
+            }
+        }
+    }
+
     fn slot(&self, pos: ChunkPos) -> Option<&Slot<V>> {
         let (region, index) = RegionPos::of(pos);
         self.table.regions.get(&region).map(|region| &region.slots[index])
@@ -197,7 +224,7 @@ impl<V: Value> Plane<V> {
     }
 
     /// Writes values into a row of cells, from `start` to the right. What would lie beyond the
-    /// limits of cells is cut off.
+    /// limits of cells is cut off. Chunks that hold the values already keep their stamp.
     ///
     /// # Errors
     /// When a chunk that it touches is not here; nothing is changed then.
@@ -206,15 +233,17 @@ impl<V: Value> Plane<V> {
         let row = CellRect::new(start, width, 1);
         self.check_here(row)?;
         let stamp = Stamp::next();
-        for pos in row.chunks() {
-            let part = row.intersection(pos.cells());
+        let mut changed = Vec::new();
+        self.parts(row, |part, chunk| {
             let from = (part.left() - row.left()) as usize;
             let values = &values[from..from + part.width() as usize];
-            if self.slot(pos).is_none() && values.iter().all(|v| v.is_default()) {
-                continue;
+            if !chunk.holds(part.corner().index_in_chunk(), values) {
+                changed.push((part.corner(), from, values.len()));
             }
-            let slot = self.slot_mut(pos, stamp);
-            slot.chunk.write_slice(part.corner().index_in_chunk(), values);
+        });
+        for (corner, from, len) in changed {
+            let slot = self.slot_mut(corner.chunk(), stamp);
+            slot.chunk.write_slice(corner.index_in_chunk(), &values[from..from + len]);
         }
         Ok(())
     }

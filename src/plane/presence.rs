@@ -42,6 +42,7 @@ impl<T> Presence<T> {
     /// assert_eq!(Presence::Here(3).here(), Some(3));
     /// assert_eq!(Presence::<i32>::NotHere.here(), None);
     /// ```
+    #[inline]
     pub fn here(self) -> Option<T> {
         match self {
             Presence::Here(value) => Some(value),

@@ -10,7 +10,8 @@ use crate::units::ChunkPos;
 
 /// Chunks in a row of a region: a region spans 1024 cells, few enough regions to look at each in a
 /// refresh of a huge world.
-const SIDE: i32 = 16;
+const SIDE: i32 = 1 << SHIFT;
+const SHIFT: u32 = 4;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(super) struct RegionPos {
@@ -21,9 +22,13 @@ pub(super) struct RegionPos {
 impl RegionPos {
     /// The region of a chunk, and the chunk's place in it.
     pub(super) fn of(chunk: ChunkPos) -> (RegionPos, usize) {
-        let region = RegionPos { x: chunk.x().div_euclid(SIDE), y: chunk.y().div_euclid(SIDE) };
-        let place = chunk.y().rem_euclid(SIDE) * SIDE + chunk.x().rem_euclid(SIDE);
-        (region, place as usize)
+        let (x, y) = (chunk.x(), chunk.y());
+        (RegionPos { x: x >> SHIFT, y: y >> SHIFT }, RegionPos::place(x, y))
+    }
+
+    /// The place in its region of the chunk in a column and row of chunks.
+    pub(super) const fn place(x: i32, y: i32) -> usize {
+        ((y & (SIDE - 1)) << SHIFT | x & (SIDE - 1)) as usize
     }
 
     /// The chunk at a place of this region.

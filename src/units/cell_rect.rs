@@ -51,6 +51,12 @@ impl CellRect {
         }
     }
 
+    /// The rectangle between edges that are known to be ordered and within the limits.
+    pub(crate) const fn within_limits(left: i32, top: i32, right: i32, bottom: i32) -> CellRect {
+        debug_assert!(left < right && top < bottom);
+        CellRect { left, top, right, bottom }
+    }
+
     /// The smallest rectangle that holds both cells, whichever way round they are given.
     pub fn between(a: CellPos, b: CellPos) -> CellRect {
         CellRect {

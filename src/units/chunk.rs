@@ -63,11 +63,13 @@ impl ChunkPos {
 
 impl CellPos {
     /// The chunk that holds this cell.
+    #[inline]
     pub const fn chunk(self) -> ChunkPos {
         ChunkPos { x: self.x() >> ChunkPos::SHIFT, y: self.y() >> ChunkPos::SHIFT }
     }
 
     /// The place of this cell in its chunk, counted row by row from its top left cell.
+    #[inline]
     pub(crate) const fn index_in_chunk(self) -> usize {
         let mask = ChunkPos::SIDE as i32 - 1;
         ((self.y() & mask) as usize) << ChunkPos::SHIFT | (self.x() & mask) as usize

@@ -153,12 +153,11 @@ fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
             place
         })
         .collect();
+    let cells: Vec<CellPos> =
+        walk.iter().map(|(x, y)| CellPos::new(*x as i32, *y as i32)).collect();
     let ours = || {
         let mut cursor = plane.cursor();
-        let value = |&(x, y): &(u32, u32), cursor: &mut sturdy_quilt::Cursor<'_, u32>| {
-            cursor.get(CellPos::new(x as i32, y as i32)).here().unwrap_or(0)
-        };
-        walk.iter().map(|at| u64::from(value(at, &mut cursor))).sum()
+        cells.iter().map(|at| u64::from(cursor.get(*at).here().unwrap_or(0))).sum()
     };
     let other = || walk.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
     versus.line("cells.walk.flat", walk.len() as u64, Mark::AtMost(1.5), true, ours, other);
@@ -181,6 +180,9 @@ fn random(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     let ours = || read_all(plane, &places);
     let other = || places.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
     versus.line("cells.random.flat", places.len() as u64, Mark::None, true, ours, other);
+    if !versus.wants("cells.random.chunk-map") {
+        return;
+    }
     let mut chunks = ChunkMap::default();
     for (at, value) in flat.iter().enumerate() {
         chunks.set((at as u32 % SIDE) as i32, (at as u32 / SIDE) as i32, *value);
