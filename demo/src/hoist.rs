@@ -3,7 +3,7 @@
 use sturdy_quilt::{Color, Picture};
 
 use crate::canvas::{Canvas, noise, ramp, rgb, shade, shadow};
-use crate::terrace::{LEAVES, STONE, TEA, WOOD};
+use crate::colors::{LEAVES, STONE, TEA, WOOD};
 
 const SKY: [u32; 6] = [0x9cc4de, 0xaed0e4, 0xbfdbe9, 0xd0e5ec, 0xe0eeee, 0xecf4ee];
 const EARTH: [u32; 5] = [0x4d3a2c, 0x5e4735, 0x6f553f, 0x80644a, 0x917457];

@@ -4,6 +4,7 @@
 //! pixel, so the sheets come out the same on every machine.
 
 mod canvas;
+mod colors;
 mod folk;
 mod hoist;
 mod terrace;

@@ -3,7 +3,7 @@
 use sturdy_quilt::{Color, Picture};
 
 use crate::canvas::{Canvas, noise, ramp, shadow};
-use crate::terrace::{LEAVES, WOOD};
+use crate::colors::{LEAVES, WOOD};
 
 /// The middle of a clump of leaves, and its radius.
 type Clump = (f32, f32, f32);

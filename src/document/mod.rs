@@ -6,6 +6,7 @@ mod layout;
 mod limits;
 mod load;
 mod problem;
+mod read_cell;
 mod read_cells;
 mod read_map;
 mod read_table;

@@ -4,7 +4,7 @@
 use rustc_hash::FxHashMap;
 
 use super::files::{Files, decoded};
-use super::read_cells::cell_of_text;
+use super::read_cell::cell_of_text;
 use super::reader::{Fields, Reader};
 use super::tree::Span;
 use crate::near::did_you_mean;

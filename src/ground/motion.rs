@@ -129,9 +129,13 @@ impl GroundMap {
         } else {
             WorldVec::ZERO
         };
+        let free = Sweep { fraction: 1.0, end: body.moved(motion), contact: None };
+        if self.enters_nothing(body, motion) {
+            return free;
+        }
         let mut solid = Solid::new(self, mover);
         if self.is_free_around(body, motion, &mut solid) {
-            return Sweep { fraction: 1.0, end: body.moved(motion), contact: None };
+            return free;
         }
         let lattice = self.lattice();
         let mut x = Axis::new(lattice.columns(), (body.min().x, body.max().x), motion.x);
@@ -144,7 +148,7 @@ impl GroundMap {
             let (to_column, to_row) = (x.next_time, y.next_time);
             let time = to_column.min(to_row);
             if time >= 1.0 {
-                return Sweep { fraction: 1.0, end: body.moved(motion), contact: None };
+                return free;
             }
             let sideways = to_column <= to_row;
             let (across, along) = if sideways { (&mut x, &mut y) } else { (&mut y, &mut x) };
@@ -169,8 +173,27 @@ impl GroundMap {
         }
     }
 
-    /// Whether all cells in the rectangle around a short motion are free: so are nearly all steps of
-    /// nearly all bodies, and no edge need be followed then.
+    /// Whether a motion is so short that it enters no column or row: so are most steps of most
+    /// bodies, and nothing need be looked at then.
+    fn enters_nothing(&self, body: WorldRect, motion: WorldVec) -> bool {
+        let is_quiet = |lines: Lines, from: f64, to: f64, way: f64| {
+            let skin = lines.side() * Self::SKIN;
+            if to - from < 4.0 * skin {
+                return false;
+            }
+            if way > 0.0 {
+                lines.edge(lines.last_before(to - skin) + 1) - to >= way
+            } else {
+                way == 0.0 || from - lines.edge(lines.at(from + skin)) >= -way
+            }
+        };
+        let lattice = self.lattice();
+        is_quiet(lattice.columns(), body.min().x, body.max().x, motion.x)
+            && is_quiet(lattice.rows(), body.min().y, body.max().y, motion.y)
+    }
+
+    /// Whether all cells in the rectangle around a short motion are free, as they mostly are: then
+    /// no edge need be followed.
     fn is_free_around(&self, body: WorldRect, motion: WorldVec, solid: &mut Solid<'_>) -> bool {
         const MOST_CELLS: i64 = 12;
         let lattice = self.lattice();

@@ -33,6 +33,11 @@ const BITS: usize = 4;
 const IN_WORD: usize = 64 / BITS;
 const MOST_VALUES: usize = 1 << BITS;
 
+/// The bits in which two lists differ, without a way out, so that it takes whole vectors at a time.
+fn differing<V: Value>(a: &[V], b: &[V]) -> u32 {
+    a.iter().zip(b).fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits()))
+}
+
 impl<V: Value> Packed<V> {
     fn uniform(value: V) -> Packed<V> {
         Packed { table: [value; MOST_VALUES], used: 1, words: [0; CELLS / IN_WORD] }
@@ -78,6 +83,50 @@ impl<V: Value> Packed<V> {
             into.extend_from_slice(&self.word(number));
         }
         into.extend((last.max(first)..end).map(|index| self.get(index)));
+    }
+
+    /// Whether cells that lie one behind the other hold these values already.
+    fn holds(&self, start: usize, values: &[V]) -> bool {
+        let same = |(index, value): (usize, &V)| self.get(index).same(*value);
+        if !start.is_multiple_of(IN_WORD) {
+            return (start..).zip(values).all(same);
+        }
+        let (words, rest) = values.as_chunks::<IN_WORD>();
+        let is_word =
+            |(number, word): (usize, &[V; IN_WORD])| differing(&self.word(number), word) == 0;
+        (start / IN_WORD..).zip(words).all(is_word)
+            && (start + words.len() * IN_WORD..).zip(rest).all(same)
+    }
+
+    /// Writes values one behind the other; gives how many were written before one came that the
+    /// table has no room for.
+    fn write(&mut self, start: usize, values: &[V]) -> usize {
+        // Neighbours are often the same.
+        let mut last: Option<(V, u64)> = None;
+        let mut place_of = |packed: &mut Packed<V>, value: V| {
+            let known = last.filter(|(held, _)| held.same(value)).map(|(_, place)| place);
+            let place = known.or_else(|| packed.place(value))?;
+            last = Some((value, place));
+            Some(place)
+        };
+        let mut done = 0;
+        if start.is_multiple_of(IN_WORD) {
+            for (number, values) in (start / IN_WORD..).zip(values.as_chunks::<IN_WORD>().0) {
+                let mut word = 0;
+                for (at, &value) in values.iter().enumerate() {
+                    let Some(place) = place_of(self, value) else { return done };
+                    word |= place << (at * BITS);
+                }
+                self.words[number] = word;
+                done += IN_WORD;
+            }
+        }
+        for (index, &value) in (start + done..).zip(&values[done..]) {
+            let Some(place) = place_of(self, value) else { return done };
+            self.put(index, place);
+            done += 1;
+        }
+        done
     }
 
     fn unpacked(&self) -> Arc<[V]> {
@@ -150,9 +199,7 @@ impl<V: Value> Chunk<V> {
                     values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ held.to_bits()));
                 differing == 0
             }
-            Chunk::Packed(packed) => {
-                (start..).zip(values).all(|(index, value)| packed.get(index).same(*value))
-            }
+            Chunk::Packed(packed) => packed.holds(start, values),
             Chunk::Full(held) => same(&held[start..], values),
             Chunk::Absent(_) => false,
         }
@@ -205,16 +252,8 @@ impl<V: Value> Chunk<V> {
         }
         if let Chunk::Packed(packed) = self {
             let packed = Arc::make_mut(packed);
-            // Neighbours are often the same.
-            let mut last: Option<(V, u64)> = None;
-            for (index, &value) in (start..).zip(values) {
-                let known = last.filter(|(held, _)| held.same(value)).map(|(_, place)| place);
-                let Some(place) = known.or_else(|| packed.place(value)) else {
-                    *self = Chunk::Full(packed.unpacked());
-                    break;
-                };
-                last = Some((value, place));
-                packed.put(index, place);
+            if packed.write(start, values) < values.len() {
+                *self = Chunk::Full(packed.unpacked());
             }
         }
         match self {

@@ -47,15 +47,40 @@ fn sum(values: &[u32]) -> u64 {
     values.iter().fold(0_u64, |sum, value| sum.wrapping_mul(31).wrapping_add(u64::from(*value)))
 }
 
+/// All rows in a random order, some at a time: whoever goes through a map of this size goes through
+/// all of it, and finds little of it in the caches.
+struct Rows {
+    order: Vec<u32>,
+    next: usize,
+}
+
+impl Rows {
+    const AT_A_TIME: usize = 32;
+
+    fn new() -> Rows {
+        let mut numbers = Numbers::new(1);
+        let mut order: Vec<u32> = (0..SIDE).collect();
+        for last in (1..order.len()).rev() {
+            order.swap(last, numbers.below(last as u64 + 1) as usize);
+        }
+        Rows { order, next: 0 }
+    }
+
+    fn some(&mut self) -> &[u32] {
+        let from = self.next;
+        self.next = (self.next + Self::AT_A_TIME) % self.order.len();
+        &self.order[from..from + Self::AT_A_TIME]
+    }
+}
+
 fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
-    let mut numbers = Numbers::new(1);
-    let rows: Vec<u32> = (0..16).map(|_| numbers.below(SIDE.into()) as u32).collect();
+    let (mut ours_next, mut other_next) = (Rows::new(), Rows::new());
     let (mut scratch, mut into) = (Vec::new(), vec![0; SIDE as usize]);
     let mut other_into = into.clone();
-    let count = u64::from(SIDE) * rows.len() as u64;
+    let count = u64::from(SIDE) * Rows::AT_A_TIME as u64;
     let ours = || {
         let mut last = 0;
-        for &row in &rows {
+        for &row in ours_next.some() {
             let rect = CellRect::new(CellPos::new(0, row as i32), SIDE, 1);
             copy(plane, rect, &mut scratch, &mut into);
             last ^= into[row as usize % 64] ^ into[SIDE as usize - 1];
@@ -64,7 +89,7 @@ fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     };
     let other = || {
         let mut last = 0;
-        for &row in &rows {
+        for &row in other_next.some() {
             let from = (row * SIDE) as usize;
             other_into.copy_from_slice(&flat[from..from + SIDE as usize]);
             last ^= other_into[row as usize % 64] ^ other_into[SIDE as usize - 1];
@@ -73,26 +98,30 @@ fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     };
     versus.line("cells.rows.read.flat", count, Mark::AtMost(1.5), true, ours, other);
 
-    // Rows of the scene are written a row further down, so that contents stay realistic.
+    // Each row gets what the row above it has, so that contents stay realistic.
+    let (mut ours_next, mut other_next) = (Rows::new(), Rows::new());
     let (mut written, mut other_written) = (plane.clone(), flat.to_vec());
-    let values: Vec<Vec<u32>> = rows
-        .iter()
-        .map(|row| flat[(row * SIDE) as usize..((row + 1) * SIDE) as usize].to_vec())
-        .collect();
-    let target = |row: u32| (row + 1) % SIDE;
+    let above = |row: u32| {
+        let from = (row.saturating_sub(1) * SIDE) as usize;
+        &flat[from..from + SIDE as usize]
+    };
     let ours = || {
-        for (&row, values) in rows.iter().zip(&values) {
-            let written = written.write_row(CellPos::new(0, target(row) as i32), values);
-            written.expect("a plane in memory is here");
+        let mut last = 0;
+        for &row in ours_next.some() {
+            let start = CellPos::new(0, row as i32);
+            written.write_row(start, above(row)).expect("a plane in memory is here");
+            last ^= written.get(CellPos::new(7, row as i32)).here().unwrap_or(0);
         }
-        u64::from(written.get(CellPos::new(7, target(rows[0]) as i32)).here().unwrap_or(0))
+        last.into()
     };
     let other = || {
-        for (&row, values) in rows.iter().zip(&values) {
-            let from = (target(row) * SIDE) as usize;
-            other_written[from..from + SIDE as usize].copy_from_slice(values);
+        let mut last = 0;
+        for &row in other_next.some() {
+            let from = (row * SIDE) as usize;
+            other_written[from..from + SIDE as usize].copy_from_slice(above(row));
+            last ^= other_written[from + 7];
         }
-        u64::from(other_written[(target(rows[0]) * SIDE + 7) as usize])
+        last.into()
     };
     versus.line("cells.rows.write.flat", count, Mark::AtMost(1.5), true, ours, other);
 }
@@ -139,12 +168,16 @@ fn windows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
 }
 
 fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    // A walker turns now and then, and so comes about.
     let mut numbers = Numbers::new(3);
-    let mut place = (SIDE / 2, SIDE / 2);
-    let walk: Vec<(u32, u32)> = (0..100_000)
+    let (mut place, mut way) = ((SIDE / 2, SIDE / 2), 0);
+    let walk: Vec<(u32, u32)> = (0..1_000_000)
         .map(|_| {
+            if numbers.below(16) == 0 {
+                way = numbers.below(4);
+            }
             let (x, y) = place;
-            place = match numbers.below(4) {
+            place = match way {
                 0 => ((x + 1) % SIDE, y),
                 1 => ((x + SIDE - 1) % SIDE, y),
                 2 => (x, (y + 1) % SIDE),

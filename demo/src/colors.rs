@@ -1,0 +1,11 @@
+//! The colours of the estate, each from dark to light but for what is strewn at random.
+
+pub(crate) const GRASS: [u32; 4] = [0x6f9a4a, 0x76a24f, 0x7caa55, 0x6b9447];
+pub(crate) const EARTH: [u32; 4] = [0xc4a676, 0xccae7e, 0xbd9f70, 0xd3b788];
+pub(crate) const MUD: [u32; 4] = [0x7a5c42, 0x71543c, 0x82644a, 0x6a4e38];
+pub(crate) const WATER: [u32; 3] = [0x4580ac, 0x4b88b4, 0x417aa5];
+pub(crate) const LEAVES: [u32; 6] = [0x1f4a31, 0x2a5d38, 0x387443, 0x4d8c4b, 0x6ba657, 0x93c56c];
+pub(crate) const TEA: [u32; 6] = [0x214a2d, 0x2f6437, 0x437f40, 0x5c994a, 0x7db456, 0xa5cf6b];
+pub(crate) const STONE: [u32; 5] = [0x5c6068, 0x72767c, 0x878a8e, 0x9c9e9e, 0xb4b4ae];
+pub(crate) const WOOD: [u32; 5] = [0x5a3d28, 0x774f31, 0x94663e, 0xb0814f, 0xc79a66];
+pub(crate) const CLAY: [u32; 5] = [0x6e3227, 0x8c4331, 0xa9563c, 0xc06c4a, 0xd58a62];
