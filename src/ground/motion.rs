@@ -178,7 +178,7 @@ impl GroundMap {
     fn enters_nothing(&self, body: WorldRect, motion: WorldVec) -> bool {
         let is_quiet = |lines: Lines, from: f64, to: f64, way: f64| {
             let skin = lines.side() * Self::SKIN;
-            if to - from < 4.0 * skin {
+            if padding(lines, from, to) > 0.0 {
                 return false;
             }
             if way > 0.0 {
@@ -198,9 +198,9 @@ impl GroundMap {
         const MOST_CELLS: i64 = 12;
         let lattice = self.lattice();
         let span = |lines: Lines, from: f64, to: f64, way: f64| {
-            // As much wider as a thin box is taken to be.
-            let more = 2.0 * GroundMap::SKIN * lines.side();
-            (lines.at(from + way.min(0.0) - more), lines.at(to + way.max(0.0) + more))
+            let padding = padding(lines, from, to);
+            let (low, high) = (from + way.min(0.0) - padding, to + way.max(0.0) + padding);
+            (lines.at(low), lines.last_before(high))
         };
         let (left, right) = span(lattice.columns(), body.min().x, body.max().x, motion.x);
         let (top, bottom) = span(lattice.rows(), body.min().y, body.max().y, motion.y);
@@ -289,6 +289,12 @@ fn cell_of(column: i64, row: i64) -> CellPos {
     CellPos::new(held(column), held(row))
 }
 
+/// How much wider a thin box is taken to be on both sides: a point on an edge would be in two lines
+/// or in none, and as wide as this it never is.
+fn padding(lines: Lines, from: f64, to: f64) -> f64 {
+    (2.0 * GroundMap::SKIN * lines.side() - (to - from) / 2.0).max(0.0)
+}
+
 /// One direction of a motion.
 #[derive(Clone, Copy, Debug)]
 struct Axis {
@@ -311,8 +317,7 @@ struct Axis {
 impl Axis {
     fn new(lines: Lines, (from, to): (f64, f64), way: f64) -> Axis {
         let skin = lines.side() * GroundMap::SKIN;
-        // A point on an edge would be in two lines or none; as wide as this it never is.
-        let padding = (2.0 * skin - (to - from) / 2.0).max(0.0);
+        let padding = padding(lines, from, to);
         let (from, to) = (from - padding, to + padding);
         let first = lines.at(from + skin);
         let last = lines.last_before(to - skin).max(first);
