@@ -35,9 +35,10 @@ impl Numbers {
 }
 
 /// Realistic cells: nine chunks of ten hold one value, the tenth about a dozen. `side` cells in
-/// both directions from the origin; the second is the same, row by row.
-pub(crate) fn cells(side: u32) -> (Plane<u32>, Vec<u32>) {
-    let mut numbers = Numbers::new(0x5eed_ce11);
+/// both directions from the origin; the second is the same, row by row. There is one for each
+/// `seed`.
+pub(crate) fn cells(side: u32, seed: u64) -> (Plane<u32>, Vec<u32>) {
+    let mut numbers = Numbers::new(0x5eed_ce11 + seed);
     let mut flat = vec![0; (side * side) as usize];
     for chunk_y in (0..side).step_by(64) {
         for chunk_x in (0..side).step_by(64) {
@@ -45,7 +46,7 @@ pub(crate) fn cells(side: u32) -> (Plane<u32>, Vec<u32>) {
             let base = 1 + numbers.below(40) as u32;
             for y in chunk_y..chunk_y + 64 {
                 for x in chunk_x..chunk_x + 64 {
-                    // Values come in short runs, as terrain does.
+                    // Rough, so that hardly any neighbours are the same.
                     let own =
                         if mixed { ((x / 3 + y / 2) ^ (numbers.below(4) as u32)) % 12 } else { 0 };
                     flat[(y * side + x) as usize] = base + own;

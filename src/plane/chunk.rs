@@ -1,7 +1,9 @@
 //! The forms of a chunk: one value, a table of few values with four bits a cell, or all values.
 
+use std::ops::Range;
 use std::sync::Arc;
 
+use super::packed::Packed;
 use super::{Absence, Presence, Value};
 use crate::units::{CellRect, ChunkPos};
 
@@ -18,122 +20,13 @@ pub(crate) enum Chunk<V> {
     Absent(Absence),
 }
 
-/// Values as places in a small table, 16 places in each word.
-#[derive(Clone, Debug)]
-pub(crate) struct Packed<V> {
-    /// The values in use first; the rest is filled up.
-    table: [V; MOST_VALUES],
-    used: usize,
-    words: [u64; CELLS / IN_WORD],
-}
-
 const SIDE: usize = ChunkPos::SIDE as usize;
-const CELLS: usize = SIDE * SIDE;
-const BITS: usize = 4;
-const IN_WORD: usize = 64 / BITS;
-const MOST_VALUES: usize = 1 << BITS;
+pub(super) const CELLS: usize = SIDE * SIDE;
 
-/// The bits in which two lists differ, without a way out, so that it takes whole vectors at a time.
-fn differing<V: Value>(a: &[V], b: &[V]) -> u32 {
-    a.iter().zip(b).fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits()))
-}
-
-impl<V: Value> Packed<V> {
-    fn uniform(value: V) -> Packed<V> {
-        Packed { table: [value; MOST_VALUES], used: 1, words: [0; CELLS / IN_WORD] }
-    }
-
-    fn values(&self) -> &[V] {
-        &self.table[..self.used]
-    }
-
-    #[inline]
-    fn get(&self, index: usize) -> V {
-        let place = self.words[index / IN_WORD] >> (index % IN_WORD * BITS);
-        self.table[place as usize % MOST_VALUES]
-    }
-
-    /// The place of a value in the table, where it is or can be added.
-    fn place(&mut self, value: V) -> Option<u64> {
-        if let Some(known) = self.values().iter().position(|held| held.same(value)) {
-            return Some(known as u64);
-        }
-        *self.table.get_mut(self.used)? = value;
-        self.used += 1;
-        Some(self.used as u64 - 1)
-    }
-
-    fn put(&mut self, index: usize, place: u64) {
-        let (word, at) = (&mut self.words[index / IN_WORD], index % IN_WORD * BITS);
-        *word = *word & !(0xf << at) | place << at;
-    }
-
-    /// The values of a whole word, one behind the other.
-    fn word(&self, number: usize) -> [V; IN_WORD] {
-        let word = self.words[number];
-        std::array::from_fn(|at| self.table[(word >> (at * BITS)) as usize % MOST_VALUES])
-    }
-
-    /// Adds the values of cells that lie one behind the other.
-    fn unpack(&self, start: usize, len: usize, into: &mut Vec<V>) {
-        let end = start + len;
-        let (first, last) = (start.next_multiple_of(IN_WORD).min(end), end / IN_WORD * IN_WORD);
-        into.extend((start..first).map(|index| self.get(index)));
-        for number in first / IN_WORD..last.max(first) / IN_WORD {
-            into.extend_from_slice(&self.word(number));
-        }
-        into.extend((last.max(first)..end).map(|index| self.get(index)));
-    }
-
-    /// Whether cells that lie one behind the other hold these values already.
-    fn holds(&self, start: usize, values: &[V]) -> bool {
-        let same = |(index, value): (usize, &V)| self.get(index).same(*value);
-        if !start.is_multiple_of(IN_WORD) {
-            return (start..).zip(values).all(same);
-        }
-        let (words, rest) = values.as_chunks::<IN_WORD>();
-        let is_word =
-            |(number, word): (usize, &[V; IN_WORD])| differing(&self.word(number), word) == 0;
-        (start / IN_WORD..).zip(words).all(is_word)
-            && (start + words.len() * IN_WORD..).zip(rest).all(same)
-    }
-
-    /// Writes values one behind the other; gives how many were written before one came that the
-    /// table has no room for.
-    fn write(&mut self, start: usize, values: &[V]) -> usize {
-        // Neighbours are often the same.
-        let mut last: Option<(V, u64)> = None;
-        let mut place_of = |packed: &mut Packed<V>, value: V| {
-            let known = last.filter(|(held, _)| held.same(value)).map(|(_, place)| place);
-            let place = known.or_else(|| packed.place(value))?;
-            last = Some((value, place));
-            Some(place)
-        };
-        let mut done = 0;
-        if start.is_multiple_of(IN_WORD) {
-            for (number, values) in (start / IN_WORD..).zip(values.as_chunks::<IN_WORD>().0) {
-                let mut word = 0;
-                for (at, &value) in values.iter().enumerate() {
-                    let Some(place) = place_of(self, value) else { return done };
-                    word |= place << (at * BITS);
-                }
-                self.words[number] = word;
-                done += IN_WORD;
-            }
-        }
-        for (index, &value) in (start + done..).zip(&values[done..]) {
-            let Some(place) = place_of(self, value) else { return done };
-            self.put(index, place);
-            done += 1;
-        }
-        done
-    }
-
-    fn unpacked(&self) -> Arc<[V]> {
-        let mut values = Vec::with_capacity(CELLS);
-        self.unpack(0, CELLS, &mut values);
-        values.into()
-    }
+/// Whether all values are the same as one. Looks at all without a way out, so that the machine may
+/// take many at a time.
+fn all_are<V: Value>(values: &[V], one: V) -> bool {
+    values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ one.to_bits())) == 0
 }
 
 impl<V: Value> Chunk<V> {
@@ -189,18 +82,18 @@ impl<V: Value> Chunk<V> {
         }
     }
 
+    fn all_values(&self) -> Vec<V> {
+        let mut values = Vec::with_capacity(CELLS);
+        self.copy_to(0, CELLS, &mut values);
+        values
+    }
+
     /// Whether cells that lie one behind the other hold these values already.
     pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
-        let same = |held: &[V], values: &[V]| held.iter().zip(values).all(|(a, b)| a.same(*b));
         match self {
-            // Without a way out, so that it takes whole vectors at a time.
-            Chunk::Uniform(held) => {
-                let differing =
-                    values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ held.to_bits()));
-                differing == 0
-            }
+            Chunk::Uniform(held) => all_are(values, *held),
             Chunk::Packed(packed) => packed.holds(start, values),
-            Chunk::Full(held) => same(&held[start..], values),
+            Chunk::Full(held) => held[start..].iter().zip(values).all(|(a, b)| a.same(*b)),
             Chunk::Absent(_) => false,
         }
     }
@@ -242,68 +135,84 @@ impl<V: Value> Chunk<V> {
     }
 
     pub(crate) fn set(&mut self, index: usize, value: V) {
-        self.write(index, std::iter::once(value));
+        if !self.get(index).here().is_some_and(|held| held.same(value)) {
+            self.write(|packed| packed.put(index, value), |all| all[index] = value);
+        }
     }
 
-    /// Writes values one behind the other, from a cell on.
-    pub(super) fn write_slice(&mut self, start: usize, values: &[V]) {
-        if let Chunk::Uniform(held) = self {
-            *self = Chunk::Packed(Arc::new(Packed::uniform(*held)));
+    /// Writes values one behind the other, from a cell on, and says whether that changed any.
+    pub(super) fn write_slice(&mut self, start: usize, values: &[V]) -> bool {
+        if let Some(&first) = values.first()
+            && all_are(values, first)
+        {
+            return self.fill_run(start..start + values.len(), first);
         }
-        if let Chunk::Packed(packed) = self {
-            let packed = Arc::make_mut(packed);
-            if packed.write(start, values) < values.len() {
-                *self = Chunk::Full(packed.unpacked());
-            }
+        // Where the first cell differs, the rest need not be looked at.
+        let begins_so = self.get(start).here().zip(values.first()).is_some_and(|(a, b)| a.same(*b));
+        if values.is_empty() || begins_so && self.holds(start, values) {
+            return false;
         }
-        match self {
-            Chunk::Full(held) => {
-                Arc::make_mut(held)[start..start + values.len()].copy_from_slice(values);
-            }
-            Chunk::Absent(_) => self.write(start, values.iter().copied()),
-            Chunk::Uniform(_) | Chunk::Packed(_) => {}
-        }
+        self.write(
+            |packed| packed.write(start, values),
+            |all| all[start..start + values.len()].copy_from_slice(values),
+        );
+        true
     }
 
     pub(super) fn fill(&mut self, part: CellRect, value: V) {
         for row in part.top()..part.bottom() {
             let start = crate::units::CellPos::new(part.left(), row).index_in_chunk();
-            self.write(start, std::iter::repeat_n(value, part.width() as usize));
+            self.fill_run(start..start + part.width() as usize, value);
         }
     }
 
-    /// Writes values one behind the other, in the smallest form that takes them. An absent chunk
-    /// must be admitted first; it becomes one that holds the default value elsewhere.
-    fn write(&mut self, start: usize, values: impl Iterator<Item = V>) {
-        for (index, value) in (start..CELLS).zip(values) {
-            if self.get(index).here().is_some_and(|held| held.same(value)) {
-                continue;
+    /// Gives cells that lie one behind the other a value, and says whether that changed any.
+    fn fill_run(&mut self, cells: Range<usize>, value: V) -> bool {
+        let held = match self {
+            Chunk::Uniform(held) => held.same(value),
+            Chunk::Packed(packed) => packed.all_hold(cells.clone(), value),
+            Chunk::Full(held) => all_are(&held[cells.clone()], value),
+            Chunk::Absent(_) => false,
+        };
+        if held {
+            return false;
+        }
+        if cells == (0..CELLS) {
+            *self = Chunk::Uniform(value);
+            return true;
+        }
+        self.write(
+            |packed| packed.fill(cells.clone(), value),
+            |all| all[cells.clone()].fill(value),
+        );
+        true
+    }
+
+    /// Writes in the smallest form that takes what comes: to the table, which says whether it had
+    /// room for all, or else to the values by themselves. An absent chunk must be admitted first;
+    /// it becomes one that holds the default value elsewhere.
+    fn write(
+        &mut self,
+        to_table: impl FnOnce(&mut Packed<V>) -> bool,
+        to_values: impl FnOnce(&mut [V]),
+    ) {
+        match self {
+            Chunk::Uniform(held) => *self = Chunk::Packed(Arc::new(Packed::uniform(*held))),
+            Chunk::Absent(_) => {
+                debug_assert!(false, "a chunk that is not here was written to");
+                *self = Chunk::Packed(Arc::new(Packed::uniform(V::default())));
             }
-            match self {
-                Chunk::Uniform(held) => {
-                    let mut packed = Packed::uniform(*held);
-                    let place = packed.place(value).unwrap_or(0);
-                    packed.put(index, place);
-                    *self = Chunk::Packed(Arc::new(packed));
-                }
-                Chunk::Packed(packed) => {
-                    let shared = Arc::make_mut(packed);
-                    match shared.place(value) {
-                        Some(place) => shared.put(index, place),
-                        None => {
-                            let mut full = shared.unpacked();
-                            Arc::make_mut(&mut full)[index] = value;
-                            *self = Chunk::Full(full);
-                        }
-                    }
-                }
-                Chunk::Full(values) => Arc::make_mut(values)[index] = value,
-                Chunk::Absent(_) => {
-                    debug_assert!(false, "a chunk that is not here was written to");
-                    *self = Chunk::default();
-                    self.set(index, value);
-                }
+            Chunk::Packed(_) | Chunk::Full(_) => {}
+        }
+        if let Chunk::Packed(packed) = self {
+            let packed = Arc::make_mut(packed);
+            if to_table(packed) {
+                return;
             }
+            *self = Chunk::Full(self.all_values().into());
+        }
+        if let Chunk::Full(values) = self {
+            to_values(Arc::make_mut(values));
         }
     }
 
@@ -312,17 +221,14 @@ impl<V: Value> Chunk<V> {
         if matches!(self, Chunk::Uniform(_) | Chunk::Absent(_)) {
             return None;
         }
-        let mut packed: Option<Packed<V>> = None;
-        for index in 0..CELLS {
-            let value = self.get(index).here()?;
-            let packed = packed.get_or_insert_with(|| Packed::uniform(value));
-            let place = packed.place(value)?;
-            packed.put(index, place);
+        let values = self.all_values();
+        let mut packed = Packed::uniform(*values.first()?);
+        if !packed.write(0, &values) {
+            return None;
         }
-        let packed = packed?;
         match (packed.values(), self) {
             ([only], _) => Some(Chunk::Uniform(*only)),
-            (table, Chunk::Packed(own)) if table.len() == own.used => None,
+            (table, Chunk::Packed(own)) if table.len() == own.values().len() => None,
             _ => Some(Chunk::Packed(Arc::new(packed))),
         }
     }

@@ -6,6 +6,7 @@
 mod access;
 mod chunk;
 mod kind;
+mod packed;
 mod presence;
 mod region;
 mod stamp;
@@ -233,17 +234,9 @@ impl<V: Value> Plane<V> {
         let row = CellRect::new(start, width, 1);
         self.check_here(row)?;
         let stamp = Stamp::next();
-        let mut changed = Vec::new();
-        self.parts(row, |part, chunk| {
-            let from = (part.left() - row.left()) as usize;
-            let values = &values[from..from + part.width() as usize];
-            if !chunk.holds(part.corner().index_in_chunk(), values) {
-                changed.push((part.corner(), from, values.len()));
-            }
-        });
-        for (corner, from, len) in changed {
-            let slot = self.slot_mut(corner.chunk(), stamp);
-            slot.chunk.write_slice(corner.index_in_chunk(), &values[from..from + len]);
+        let values = &values[..row.width() as usize];
+        for (start, values) in pieces(start, values, RegionPos::SIDE_CELLS) {
+            self.write_row_in_region(start, values, stamp);
         }
         Ok(())
     }
@@ -325,17 +318,56 @@ impl<V: Value> Plane<V> {
         }
     }
 
+    /// Writes a row that lies in one region. As long as nothing changes, nothing is stamped, nor
+    /// parted from clones.
+    fn write_row_in_region(&mut self, start: CellPos, values: &[V], stamp: Stamp) {
+        let (at, _) = RegionPos::of(start.chunk());
+        let place = |cell: CellPos| RegionPos::of(cell.chunk()).1;
+        let pieces = || pieces(start, values, ChunkPos::SIDE as i32);
+        let region = self.table.regions.get(&at);
+        let chunk = |cell| region.map_or(&self.table.background, |r| &r.slots[place(cell)].chunk);
+        if pieces().all(|(cell, v)| chunk(cell).holds(cell.index_in_chunk(), v)) {
+            return;
+        }
+        let region = self.region_mut(at, stamp);
+        for (cell, values) in pieces() {
+            let slot = &mut region.slots[place(cell)];
+            if slot.chunk.write_slice(cell.index_in_chunk(), values) {
+                slot.stamp = stamp;
+            }
+        }
+    }
+
     fn slot_mut(&mut self, pos: ChunkPos, stamp: Stamp) -> &mut Slot<V> {
         let (at, index) = RegionPos::of(pos);
+        let slot = &mut self.region_mut(at, stamp).slots[index];
+        slot.stamp = stamp;
+        slot
+    }
+
+    fn region_mut(&mut self, at: RegionPos, stamp: Stamp) -> &mut Region<V> {
         let table = Arc::make_mut(&mut self.table);
         table.stamp = stamp;
         let region = table.regions.entry(at).or_insert_with(|| Arc::new(Region::new()));
         let region = Arc::make_mut(region);
         region.stamp = stamp;
-        let slot = &mut region.slots[index];
-        slot.stamp = stamp;
-        slot
+        region
     }
+}
+
+/// A row cut where its columns come to a multiple of `side`.
+fn pieces<V>(
+    mut start: CellPos,
+    mut values: &[V],
+    side: i32,
+) -> impl Iterator<Item = (CellPos, &[V])> {
+    std::iter::from_fn(move || {
+        let to_edge = side - start.x().rem_euclid(side);
+        let (piece, rest) = values.split_at(values.len().min(to_edge as usize));
+        let at = start;
+        (start, values) = (CellPos::new(at.x() + to_edge, at.y()), rest);
+        (!piece.is_empty()).then_some((at, piece))
+    })
 }
 
 impl<V: Value> Default for Plane<V> {

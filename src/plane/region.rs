@@ -20,6 +20,9 @@ pub(super) struct RegionPos {
 }
 
 impl RegionPos {
+    /// Columns and rows of cells in a region.
+    pub(super) const SIDE_CELLS: i32 = SIDE * ChunkPos::SIDE as i32;
+
     /// The region of a chunk, and the chunk's place in it.
     pub(super) fn of(chunk: ChunkPos) -> (RegionPos, usize) {
         let (x, y) = (chunk.x(), chunk.y());

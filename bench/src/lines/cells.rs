@@ -17,7 +17,7 @@ pub(crate) fn run(versus: &mut Versus) {
     if !versus.wants("cells") {
         return;
     }
-    let (plane, flat) = scenes::cells(SIDE);
+    let (plane, flat) = scenes::cells(SIDE, 0);
     rows(versus, &plane, &flat);
     windows(versus, &plane, &flat);
     walks(versus, &plane, &flat);
@@ -47,40 +47,34 @@ fn sum(values: &[u32]) -> u64 {
     values.iter().fold(0_u64, |sum, value| sum.wrapping_mul(31).wrapping_add(u64::from(*value)))
 }
 
-/// All rows in a random order, some at a time: whoever goes through a map of this size goes through
-/// all of it, and finds little of it in the caches.
+/// All rows from the top, some at a time: whoever goes through a map of this size goes through all
+/// of it, and finds little of it in the caches.
+#[derive(Default)]
 struct Rows {
-    order: Vec<u32>,
-    next: usize,
+    next: u32,
+    /// How many times all of them were gone through.
+    pass: usize,
 }
 
 impl Rows {
-    const AT_A_TIME: usize = 32;
+    const AT_A_TIME: u32 = 32;
 
-    fn new() -> Rows {
-        let mut numbers = Numbers::new(1);
-        let mut order: Vec<u32> = (0..SIDE).collect();
-        for last in (1..order.len()).rev() {
-            order.swap(last, numbers.below(last as u64 + 1) as usize);
-        }
-        Rows { order, next: 0 }
-    }
-
-    fn some(&mut self) -> &[u32] {
+    fn some(&mut self) -> std::ops::Range<u32> {
         let from = self.next;
-        self.next = (self.next + Self::AT_A_TIME) % self.order.len();
-        &self.order[from..from + Self::AT_A_TIME]
+        self.next = (from + Self::AT_A_TIME) % SIDE;
+        self.pass += usize::from(self.next == 0);
+        from..from + Self::AT_A_TIME
     }
 }
 
 fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
-    let (mut ours_next, mut other_next) = (Rows::new(), Rows::new());
+    let (mut ours_next, mut other_next) = (Rows::default(), Rows::default());
     let (mut scratch, mut into) = (Vec::new(), vec![0; SIDE as usize]);
     let mut other_into = into.clone();
-    let count = u64::from(SIDE) * Rows::AT_A_TIME as u64;
+    let count = u64::from(SIDE * Rows::AT_A_TIME);
     let ours = || {
         let mut last = 0;
-        for &row in ours_next.some() {
+        for row in ours_next.some() {
             let rect = CellRect::new(CellPos::new(0, row as i32), SIDE, 1);
             copy(plane, rect, &mut scratch, &mut into);
             last ^= into[row as usize % 64] ^ into[SIDE as usize - 1];
@@ -89,7 +83,7 @@ fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     };
     let other = || {
         let mut last = 0;
-        for &row in other_next.some() {
+        for row in other_next.some() {
             let from = (row * SIDE) as usize;
             other_into.copy_from_slice(&flat[from..from + SIDE as usize]);
             last ^= other_into[row as usize % 64] ^ other_into[SIDE as usize - 1];
@@ -98,32 +92,62 @@ fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     };
     versus.line("cells.rows.read.flat", count, Mark::AtMost(1.5), true, ours, other);
 
-    // Each row gets what the row above it has, so that contents stay realistic.
-    let (mut ours_next, mut other_next) = (Rows::new(), Rows::new());
-    let (mut written, mut other_written) = (plane.clone(), flat.to_vec());
-    let above = |row: u32| {
-        let from = (row.saturating_sub(1) * SIDE) as usize;
-        &flat[from..from + SIDE as usize]
+    write_rows(versus, plane, flat);
+}
+
+fn write_rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
+    if !versus.wants("cells.rows.write") && !versus.wants("cells.rows.load") {
+        return;
+    }
+    // Two maps of the same kind in turn, so that each pass changes every row.
+    let maps = [scenes::cells(SIDE, 1).1, flat.to_vec()];
+    let row_of = |map: usize, row: u32| {
+        let from = (row * SIDE) as usize;
+        &maps[map][from..from + SIDE as usize]
     };
+    let (mut written, mut other_written) = (plane.clone(), flat.to_vec());
+    let mut write = |map: usize, row: u32| {
+        let start = CellPos::new(0, row as i32);
+        written.write_row(start, row_of(map, row)).expect("a plane in memory is here");
+        written.get(CellPos::new(7, row as i32)).here().unwrap_or(0)
+    };
+    // The first pass asks for memory, which the flat array has already.
+    (0..SIDE).for_each(|row| _ = write(0, row));
+    (0..SIDE).for_each(|row| _ = write(1, row));
+    let (mut ours_next, mut other_next) = (Rows::default(), Rows::default());
     let ours = || {
-        let mut last = 0;
-        for &row in ours_next.some() {
-            let start = CellPos::new(0, row as i32);
-            written.write_row(start, above(row)).expect("a plane in memory is here");
-            last ^= written.get(CellPos::new(7, row as i32)).here().unwrap_or(0);
-        }
-        last.into()
+        let map = ours_next.pass % 2;
+        ours_next.some().fold(0, |last, row| last ^ write(map, row)).into()
     };
     let other = || {
         let mut last = 0;
-        for &row in other_next.some() {
+        let map = other_next.pass % 2;
+        for row in other_next.some() {
             let from = (row * SIDE) as usize;
-            other_written[from..from + SIDE as usize].copy_from_slice(above(row));
+            other_written[from..from + SIDE as usize].copy_from_slice(row_of(map, row));
             last ^= other_written[from + 7];
         }
         last.into()
     };
+    let count = u64::from(SIDE * Rows::AT_A_TIME);
     versus.line("cells.rows.write.flat", count, Mark::AtMost(1.5), true, ours, other);
+
+    // A map from nothing, as a loader builds it.
+    let ours = || {
+        let mut built = Plane::new();
+        for row in 0..SIDE {
+            let start = CellPos::new(0, row as i32);
+            built.write_row(start, row_of(0, row)).expect("a plane in memory is here");
+        }
+        built.get(CellPos::new(7, 7)).here().unwrap_or(0).into()
+    };
+    let other = || {
+        let mut built = Vec::with_capacity((SIDE * SIDE) as usize);
+        (0..SIDE).for_each(|row| built.extend_from_slice(row_of(0, row)));
+        std::hint::black_box(&built)[(7 * SIDE + 7) as usize].into()
+    };
+    let count = u64::from(SIDE) * u64::from(SIDE);
+    versus.line("cells.rows.load.flat", count, Mark::None, true, ours, other);
 }
 
 /// What a screen of 1280 × 736 pixels shows of one layer at 32 pixels a cell.
@@ -228,7 +252,7 @@ fn hashed(versus: &mut Versus) {
     if !versus.wants("cells.random.std-hashmap") && !versus.wants("cells.random.foldhash") {
         return;
     }
-    let (plane, flat) = scenes::cells(HASHED_SIDE);
+    let (plane, flat) = scenes::cells(HASHED_SIDE, 0);
     let places = places(HASHED_SIDE);
     let each = || {
         let place = |at: u32| ((at % HASHED_SIDE) as i32, (at / HASHED_SIDE) as i32);
