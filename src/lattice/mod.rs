@@ -21,14 +21,15 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Lattice {
     shape: LatticeShape,
-    width: f64,
-    height: f64,
+    columns: Lines,
+    rows: Lines,
 }
 
 impl Default for Lattice {
     /// Square cells of 16 × 16 units.
     fn default() -> Lattice {
-        Lattice { shape: LatticeShape::Square, width: 16.0, height: 16.0 }
+        let lines = Lines::new(16.0);
+        Lattice { shape: LatticeShape::Square, columns: lines, rows: lines }
     }
 }
 
@@ -98,7 +99,8 @@ impl Lattice {
         if !valid(width) || !valid(height) {
             return Err(LatticeError::CellSize { width, height });
         }
-        Ok(Lattice { shape: LatticeShape::Square, width, height })
+        let (columns, rows) = (Lines::new(width), Lines::new(height));
+        Ok(Lattice { shape: LatticeShape::Square, columns, rows })
     }
 
     /// The shape of the cells.
@@ -108,12 +110,12 @@ impl Lattice {
 
     /// The width of a cell in world units.
     pub const fn cell_width(&self) -> f64 {
-        self.width
+        self.columns.side()
     }
 
     /// The height of a cell in world units.
     pub const fn cell_height(&self) -> f64 {
-        self.height
+        self.rows.side()
     }
 
     /// The cell at a place in the world; on square cells the one whose [`Lattice::bounds`] hold it.
@@ -190,13 +192,13 @@ impl Lattice {
     }
 
     /// The edges of square cells in each direction, as numbers that may lie beyond all cells.
-    pub(crate) fn columns(&self) -> Lines {
-        Lines::new(self.width)
+    pub(crate) const fn columns(&self) -> Lines {
+        self.columns
     }
 
     /// As [`Lattice::columns`], downwards.
-    pub(crate) fn rows(&self) -> Lines {
-        Lines::new(self.height)
+    pub(crate) const fn rows(&self) -> Lines {
+        self.rows
     }
 
     /// Which of two cells of a layer is drawn first.

@@ -12,7 +12,7 @@ pub(super) const NEIGHBORS: [CellOffset; 4] =
     [CellOffset::new(0, -1), CellOffset::new(1, 0), CellOffset::new(0, 1), CellOffset::new(-1, 0)];
 
 /// Columns or rows of one width.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Lines {
     side: f64,
     /// For a first guess; a multiplication takes a fraction of a division.
@@ -31,15 +31,12 @@ impl Lines {
 
     /// The place of the edge before one.
     pub(crate) fn edge(self, number: i64) -> f64 {
-        edge(number, self.side)
+        number as f64 * self.side
     }
 
     /// The one in which a place lies; saturates far beyond the cells.
     pub(crate) fn at(self, place: f64) -> i64 {
-        // A cast truncates, and saturates; the correction against the edges makes it the floor. It
-        // is several times as fast as `floor`, which is a call on processors without an
-        // instruction for it.
-        let mut number = ((place * self.inverse) as i64).clamp(-FARTHEST, FARTHEST);
+        let mut number = self.guess(place);
         while self.edge(number) > place && number > -FARTHEST {
             number -= 1;
         }
@@ -49,19 +46,30 @@ impl Lines {
         number
     }
 
-    /// The last one that begins before a place.
+    /// The last one that begins before a place; saturates far beyond the cells.
     pub(crate) fn last_before(self, place: f64) -> i64 {
-        let number = self.at(place);
-        if self.edge(number) >= place { number - 1 } else { number }
+        let mut number = self.guess(place);
+        while self.edge(number) >= place && number > -FARTHEST {
+            number -= 1;
+        }
+        while self.edge(number + 1) < place && number < FARTHEST {
+            number += 1;
+        }
+        number
+    }
+
+    /// The one in which a place lies, or one beside it.
+    ///
+    /// A cast truncates, and saturates; a correction against the edges makes it the floor. It is
+    /// several times as fast as `floor`, which is a call on processors without an instruction for
+    /// it.
+    fn guess(self, place: f64) -> i64 {
+        ((place * self.inverse) as i64).clamp(-FARTHEST, FARTHEST)
     }
 }
 
 /// Far beyond the cells; what lies further counts as here.
 const FARTHEST: i64 = 1 << 40;
-
-fn edge(number: i64, side: f64) -> f64 {
-    number as f64 * side
-}
 
 /// A column or row within the limits of cells.
 fn saturated(number: i64) -> i32 {
@@ -73,15 +81,10 @@ pub(super) fn cell_at(lattice: &Lattice, place: WorldPoint) -> CellPos {
 }
 
 pub(super) fn rect_bounds(lattice: &Lattice, rect: CellRect) -> WorldRect {
+    let (columns, rows) = (lattice.columns(), lattice.rows());
     WorldRect::between(
-        WorldPoint::new(
-            edge(rect.left().into(), lattice.width),
-            edge(rect.top().into(), lattice.height),
-        ),
-        WorldPoint::new(
-            edge(rect.right().into(), lattice.width),
-            edge(rect.bottom().into(), lattice.height),
-        ),
+        WorldPoint::new(columns.edge(rect.left().into()), rows.edge(rect.top().into())),
+        WorldPoint::new(columns.edge(rect.right().into()), rows.edge(rect.bottom().into())),
     )
 }
 

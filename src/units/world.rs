@@ -142,6 +142,11 @@ impl WorldRect {
         WorldRect::between(self.min + way, self.max + way)
     }
 
+    /// The same as [`WorldRect::moved`] for a finite way, without a look at what is no number.
+    pub(crate) fn shifted(self, way: WorldVec) -> WorldRect {
+        WorldRect { min: self.min + way, max: self.max + way }
+    }
+
     /// The rectangle whose edges lie `by` units further out on all sides; a negative `by` moves
     /// them in, down to an empty rectangle in the middle.
     pub fn grown(self, by: f64) -> WorldRect {

@@ -7,7 +7,9 @@ use std::process::Command;
 fn program(name: &str) -> PathBuf {
     let test = std::env::current_exe().unwrap();
     let folder = test.parent().and_then(Path::parent).unwrap().join("examples");
-    folder.join(format!("{name}{}", std::env::consts::EXE_SUFFIX))
+    let program = folder.join(format!("{name}{}", std::env::consts::EXE_SUFFIX));
+    assert!(program.exists(), "{name} is not built yet: `cargo build --examples` does so");
+    program
 }
 
 #[test]

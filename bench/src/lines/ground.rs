@@ -38,38 +38,46 @@ fn total(fractions: impl Iterator<Item = f64>) -> u64 {
     fractions.map(|fraction| (fraction * 100.0).round() as u64).sum()
 }
 
+/// The same as our library holds them.
+fn boxes(bodies: &[Body]) -> Vec<(WorldRect, WorldVec)> {
+    let own = |body: &Body| {
+        let corner = WorldPoint::new(body.x, body.y);
+        let rect = WorldRect::between(corner, corner + WorldVec::new(body.width, body.height));
+        (rect, WorldVec::new(body.dx, body.dy))
+    };
+    bodies.iter().map(own).collect()
+}
+
 fn scene(versus: &mut Versus, name: &str, kind: Ground) {
     let (quilt, solid) = scenes::ground(kind);
     let ground = GroundMap::of(&quilt);
     let mover = quilt.mover("body").expect("the scene has the mover");
-    let sweep = |body: &Body| {
-        let corner = WorldPoint::new(body.x, body.y);
-        let rect = WorldRect::between(corner, corner + WorldVec::new(body.width, body.height));
-        ground.sweep(mover, rect, WorldVec::new(body.dx, body.dy)).fraction
-    };
+    let sweep =
+        |(body, motion): &(WorldRect, WorldVec)| ground.sweep(mover, *body, *motion).fraction;
     // A step of a walking body, and the flight of something thrown.
     for (length, reach) in [("step", 6.0), ("throw", 500.0)] {
         let bodies = bodies(&solid, reach, 12.0, 11);
-        let ours = || total(bodies.iter().map(sweep));
+        let own = boxes(&bodies);
+        let ours = || total(own.iter().map(sweep));
         let other = || total(bodies.iter().map(|body| every_cell(&solid, body)));
         let line = format!("ground.{name}.sweep.{length}.every-cell");
         versus.line(&line, bodies.len() as u64, Mark::AtMost(1.0), false, ours, other);
     }
     let swept = bodies(&solid, 500.0, 12.0, 12);
-    let boxes = merged(&solid);
-    let ours = || total(swept.iter().map(sweep));
-    let other = || total(swept.iter().map(|body| cast(&boxes, body)));
+    let (own, world) = (boxes(&swept), merged(&solid));
+    let ours = || total(own.iter().map(sweep));
+    let other = || total(swept.iter().map(|body| cast(&world, body)));
     let line = format!("ground.{name}.sweep.throw.merged-boxes");
     versus.line(&line, swept.len() as u64, Mark::None, false, ours, other);
 
     // Rays of up to 64 cells; ours follows a point, which meets cells as a thin box does.
     let rays = bodies(&solid, 700.0, 0.0, 13);
-    let bits = bits(&solid);
-    let ours = || total(rays.iter().map(sweep));
+    let (own, bits) = (boxes(&rays), bits(&solid));
+    let ours = || total(own.iter().map(sweep));
     let bytes = || total(rays.iter().map(|ray| step(ray, |at| solid[at])));
     let line = format!("ground.{name}.ray.byte-grid");
     versus.line(&line, rays.len() as u64, Mark::None, false, ours, bytes);
-    let ours = || total(rays.iter().map(sweep));
+    let ours = || total(own.iter().map(sweep));
     let one_bit =
         || total(rays.iter().map(|ray| step(ray, |at| bits[at / 64] >> (at % 64) & 1 == 1)));
     let line = format!("ground.{name}.ray.bit-grid");
