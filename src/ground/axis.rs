@@ -94,6 +94,7 @@ impl Axis {
         Axis { next_time: axis.time_of(0), later_time: axis.time_of(1), ..axis }
     }
 
+    #[inline]
     pub(super) fn next_line(&self) -> i64 {
         if self.course.way > 0.0 { self.last + 1 } else { self.first - 1 }
     }
@@ -109,6 +110,7 @@ impl Axis {
     }
 
     /// The part of the motion after which the next line is entered, or one so many behind it.
+    #[inline]
     fn time_of(&self, behind: i64) -> f64 {
         let Course { from, to, way, .. } = self.course;
         let (lead, line) = if way > 0.0 {
@@ -124,6 +126,7 @@ impl Axis {
         ((self.edge_of(line) - lead) / way).max(0.0)
     }
 
+    #[inline]
     pub(super) fn enter(&mut self) {
         if self.course.way > 0.0 {
             self.last += 1;
@@ -135,6 +138,7 @@ impl Axis {
 
     /// Leaves the lines that the trailing edge has passed at a time. Beyond the lines that are
     /// looked at none are entered any more, only left.
+    #[inline]
     pub(super) fn leave(&mut self, time: f64) {
         let Course { lines, from, to, way, skin, .. } = self.course;
         if way > 0.0 {
@@ -152,6 +156,7 @@ impl Axis {
 
     /// Of the lines that the box spans, the one with a wanted cell that lies nearest to the
     /// middle of the box.
+    #[inline]
     pub(super) fn nearest(&self, time: f64, mut is_wanted: impl FnMut(i64) -> bool) -> Option<i64> {
         let (begin, end) = self.looked_at;
         let (first, last) = (self.first.max(begin), self.last.min(end - 1));

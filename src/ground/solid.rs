@@ -80,10 +80,11 @@ impl<'a> Solid<'a> {
             Some(ClassChunk::Uniform(code)) => return Some(!table.blocks(*code)),
             Some(ClassChunk::Each(codes)) => codes,
         };
-        let (begin, width) = (first.index_in_chunk(), (last.x() - first.x()) as usize);
-        let mut rows =
-            (0..=(last.y() - first.y()) as usize).map(|row| begin + row * ChunkPos::SIDE as usize);
-        Some(rows.all(|at| codes[at..=at + width].iter().all(|code| !table.blocks(*code))))
+        let (begin, end) = (first.index_in_chunk(), last.index_in_chunk() + 1);
+        let width = (last.x() - first.x()) as usize + 1;
+        let side = ChunkPos::SIDE as usize;
+        let mut rows = (begin / side..end.div_ceil(side)).map(|row| row * side + begin % side);
+        Some(rows.all(|at| codes[at..at + width].iter().all(|code| !table.blocks(*code))))
     }
 
     #[inline]
