@@ -4,7 +4,7 @@ use super::alignment::Alignment;
 use super::figures::DrawFigures;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
 use super::scene::Scene;
-use super::slot::art_of;
+use super::slot::Looks;
 use super::sprite::Sprite;
 use crate::quilt::Quilt;
 use crate::tile::TileTable;
@@ -118,6 +118,10 @@ impl DrawList {
         self.scene.as_ref().map(|scene| &scene.tiles)
     }
 
+    pub(super) fn looks(&self) -> Option<&Looks> {
+        self.scene.as_ref().map(|scene| &scene.looks)
+    }
+
     /// How solid the cells of a slot are drawn, 0 to 255.
     pub fn slot_alpha(&self, slot: u16) -> u8 {
         let slots = self.scene.as_ref().map(|scene| &scene.looks.slots);
@@ -153,7 +157,7 @@ impl DrawList {
         for pass in self.passes() {
             match pass {
                 Pass::Stack(pass) => quads.extend(pass.shown().map(|(at, entry)| {
-                    let (page, art) = art_of(&scene.tiles, entry.cell);
+                    let (page, art) = scene.looks.art_of(entry.cell);
                     let slot = &scene.looks.slots[usize::from(entry.slot)];
                     Quad {
                         key: slot.key(&scene.lattice, pass.alignment.offset, at),

@@ -9,7 +9,6 @@ use super::list::DrawList;
 use super::overlay::Overlay;
 use super::pass::{LooseItem, Pass, StackPass};
 use super::sample::{texel, turned_size};
-use super::slot::art_of;
 use crate::tile::{ArtPage, Coverage, Turn, premultiplied};
 use crate::units::{CellPos, CellRect, PixelRect, ScreenRect};
 
@@ -60,6 +59,7 @@ impl Edges {
         }
     }
 
+    #[inline]
     fn pixels(&self, pass: &StackPass<'_>, cell: CellPos) -> ScreenRect {
         if !self.cells.contains(cell) {
             return pass.pixels(cell);
@@ -94,14 +94,15 @@ impl Painter {
     /// Paints a list over what the frame shows. The top left pixels of view and frame are the
     /// same; what lies beyond the frame is cut off.
     pub fn paint(&mut self, list: &DrawList, frame: &mut Frame) {
-        let Some(tiles) = list.tiles() else { return };
+        let Some((tiles, looks)) = list.tiles().zip(list.looks()) else { return };
         for pass in list.passes() {
             match pass {
                 Pass::Stack(pass) => {
                     self.edges.look(&pass);
-                    for (at, entry) in pass.shown() {
-                        let (page, art) = art_of(tiles, entry.cell);
-                        let Some(page) = tiles.page(page) else { continue };
+                    let Painter { taken, edges } = self;
+                    pass.shown().for_each(|(at, entry)| {
+                        let (page, art) = looks.art_of(entry.cell);
+                        let Some(page) = tiles.page(page) else { return };
                         let what = Stamped {
                             page,
                             source: art.source,
@@ -109,17 +110,16 @@ impl Painter {
                             turn: entry.cell.turn(),
                             alpha: list.slot_alpha(entry.slot),
                         };
-                        let target = self.edges.pixels(&pass, at);
-                        self.stamp(what, target, frame);
-                    }
+                        stamp(what, edges.pixels(&pass, at), frame, taken);
+                    });
                 }
                 Pass::Loose(items) => {
                     for item in items {
                         let Some(page) = tiles.page(item.page) else { continue };
                         let LooseItem { source, turn, alpha, .. } = *item;
-                        let (_, art) = art_of(tiles, item.cell);
+                        let (_, art) = looks.art_of(item.cell);
                         let what = Stamped { page, source, coverage: art.coverage, turn, alpha };
-                        self.stamp(what, list.view().pixels(item.rect), frame);
+                        stamp(what, list.view().pixels(item.rect), frame, &mut self.taken);
                     }
                 }
             }
@@ -151,47 +151,47 @@ impl Painter {
             }
         }
     }
+}
 
-    /// Paints one picture, scaled to its target by the nearest pixel.
-    fn stamp(&mut self, what: Stamped<'_>, target: ScreenRect, frame: &mut Frame) {
-        let ScreenRect { left, top, right, bottom } = target;
-        let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
-        let (from, to) = (clip(left, frame.size().width), clip(right, frame.size().width));
-        let (first, end) = (clip(top, frame.size().height), clip(bottom, frame.size().height));
-        if from >= to || first >= end {
-            return;
+/// Paints one picture, scaled to its target by the nearest pixel. `taken` is memory to work with.
+fn stamp(what: Stamped<'_>, target: ScreenRect, frame: &mut Frame, taken: &mut Vec<u32>) {
+    let ScreenRect { left, top, right, bottom } = target;
+    let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
+    let (from, to) = (clip(left, frame.size().width), clip(right, frame.size().width));
+    let (first, end) = (clip(top, frame.size().height), clip(bottom, frame.size().height));
+    if from >= to || first >= end {
+        return;
+    }
+    let size = what.source.size;
+    let (width, height) = turned_size(what.source, what.turn);
+    let is_natural = right.abs_diff(left) == width && bottom.abs_diff(top) == height;
+    if is_natural && what.turn == Turn::NONE && what.alpha == 255 {
+        let skipped = (from.abs_diff(left), first.abs_diff(top));
+        let target = frame.part_mut(from as u32, first as u32);
+        let size = (from.abs_diff(to) as usize, first.abs_diff(end) as usize);
+        // Of a width that is known when this is compiled, a row takes a few instructions.
+        match size.0 {
+            16 => stamp_rows::<16>(&what, skipped, target, size),
+            32 => stamp_rows::<32>(&what, skipped, target, size),
+            _ => stamp_rows::<0>(&what, skipped, target, size),
         }
-        let size = what.source.size;
-        let (width, height) = turned_size(what.source, what.turn);
-        let is_natural = right.abs_diff(left) == width && bottom.abs_diff(top) == height;
-        if is_natural && what.turn == Turn::NONE && what.alpha == 255 {
-            let skipped = (from.abs_diff(left), first.abs_diff(top));
-            let target = frame.part_mut(from as u32, first as u32);
-            let size = (from.abs_diff(to) as usize, first.abs_diff(end) as usize);
-            // Of a width that is known when this is compiled, a row takes a few instructions.
-            match size.0 {
-                16 => stamp_rows::<16>(&what, skipped, target, size),
-                32 => stamp_rows::<32>(&what, skipped, target, size),
-                _ => stamp_rows::<0>(&what, skipped, target, size),
-            }
-            return;
-        }
-        self.taken.clear();
-        self.taken.extend((from..to).map(|x| texel(x, left, right, width)));
-        for y in first..end {
-            let row = texel(y, top, bottom, height);
-            let pixels = frame.row_mut(y as u32, from as u32, to as u32);
-            if what.turn == Turn::NONE {
-                let texels = what.page.row(what.source, row);
-                let texels = self.taken.iter().map(|&x| texels[x as usize]);
-                blend_row(pixels, texels, what.alpha);
-            } else {
-                let texels = self.taken.iter().map(|&x| {
-                    let (x, y) = what.turn.source_pixel(x, row, size.width, size.height);
-                    what.page.row(what.source, y)[x as usize]
-                });
-                blend_row(pixels, texels, what.alpha);
-            }
+        return;
+    }
+    taken.clear();
+    taken.extend((from..to).map(|x| texel(x, left, right, width)));
+    for y in first..end {
+        let row = texel(y, top, bottom, height);
+        let pixels = frame.row_mut(y as u32, from as u32, to as u32);
+        if what.turn == Turn::NONE {
+            let texels = what.page.row(what.source, row);
+            let texels = taken.iter().map(|&x| texels[x as usize]);
+            blend_row(pixels, texels, what.alpha);
+        } else {
+            let texels = taken.iter().map(|&x| {
+                let (x, y) = what.turn.source_pixel(x, row, size.width, size.height);
+                what.page.row(what.source, y)[x as usize]
+            });
+            blend_row(pixels, texels, what.alpha);
         }
     }
 }
@@ -199,6 +199,8 @@ impl Painter {
 /// Paints the rows of a picture at zoom 1, from one of its texels on. `WIDTH` is the width of the
 /// rows where it is not 0. The target is what remains of a frame from the first pixel on, and how
 /// many pixels its rows have.
+// A function by itself, so that the loops have all registers.
+#[inline(never)]
 fn stamp_rows<const WIDTH: usize>(
     what: &Stamped<'_>,
     (across, down): (u32, u32),
@@ -206,18 +208,16 @@ fn stamp_rows<const WIDTH: usize>(
     (width, height): (usize, usize),
 ) {
     let width = if WIDTH > 0 { WIDTH } else { width };
-    let targets = pixels.chunks_mut(stride).take(height);
-    for (row, pixels) in (down..).zip(targets) {
-        let range = across as usize..across as usize + width;
-        let texels = &what.page.row(what.source, row)[range.clone()];
-        let pixels = &mut pixels[..width];
+    let (texels, through, page_stride) = what.page.rest_from(what.source, across, down);
+    for row in 0..height {
+        let (to, from) = (row * stride, row * page_stride);
+        let (pixels, texels) = (&mut pixels[to..to + width], &texels[from..from + width]);
         if what.coverage == Coverage::Opaque {
             pixels.copy_from_slice(texels);
             continue;
         }
-        let through = &what.page.row_through(what.source, row)[range];
-        let (pixels, texels, through) =
-            (pixels.as_flattened_mut(), texels.as_flattened(), through.as_flattened());
+        let (pixels, texels) = (pixels.as_flattened_mut(), texels.as_flattened());
+        let through = through[from..from + width].as_flattened();
         if what.coverage == Coverage::Holed {
             choose_channels(pixels, texels, through);
         } else {

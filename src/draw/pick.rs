@@ -4,7 +4,6 @@ use super::list::DrawList;
 use super::order::DrawKey;
 use super::pass::{Pass, StackPass};
 use super::sample::shown_at;
-use super::slot::art_of;
 use crate::lattice::Lattice;
 use crate::tile::{Cell, Turn};
 use crate::units::{CellOffset, CellPos, PixelRect, ScreenPoint, ScreenRect};
@@ -63,7 +62,7 @@ impl DrawList {
         for at in candidates.filter(|at| pass.cells().contains(*at)) {
             let target = pass.pixels(at);
             for entry in pass.entries_of(at).filter(|_| target.contains(pixel.0, pixel.1)) {
-                let (page, art) = art_of(&scene.tiles, entry.cell());
+                let (page, art) = scene.looks.art_of(entry.cell());
                 let slot = &scene.looks.slots[usize::from(entry.slot())];
                 let key = slot.key(&scene.lattice, pass.alignment.offset, at);
                 let shown = (page, art.source, entry.cell().turn(), slot.alpha);

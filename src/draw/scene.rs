@@ -3,7 +3,7 @@
 use super::alignment::Alignment;
 use super::chunk_stack::StackEntry;
 use super::pass::LooseItem;
-use super::slot::{Looks, Reach, Slot, TileLook, art_of, tile_looks};
+use super::slot::{Looks, Reach, Slot, TileLook, tile_looks};
 use super::sprite::standing;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -80,6 +80,7 @@ impl Scene {
             looks: Looks {
                 slots,
                 tiles: tile_looks(&tiles, &lattice),
+                arts: tiles.ids().map(|id| tiles.art(id)).collect(),
                 reach: Reach::of(&tiles, &lattice),
             },
             tiles,
@@ -96,7 +97,7 @@ impl Scene {
         entry: &StackEntry,
     ) -> LooseItem {
         let slot = &self.looks.slots[usize::from(entry.slot)];
-        let (page, art) = art_of(&self.tiles, entry.cell);
+        let (page, art) = self.looks.art_of(entry.cell);
         let rect = if self.looks.of(entry.cell) == TileLook::Oversize {
             standing(self.lattice.foot(at), art, entry.cell, &self.lattice)
         } else {

@@ -12,6 +12,8 @@ pub(super) struct Looks {
     pub(super) slots: Vec<Slot>,
     /// By the number of the tile.
     pub(super) tiles: Vec<TileLook>,
+    /// By the number of the tile: its page and its pixels there.
+    pub(super) arts: Vec<(u32, TileArt)>,
     pub(super) reach: Reach,
 }
 
@@ -72,6 +74,12 @@ impl Looks {
         look.copied().unwrap_or(TileLook::Opaque)
     }
 
+    /// The page of a cell's tile, and its pixels there; an empty cell stands for what is not loaded.
+    pub(super) fn art_of(&self, cell: Cell) -> (u32, TileArt) {
+        let art = cell.tile().and_then(|tile| self.arts.get(tile.index()).copied());
+        art.unwrap_or((0, TileTable::UNLOADED_ART))
+    }
+
     /// Whether a cell hides all that is drawn below it in its place.
     pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
         self.of(cell) == TileLook::Opaque && self.slots[usize::from(slot)].alpha == 255
@@ -103,9 +111,4 @@ impl Reach {
             }
         })
     }
-}
-
-/// The pixels of a cell; an empty one stands for what is not loaded.
-pub(super) fn art_of(tiles: &TileTable, cell: Cell) -> (u32, TileArt) {
-    cell.tile().map_or((0, TileTable::UNLOADED_ART), |id| tiles.art(id))
 }

@@ -71,17 +71,26 @@ impl ArtPage {
 
     /// One row of a rectangle; empty where the rectangle leaves the page.
     pub(crate) fn row(&self, rect: PixelRect, row: u32) -> &[[u8; 4]] {
-        self.part(&self.pixels, rect, row)
+        let start = self.index(rect, 0, row);
+        self.pixels.get(start..start + rect.size.width as usize).unwrap_or_default()
     }
 
-    /// As [`ArtPage::row`], but how much of what lies below shows through, in each channel.
-    pub(crate) fn row_through(&self, rect: PixelRect, row: u32) -> &[[u8; 4]] {
-        self.part(&self.through, rect, row)
+    /// What remains of the page from one texel of a rectangle on, how much of what lies below shows
+    /// through each, and how many texels lead from one row to the next.
+    pub(crate) fn rest_from(
+        &self,
+        rect: PixelRect,
+        across: u32,
+        down: u32,
+    ) -> (&[[u8; 4]], &[[u8; 4]], usize) {
+        let start = self.index(rect, across, down);
+        let pixels = self.pixels.get(start..).unwrap_or_default();
+        let through = self.through.get(start..).unwrap_or_default();
+        (pixels, through, self.size.width.max(1) as usize)
     }
 
-    fn part<'a>(&self, all: &'a [[u8; 4]], rect: PixelRect, row: u32) -> &'a [[u8; 4]] {
-        let start = (rect.y + row) as usize * self.size.width as usize + rect.x as usize;
-        all.get(start..start + rect.size.width as usize).unwrap_or_default()
+    fn index(&self, rect: PixelRect, across: u32, down: u32) -> usize {
+        (rect.y + down) as usize * self.size.width as usize + (rect.x + across) as usize
     }
 
     pub(crate) fn coverage(&self, rect: PixelRect) -> Coverage {
