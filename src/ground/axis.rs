@@ -123,7 +123,8 @@ impl Axis {
             return f64::INFINITY;
         }
         // A lead that lies behind the edge, by no more than a skin, touches it.
-        ((self.edge_of(line) - lead) / way).max(0.0)
+        let time = (self.edge_of(line) - lead) / way;
+        if time > 0.0 { time } else { 0.0 }
     }
 
     #[inline]
@@ -206,6 +207,7 @@ impl Axis {
             (true, false) => (self.next_edge(), self.next_edge() + (to - from)),
             _ => (from + way * time, to + way * time),
         };
-        (from + padding, to - padding)
+        let (from, to) = (from + padding, to - padding);
+        (from, if to > from { to } else { from })
     }
 }

@@ -214,11 +214,11 @@ fn first_met(solid: &mut Solid<'_>, x: Course, y: Course) -> Option<Sweep> {
     let (mut x, mut y) = (Axis::new(x, columns), Axis::new(y, rows));
     loop {
         let (to_column, to_row) = (x.next_time, y.next_time);
-        let time = to_column.min(to_row);
+        let sideways = to_column <= to_row;
+        let time = if sideways { to_column } else { to_row };
         if time >= 1.0 {
             return None;
         }
-        let sideways = to_column <= to_row;
         let (across, along) = if sideways { (&mut x, &mut y) } else { (&mut y, &mut x) };
         along.leave(time);
         let line = across.next_line();
@@ -232,11 +232,9 @@ fn first_met(solid: &mut Solid<'_>, x: Course, y: Course) -> Option<Sweep> {
         };
         let (column, row) = if sideways { (line, other) } else { (other, line) };
         let contact = Contact { cell: cell_of(column, row), side: across.side_met(sideways) };
-        let (ends_x, ends_y) = (x.ends_at(time, sideways), y.ends_at(time, !sideways));
-        let end = WorldRect::between(
-            WorldPoint::new(ends_x.0, ends_y.0),
-            WorldPoint::new(ends_x.1, ends_y.1),
-        );
+        let ((left, right), (top, bottom)) =
+            (x.ends_at(time, sideways), y.ends_at(time, !sideways));
+        let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
         return Some(Sweep { fraction: time, end, contact: Some(contact) });
     }
 }

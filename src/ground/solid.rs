@@ -59,7 +59,7 @@ impl<'a> Solid<'a> {
     /// The same for cells within the bounds that lie in one chunk, as a few mostly do: that is
     /// found once for all.
     fn is_free_in_chunk(
-        &self,
+        &mut self,
         columns: &RangeInclusive<i64>,
         rows: &RangeInclusive<i64>,
     ) -> Option<bool> {
@@ -75,7 +75,7 @@ impl<'a> Solid<'a> {
         if first.chunk() != last.chunk() {
             return None;
         }
-        let codes = match self.ground.chunk(first.chunk()) {
+        let codes = match self.chunk(first.chunk()) {
             None => return Some(!table.blocks(SILENT)),
             Some(ClassChunk::Uniform(code)) => return Some(!table.blocks(*code)),
             Some(ClassChunk::Each(codes)) => codes,
@@ -99,15 +99,19 @@ impl<'a> Solid<'a> {
                 Outside::Wrapped => wrapped(column, row, self.ground.bounds()),
             }
         };
-        let pos = cell.chunk();
-        let chunk = match self.looked_at {
+        let chunk = self.chunk(cell.chunk());
+        table.blocks(chunk.map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk())))
+    }
+
+    #[inline]
+    fn chunk(&mut self, pos: ChunkPos) -> Option<&'a ClassChunk> {
+        match self.looked_at {
             Some((held, chunk)) if held == pos => chunk,
             _ => {
                 let chunk = self.ground.chunk(pos);
                 self.looked_at = Some((pos, chunk));
                 chunk
             }
-        };
-        table.blocks(chunk.map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk())))
+        }
     }
 }

@@ -96,6 +96,13 @@ impl WorldRect {
         }
     }
 
+    /// The rectangle between two points that are numbers, the first of which lies above and to the
+    /// left.
+    pub(crate) fn ordered(min: WorldPoint, max: WorldPoint) -> WorldRect {
+        debug_assert!(min.x <= max.x && min.y <= max.y, "{min:?} and {max:?} are in order");
+        WorldRect { min, max }
+    }
+
     /// The top left corner, which belongs to the rectangle unless it is empty.
     pub const fn min(self) -> WorldPoint {
         self.min
@@ -144,7 +151,7 @@ impl WorldRect {
 
     /// The same as [`WorldRect::moved`] for a finite way, without a look at what is no number.
     pub(crate) fn shifted(self, way: WorldVec) -> WorldRect {
-        WorldRect { min: self.min + way, max: self.max + way }
+        WorldRect::ordered(self.min + way, self.max + way)
     }
 
     /// The rectangle whose edges lie `by` units further out on all sides; a negative `by` moves
