@@ -119,8 +119,10 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn sweep(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Sweep {
-        let motion = if is_finite(body, motion) { motion } else { WorldVec::ZERO };
-        let free = Sweep { fraction: 1.0, end: body.shifted(motion), contact: None };
+        // Where anything is no finite number, the end is none either.
+        let end = body.shifted(motion);
+        let (end, motion) = if is_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
+        let free = Sweep { fraction: 1.0, end, contact: None };
         let x = Course::new(self.lattice().columns(), body.min().x, body.max().x, motion.x);
         let y = Course::new(self.lattice().rows(), body.min().y, body.max().y, motion.y);
         if x.enters_nothing() && y.enters_nothing() {
@@ -200,10 +202,10 @@ impl GroundMap {
     }
 }
 
-fn is_finite(body: WorldRect, motion: WorldVec) -> bool {
-    let WorldPoint { x, y } = body.min();
-    let numbers = [x, y, body.width(), body.height(), motion.x, motion.y];
-    numbers.into_iter().all(f64::is_finite)
+fn is_finite(rect: WorldRect) -> bool {
+    // A finite number less itself is 0, and nothing else is: one question for all four.
+    let (min, max) = (rect.min() - rect.min(), rect.max() - rect.max());
+    (min.x + min.y) + (max.x + max.y) == 0.0
 }
 
 /// What a box meets first on its way, if anything.

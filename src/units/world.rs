@@ -149,9 +149,10 @@ impl WorldRect {
         WorldRect::between(self.min + way, self.max + way)
     }
 
-    /// The same as [`WorldRect::moved`] for a finite way, without a look at what is no number.
+    /// The same as [`WorldRect::moved`] for a finite way, without a look at what is no number; for
+    /// another way it is no rectangle of numbers.
     pub(crate) fn shifted(self, way: WorldVec) -> WorldRect {
-        WorldRect::ordered(self.min + way, self.max + way)
+        WorldRect { min: self.min + way, max: self.max + way }
     }
 
     /// The rectangle whose edges lie `by` units further out on all sides; a negative `by` moves
