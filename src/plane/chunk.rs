@@ -98,6 +98,21 @@ impl<V: Value> Chunk<V> {
         }
     }
 
+    /// Whether the first of some cells holds a value: where not, the rest need not be looked at.
+    fn begins(&self, start: usize, value: V) -> bool {
+        self.get(start).here().is_some_and(|held| held.same(value))
+    }
+
+    /// Whether cells that lie one behind the other all hold a value already.
+    fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
+        match self {
+            Chunk::Uniform(held) => held.same(value),
+            Chunk::Packed(packed) => packed.all_hold(cells, value),
+            Chunk::Full(held) => all_are(&held[cells], value),
+            Chunk::Absent(_) => false,
+        }
+    }
+
     /// The smallest rectangle with every cell that is not the default; all cells when absent.
     pub(super) fn bounds(&self, pos: ChunkPos) -> CellRect {
         let all = pos.cells();
@@ -135,7 +150,7 @@ impl<V: Value> Chunk<V> {
     }
 
     pub(crate) fn set(&mut self, index: usize, value: V) {
-        if !self.get(index).here().is_some_and(|held| held.same(value)) {
+        if !self.begins(index, value) {
             self.write(|packed| packed.put(index, value), |all| all[index] = value);
         }
     }
@@ -147,9 +162,7 @@ impl<V: Value> Chunk<V> {
         {
             return self.fill_run(start..start + values.len(), first);
         }
-        // Where the first cell differs, the rest need not be looked at.
-        let begins_so = self.get(start).here().zip(values.first()).is_some_and(|(a, b)| a.same(*b));
-        if values.is_empty() || begins_so && self.holds(start, values) {
+        if values.is_empty() || self.begins(start, values[0]) && self.holds(start, values) {
             return false;
         }
         self.write(
@@ -168,13 +181,7 @@ impl<V: Value> Chunk<V> {
 
     /// Gives cells that lie one behind the other a value, and says whether that changed any.
     fn fill_run(&mut self, cells: Range<usize>, value: V) -> bool {
-        let held = match self {
-            Chunk::Uniform(held) => held.same(value),
-            Chunk::Packed(packed) => packed.all_hold(cells.clone(), value),
-            Chunk::Full(held) => all_are(&held[cells.clone()], value),
-            Chunk::Absent(_) => false,
-        };
-        if held {
+        if self.begins(cells.start, value) && self.all_hold(cells.clone(), value) {
             return false;
         }
         if cells == (0..CELLS) {

@@ -58,10 +58,10 @@ impl<V: Value> Packed<V> {
     fn encode(&self, values: &[V; IN_WORD], index: &Index) -> Option<u64> {
         // All are taken to be where the index says, and whether they are is asked once.
         let (mut word, mut differing) = (0, 0);
-        for (at, value) in values.iter().enumerate() {
+        for value in values {
             let place = index.guess(*value);
             differing |= self.table[place].to_bits() ^ value.to_bits();
-            word |= (place as u64) << (at * BITS);
+            word = word >> BITS | (place as u64) << (u64::BITS as usize - BITS);
         }
         if differing == 0 {
             return Some(word);
