@@ -4,7 +4,6 @@ use super::alignment::Alignment;
 use super::figures::DrawFigures;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
 use super::scene::Scene;
-use super::slot::Looks;
 use super::sprite::Sprite;
 use crate::quilt::Quilt;
 use crate::tile::TileTable;
@@ -116,10 +115,6 @@ impl DrawList {
     /// The tile table with the pages of pixels; `None` before the first rebuild.
     pub fn tiles(&self) -> Option<&TileTable> {
         self.scene.as_ref().map(|scene| &scene.tiles)
-    }
-
-    pub(super) fn looks(&self) -> Option<&Looks> {
-        self.scene.as_ref().map(|scene| &scene.looks)
     }
 
     /// How solid the cells of a slot are drawn, 0 to 255.

@@ -9,6 +9,7 @@ use super::list::DrawList;
 use super::overlay::Overlay;
 use super::pass::{LooseItem, Pass, StackPass};
 use super::sample::{texel, turned_size};
+use super::scene::Scene;
 use crate::tile::{ArtPage, Coverage, Turn, premultiplied};
 use crate::units::{CellPos, CellRect, PixelRect, ScreenRect};
 
@@ -94,7 +95,7 @@ impl Painter {
     /// Paints a list over what the frame shows. The top left pixels of view and frame are the
     /// same; what lies beyond the frame is cut off.
     pub fn paint(&mut self, list: &DrawList, frame: &mut Frame) {
-        let Some((tiles, looks)) = list.tiles().zip(list.looks()) else { return };
+        let Some(Scene { tiles, looks, .. }) = &list.scene else { return };
         for pass in list.passes() {
             match pass {
                 Pass::Stack(pass) => {
@@ -108,7 +109,7 @@ impl Painter {
                             source: art.source,
                             coverage: art.coverage,
                             turn: entry.cell.turn(),
-                            alpha: list.slot_alpha(entry.slot),
+                            alpha: looks.slots[usize::from(entry.slot)].alpha,
                         };
                         stamp(what, edges.pixels(&pass, at), frame, taken);
                     });

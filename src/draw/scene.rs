@@ -3,7 +3,7 @@
 use super::alignment::Alignment;
 use super::chunk_stack::StackEntry;
 use super::pass::LooseItem;
-use super::slot::{Looks, Reach, Slot, TileLook, tile_looks};
+use super::slot::{Looks, Reach, Slot, TileLook, tile_look};
 use super::sprite::standing;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -73,15 +73,17 @@ impl Scene {
             }
         }
         let (tiles, lattice) = (quilt.tiles().clone(), *quilt.lattice());
+        let arts: Vec<_> = tiles.ids().map(|id| tiles.art(id)).collect();
+        let each_art = || arts.iter().map(|(_, art)| *art);
         let scene = Scene {
             tiles_stamp: quilt.stamps().tiles,
             layers_stamp: quilt.stamps().layers,
             layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
             looks: Looks {
                 slots,
-                tiles: tile_looks(&tiles, &lattice),
-                arts: tiles.ids().map(|id| tiles.art(id)).collect(),
-                reach: Reach::of(&tiles, &lattice),
+                tiles: each_art().map(|art| tile_look(art, &lattice)).collect(),
+                reach: Reach::of(each_art(), &lattice),
+                arts,
             },
             tiles,
             lattice,

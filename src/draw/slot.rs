@@ -39,15 +39,14 @@ pub(super) enum TileLook {
     Oversize,
 }
 
-/// The look of every tile of a table on a lattice.
-pub(super) fn tile_looks(tiles: &TileTable, lattice: &Lattice) -> Vec<TileLook> {
-    let look = |art: TileArt| match art.coverage {
+/// How a tile looks on a lattice.
+pub(super) fn tile_look(art: TileArt, lattice: &Lattice) -> TileLook {
+    match art.coverage {
         Coverage::Clear => TileLook::Clear,
         _ if is_oversize(art, lattice) => TileLook::Oversize,
         Coverage::Opaque => TileLook::Opaque,
         Coverage::Holed | Coverage::Soft => TileLook::Holed,
-    };
-    tiles.ids().map(|id| look(tiles.art(id).1)).collect()
+    }
 }
 
 fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
@@ -100,8 +99,8 @@ impl Slot {
 }
 
 impl Reach {
-    pub(super) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
-        let natural = tiles.ids().map(|id| tiles.art(id).1).filter(|art| art.fit == Fit::Natural);
+    pub(super) fn of(arts: impl Iterator<Item = TileArt>, lattice: &Lattice) -> Reach {
+        let natural = arts.filter(|art| art.fit == Fit::Natural);
         natural.fold(Reach::default(), |reach, art| {
             // Turned, width and height change places; reach for both.
             let longest = f64::from(art.source.size.width.max(art.source.size.height));

@@ -184,10 +184,6 @@ impl<V: Value> Chunk<V> {
         if self.begins(cells.start, value) && self.all_hold(cells.clone(), value) {
             return false;
         }
-        if cells == (0..CELLS) {
-            *self = Chunk::Uniform(value);
-            return true;
-        }
         self.write(
             |packed| packed.fill(cells.clone(), value),
             |all| all[cells.clone()].fill(value),

@@ -100,7 +100,8 @@ fn write_rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         return;
     }
     // Two maps of the same kind in turn, so that each pass changes every row.
-    let maps = [scenes::cells(SIDE, 1).1, flat.to_vec()];
+    let (_, second) = scenes::cells(SIDE, 1);
+    let maps = [&second[..], flat];
     let row_of = |map: usize, row: u32| {
         let from = (row * SIDE) as usize;
         &maps[map][from..from + SIDE as usize]
