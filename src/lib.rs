@@ -19,8 +19,8 @@ mod view;
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
 pub use document::{
-    Expects, FileSource, LayerText, Limits, LoadError, Loaded, MemorySource, Problem, SaveError,
-    Severity, SourceError, TextPlace, load, load_expecting,
+    CellForm, Expects, FileSource, LayerText, Limits, LoadError, Loaded, MapWriter, MemorySource,
+    Problem, SaveError, Severity, SourceError, TextPlace, load, load_expecting,
 };
 pub use draw::{
     Batch, BatchOpener, CellSight, DrawFigures, DrawKey, DrawList, Frame, LayerSight, LooseItem,

@@ -106,7 +106,7 @@ impl Expects {
         let mut problems = Problems::new(limits.problems);
         let label = source.label(path);
         let mut files =
-            Files { source, limits, read: Vec::new(), tables: Vec::new(), pixels_left: 0 };
+            Files { source, limits, read: Vec::new(), cell_files: Vec::new(), pixels_left: 0 };
         let mut expects = Expects::default();
         match files.read(path) {
             Err((message, hint)) => problems.push(file_problem(&label, message, hint)),

@@ -6,14 +6,15 @@ use super::source::{FileSource, SourceError, resolved};
 use super::tree::{Node, Span};
 use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION};
 use crate::near::{did_you_mean, near_names};
+use crate::picture::Picture;
 
 /// The files that a load may read, and those it has read.
 pub(super) struct Files<'s> {
     pub(super) source: &'s dyn FileSource,
     pub(super) limits: &'s Limits,
     pub(super) read: Vec<String>,
-    /// Those of them that are tables of cells.
-    pub(super) tables: Vec<String>,
+    /// Those of them that hold only cells.
+    pub(super) cell_files: Vec<String>,
     /// How many pixels may still be decoded.
     pub(super) pixels_left: u64,
 }
@@ -31,7 +32,8 @@ impl Files<'_> {
         let path = match resolved(naming_file, named) {
             Ok(path) => path,
             Err(why) => {
-                reader.error(span, format!("`{named}`: {why}"));
+                let path = if named.is_empty() { String::new() } else { format!("`{named}`: ") };
+                reader.error(span, format!("{path}{why}"));
                 return None;
             }
         };
@@ -41,6 +43,34 @@ impl Files<'_> {
                 reader.error_with_hint(span, message, hint);
                 None
             }
+        }
+    }
+
+    /// The picture that a document names, with its path in the source.
+    pub(super) fn picture(
+        &mut self,
+        reader: &mut Reader<'_, '_>,
+        span: Span,
+        naming_file: &str,
+        named: &str,
+    ) -> Option<(String, Picture)> {
+        let (path, bytes) = self.named(reader, span, naming_file, named)?;
+        match decoded_picture(&bytes, self.pixels_left) {
+            Ok(picture) => {
+                self.pixels_left -= picture.size().area();
+                Some((path, picture))
+            }
+            Err(why) => {
+                reader.error(span, format!("picture `{named}`: {why}"));
+                None
+            }
+        }
+    }
+
+    /// Remembers that a file holds only cells: they are in the map once it is loaded.
+    pub(super) fn note_cell_file(&mut self, path: &str) {
+        if !self.cell_files.iter().any(|held| held == path) {
+            self.cell_files.push(path.to_owned());
         }
     }
 
@@ -89,8 +119,14 @@ fn unreadable(
         SourceError::NotFound => {
             let searched = source.label(folder);
             let searched = if searched.is_empty() { ".".to_owned() } else { searched };
-            let near = did_you_mean(&near_names(name, source.names(folder)));
-            Some(near.unwrap_or_else(|| format!("the folder searched is `{searched}`")))
+            let elsewhere: Vec<String> =
+                source.places_of(name).into_iter().map(|place| source.label(&place)).collect();
+            let near = match elsewhere.is_empty() {
+                true => did_you_mean(&near_names(name, source.names(folder))),
+                false => Some(format!("there is `{}`", elsewhere.join("` and `"))),
+            };
+            let searched = format!("the folder searched is `{searched}`");
+            Some(near.map_or(searched.clone(), |near| format!("{searched}; {near}")))
         }
         SourceError::Outside => {
             Some("put it into the folder of the map, or load from a folder above both".to_owned())
@@ -103,7 +139,7 @@ fn unreadable(
 /// A problem with a file as a whole.
 pub(super) fn file_problem(label: &str, message: String, hint: Option<String>) -> Problem {
     let (severity, file) = (Severity::Error, label.to_owned());
-    Problem { severity, file, place: None, cell: None, message, hint }
+    Problem { severity, file, place: None, pixel: None, cell: None, message, hint }
 }
 
 /// Checks that a document states the format that is wanted, and a version that can be read.
@@ -151,4 +187,20 @@ pub(super) fn check_format<'a>(
         return None;
     }
     Some(())
+}
+
+/// The picture of a file's bytes, or in words why there is none.
+#[cfg(feature = "png")]
+fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
+    use std::error::Error;
+    Picture::from_png(bytes, max_pixels).map_err(|error| {
+        let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
+        format!("{error}{}", cause.trim_end_matches('.'))
+    })
+}
+
+/// Without a decoder no picture can be read.
+#[cfg(not(feature = "png"))]
+fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
+    Err("this program was built without the feature `png`, and cannot decode it".to_owned())
 }

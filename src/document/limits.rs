@@ -21,6 +21,8 @@ pub struct Limits {
     pub layers: u64,
     /// Tile sets. Default 1,000.
     pub sets: u64,
+    /// Bytes of one packed block after it is unpacked. Default 1 GiB.
+    pub unpacked_bytes: u64,
     /// Problems that are listed; those beyond are counted. Default 200.
     pub problems: usize,
 }
@@ -34,6 +36,7 @@ impl Default for Limits {
             tiles: crate::tile::TileId::MAX_COUNT.into(),
             layers: 1_000,
             sets: 1_000,
+            unpacked_bytes: 1 << 30,
             problems: 200,
         }
     }

@@ -19,9 +19,9 @@ pub struct Loaded {
     pub warnings: Vec<Problem>,
     /// The files that were read, the map itself first, relative to the source.
     pub files: Vec<String>,
-    /// Those of the files that are tables of cells: their cells are in the map now, and a saved
-    /// map no longer names them.
-    pub tables: Vec<String>,
+    /// Those of the files that hold only cells: these are in the map now, and a saved map no
+    /// longer names the files.
+    pub cell_files: Vec<String>,
 }
 
 /// Loads the map at `path` with all files that it names.
@@ -46,7 +46,7 @@ pub fn load_expecting(
 ) -> Result<Loaded, LoadError> {
     let mut problems = Problems::new(limits.problems);
     let pixels_left = limits.pixels;
-    let mut files = Files { source, limits, read: Vec::new(), tables: Vec::new(), pixels_left };
+    let mut files = Files { source, limits, read: Vec::new(), cell_files: Vec::new(), pixels_left };
     let label = source.label(path);
     let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
         let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
@@ -60,7 +60,7 @@ pub fn load_expecting(
     }
     let warnings = problems.finish()?;
     let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
-    Ok(Loaded { quilt, warnings, files: files.read, tables: files.tables })
+    Ok(Loaded { quilt, warnings, files: files.read, cell_files: files.cell_files })
 }
 
 #[cfg(feature = "fs")]

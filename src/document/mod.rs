@@ -1,18 +1,15 @@
 //! Maps and tile sets as documents: reading them with every problem found, and writing them.
 
+mod cells;
+mod compression;
 mod expects;
 mod files;
-mod layout;
 mod limits;
 mod load;
 mod problem;
-mod read_cell;
-mod read_cells;
 mod read_map;
-mod read_table;
 mod read_tiles;
 mod reader;
-mod save;
 mod source;
 mod tree;
 mod value_rows;
@@ -22,11 +19,10 @@ pub use expects::Expects;
 pub use limits::Limits;
 pub use load::{Loaded, load, load_expecting};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
-pub use save::SaveError;
 #[cfg(feature = "fs")]
 pub use source::FolderSource;
 pub use source::{FileSource, MemorySource, SourceError};
-pub use write::LayerText;
+pub use write::{CellForm, LayerText, MapWriter, SaveError};
 
 /// The format that a map document states.
 const MAP_FORMAT: &str = "sturdy-quilt/map";

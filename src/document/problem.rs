@@ -16,6 +16,8 @@ pub struct Problem {
     pub file: String,
     /// The place in the text of the file, where there is one.
     pub place: Option<TextPlace>,
+    /// The pixel, column and row from 0, where the file is a picture.
+    pub pixel: Option<(u32, u32)>,
     /// The cell of the layer that the message names, where it is about one.
     pub cell: Option<CellPos>,
     /// What is wrong, in one clause.
@@ -78,8 +80,11 @@ impl fmt::Display for Severity {
 
 impl fmt::Display for Problem {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Problem { severity, file, place, message, hint, .. } = self;
+        let Problem { severity, file, place, pixel, message, hint, .. } = self;
         f.write_str(file)?;
+        if let Some((x, y)) = pixel {
+            write!(f, ": pixel {x},{y}")?;
+        }
         if let Some(place) = place {
             write!(f, ":{}:{}", place.line, place.column)?;
         }

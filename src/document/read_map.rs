@@ -2,10 +2,9 @@
 
 use std::sync::Arc;
 
+use super::cells::{CellSource, read_cells};
 use super::expects::Expects;
 use super::files::Files;
-use super::read_cells::read_cells;
-use super::read_table::TableSource;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use super::{read_tiles, value_rows};
@@ -56,7 +55,8 @@ pub(super) fn read<'a>(
     if lost_sets {
         expects.tiles.clear();
     }
-    let mut source = TableSource { files, map: path, lost_sets };
+    let cells_left = files.limits.cells;
+    let mut source = CellSource { files, map: path, lost_sets, cells_left };
     if !read_layers(reader, &fields, &mut source, &mut quilt) {
         expects.layers.clear();
     }
@@ -213,7 +213,7 @@ fn read_sets<'a>(
 fn read_layers<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
-    source: &mut TableSource<'_, '_>,
+    source: &mut CellSource<'_, '_>,
     quilt: &mut Quilt,
 ) -> bool {
     let Some(node) = reader.required(fields, "layers") else { return false };
@@ -225,9 +225,8 @@ fn read_layers<'a>(
         return false;
     }
     let count = items.len();
-    let mut cells_left = source.files.limits.cells;
     for item in items {
-        let Some(layer) = read_layer(reader, item, quilt, &mut cells_left, source) else {
+        let Some(layer) = read_layer(reader, item, quilt, source) else {
             continue;
         };
         Arc::make_mut(&mut quilt.layers).push(layer);
@@ -239,8 +238,7 @@ fn read_layer<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     quilt: &mut Quilt,
-    cells_left: &mut u64,
-    source: &mut TableSource<'_, '_>,
+    source: &mut CellSource<'_, '_>,
 ) -> Option<Layer> {
     let known = [
         "name",
@@ -275,7 +273,7 @@ fn read_layer<'a>(
     };
     if let Some(cells) = fields.get("cells") {
         // A layer whose cells have a fault is there all the same, so that no one misses its name.
-        read_cells(reader, cells, corner, &mut layer, quilt, cells_left, source);
+        read_cells(reader, cells, corner, &mut layer, quilt, source);
     }
     name.map(|_| layer)
 }

@@ -5,7 +5,7 @@ use super::files::{Files, check_format, decoded};
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use crate::near::did_you_mean;
-use crate::picture::{Color, Picture};
+use crate::picture::Color;
 use crate::quilt::GroundRules;
 use crate::tile::{SheetCut, TileFault, TileSet, TileSetBuilder, TileSetError, TileSpec};
 use crate::units::PixelSize;
@@ -204,7 +204,9 @@ fn read_sheet<'a>(
     let picture = reader.required(&fields, "picture");
     let picture = picture.and_then(|node| {
         let file = reader.text(node, "the picture of a sheet")?;
-        Some((file.into_owned(), read_picture(reader, node, path, files)?))
+        let span = reader.span(node);
+        let (_, picture) = files.picture(reader, span, path, &file)?;
+        Some((file.into_owned(), picture))
     });
     let ((file, picture), (width, height)) = (picture?, size?);
     let tile = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
@@ -232,41 +234,4 @@ fn read_sheet<'a>(
 
 fn size_node<'a>(fields: &Fields<'a>, sheet: Node<'a>) -> Node<'a> {
     fields.get("tile").unwrap_or(sheet)
-}
-
-fn read_picture<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    path: &str,
-    files: &mut Files<'_>,
-) -> Option<Picture> {
-    let file = node.text()?;
-    let span = reader.span(node);
-    let (_, bytes) = files.named(reader, span, path, &file)?;
-    match decoded_picture(&bytes, files.pixels_left) {
-        Ok(picture) => {
-            files.pixels_left -= picture.size().area();
-            Some(picture)
-        }
-        Err(why) => {
-            reader.error(span, format!("picture `{file}`: {why}"));
-            None
-        }
-    }
-}
-
-/// The picture of a file's bytes, or in words why there is none.
-#[cfg(feature = "png")]
-fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
-    use std::error::Error;
-    Picture::from_png(bytes, max_pixels).map_err(|error| {
-        let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
-        format!("{error}{}", cause.trim_end_matches('.'))
-    })
-}
-
-/// Without a decoder no picture can be read.
-#[cfg(not(feature = "png"))]
-fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
-    Err("this program was built without the feature `png`, and cannot decode it".to_owned())
 }

@@ -58,11 +58,6 @@ impl<'a, 'p> Reader<'a, 'p> {
         Reader { text, label, problems }
     }
 
-    /// The whole text.
-    pub(super) const fn whole(&self) -> &'a str {
-        self.text
-    }
-
     fn span_of_syntax_error(&self, error: &serde_json::Error) -> Span {
         let lines = self.text.split_inclusive('\n').take(error.line().saturating_sub(1));
         let line_start: usize = lines.map(str::len).sum();
@@ -130,6 +125,7 @@ impl<'a, 'p> Reader<'a, 'p> {
             severity,
             file: self.label.to_owned(),
             place,
+            pixel: None,
             cell,
             message,
             hint,
@@ -220,6 +216,25 @@ impl<'a, 'p> Reader<'a, 'p> {
             return None;
         }
         Some(value)
+    }
+
+    /// One of a few words.
+    pub(super) fn choice<T: Copy>(
+        &mut self,
+        node: Node<'a>,
+        what: &str,
+        choices: &[(&str, T)],
+    ) -> Option<T> {
+        let text = self.text(node, what)?;
+        let found = choices.iter().find(|(word, _)| *word == text);
+        if found.is_none() {
+            let words: Vec<&str> = choices.iter().map(|(word, _)| *word).collect();
+            let span = self.span(node);
+            let near = did_you_mean(&near_names(&text, words.iter().copied()));
+            let hint = near.unwrap_or_else(|| format!("it is one of {}", words.join(", ")));
+            self.error_with_hint(span, format!("{what} cannot be `{text}`"), Some(hint));
+        }
+        found.map(|(_, value)| *value)
     }
 
     /// A list of exactly two values.

@@ -17,6 +17,12 @@ pub trait FileSource {
     /// The names of the files in a folder (`""` is the source itself), for hints. May be empty.
     fn names(&self, folder: &str) -> Vec<String>;
 
+    /// The paths of the files with this name in any folder, for hints. May be empty.
+    fn places_of(&self, name: &str) -> Vec<String> {
+        let _ = name;
+        Vec::new()
+    }
+
     /// What a file is called in messages.
     fn label(&self, path: &str) -> String {
         path.to_owned()
@@ -91,6 +97,11 @@ impl FileSource for MemorySource {
         };
         self.files.keys().filter_map(inside).collect()
     }
+
+    fn places_of(&self, name: &str) -> Vec<String> {
+        let is_named = |path: &&String| path.rsplit('/').next() == Some(name);
+        self.files.keys().filter(is_named).cloned().collect()
+    }
 }
 
 fn check_size(bytes: u64, limit: u64) -> Result<(), SourceError> {
@@ -151,6 +162,27 @@ impl FileSource for FolderSource {
             entries.filter_map(|entry| entry.file_name().into_string().ok()).collect();
         names.sort_unstable();
         names
+    }
+
+    fn places_of(&self, name: &str) -> Vec<String> {
+        // Folders of a game can hold very much; a hint is worth a short look only.
+        const MOST_FOLDERS: usize = 200;
+        let (mut found, mut folders) = (Vec::new(), vec![String::new()]);
+        let mut looked_at = 0;
+        while let Some(folder) = folders.pop().filter(|_| looked_at < MOST_FOLDERS) {
+            looked_at += 1;
+            for inner in self.names(&folder) {
+                let path =
+                    if folder.is_empty() { inner.clone() } else { format!("{folder}/{inner}") };
+                if inner == name {
+                    found.push(path);
+                } else if self.folder.join(&path).is_dir() && !inner.starts_with('.') {
+                    folders.push(path);
+                }
+            }
+        }
+        found.sort_unstable();
+        found
     }
 
     fn label(&self, path: &str) -> String {

@@ -92,6 +92,11 @@ impl<'a> Node<'a> {
         serde_json::from_str(self.raw).ok()
     }
 
+    /// A list of whole numbers and nothing else.
+    pub(super) fn whole_numbers(self) -> Option<Vec<i64>> {
+        serde_json::from_str(self.raw).ok()
+    }
+
     pub(super) fn boolean(self) -> Option<bool> {
         serde_json::from_str(self.raw).ok()
     }

@@ -3,11 +3,11 @@
 use std::borrow::Cow;
 use std::str::FromStr;
 
-use serde_json::{Map, Value, json};
+use serde_json::json;
 
 use super::reader::{Fields, Reader};
-use super::save::SaveError;
 use super::tree::{Node, Span};
+use super::write::{Laid, SaveError};
 use crate::plane::{OwnValue, PerKind, Plane, RunValues, ValueKind, for_each_kind};
 use crate::quilt::{Quilt, ValueLayer};
 use crate::units::{CellPos, CellRect};
@@ -16,21 +16,22 @@ use crate::units::{CellPos, CellRect};
 const MOST_VALUES: u64 = 1 << 26;
 
 /// A value layer as it is saved.
-pub(super) fn value(layer: &ValueLayer) -> Result<Value, SaveError> {
+pub(super) fn value(layer: &ValueLayer) -> Result<Laid, SaveError> {
     let rect = layer.bounds();
     if rect.cell_count() > MOST_VALUES {
         return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
     }
-    let mut value = Map::new();
-    value.insert("name".into(), layer.name().into());
-    value.insert("type".into(), layer.kind().name().into());
+    let mut value: Vec<(String, Laid)> = vec![
+        ("name".to_owned(), layer.name().into()),
+        ("type".to_owned(), layer.kind().name().into()),
+    ];
     if rect.corner() != CellPos::ORIGIN {
-        value.insert("at".into(), json!([rect.left(), rect.top()]));
+        value.push(("at".to_owned(), json!([rect.left(), rect.top()]).into()));
     }
     let rows = for_each_kind!(&layer.plane, plane => rows(plane, rect));
     let rows = rows.ok_or_else(|| SaveError::NotLoaded { layer: layer.name().to_owned() })?;
-    value.insert("rows".into(), rows.into());
-    Ok(value.into())
+    value.push(("rows".to_owned(), Laid::texts(rows)));
+    Ok(Laid::Object(value))
 }
 
 /// Each row as one text; `None` where a part is not loaded. The text of a number is the shortest

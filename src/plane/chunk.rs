@@ -114,7 +114,7 @@ impl<V: Value> Chunk<V> {
     }
 
     /// The smallest rectangle with every cell that is not the default; all cells when absent.
-    pub(super) fn bounds(&self, pos: ChunkPos) -> CellRect {
+    pub(crate) fn bounds(&self, pos: ChunkPos) -> CellRect {
         let all = pos.cells();
         match self {
             Chunk::Uniform(value) if value.is_default() => CellRect::EMPTY,

@@ -202,12 +202,12 @@ impl std::fmt::Debug for Layer {
     }
 }
 
-/// How a document spells the cells of a layer: a character for each cell, and the rectangle that
+/// How a document spells the cells of a layer: a character for each cell, and the rectangles that
 /// its rows span. Kept so that a saved map reads, and differs, like the one that was loaded.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct CellLegend {
     pub(crate) entries: Vec<(char, Cell)>,
-    pub(crate) rect: CellRect,
+    pub(crate) rects: Vec<CellRect>,
 }
 
 impl CellLegend {
@@ -216,9 +216,9 @@ impl CellLegend {
         &self.entries
     }
 
-    /// The cells that the rows of the document span.
-    pub const fn rect(&self) -> CellRect {
-        self.rect
+    /// The cells that the rows of the document span, a rectangle for each piece of them.
+    pub fn rects(&self) -> &[CellRect] {
+        &self.rects
     }
 }
 

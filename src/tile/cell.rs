@@ -1,6 +1,6 @@
 use std::fmt;
 
-use super::Turn;
+use super::{CellMarks, Turn};
 
 /// The handle of a tile of one map. It is given by the map's tile table and means the same tile in
 /// every snapshot of that map.
@@ -122,6 +122,11 @@ impl Cell {
         (self.0 >> Self::PALETTE_AT) as u8
     }
 
+    /// What it has besides its tile.
+    pub(crate) const fn marks(self) -> CellMarks {
+        CellMarks { turn: self.turn(), raise: self.is_raised(), palette: self.palette() }
+    }
+
     /// The packed value.
     pub const fn to_bits(self) -> u32 {
         self.0
@@ -146,7 +151,7 @@ impl fmt::Debug for Cell {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let Some(tile) = self.tile() else { return f.write_str("Cell(empty)") };
         write!(f, "Cell(tile {}", tile.index())?;
-        super::notation::write_marks(f, self.turn(), self.is_raised(), self.palette())?;
+        write!(f, "{}", self.marks())?;
         f.write_str(")")
     }
 }

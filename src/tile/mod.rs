@@ -24,4 +24,5 @@ pub use values::{MissingTilesError, TileValues};
 
 pub(crate) use art::premultiplied;
 pub(crate) use name::check_name;
+pub(crate) use notation::CellMarks;
 pub(crate) use numbers::NumberedTiles;

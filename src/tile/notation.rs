@@ -3,7 +3,7 @@
 use std::fmt;
 use std::str::FromStr;
 
-use super::{TileName, TileNameError, Turn};
+use super::{Cell, TileName, TileNameError, Turn};
 
 /// A cell in words: the name of a tile with its marks, or nothing.
 ///
@@ -69,9 +69,41 @@ impl FromStr for CellNotation {
         if text == CellNotation::EMPTY_WORD {
             return Ok(CellNotation::Empty);
         }
-        let mut parts = text.split('+');
-        let name = parts.next().unwrap_or_default().parse()?;
+        let (name, marks) = text.split_at(text.find('+').unwrap_or(text.len()));
+        let name = name.parse()?;
+        let CellMarks { turn, raise, palette } = marks.parse()?;
+        Ok(CellNotation::Tile { name, turn, raise, palette })
+    }
+}
+
+/// What a cell has besides its tile, as marks say it: `+90+raise`; no mark at all is an empty text.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct CellMarks {
+    pub(crate) turn: Turn,
+    pub(crate) raise: bool,
+    pub(crate) palette: u8,
+}
+
+impl CellMarks {
+    /// A cell with these marks besides its own: turned further, raised too, in this palette.
+    pub(crate) fn on(self, cell: Cell) -> Cell {
+        let raised = cell.is_raised() || self.raise;
+        let marked = cell.turned(cell.turn().then(self.turn)).raised(raised);
+        let palette = if self.palette == 0 { cell.palette() } else { self.palette };
+        marked.in_palette(palette).unwrap_or(marked)
+    }
+}
+
+impl FromStr for CellMarks {
+    type Err = CellNotationError;
+
+    fn from_str(text: &str) -> Result<CellMarks, CellNotationError> {
         let (mut mirror, mut quarters, mut raise, mut palette) = (None, None, None, None);
+        let mut parts = text.split('+');
+        let before = parts.next().unwrap_or_default();
+        if !before.is_empty() {
+            return Err(CellNotationError::Mark(before.to_owned()));
+        }
         for mark in parts {
             let repeated = match mark {
                 "mirror" => mirror.replace(true).is_some(),
@@ -90,8 +122,7 @@ impl FromStr for CellNotation {
             }
         }
         let turn = Turn::square(mirror.unwrap_or(false), quarters.unwrap_or(0));
-        Ok(CellNotation::Tile {
-            name,
+        Ok(CellMarks {
             turn: turn.unwrap_or_default(),
             raise: raise.unwrap_or(false),
             palette: palette.unwrap_or(0),
@@ -101,38 +132,34 @@ impl FromStr for CellNotation {
 
 fn palette_slot(digits: &str) -> Option<u8> {
     let plain = digits.bytes().all(|b| b.is_ascii_digit()) && !digits.starts_with('0');
-    digits.parse().ok().filter(|&slot: &u8| plain && slot < super::Cell::PALETTES)
+    digits.parse().ok().filter(|&slot: &u8| plain && slot < Cell::PALETTES)
 }
 
 impl fmt::Display for CellNotation {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
             CellNotation::Empty => f.write_str(CellNotation::EMPTY_WORD),
-            CellNotation::Tile { name, turn, raise, palette } => {
-                write!(f, "{name}")?;
-                write_marks(f, *turn, *raise, *palette)
+            &CellNotation::Tile { ref name, turn, raise, palette } => {
+                write!(f, "{name}{}", CellMarks { turn, raise, palette })
             }
         }
     }
 }
 
-pub(super) fn write_marks(
-    f: &mut fmt::Formatter<'_>,
-    turn: Turn,
-    raise: bool,
-    palette: u8,
-) -> fmt::Result {
-    if turn.is_mirrored() {
-        f.write_str("+mirror")?;
+impl fmt::Display for CellMarks {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.turn.is_mirrored() {
+            f.write_str("+mirror")?;
+        }
+        if self.turn.steps() != 0 {
+            write!(f, "+{}", u32::from(self.turn.steps()) * 90)?;
+        }
+        if self.raise {
+            f.write_str("+raise")?;
+        }
+        if self.palette != 0 {
+            write!(f, "+palette{}", self.palette)?;
+        }
+        Ok(())
     }
-    if turn.steps() != 0 {
-        write!(f, "+{}", u32::from(turn.steps()) * 90)?;
-    }
-    if raise {
-        f.write_str("+raise")?;
-    }
-    if palette != 0 {
-        write!(f, "+palette{palette}")?;
-    }
-    Ok(())
 }

@@ -3,7 +3,7 @@ use std::sync::Arc;
 use super::{Cell, TileId, TileTable};
 use crate::near::NameError;
 
-/// How plain numbers, as lists and tables have them, name the tiles of one set.
+/// How plain numbers, as lists and tables have them, name the tiles of one or several sets.
 ///
 /// The tiles of a set are counted row by row through its sheet, or in the order in which a set
 /// without a sheet lists them. A list of numbers means nothing once the sheet is cut anew with
@@ -12,16 +12,23 @@ use crate::near::NameError;
 /// ```
 /// use sturdy_quilt::TileNumbers;
 ///
-/// // Lists in which 0 is "nothing" and 1 the first tile.
+/// // Lists in which 0 is "nothing", 1 the first tile of one set, 101 the first of another.
 /// let numbers = TileNumbers::of_set("terrace").columns(8).base(1).empty(0);
-/// assert_eq!(numbers.set(), "terrace");
+/// let numbers = numbers.and_set("trees").base(101);
+/// assert_eq!(numbers.sets().collect::<Vec<_>>(), ["terrace", "trees"]);
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct TileNumbers {
+    ranges: Vec<SetNumbers>,
+    empty: i64,
+}
+
+/// The numbers of one set.
+#[derive(Clone, Debug, PartialEq, Eq)]
+struct SetNumbers {
     set: String,
     columns: Option<u32>,
     base: i64,
-    empty: i64,
 }
 
 /// Why numbers cannot name tiles.
@@ -43,25 +50,47 @@ pub enum TileNumbersError {
         /// The columns of the set's sheet.
         found: u32,
     },
+    /// Two sets have the same numbers.
+    #[error("number {number} means a tile of set `{first}` and one of set `{second}`")]
+    Overlap {
+        /// The set that has the number already.
+        first: String,
+        /// The set that has it too.
+        second: String,
+        /// The lowest number that both have.
+        number: i64,
+    },
 }
 
 impl TileNumbers {
     /// The numbers of a set, counted from 0, with −1 for empty.
     pub fn of_set(name: impl Into<String>) -> TileNumbers {
-        TileNumbers { set: name.into(), columns: None, base: 0, empty: -1 }
+        TileNumbers { ranges: vec![SetNumbers::of(name.into())], empty: -1 }
     }
 
-    /// The same numbers, made for a sheet of so many columns. Default: not stated.
+    /// The same numbers, and those of another set, counted from 0 if no other base is given next.
     #[must_use]
-    pub const fn columns(mut self, columns: u32) -> TileNumbers {
-        self.columns = Some(columns);
+    pub fn and_set(mut self, name: impl Into<String>) -> TileNumbers {
+        self.ranges.push(SetNumbers::of(name.into()));
         self
     }
 
-    /// The same numbers with another one for the first tile. Default 0.
+    /// The same numbers, those of the last named set made for a sheet of so many columns. Default:
+    /// not stated.
     #[must_use]
-    pub const fn base(mut self, base: i64) -> TileNumbers {
-        self.base = base;
+    pub fn columns(mut self, columns: u32) -> TileNumbers {
+        if let Some(last) = self.ranges.last_mut() {
+            last.columns = Some(columns);
+        }
+        self
+    }
+
+    /// The same numbers with another one for the first tile of the last named set. Default 0.
+    #[must_use]
+    pub fn base(mut self, base: i64) -> TileNumbers {
+        if let Some(last) = self.ranges.last_mut() {
+            last.base = base;
+        }
         self
     }
 
@@ -72,34 +101,68 @@ impl TileNumbers {
         self
     }
 
-    /// The name of the set.
-    pub fn set(&self) -> &str {
-        &self.set
+    /// The names of the sets, in the order in which they were named.
+    pub fn sets(&self) -> impl ExactSizeIterator<Item = &str> {
+        self.ranges.iter().map(|range| &*range.set)
     }
 
     /// The tiles of a table by their numbers.
     pub(crate) fn find(&self, tiles: &TileTable) -> Result<NumberedTiles, TileNumbersError> {
-        let Some(set) = tiles.set(&self.set) else {
-            let sets = tiles.sets().map(|set| set.name());
-            return Err(NameError::new("tile set", &self.set, sets).into());
-        };
-        let found = set.sheet_columns();
-        if let (Some(stated), Some(found)) = (self.columns, found)
-            && stated != found
-        {
-            return Err(TileNumbersError::Columns { set: self.set.clone(), stated, found });
+        let mut ranges: Vec<NumberRange> = Vec::with_capacity(self.ranges.len());
+        for SetNumbers { set, columns, base } in &self.ranges {
+            let Some(found) = tiles.set(set) else {
+                let sets = tiles.sets().map(|set| set.name());
+                return Err(NameError::new("tile set", set, sets).into());
+            };
+            if let (Some(stated), Some(found)) = (*columns, found.sheet_columns())
+                && stated != found
+            {
+                return Err(TileNumbersError::Columns { set: set.clone(), stated, found });
+            }
+            let ids = tiles.ids_of(set).unwrap_or_default();
+            let range = NumberRange { set: found.name().to_owned(), base: *base, ids };
+            if let Some((other, number)) =
+                ranges.iter().find_map(|other| Some((other, range.first_shared(other)?)))
+            {
+                let (first, second) = (other.set.clone(), set.clone());
+                return Err(TileNumbersError::Overlap { first, second, number });
+            }
+            ranges.push(range);
         }
-        let ids = tiles.ids_of(&self.set).unwrap_or_default();
-        Ok(NumberedTiles { ids, base: self.base, empty: self.empty })
+        Ok(NumberedTiles { ranges, empty: self.empty })
     }
 }
 
-/// The tiles of a set by number.
+impl SetNumbers {
+    const fn of(set: String) -> SetNumbers {
+        SetNumbers { set, columns: None, base: 0 }
+    }
+}
+
+/// The tiles of sets by number.
 #[derive(Clone, Debug)]
 pub(crate) struct NumberedTiles {
-    ids: Arc<[TileId]>,
-    base: i64,
+    ranges: Vec<NumberRange>,
     empty: i64,
+}
+
+#[derive(Clone, Debug)]
+struct NumberRange {
+    set: String,
+    base: i64,
+    ids: Arc<[TileId]>,
+}
+
+impl NumberRange {
+    /// The number behind the last.
+    fn end(&self) -> i64 {
+        self.base.saturating_add(self.ids.len() as i64)
+    }
+
+    fn first_shared(&self, other: &NumberRange) -> Option<i64> {
+        let from = self.base.max(other.base);
+        (from < self.end().min(other.end())).then_some(from)
+    }
 }
 
 impl NumberedTiles {
@@ -108,14 +171,25 @@ impl NumberedTiles {
         if number == self.empty {
             return Some(Cell::EMPTY);
         }
-        let place = usize::try_from(number.checked_sub(self.base)?).ok()?;
-        self.ids.get(place).copied().map(Cell::of)
+        self.ranges.iter().find_map(|range| {
+            let place = usize::try_from(number.checked_sub(range.base)?).ok()?;
+            range.ids.get(place).copied().map(Cell::of)
+        })
     }
 
     /// The numbers that there are, in words.
     pub(crate) fn words(&self) -> String {
-        let NumberedTiles { ids, base, empty } = self;
-        let last = base.saturating_add(ids.len() as i64 - 1);
-        format!("the tiles have the numbers {base} to {last}, and {empty} is empty")
+        let range = |range: &NumberRange| format!("{} to {}", range.base, range.end() - 1);
+        let empty = format!("{} is empty", self.empty);
+        match &*self.ranges {
+            [one] => format!("the tiles have the numbers {}, and {empty}", range(one)),
+            several => {
+                let sets = several.iter().map(|one| format!("`{}` {}", one.set, range(one)));
+                format!(
+                    "the sets have the numbers {}, and {empty}",
+                    sets.collect::<Vec<_>>().join(", ")
+                )
+            }
+        }
     }
 }

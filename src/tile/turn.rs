@@ -106,6 +106,6 @@ impl Turn {
 
 impl fmt::Display for Turn {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        super::notation::write_marks(f, *self, false, 0)
+        super::CellMarks { turn: *self, ..super::CellMarks::default() }.fmt(f)
     }
 }

@@ -1,12 +1,15 @@
 //! The tests of the library, through its public interface.
 
 mod api;
+#[cfg(feature = "png")]
+mod broken;
 mod cells;
 mod document;
 mod draw;
 mod edit;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
+mod forms;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
 mod ground;

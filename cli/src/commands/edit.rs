@@ -30,7 +30,7 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         Ok::<(), EditError>(())
     })?;
     let output = &args.output;
-    let is_named = |file: &&String| !loaded.tables.contains(file);
+    let is_named = |file: &&String| !loaded.cell_files.contains(file);
     let named: Vec<String> = loaded.files[1..].iter().filter(is_named).cloned().collect();
     let copied = copy_files(&args.map, output, &named)?;
     loaded.quilt.save(output)?;

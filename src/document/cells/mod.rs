@@ -1,0 +1,318 @@
+//! Reading the cells of a layer, in any of the forms in which a document can have them.
+//!
+//! Each form gives rows of values from the top; what a value is (a cell, or the marks of one) is
+//! for a [`Spelled`] to say, so that rows, tables and pictures read both.
+
+mod cell;
+mod legend;
+mod marks;
+mod numbers;
+mod packed;
+mod picture;
+mod rows;
+mod table;
+
+use std::sync::Arc;
+
+use super::files::{Files, decoded};
+use super::reader::{Fields, Reader};
+use super::tree::{Node, Span};
+use crate::quilt::{CellLegend, Layer, Quilt};
+use crate::tile::Cell;
+use crate::units::{CellPos, CellRect};
+
+use cell::CellSpelling;
+use legend::Legend;
+use marks::MarkGrid;
+
+/// What is known while the cells of a map are read.
+pub(super) struct CellSource<'f, 's> {
+    pub(super) files: &'f mut Files<'s>,
+    /// The file of the map, which names the others.
+    pub(super) map: &'f str,
+    /// Whether a tile set could not be read, so that its tiles are not known.
+    pub(super) lost_sets: bool,
+    /// How many cells the map may still have.
+    pub(super) cells_left: u64,
+}
+
+impl CellSource<'_, '_> {
+    /// The label and the text of a file of cells that the map names.
+    fn text_file<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+    ) -> Option<(String, String)> {
+        let named = reader.text(node, "the path of a file")?;
+        let span = reader.span(node);
+        let (path, bytes) = self.files.named(reader, span, self.map, &named)?;
+        self.files.note_cell_file(&path);
+        let label = self.files.source.label(&path);
+        let text = decoded(bytes, &label, reader.problems())?;
+        Some((label, text))
+    }
+}
+
+/// The forms of cells by the key that each has, and the other keys that may stand beside it.
+const FORMS: [(&str, &[&str]); 5] = [
+    ("rows", &["legend", "size", "marks"]),
+    ("table", &["set", "columns", "base", "empty", "sets", "size", "marks"]),
+    ("numbers", &["size", "order", "set", "columns", "base", "empty", "sets", "marks"]),
+    ("picture", &["legend", "tolerance", "size", "marks"]),
+    ("packed", &["size", "tiles", "set", "columns", "base", "empty", "sets"]),
+];
+
+/// What may stand beside `pieces` and holds for each of them.
+const SHARED: [&str; 9] =
+    ["pieces", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];
+
+/// How the values of a grid are spelled.
+trait Spelled {
+    /// What a place of the grid holds; the default is nothing.
+    type Value: Copy + Default;
+
+    /// The value of an entry of a legend.
+    fn entry<'a>(&mut self, reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Self::Value>;
+
+    /// The value of a field of a table, which is not empty.
+    fn field(
+        &mut self,
+        reader: &mut Reader<'_, '_>,
+        span: Span,
+        at: CellPos,
+        text: &str,
+    ) -> Option<Self::Value>;
+}
+
+/// Where the rows of a grid go: the first cell of a row, and its values.
+type Sink<'k, V> = dyn FnMut(CellPos, &[V]) + 'k;
+
+/// What a form is read with.
+struct Grid<'g, 'a, 'f, 's> {
+    /// What it is, in words.
+    what: &'g str,
+    form: &'static str,
+    fields: &'g Fields<'a>,
+    /// The fields that `pieces` share.
+    shared: Option<&'g Fields<'a>>,
+    corner: CellPos,
+    source: &'g mut CellSource<'f, 's>,
+}
+
+impl<'a> Grid<'_, 'a, '_, '_> {
+    fn get(&self, key: &str) -> Option<Node<'a>> {
+        self.fields.get(key).or_else(|| self.shared?.get(key))
+    }
+
+    /// Takes the cells of a rectangle from those that the map may still have, and checks that it
+    /// lies within the limits of cells and has the size that is stated.
+    fn admit(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        (width, height): (u64, u64),
+    ) -> Option<CellRect> {
+        let what = self.what;
+        let node = self.fields.get(self.form).unwrap_or(self.fields.node);
+        let span = Span { len: 1, ..reader.span(node) };
+        let errors = reader.errors();
+        if let Some((node, stated)) = self.stated_size(reader)
+            && stated != (width, height)
+        {
+            let span = reader.span(node);
+            let message = format!(
+                "{what} states a size of {} × {}, but its `{}` has {width} × {height} cells",
+                stated.0, stated.1, self.form
+            );
+            reader.error(span, message);
+        }
+        let Some(left) =
+            width.checked_mul(height).and_then(|n| self.source.cells_left.checked_sub(n))
+        else {
+            reader.error(span, format!("{what} brings the map beyond the limit of cells"));
+            return None;
+        };
+        self.source.cells_left = left;
+        if width == 0 || height == 0 {
+            return (reader.errors() == errors).then_some(CellRect::EMPTY);
+        }
+        let last =
+            |from: i32, count: u64| i64::try_from(count).ok()?.checked_add(i64::from(from) - 1);
+        let last = CellPos::checked(
+            last(self.corner.x(), width).unwrap_or(i64::MAX),
+            last(self.corner.y(), height).unwrap_or(i64::MAX),
+        );
+        if last.is_none() {
+            reader.error(span, format!("{what} reaches beyond the limits of cells"));
+        }
+        let last = last.filter(|_| reader.errors() == errors)?;
+        Some(CellRect::between(self.corner, last))
+    }
+
+    /// The size that is stated, with its place.
+    fn stated_size(&self, reader: &mut Reader<'a, '_>) -> Option<(Node<'a>, (u64, u64))> {
+        let node = self.fields.get("size")?;
+        let what = format!("the size of {}", self.what);
+        let (width, height) = reader.integers(node, &what, 0, 1 << 31)?;
+        Some((node, (width.unsigned_abs(), height.unsigned_abs())))
+    }
+}
+
+/// Reads `cells` into a layer whose first cell is `corner`.
+pub(super) fn read_cells<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    corner: CellPos,
+    layer: &mut Layer,
+    quilt: &mut Quilt,
+    source: &mut CellSource<'_, '_>,
+) -> Option<()> {
+    let what = format!("`cells` of layer `{}`", layer.name());
+    let Some(pieces) =
+        node.entries().and_then(|all| Some(all.iter().find(|e| e.key == "pieces")?.value))
+    else {
+        let (form, fields) = form_of(reader, node, &what, false)?;
+        let mut grid = Grid { what: &what, form, fields: &fields, shared: None, corner, source };
+        let mut legend = None;
+        return read_piece(reader, &mut grid, layer, quilt, &mut legend);
+    };
+    let shared = reader.fields(node, &what, &SHARED)?;
+    let (mut legend, mut whole) = (None, true);
+    for (piece, number) in reader.items(pieces, "`pieces`")?.into_iter().zip(1..) {
+        let what = format!("piece {number} of layer `{}`", layer.name());
+        let Some((form, fields)) = form_of(reader, piece, &what, true) else {
+            whole = false;
+            continue;
+        };
+        let Some(corner) = piece_corner(reader, &fields, &what, corner) else {
+            whole = false;
+            continue;
+        };
+        let shared = Some(&shared);
+        let mut grid = Grid { what: &what, form, fields: &fields, shared, corner, source };
+        whole &= read_piece(reader, &mut grid, layer, quilt, &mut legend).is_some();
+    }
+    whole.then_some(())
+}
+
+/// Which form an object has, and its fields.
+fn form_of<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+    is_piece: bool,
+) -> Option<(&'static str, Fields<'a>)> {
+    let entries = reader.entries(node, what)?;
+    let is_stated = |form: &str| entries.iter().any(|entry| entry.key == form);
+    let mut stated = FORMS.into_iter().filter(|(form, _)| is_stated(form));
+    let (Some((form, beside)), None) = (stated.next(), stated.next()) else {
+        let span = Span { len: 1, ..reader.span(node) };
+        let forms = if is_piece { "" } else { ", or a list of `pieces`" };
+        let message = format!(
+            "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{forms}"
+        );
+        let near: Vec<&str> = entries.iter().map(|entry| &*entry.key).collect();
+        let hint = (!near.is_empty()).then(|| format!("it has {}", near.join(", ")));
+        reader.error_with_hint(span, message, hint);
+        return None;
+    };
+    let mut known = vec![form];
+    known.extend(beside);
+    known.extend(is_piece.then_some("at"));
+    Some((form, reader.fields(node, what, &known)?))
+}
+
+/// The first cell of a piece, which is counted from that of its layer.
+fn piece_corner<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    what: &str,
+    layer: CellPos,
+) -> Option<CellPos> {
+    let Some(at) = fields.get("at") else { return Some(layer) };
+    let reach = i64::from(CellPos::MAX) - i64::from(CellPos::MIN);
+    let (x, y) = reader.integers(at, &format!("the place of {what}"), -reach, reach)?;
+    let corner = CellPos::checked(i64::from(layer.x()) + x, i64::from(layer.y()) + y);
+    if corner.is_none() {
+        let span = reader.span(at);
+        reader.error(span, format!("{what} lies beyond the limits of cells"));
+    }
+    corner
+}
+
+/// Reads one form into a layer. The legend that pieces share is read once.
+fn read_piece<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    layer: &mut Layer,
+    quilt: &mut Quilt,
+    shared_legend: &mut Option<Option<Legend<Cell>>>,
+) -> Option<()> {
+    let errors = reader.errors();
+    let marks = marks::read(reader, grid)?;
+    let numbers = numbers::read_meaning(reader, grid, quilt)?;
+    let mut spelling = CellSpelling::new(quilt, numbers, grid.source.lost_sets);
+    let plane = &mut layer.cells;
+    let mut held = Vec::new();
+    let mut marked = marks.as_ref().map(MarkGrid::over);
+    let mut sink = |first: CellPos, row: &[Cell]| {
+        let row = match &mut marked {
+            Some(marked) => {
+                held.clear();
+                held.extend_from_slice(row);
+                marked.apply(first, &mut held);
+                &held
+            }
+            None => row,
+        };
+        // A plane that was just made is here as a whole.
+        plane.write_row(first, row).ok();
+    };
+    let rect = match grid.form {
+        "rows" | "picture" => {
+            let own;
+            let legend = match grid.fields.get("legend") {
+                Some(node) => {
+                    own = legend::read(reader, node, &mut spelling);
+                    own.as_ref()
+                }
+                None => shared_legend
+                    .get_or_insert_with(|| {
+                        let node = grid.get("legend")?;
+                        legend::read(reader, node, &mut spelling)
+                    })
+                    .as_ref(),
+            };
+            let none = Legend::default();
+            let rect = match (grid.form, legend) {
+                ("rows", legend) => rows::read(reader, grid, legend.unwrap_or(&none), &mut sink),
+                (_, Some(legend)) => picture::read(reader, grid, legend, &mut sink),
+                (_, None) => {
+                    reader.required(grid.fields, "legend");
+                    None
+                }
+            };
+            if let (Some(rect), "rows") = (rect, grid.form) {
+                keep_spelling(&mut layer.spelling, legend.unwrap_or(&none), rect);
+            }
+            rect
+        }
+        "table" => table::read(reader, grid, &mut spelling, &mut sink),
+        "numbers" => numbers::read(reader, grid, &mut spelling, &mut sink),
+        _ => packed::read(reader, grid, &mut spelling, &mut sink),
+    };
+    if let (Some(rect), Some(marks), Some(marked)) = (rect, &marks, marked) {
+        marks.check(reader, grid.what, rect, marked);
+    }
+    (rect.is_some() && reader.errors() == errors).then_some(())
+}
+
+/// Keeps how a layer is spelled, so that it is saved like that.
+fn keep_spelling(spelling: &mut Option<Arc<CellLegend>>, legend: &Legend<Cell>, rect: CellRect) {
+    let kept = Arc::make_mut(spelling.get_or_insert_default());
+    for &(character, cell) in &legend.characters {
+        if kept.entries.iter().all(|(held, _)| *held != character) {
+            kept.entries.push((character, cell));
+        }
+    }
+    kept.rects.push(rect);
+}

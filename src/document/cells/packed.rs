@@ -1,0 +1,186 @@
+//! Packed cells: little-endian 32-bit values, row by row from the top, mostly compressed.
+
+use base64::engine::general_purpose::STANDARD;
+use base64::{DecodeError, Engine};
+
+use super::cell::CellSpelling;
+use super::{Grid, Sink};
+use crate::document::compression::Compression;
+use crate::document::reader::Reader;
+use crate::document::tree::{Node, Span};
+use crate::tile::{Cell, NumberedTiles, TileId};
+use crate::units::{CellPos, CellRect};
+
+/// Reads the packed block of a grid.
+pub(super) fn read<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    spelling: &mut CellSpelling<'_>,
+    sink: &mut Sink<'_, Cell>,
+) -> Option<CellRect> {
+    let node = reader.required(grid.fields, "packed")?;
+    let size = reader.required(grid.fields, "size");
+    let tiles = match grid.get("tiles") {
+        Some(tiles) => Some(read_tiles(reader, tiles, spelling)?),
+        None => None,
+    };
+    if tiles.is_some() == spelling.numbers().is_some() {
+        let span = Span { len: 1, ..reader.span(grid.fields.node) };
+        let message = format!("{} must have one of `tiles`, `set` and `sets`", grid.what);
+        let hint = "`tiles` lists the names that the packed values number from 1; `set` or `sets` say that they are plain numbers of tiles";
+        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        return None;
+    }
+    size?;
+    let (_, (width, height)) = grid.stated_size(reader)?;
+    let rect = grid.admit(reader, (width, height))?;
+    let bytes = unpacked(reader, grid, node, rect)?;
+    let values = bytes.as_chunks::<4>().0;
+    let meaning = match (&tiles, spelling.numbers()) {
+        (None, Some(numbers)) => Meaning::Numbered(numbers),
+        (tiles, _) => Meaning::Listed(tiles.as_deref().unwrap_or_default()),
+    };
+    let width = rect.width().max(1) as usize;
+    let mut row = Vec::with_capacity(width);
+    for (line, y) in values.chunks(width).zip(rect.top()..) {
+        row.clear();
+        let Some(wrong) = meaning.read(line, &mut row) else {
+            sink(CellPos::new(rect.left(), y), &row);
+            continue;
+        };
+        let cell = CellPos::new(rect.left() + wrong as i32, y);
+        let value = u32::from_le_bytes(line[wrong]);
+        let span = Span { len: 1, ..reader.span(node) };
+        let message = format!("{} has the value {value} at {cell}, which is no cell", grid.what);
+        reader.error_at_cell(span, cell, message, meaning.words());
+        return None;
+    }
+    Some(rect)
+}
+
+/// What packed values mean.
+enum Meaning<'m> {
+    /// Cells as they are in memory, but the tile is the number of a name, from 1.
+    Listed(&'m [TileId]),
+    /// Plain numbers of tiles.
+    Numbered(&'m NumberedTiles),
+}
+
+impl Meaning<'_> {
+    /// Appends the cells of a row; gives the place of the first value that is none.
+    fn read(&self, line: &[[u8; 4]], row: &mut Vec<Cell>) -> Option<usize> {
+        // Neighbours are often equal.
+        let mut last = (0, self.cell(0));
+        for &value in line {
+            let value = u32::from_le_bytes(value);
+            if value != last.0 {
+                last = (value, self.cell(value));
+            }
+            let Some(cell) = last.1 else { return Some(row.len()) };
+            row.push(cell);
+        }
+        None
+    }
+
+    fn cell(&self, value: u32) -> Option<Cell> {
+        match self {
+            Meaning::Numbered(numbers) => numbers.cell(value.cast_signed().into()),
+            Meaning::Listed(tiles) => {
+                let listed = Cell::from_bits(value)?;
+                let Some(tile) = listed.tile() else { return Some(Cell::EMPTY) };
+                tiles.get(tile.index()).map(|&tile| listed.with_tile(tile))
+            }
+        }
+    }
+
+    fn words(&self) -> String {
+        match self {
+            Meaning::Numbered(numbers) => numbers.words(),
+            Meaning::Listed(tiles) => format!(
+                "the low 20 bits are 0, or the number of one of the {} names in `tiles`; then come turn (4 bits), raise (1) and palette (7)",
+                tiles.len()
+            ),
+        }
+    }
+}
+
+/// The tiles that packed values number.
+fn read_tiles<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    spelling: &mut CellSpelling<'_>,
+) -> Option<Vec<TileId>> {
+    let (mut tiles, mut is_whole) = (Vec::new(), true);
+    for item in reader.items(node, "`tiles`")? {
+        let span = reader.span(item);
+        let cell = reader.text(item, "the name of a tile");
+        let cell = cell.and_then(|name| spelling.notation(reader, span, &name));
+        match cell.and_then(Cell::tile) {
+            Some(tile) => tiles.push(tile),
+            None => is_whole = false,
+        }
+    }
+    is_whole.then_some(tiles)
+}
+
+/// The bytes of the block, four for each cell.
+fn unpacked<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    node: Node<'a>,
+    rect: CellRect,
+) -> Option<Vec<u8>> {
+    let fields = reader.fields(node, "`packed`", &["compression", "base64", "file"])?;
+    let compression = match fields.get("compression") {
+        Some(node) => reader.choice(node, "`compression`", &Compression::NAMED)?,
+        None => Compression::None,
+    };
+    let (place, packed) = match (fields.get("base64"), fields.get("file")) {
+        (Some(node), None) => {
+            let text = reader.text(node, "`base64`")?;
+            let bytes = STANDARD.decode(text.as_bytes()).map_err(|error| {
+                let span = reader.span(node);
+                let at = match error {
+                    DecodeError::InvalidByte(at, _) | DecodeError::InvalidLastSymbol(at, _) => at,
+                    _ => text.len(),
+                };
+                let span =
+                    Span { start: (span.start + 1 + at).min(span.start + span.len - 1), len: 1 };
+                reader.error(span, format!("{} is no base64: {error}", grid.what));
+            });
+            (node, bytes.ok()?)
+        }
+        (None, Some(node)) => {
+            let named = reader.text(node, "`file`")?;
+            let span = reader.span(node);
+            let (path, bytes) = grid.source.files.named(reader, span, grid.source.map, &named)?;
+            grid.source.files.note_cell_file(&path);
+            (node, bytes)
+        }
+        _ => {
+            let span = Span { len: 1, ..reader.span(node) };
+            reader.error(span, "`packed` must have either `base64` or `file`");
+            return None;
+        }
+    };
+    let wanted = rect.cell_count() * 4;
+    if wanted > grid.source.files.limits.unpacked_bytes {
+        let span = Span { len: 1, ..reader.span(place) };
+        let limit = grid.source.files.limits.unpacked_bytes;
+        let message =
+            format!("{} would unpack to {wanted} bytes, more than the {limit} allowed", grid.what);
+        reader.error(span, message);
+        return None;
+    }
+    match compression.unpack(&packed, wanted) {
+        Ok(bytes) => Some(bytes),
+        Err(error) => {
+            let span = Span { len: 1, ..reader.span(place) };
+            let size = format!("{} × {}", rect.width(), rect.height());
+            let message = format!("{} cannot be unpacked: {error}", grid.what);
+            let hint = format!("a size of {size} takes {wanted} bytes, 4 for each cell");
+            reader.error_with_hint(span, message, Some(hint));
+            None
+        }
+    }
+}

@@ -1,0 +1,189 @@
+//! Pictures with a pixel for each cell, and a legend of colours.
+
+use super::legend::Legend;
+use super::{Grid, Sink};
+use crate::document::files::file_problem;
+use crate::document::problem::{Problem, Severity};
+use crate::document::reader::Reader;
+use crate::picture::{Color, Picture};
+use crate::units::{CellPos, CellRect};
+
+/// How many places of an unknown colour a problem names.
+const PLACES_NAMED: usize = 5;
+
+/// The most unknown colours that are told apart: a photograph has more than anyone would read.
+const MOST_UNKNOWN: usize = 100;
+
+/// Reads the picture of a grid; gives the rectangle that it spans.
+pub(super) fn read<'a, V: Copy + Default>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    legend: &Legend<V>,
+    sink: &mut Sink<'_, V>,
+) -> Option<CellRect> {
+    let node = reader.required(grid.fields, "picture")?;
+    let tolerance = match grid.get("tolerance") {
+        Some(node) => u8::try_from(reader.integer(node, "`tolerance`", 0, 255)?).ok()?,
+        None => 0,
+    };
+    let named = reader.text(node, "`picture`")?;
+    let span = reader.span(node);
+    let (path, picture) = grid.source.files.picture(reader, span, grid.source.map, &named)?;
+    grid.source.files.note_cell_file(&path);
+    let size = picture.size();
+    let rect = grid.admit(reader, (size.width.into(), size.height.into()))?;
+    let mut colors = Colors::new(legend, tolerance);
+    colors.read(&picture, rect, sink);
+    let label = grid.source.files.source.label(&path);
+    let is_known = colors.unknown.is_empty();
+    for unknown in &colors.unknown {
+        let nearest = nearest(legend, unknown.color);
+        reader.problems().push(unknown.problem(&label, grid.what, rect, nearest));
+    }
+    if colors.pixels_of_others > 0 {
+        let message =
+            format!("{} pixels of {named} have yet other colours", colors.pixels_of_others);
+        let hint =
+            "this may be another picture than was meant, or one with blended edges".to_owned();
+        let problem = file_problem(&label, message, Some(hint));
+        reader.problems().push(problem);
+    }
+    is_known.then_some(rect)
+}
+
+/// Which entry of the legend is nearest to a colour, and how far off in the channel that differs
+/// the most.
+fn nearest<V>(legend: &Legend<V>, color: Color) -> Option<(Color, u8)> {
+    let distances = legend.colors.iter().map(|(held, _)| (*held, distance(*held, color)));
+    distances.min_by_key(|(_, distance)| *distance)
+}
+
+/// The greatest difference in a channel.
+fn distance(a: Color, b: Color) -> u8 {
+    let (a, b) = (a.to_bytes(), b.to_bytes());
+    a.iter().zip(b).map(|(&a, b)| a.abs_diff(b)).max().unwrap_or(0)
+}
+
+/// A colour that the legend does not know.
+struct Unknown {
+    color: Color,
+    /// The first pixels that have it.
+    pixels: Vec<(u32, u32)>,
+    count: u64,
+}
+
+impl Unknown {
+    fn note(&mut self, at: (u32, u32)) {
+        self.count += 1;
+        if self.pixels.len() < PLACES_NAMED {
+            self.pixels.push(at);
+        }
+    }
+
+    fn problem(
+        &self,
+        label: &str,
+        what: &str,
+        rect: CellRect,
+        nearest: Option<(Color, u8)>,
+    ) -> Problem {
+        let places: Vec<String> = self.pixels.iter().map(|(x, y)| format!("{x},{y}")).collect();
+        let more = self.count - self.pixels.len() as u64;
+        let more = if more > 0 { format!(" and {more} more") } else { String::new() };
+        let s = if self.count > 1 { "s" } else { "" };
+        let message = format!(
+            "the legend of {} does not know the colour {} of pixel{s} {}{more}",
+            what.trim_start_matches("`cells` of "),
+            self.color,
+            places.join("; ")
+        );
+        let near = match nearest {
+            Some((color, distance)) if distance <= 16 => {
+                format!(", or state a `tolerance` of {distance} to take it for {color}")
+            }
+            _ => String::new(),
+        };
+        let hint = format!("add \"{}\" to the legend{near}", self.color);
+        let pixel = self.pixels.first().copied();
+        let cell = pixel.and_then(|(x, y)| {
+            let x = i64::from(rect.left()) + i64::from(x);
+            CellPos::checked(x, i64::from(rect.top()) + i64::from(y))
+        });
+        let (severity, file) = (Severity::Error, label.to_owned());
+        Problem { severity, file, place: None, pixel, cell, message, hint: Some(hint) }
+    }
+}
+
+/// Looks colours up. Pictures have few of them, often many times in a row and in the next row.
+struct Colors<'l, V> {
+    legend: &'l Legend<V>,
+    tolerance: u8,
+    known: Vec<(u32, V)>,
+    unknown: Vec<Unknown>,
+    /// How many pixels have yet other colours.
+    pixels_of_others: u64,
+}
+
+impl<'l, V: Copy + Default> Colors<'l, V> {
+    /// The number of colours that are remembered, each in the place of its hash.
+    const REMEMBERED: usize = 256;
+
+    fn new(legend: &'l Legend<V>, tolerance: u8) -> Colors<'l, V> {
+        // What is clear everywhere is nothing, unless the legend says otherwise.
+        let clear = legend.colors.iter().find(|(color, _)| *color == Color::CLEAR);
+        let clear = clear.map_or(V::default(), |(_, value)| *value);
+        let known = vec![(0, clear); Self::REMEMBERED];
+        Colors { legend, tolerance, known, unknown: Vec::new(), pixels_of_others: 0 }
+    }
+
+    fn read(&mut self, picture: &Picture, rect: CellRect, sink: &mut Sink<'_, V>) {
+        let width = picture.size().width.max(1) as usize;
+        let mut values = Vec::with_capacity(width);
+        let rows = picture.bytes().as_chunks::<4>().0.chunks(width);
+        for ((row, y), line) in rows.zip(0..).zip(rect.top()..) {
+            values.clear();
+            for (&pixel, x) in row.iter().zip(0..) {
+                let value = self.remembered(pixel).unwrap_or_else(|| self.find(pixel, (x, y)));
+                values.push(value);
+            }
+            sink(CellPos::new(rect.left(), line), &values);
+        }
+    }
+
+    fn slot(pixel: [u8; 4]) -> (u32, usize) {
+        let color = u32::from_le_bytes(pixel);
+        (color, (color.wrapping_mul(0x9e37_79b9) >> 24) as usize)
+    }
+
+    fn remembered(&self, pixel: [u8; 4]) -> Option<V> {
+        let (color, slot) = Self::slot(pixel);
+        let (held, value) = self.known[slot];
+        (held == color).then_some(value)
+    }
+
+    fn find(&mut self, pixel: [u8; 4], at: (u32, u32)) -> V {
+        let color = Color::from_bytes(pixel);
+        let within = |(held, value): &(Color, V)| {
+            let distance = distance(*held, color);
+            (distance <= self.tolerance).then_some((distance, *value))
+        };
+        let near = self.legend.colors.iter().filter_map(within);
+        let found = match near.min_by_key(|(distance, _)| *distance) {
+            Some((_, value)) => Some(value),
+            None if color.a == 0 => Some(V::default()),
+            None => None,
+        };
+        if let Some(value) = found {
+            let (color, slot) = Self::slot(pixel);
+            self.known[slot] = (color, value);
+            return value;
+        }
+        let is_room = self.unknown.len() < MOST_UNKNOWN;
+        match self.unknown.iter_mut().find(|held| held.color == color) {
+            Some(held) => held.note(at),
+            None if is_room => self.unknown.push(Unknown { color, pixels: vec![at], count: 1 }),
+            None => self.pixels_of_others += 1,
+        }
+        V::default()
+    }
+}

@@ -1,0 +1,195 @@
+//! Rows of characters with a legend, in the document or in a text file.
+
+use std::borrow::Cow;
+
+use rustc_hash::FxHashMap;
+
+use super::legend::Legend;
+use super::{Grid, Sink};
+use crate::document::reader::Reader;
+use crate::document::tree::{Node, Span};
+use crate::units::{CellOffset, CellPos, CellRect};
+
+/// One row with its place in its document.
+struct Row<'a> {
+    text: Cow<'a, str>,
+    place: Place,
+}
+
+enum Place {
+    /// Where its first character stands.
+    From(usize),
+    /// Where it stands as a whole, spelled with escapes.
+    Within(Span),
+}
+
+impl Row<'_> {
+    fn span(&self) -> Span {
+        match self.place {
+            Place::From(start) => Span { start, len: self.text.len().max(1) },
+            Place::Within(span) => span,
+        }
+    }
+
+    /// Where the character at a byte of the text stands.
+    fn span_at(&self, byte: usize) -> Span {
+        match self.place {
+            Place::From(start) => {
+                let len = self.text[byte..].chars().next().map_or(1, char::len_utf8);
+                Span { start: start + byte, len }
+            }
+            Place::Within(span) => span,
+        }
+    }
+}
+
+/// Reads the rows of a grid; gives the rectangle that they span.
+pub(super) fn read<'a, V: Copy + Default>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    legend: &Legend<V>,
+    sink: &mut Sink<'_, V>,
+) -> Option<CellRect> {
+    let node = reader.required(grid.fields, "rows")?;
+    if !node.is_text() {
+        let rows = inline(reader, node)?;
+        let size = measured(reader, &rows)?;
+        let rect = grid.admit(reader, size)?;
+        return spelled_out(reader, &rows, grid.what, legend, rect, sink);
+    }
+    let (label, text) = grid.source.text_file(reader, node)?;
+    let rows: Vec<Row<'_>> = lines(&text).collect();
+    let size = measured(&mut Reader::of_text(&text, &label, reader.problems()), &rows)?;
+    let rect = grid.admit(reader, size)?;
+    let mut reader = Reader::of_text(&text, &label, reader.problems());
+    spelled_out(&mut reader, &rows, grid.what, legend, rect, sink)
+}
+
+fn inline<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Vec<Row<'a>>> {
+    let items = reader.items(node, "`rows`")?;
+    let mut rows = Vec::with_capacity(items.len());
+    for item in items {
+        let text = reader.text(item, "a row of cells")?;
+        let span = reader.span(item);
+        let is_plain = span.len == text.len() + 2;
+        let place = if is_plain { Place::From(span.start + 1) } else { Place::Within(span) };
+        rows.push(Row { text, place });
+    }
+    Some(rows)
+}
+
+/// The lines of a text file; the end of the last line begins no other one.
+fn lines(text: &str) -> impl Iterator<Item = Row<'_>> {
+    text.lines().map(|line| {
+        let start = line.as_ptr() as usize - text.as_ptr() as usize;
+        Row { text: line.into(), place: Place::From(start) }
+    })
+}
+
+/// Columns and rows, once all rows are known to be of one length.
+fn measured(reader: &mut Reader<'_, '_>, rows: &[Row<'_>]) -> Option<(u64, u64)> {
+    let length = |row: &Row<'_>| row.text.chars().count();
+    let Some(width) = rows.first().map(length) else { return Some((0, 0)) };
+    let mut is_even = true;
+    for (row, number) in rows.iter().zip(1..) {
+        let found = length(row);
+        if found != width {
+            is_even = false;
+            let span = row.span();
+            let message = format!("row {number} has {found} cells, but row 1 has {width}");
+            let hint = if found < width {
+                format!("add {}; a space is an empty cell", characters(width - found))
+            } else {
+                format!("take {} away, or lengthen the other rows", characters(found - width))
+            };
+            reader.error_with_hint(span, message, Some(hint));
+        }
+    }
+    is_even.then_some((width as u64, rows.len() as u64))
+}
+
+fn characters(count: usize) -> String {
+    if count == 1 { "1 character".to_owned() } else { format!("{count} characters") }
+}
+
+/// A character that the legend does not know.
+struct Unknown {
+    character: char,
+    /// Where it stands first.
+    span: Span,
+    cell: CellPos,
+    count: usize,
+}
+
+/// Looks characters up: those of ASCII by their number.
+struct Characters<V> {
+    plain: [Option<V>; 128],
+    others: FxHashMap<char, V>,
+}
+
+impl<V: Copy + Default> Characters<V> {
+    fn new(legend: &Legend<V>) -> Characters<V> {
+        let mut plain = [None; 128];
+        plain[usize::from(b' ')] = Some(V::default());
+        let mut others = FxHashMap::default();
+        for &(character, value) in &legend.characters {
+            match plain.get_mut(character as usize) {
+                Some(known) => *known = Some(value),
+                None => drop(others.insert(character, value)),
+            }
+        }
+        Characters { plain, others }
+    }
+
+    fn find(&self, character: char) -> Option<V> {
+        match self.plain.get(character as usize) {
+            Some(known) => *known,
+            None => self.others.get(&character).copied(),
+        }
+    }
+}
+
+/// Turns rows of characters into values.
+fn spelled_out<V: Copy + Default>(
+    reader: &mut Reader<'_, '_>,
+    rows: &[Row<'_>],
+    what: &str,
+    legend: &Legend<V>,
+    rect: CellRect,
+    sink: &mut Sink<'_, V>,
+) -> Option<CellRect> {
+    let known = Characters::new(legend);
+    let mut unknown: Vec<Unknown> = Vec::new();
+    let mut values = Vec::with_capacity(rect.width() as usize);
+    for (row, y) in rows.iter().zip(rect.top()..rect.bottom()) {
+        let start = CellPos::new(rect.left(), y);
+        values.clear();
+        for (byte, character) in row.text.char_indices() {
+            let value = known.find(character);
+            if value.is_none() {
+                match unknown.iter_mut().find(|held| held.character == character) {
+                    Some(held) => held.count += 1,
+                    None => {
+                        let cell = start.saturating_add(CellOffset::new(values.len() as i32, 0));
+                        let span = row.span_at(byte);
+                        unknown.push(Unknown { character, span, cell, count: 1 });
+                    }
+                }
+            }
+            values.push(value.unwrap_or_default());
+        }
+        sink(start, &values);
+    }
+    let is_known = unknown.is_empty();
+    let what = what.trim_start_matches("`cells` of ");
+    for Unknown { character, span, cell, count } in unknown {
+        let more = match count {
+            1 => String::new(),
+            _ => format!(" (and {} more of it)", count - 1),
+        };
+        let message = format!("the legend of {what} does not know `{character}` at {cell}{more}");
+        let hint = format!("add \"{character}\" to the legend, or correct the row");
+        reader.error_at_cell(span, cell, message, hint);
+    }
+    is_known.then_some(rect)
+}

@@ -1,0 +1,142 @@
+//! A table of comma-separated values (RFC 4180), in a file or line by line in the document:
+//! numbers of tiles, or cells in their notation.
+
+use super::{Grid, Sink, Spelled};
+use crate::document::reader::Reader;
+use crate::document::tree::{Node, Span};
+use crate::units::{CellPos, CellRect};
+
+/// Reads the table of a grid; gives the rectangle that it spans.
+pub(super) fn read<'a, S: Spelled>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    spelled: &mut S,
+    sink: &mut Sink<'_, S::Value>,
+) -> Option<CellRect> {
+    let node = reader.required(grid.fields, "table")?;
+    let corner = grid.corner;
+    let size = if node.is_text() {
+        let (label, text) = grid.source.text_file(reader, node)?;
+        let most = grid.source.cells_left;
+        let mut reader = Reader::of_text(&text, &label, reader.problems());
+        let lines = Lines { text: &text, inline: None };
+        lines.read(&mut reader, grid.what, corner, most, spelled, sink)
+    } else {
+        let (text, inline) = joined(reader, node)?;
+        let lines = Lines { text: &text, inline: Some(inline) };
+        lines.read(reader, grid.what, corner, grid.source.cells_left, spelled, sink)
+    }?;
+    grid.admit(reader, size)
+}
+
+/// The lines of a table as one text, with where each begins there and in the document.
+fn joined<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<(String, Vec<InlineRow>)> {
+    let (mut text, mut rows) = (String::new(), Vec::new());
+    for item in reader.items(node, "`table`")? {
+        let line = reader.text(item, "a line of the table")?;
+        let span = reader.span(item);
+        rows.push(InlineRow { start: text.len(), span, is_plain: span.len == line.len() + 2 });
+        text.push_str(&line);
+        text.push('\n');
+    }
+    Some((text, rows))
+}
+
+struct InlineRow {
+    start: usize,
+    /// Where the line stands in the document.
+    span: Span,
+    /// Whether it is spelled there without escapes.
+    is_plain: bool,
+}
+
+struct Lines<'t> {
+    text: &'t str,
+    inline: Option<Vec<InlineRow>>,
+}
+
+impl Lines<'_> {
+    /// Where a part of the text stands in its document.
+    fn span(&self, start: usize, len: usize) -> Span {
+        let Some(rows) = &self.inline else { return Span { start, len } };
+        let at = rows.partition_point(|row| row.start <= start).saturating_sub(1);
+        match rows.get(at) {
+            Some(row) if row.is_plain => {
+                Span { start: row.span.start + 1 + start - row.start, len }
+            }
+            Some(row) => row.span,
+            None => Span { start: 0, len: 1 },
+        }
+    }
+
+    /// Reads the table; gives its columns and rows.
+    fn read<S: Spelled>(
+        &self,
+        reader: &mut Reader<'_, '_>,
+        what: &str,
+        corner: CellPos,
+        mut cells_left: u64,
+        spelled: &mut S,
+        sink: &mut Sink<'_, S::Value>,
+    ) -> Option<(u64, u64)> {
+        let mut rows = csv::ReaderBuilder::new()
+            .has_headers(false)
+            .flexible(true)
+            .from_reader(self.text.as_bytes());
+        let (mut record, mut values) = (csv::StringRecord::new(), Vec::new());
+        let (mut width, mut row) = (None, 0);
+        let errors = reader.errors();
+        loop {
+            let start = rows.position().byte() as usize;
+            match rows.read_record(&mut record) {
+                Ok(true) => {}
+                Ok(false) => break,
+                Err(error) => {
+                    reader.error(self.span(start, 1), format!("the table: {error}"));
+                    return None;
+                }
+            }
+            let start = record.position().map_or(start, |at| at.byte() as usize);
+            row += 1;
+            let count = record.len();
+            let wanted = *width.get_or_insert(count);
+            if count != wanted {
+                let message = format!("row {row} has {count} cells, but row 1 has {wanted}");
+                let hint = Some("give all rows the same number of fields".to_owned());
+                reader.error_with_hint(self.span(start, 1), message, hint);
+            }
+            let Some(left) = cells_left.checked_sub(count as u64) else {
+                let message = format!("{what} brings the map beyond the limit of cells");
+                reader.error(self.span(start, 1), message);
+                return None;
+            };
+            cells_left = left;
+            let at = |x: i64, y: i64| {
+                CellPos::checked(i64::from(corner.x()) + x, i64::from(corner.y()) + y)
+            };
+            let (first, last) = (at(0, row - 1), at(count as i64 - 1, row - 1));
+            let (Some(first), Some(_)) = (first, last) else {
+                let message = format!("{what} reaches beyond the limits of cells");
+                reader.error(self.span(start, 1), message);
+                return None;
+            };
+            values.clear();
+            let mut place = start;
+            for (column, field) in record.iter().enumerate() {
+                let text = field.trim();
+                let value = if text.is_empty() {
+                    Some(S::Value::default())
+                } else {
+                    let cell = at(column as i64, row - 1).unwrap_or(first);
+                    // Exact as long as no field of the row is quoted.
+                    spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
+                };
+                values.push(value.unwrap_or_default());
+                place += field.len() + 1;
+            }
+            sink(first, &values);
+        }
+        let size = (width.unwrap_or(0) as u64, row.unsigned_abs());
+        (reader.errors() == errors).then_some(size)
+    }
+}

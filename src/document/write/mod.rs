@@ -1,0 +1,87 @@
+//! Writing maps and tile sets as documents.
+
+mod cells;
+mod layout;
+mod map;
+mod save;
+mod spelling;
+mod tiles;
+
+pub use cells::CellForm;
+pub(super) use layout::Laid;
+pub use save::SaveError;
+pub use spelling::LayerText;
+
+use crate::quilt::Quilt;
+
+/// The most cells of a layer that are written as text.
+const MOST_TEXT_CELLS: u64 = 1 << 26;
+
+/// How a map is written as a document, with the files that hold its cells if these are to lie
+/// apart. Made by [`Quilt::document`].
+///
+/// ```
+/// use sturdy_quilt::CellForm;
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let files = quilt.document().cells(CellForm::Table).apart(true).to_files("garden.quilt.json")?;
+/// let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
+/// assert_eq!(names, ["garden.quilt.json", "garden-soil.csv"]);
+/// # Ok::<(), sturdy_quilt::SaveError>(())
+/// ```
+#[derive(Clone, Copy, Debug)]
+pub struct MapWriter<'q> {
+    quilt: &'q Quilt,
+    form: CellForm,
+    apart: bool,
+}
+
+impl<'q> MapWriter<'q> {
+    /// Writes the cells in this form. Default: [`CellForm::Readable`].
+    #[must_use]
+    pub const fn cells(mut self, form: CellForm) -> MapWriter<'q> {
+        self.form = form;
+        self
+    }
+
+    /// Writes the cells of each layer to files of their own beside the map, which names them.
+    /// Default: they stand in the map, where the form can.
+    #[must_use]
+    pub const fn apart(mut self, apart: bool) -> MapWriter<'q> {
+        self.apart = apart;
+        self
+    }
+
+    /// The document and the files that it names for its cells, each with its path; the document
+    /// itself has the path `name` and is the first.
+    ///
+    /// # Errors
+    /// A tile set that was made in code from a picture and names no file for it; a layer that is
+    /// not loaded as a whole, or that the form cannot hold.
+    pub fn to_files(&self, name: &str) -> Result<Vec<(String, Vec<u8>)>, SaveError> {
+        let stem = name.rsplit('/').next().unwrap_or(name);
+        let stem = stem.split('.').next().unwrap_or(stem).to_owned();
+        let mut files = vec![(stem, Vec::new())];
+        let document = map::document(self, &mut files)?;
+        files[0] = (name.to_owned(), document.text().into_bytes());
+        Ok(files)
+    }
+}
+
+impl Quilt {
+    /// The map as a document, to be written in a form that can be chosen.
+    pub const fn document(&self) -> MapWriter<'_> {
+        MapWriter { quilt: self, form: CellForm::Readable, apart: false }
+    }
+
+    /// The map as a document, as it is saved. The same map always gives the same text; a map that
+    /// was loaded keeps the characters of its legends and the rectangles of its rows, so that one
+    /// changed cell is one changed line.
+    ///
+    /// # Errors
+    /// A tile set that was made in code from a picture and names no file for it; a layer that is
+    /// not loaded as a whole.
+    pub fn to_json(&self) -> Result<String, SaveError> {
+        Ok(map::document(&self.document(), &mut Vec::new())?.text())
+    }
+}

@@ -1,0 +1,364 @@
+//! The forms of cells: every map reads back from each of them, and what people type by hand means
+//! what it says.
+
+use proptest::prelude::*;
+use sturdy_quilt::{
+    CellForm, CellPos, CellRect, Limits, Loaded, MemorySource, Quilt, doc_quilt, load,
+};
+
+use crate::document::{files, read};
+
+const FORMS: [CellForm; 5] =
+    [CellForm::Readable, CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
+
+/// A map written in a form, and read again with whatever files that made.
+fn again(quilt: &Quilt, form: CellForm, apart: bool) -> Loaded {
+    let mut all = files("");
+    for (name, bytes) in
+        quilt.document().cells(form).apart(apart).to_files("map.quilt.json").unwrap()
+    {
+        all.add(name, bytes);
+    }
+    load(&all, "map.quilt.json", &Limits::default()).unwrap()
+}
+
+/// A layer of a map in memory, whose set `yard` has the tiles sand (0), wall (1) and rail (2), and
+/// `hut` has roof and door.
+fn yard(cells: &str, more: &[(&str, &[u8])]) -> Result<Loaded, String> {
+    let mut all = files(&format!(
+        r##"{{
+  "format": "sturdy-quilt/map", "version": 1, "lattice": {{ "cell": [16, 16] }},
+  "tiles": [{{ "name": "yard", "tiles": ["sand", "wall", "rail"] }},
+            {{ "name": "hut", "tiles": ["roof", "door"] }}],
+  "layers": [{{ "name": "soil", "at": [-1, 2],
+    "cells": {cells} }}]
+}}"##
+    ));
+    for (name, bytes) in more {
+        all.add(*name, bytes.to_vec());
+    }
+    load(&all, "map.quilt.json", &Limits::default()).map_err(|error| error.to_string())
+}
+
+/// What lies in the cells of layer `soil`, row by row.
+fn cells(quilt: &Quilt, rect: CellRect) -> Vec<String> {
+    let name = |at: CellPos| {
+        let cell = quilt.get("soil", at).unwrap().here().unwrap();
+        let name = quilt.tiles().notation(cell).to_string();
+        name.split_once('/').map_or("-".to_owned(), |(_, tile)| tile.to_owned())
+    };
+    let row = |y| (rect.left()..rect.right()).map(|x| name(CellPos::new(x, y))).collect::<Vec<_>>();
+    (rect.top()..rect.bottom()).map(|y| row(y).join(" ")).collect()
+}
+
+#[track_caller]
+fn means(form: &str, more: &[(&str, &[u8])], rows: &[&str]) {
+    let loaded = yard(form, more).unwrap();
+    assert_eq!(loaded.warnings, []);
+    let names: Vec<&str> = more.iter().map(|(name, _)| *name).collect();
+    assert_eq!(loaded.cell_files, names);
+    let bounds = loaded.quilt.layer("soil").unwrap().cells().bounds();
+    let width = rows[0].split(' ').count() as u32;
+    let rect = CellRect::new(CellPos::new(-1, 2), width, rows.len() as u32);
+    assert!(rect.contains_rect(bounds), "{bounds}");
+    assert_eq!(cells(&loaded.quilt, rect), rows);
+    assert!(read(&loaded.quilt.to_json().unwrap()).quilt.same_as(&loaded.quilt));
+}
+
+#[track_caller]
+fn fails(form: &str, more: &[(&str, &[u8])], problem: &str) {
+    let error = yard(form, more).map(|loaded| loaded.quilt).unwrap_err();
+    assert_eq!(error, format!("the map cannot be loaded: 1 error\n  {problem}"));
+}
+
+#[test]
+fn rows_stand_in_the_map_or_in_a_text_file() {
+    let rows = &["sand wall", "rail+90 -"];
+    let legend = r##""legend": { ".": "yard/sand", "#": "yard/wall", "ø": "yard/rail+90" }"##;
+    means(&format!(r##"{{ {legend}, "rows": [".#", "ø "], "size": [2, 2] }}"##), &[], rows);
+    let file = format!(r#"{{ {legend}, "rows": "soil.txt" }}"#);
+    means(&file, &[("soil.txt", ".#\nø ".as_bytes())], rows);
+    means(&file, &[("soil.txt", "\u{feff}.#\r\nø \r\n".as_bytes())], rows);
+    fails(
+        &file,
+        &[("soil.txt", b".#\n.x\n")],
+        "soil.txt:2:2: error: the legend of layer `soil` does not know `x` at 0,3; add \"x\" to the legend, or correct the row",
+    );
+    fails(
+        &file,
+        &[("soil.txt", b".#\n.\n")],
+        "soil.txt:2:1: error: row 2 has 1 cells, but row 1 has 2; add 1 character; a space is an empty cell",
+    );
+}
+
+#[test]
+fn numbers_go_through_the_cells_in_any_order() {
+    let list = |more: &str| {
+        format!(r#"{{ "numbers": [0, 1, 2, -1, 1, 0], "size": [3, 2], "set": "yard"{more} }}"#)
+    };
+    let order =
+        |from: &str, by: &str| list(&format!(r#", "order": {{ "from": "{from}", "by": "{by}" }}"#));
+    means(&list(""), &[], &["sand wall rail", "- wall sand"]);
+    means(&order("top-left", "rows"), &[], &["sand wall rail", "- wall sand"]);
+    means(&order("bottom-left", "rows"), &[], &["- wall sand", "sand wall rail"]);
+    means(&order("top-right", "rows"), &[], &["rail wall sand", "sand wall -"]);
+    means(&order("top-left", "columns"), &[], &["sand rail wall", "wall - sand"]);
+    means(&order("bottom-right", "columns"), &[], &["sand - wall", "wall rail sand"]);
+    means(
+        &list(r#", "base": -1, "empty": 2"#).replace("[0, 1, 2, -1,", "[-1, 1, 2, -1,"),
+        &[],
+        &["sand rail -", "sand rail wall"],
+    );
+}
+
+#[test]
+fn numbers_of_several_sets() {
+    let sets =
+        r#""sets": [{ "set": "yard", "base": 1 }, { "set": "hut", "base": 11 }], "empty": 0"#;
+    means(
+        &format!(r#"{{ "numbers": [1, 3, 0, 12], "size": [2, 2], {sets} }}"#),
+        &[],
+        &["sand rail", "- door"],
+    );
+    let file = format!(r#"{{ "numbers": "soil.json", "size": [2, 2], {sets} }}"#);
+    means(&file, &[("soil.json", b"[11,\n 12, 0, 0]")], &["roof door", "- -"]);
+    means(
+        &format!(r#"{{ "table": ["11,,3", "hut/door+raise,12,2"], {sets} }}"#),
+        &[],
+        &["roof - rail", "door+raise door wall"],
+    );
+    fails(
+        &file,
+        &[("soil.json", b"[11,\n 12, 5, 4]")],
+        "soil.json:2:6: error: number 5 at -1,3 is no tile, nor are 1 more; the sets have the numbers `yard` 1 to 3, `hut` 11 to 12, and 0 is empty",
+    );
+    fails(
+        &file.replace("11", "3"),
+        &[("soil.json", b"[3]")],
+        "map.quilt.json:6:64: error: number 3 means a tile of set `yard` and one of set `hut`; give one of them another `base`",
+    );
+    fails(
+        &file,
+        &[("soil.json", b"[1, 2, 3]")],
+        "soil.json:1:1: error: `cells` of layer `soil` has 3 numbers, but its size of 2 \u{d7} 2 wants 4",
+    );
+}
+
+#[test]
+fn marks_lie_over_cells_in_a_grid_of_their_own() {
+    let form = |marks: &str| {
+        format!(
+            r#"{{ "numbers": [0, 1, 2, -1], "size": [2, 2], "set": "yard", "marks": {marks} }}"#
+        )
+    };
+    let marked = &["sand wall+mirror+raise", "rail+180+palette9 -"];
+    means(
+        &form(
+            r#"{ "legend": { "a": "+mirror+raise", "b": "+180+palette9" }, "rows": [" a", "b "] }"#,
+        ),
+        &[],
+        marked,
+    );
+    means(&form(r#"{ "table": [",+mirror+raise", "+180+palette9,"] }"#), &[], marked);
+    // Marks are added to those that a cell has.
+    means(
+        r#"{ "table": ["yard/sand+90+raise"], "marks": { "table": ["+180"] } }"#,
+        &[],
+        &["sand+270+raise"],
+    );
+    fails(
+        &form(r#"{ "table": ["+raise"] }"#),
+        &[],
+        "map.quilt.json:6:82: error: `cells` of layer `soil` has 2 \u{d7} 2 cells, but its `marks` are 1 \u{d7} 1",
+    );
+    fails(
+        &form(r#"{ "table": [",+rise", ","] }"#),
+        &[],
+        "map.quilt.json:6:96: error: `+rise` is no marks of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127, for example +90+raise",
+    );
+    let over = yard(&form(r#"{ "table": [",", ",+90"] }"#), &[]).unwrap();
+    assert_eq!(
+        over.warnings[0].to_string(),
+        "map.quilt.json:6:82: warning: `cells` of layer `soil` has marks on the empty cell 0,3; marks turn, raise or recolour a tile; on an empty cell they do nothing"
+    );
+}
+
+#[test]
+fn pieces_share_a_legend_and_are_kept() {
+    let pieces = r##"{ "legend": { ".": "yard/sand", "#": "yard/wall" }, "pieces": [
+        { "rows": [".."] }, { "at": [100000, -7], "rows": ["#", "."] },
+        { "at": [1, 0], "table": ["yard/rail"] }] }"##;
+    let loaded = yard(pieces, &[]).unwrap();
+    assert_eq!(loaded.warnings, []);
+    assert_eq!(cells(&loaded.quilt, CellRect::new(CellPos::new(-1, 2), 2, 1)), ["sand rail"]);
+    let far = CellRect::new(CellPos::new(99_999, -5), 1, 2);
+    assert_eq!(cells(&loaded.quilt, far), ["wall", "sand"]);
+    let text = loaded.quilt.to_json().unwrap();
+    assert!(text.contains("\"pieces\""), "{text}");
+    assert!(text.len() < 2000, "the room between them is not written");
+    let again = read(&text).quilt;
+    assert!(again.same_as(&loaded.quilt));
+    assert_eq!(again.to_json().unwrap(), text);
+}
+
+#[test]
+fn what_is_no_form_of_cells() {
+    fails(
+        r#"{ "row": [] }"#,
+        &[],
+        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `pieces`; it has row",
+    );
+    fails(
+        r#"{ "rows": [], "table": [] }"#,
+        &[],
+        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `pieces`; it has rows, table",
+    );
+    fails(
+        r#"{ "numbers": [1], "size": [1, 1] }"#,
+        &[],
+        "map.quilt.json:6:14: error: `cells` of layer `soil` has numbers, but does not say of which `set` or `sets`",
+    );
+    fails(
+        r#"{ "rows": ["  "], "size": [2, 3] }"#,
+        &[],
+        "map.quilt.json:6:40: error: `cells` of layer `soil` states a size of 2 \u{d7} 3, but its `rows` has 2 \u{d7} 1 cells",
+    );
+    fails(
+        r#"{ "numbers": [0], "size": [1, 1], "set": "yard", "order": { "from": "top" } }"#,
+        &[],
+        "map.quilt.json:6:82: error: `from` cannot be `top`; it is one of top-left, top-right, bottom-left, bottom-right",
+    );
+}
+
+#[test]
+fn packed_blocks_of_all_kinds() {
+    // sand, a raised wall turned a half, nothing: as Python would write it.
+    let bytes: Vec<u8> =
+        [1_u32, 2 | 2 << 20 | 1 << 24, 0].iter().flat_map(|v| v.to_le_bytes()).collect();
+    let tiles = r#""size": [3, 1], "tiles": ["yard/sand", "yard/wall"]"#;
+    let rows = &["sand wall+180+raise -"];
+    let file = format!(r#"{{ {tiles}, "packed": {{ "file": "soil.cells" }} }}"#);
+    means(&file, &[("soil.cells", &bytes)], rows);
+    means(&format!(r#"{{ {tiles}, "packed": {{ "base64": "AQAAAAIAIAEAAAAA" }} }}"#), &[], rows);
+    let numbers = r#"{ "size": [3, 1], "set": "yard", "base": 1, "empty": 0,
+        "packed": { "base64": "AQAAAAMAAAAAAAAA" } }"#;
+    let zlib = r#"{ "size": [3, 1], "tiles": ["yard/sand", "yard/wall"],
+        "packed": { "compression": "zlib", "base64": "eJxjZGBgYGJQYARSDAAA7QAl" } }"#;
+    means(zlib, &[], rows);
+    means(numbers, &[], &["sand rail -"]);
+    fails(
+        &file,
+        &[("soil.cells", &bytes[..11])],
+        "map.quilt.json:6:89: error: `cells` of layer `soil` cannot be unpacked: it ends after 11 bytes; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
+    );
+    fails(
+        &file,
+        &[("soil.cells", &[&*bytes, &[0]].concat())],
+        "map.quilt.json:6:89: error: `cells` of layer `soil` cannot be unpacked: it goes on after the last cell; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
+    );
+    let mut wrong = bytes.clone();
+    wrong[4] = 3;
+    fails(
+        &file,
+        &[("soil.cells", &wrong)],
+        "map.quilt.json:6:79: error: `cells` of layer `soil` has the value 18874371 at 0,2, which is no cell; the low 20 bits are 0, or the number of one of the 2 names in `tiles`; then come turn (4 bits), raise (1) and palette (7)",
+    );
+}
+
+#[test]
+fn damaged_packed_blocks_are_refused() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    quilt
+        .edit("more", |pen| pen.fill("soil", CellRect::new(CellPos::ORIGIN, 90, 50), wall))
+        .unwrap();
+    let written =
+        quilt.document().cells(CellForm::Packed).apart(true).to_files("map.quilt.json").unwrap();
+    let [(_, map), (name, block)] = &*written else { panic!("{written:?}") };
+    let load_with = |block: Vec<u8>| {
+        let mut all = MemorySource::default();
+        all.add("map.quilt.json", map.clone());
+        all.add(name.clone(), block);
+        load(&all, "map.quilt.json", &Limits::default())
+    };
+    assert!(load_with(block.clone()).unwrap().quilt.same_as(&quilt));
+    for cut in 0..block.len() {
+        let error = load_with(block[..cut].to_vec()).map(|l| l.quilt).unwrap_err().to_string();
+        assert!(error.contains("cannot be unpacked: it "), "{error}");
+    }
+    for at in 0..block.len() {
+        let mut flipped = block.clone();
+        flipped[at] ^= 0x10;
+        // The sum of the content finds every flip, also one that still unpacks.
+        assert!(load_with(flipped).is_err(), "byte {at}");
+    }
+}
+
+#[cfg(feature = "png")]
+mod pictures {
+    use sturdy_quilt::{Color, Picture, PixelSize};
+
+    use super::*;
+    use crate::scene;
+
+    fn picture(rows: &[&[Color]]) -> Vec<u8> {
+        let size = PixelSize::new(rows[0].len() as u32, rows.len() as u32);
+        let bytes = rows.concat().into_iter().flat_map(Color::to_bytes).collect();
+        Picture::from_bytes(size, bytes).unwrap().to_png().unwrap()
+    }
+
+    const GREEN: Color = Color::rgb(0x20, 0xa0, 0x30);
+    const GREY: Color = Color::rgb(0x80, 0x80, 0x80);
+
+    #[test]
+    fn a_pixel_is_a_cell() {
+        let legend = r##""legend": { "#20a030": "yard/sand", "#808080": "yard/wall+90" }"##;
+        let form = format!(r#"{{ "picture": "soil.png", {legend} }}"#);
+        let sound = picture(&[&[GREEN, Color::CLEAR, GREY], &[GREY, GREEN, GREEN]]);
+        means(&form, &[("soil.png", &sound)], &["sand - wall+90", "wall+90 sand sand"]);
+        let near = Color::rgb(0x22, 0x9e, 0x31);
+        let off = picture(&[
+            &[near, near, near],
+            &[near, GREY, near],
+            &[near, near, Color::rgb(9, 9, 9)],
+        ]);
+        let error = yard(&form, &[("soil.png", &off)]).map(|l| l.quilt).unwrap_err();
+        assert_eq!(
+            error,
+            "the map cannot be loaded: 2 errors
+  soil.png: pixel 0,0: error: the legend of layer `soil` does not know the colour #229e31 of pixels 0,0; 1,0; 2,0; 0,1; 2,1 and 2 more; add \"#229e31\" to the legend, or state a `tolerance` of 2 to take it for #20a030
+  soil.png: pixel 2,2: error: the legend of layer `soil` does not know the colour #090909 of pixel 2,2; add \"#090909\" to the legend"
+        );
+        let tolerant = form.replace("{ \"picture\"", "{ \"tolerance\": 2, \"picture\"");
+        let near = picture(&[&[near, GREY]]);
+        means(&tolerant, &[("soil.png", &near)], &["sand wall+90"]);
+    }
+
+    #[test]
+    fn marks_from_a_picture() {
+        let marks = picture(&[&[GREY, Color::CLEAR]]);
+        means(
+            r##"{ "table": ["yard/sand,yard/wall"],
+                "marks": { "picture": "marks.png", "legend": { "#808080": "+raise" } } }"##,
+            &[("marks.png", &marks)],
+            &["sand+raise wall"],
+        );
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(48))]
+
+        #[test]
+        fn every_map_reads_back_from_every_form(quilt in scene::any_quilt(40), apart: bool) {
+            for form in FORMS.into_iter().chain([CellForm::Picture]) {
+                let written = quilt.document().cells(form).to_files("map.quilt.json");
+                if form == CellForm::Numbers && let Err(error) = written {
+                    prop_assert!(error.to_string().contains("which no tile set has"), "{error}");
+                    continue;
+                }
+                let loaded = again(&quilt, form, apart);
+                prop_assert!(loaded.quilt.same_as(&quilt), "{form:?}");
+            }
+        }
+    }
+}
