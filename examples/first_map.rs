@@ -28,11 +28,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         pen.put_tiles(tiles.build()?)?;
         pen.add_layer("soil", LayerSettings::default())?;
         pen.add_layer("boards", LayerSettings::default().priority(1))?;
-        let legend = [
-            ('.', pen.tile("yard/grass")?.into()),
-            ('~', pen.tile("yard/water")?.into()),
-            ('#', pen.tile("yard/hedge")?.into()),
-        ];
+        let legend = [('.', "yard/grass"), ('~', "yard/water"), ('#', "yard/hedge")];
         pen.put_rows(
             "soil",
             CellPos::ORIGIN,

@@ -41,15 +41,16 @@ pub use plane::{
     Value, ValueKind,
 };
 pub use quilt::{
-    CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
+    CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
     LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, PlacedMarker, Quilt,
     QuiltStamps, Treatment, ValueLayer, ValueLayerError,
 };
 pub use tile::{
-    ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit, MissingTilesError, SheetCut,
-    SheetCutError, SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
-    TileNameError, TileNumbers, TileNumbersError, TileSet, TileSetBuilder, TileSetError, TileSpec,
-    TileTable, TileValues, Turn,
+    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit,
+    GroundMask, GroundMaskFault, MissingTilesError, NamePattern, NamePatternError, SheetCut,
+    SheetCutError, SheetGrid, Standing, StandingFault, TableFullError, Tile, TileArt, TileFault,
+    TileId, TileKey, TileName, TileNameError, TileNumbers, TileNumbersError, TileSet,
+    TileSetBuilder, TileSetError, TileSource, TileSpec, TileTable, TileValues, Turn,
 };
 pub use units::{
     CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, ScanOrder,
@@ -89,8 +90,7 @@ pub fn doc_quilt() -> Quilt {
             pen.put_tiles(tiles.build()?)?;
             pen.add_layer("soil", LayerSettings::default())?;
             pen.put_marker(Marker::cell("gate", CellPos::new(3, 1)))?;
-            let legend =
-                [('.', pen.tile("garden/grass")?.into()), ('#', pen.tile("garden/wall")?.into())];
+            let legend = [('.', "garden/grass"), ('#', "garden/wall")];
             pen.put_rows("soil", CellPos::ORIGIN, &legend, &["..#.", "....", "...."])
         })?;
         Ok(quilt)

@@ -105,8 +105,14 @@ impl Expects {
     ) -> Result<Expects, LoadError> {
         let mut problems = Problems::new(limits.problems);
         let label = source.label(path);
-        let mut files =
-            Files { source, limits, read: Vec::new(), cell_files: Vec::new(), pixels_left: 0 };
+        let mut files = Files {
+            source,
+            limits,
+            read: Vec::new(),
+            cell_files: Vec::new(),
+            decodes: true,
+            pixels_left: 0,
+        };
         let mut expects = Expects::default();
         match files.read(path) {
             Err((message, hint)) => problems.push(file_problem(&label, message, hint)),

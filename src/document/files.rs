@@ -1,5 +1,7 @@
 //! The files of a map: reading them, and knowing what they are.
 
+use std::sync::Arc;
+
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::reader::Reader;
 use super::source::{FileSource, SourceError, resolved};
@@ -7,6 +9,7 @@ use super::tree::{Node, Span};
 use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION};
 use crate::near::{did_you_mean, near_names};
 use crate::picture::Picture;
+use crate::tile::ArtPage;
 
 /// The files that a load may read, and those it has read.
 pub(super) struct Files<'s> {
@@ -15,6 +18,8 @@ pub(super) struct Files<'s> {
     pub(super) read: Vec<String>,
     /// Those of them that hold only cells.
     pub(super) cell_files: Vec<String>,
+    /// Whether the pictures of sheets and tiles are wanted.
+    pub(super) decodes: bool,
     /// How many pixels may still be decoded.
     pub(super) pixels_left: u64,
 }
@@ -44,6 +49,49 @@ impl Files<'_> {
                 None
             }
         }
+    }
+
+    /// Whether the pictures of sheets and tiles are wanted.
+    pub(super) const fn decodes(&self) -> bool {
+        self.decodes
+    }
+
+    /// The pixels of a picture that a document names, ready to be drawn.
+    pub(super) fn page(
+        &mut self,
+        reader: &mut Reader<'_, '_>,
+        span: Span,
+        naming_file: &str,
+        named: &str,
+    ) -> Option<Arc<ArtPage>> {
+        let (_, picture) = self.picture(reader, span, naming_file, named)?;
+        Some(Arc::new(ArtPage::from_picture(&picture)))
+    }
+
+    /// The names of the pictures in a folder that a document names, in their order.
+    pub(super) fn pictures_in(
+        &self,
+        reader: &mut Reader<'_, '_>,
+        span: Span,
+        naming_file: &str,
+        named: &str,
+    ) -> Option<Vec<String>> {
+        let folder = match resolved(naming_file, named) {
+            Ok(folder) => folder,
+            Err(why) => {
+                reader.error(span, format!("`{named}`: {why}"));
+                return None;
+            }
+        };
+        let mut names = self.source.names(&folder);
+        names.retain(|name| name.to_ascii_lowercase().ends_with(".png"));
+        names.sort_unstable();
+        if names.is_empty() {
+            let label = self.source.label(&folder);
+            reader.error(span, format!("there is no PNG picture in the folder `{label}`"));
+            return None;
+        }
+        Some(names)
     }
 
     /// The picture that a document names, with its path in the source.

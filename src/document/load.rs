@@ -46,7 +46,14 @@ pub fn load_expecting(
 ) -> Result<Loaded, LoadError> {
     let mut problems = Problems::new(limits.problems);
     let pixels_left = limits.pixels;
-    let mut files = Files { source, limits, read: Vec::new(), cell_files: Vec::new(), pixels_left };
+    let mut files = Files {
+        source,
+        limits,
+        read: Vec::new(),
+        cell_files: Vec::new(),
+        decodes: true,
+        pixels_left,
+    };
     let label = source.label(path);
     let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
         let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;

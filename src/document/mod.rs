@@ -3,6 +3,7 @@
 mod cells;
 mod compression;
 mod expects;
+mod extents;
 mod files;
 mod limits;
 mod load;

@@ -7,7 +7,7 @@ use super::expects::Expects;
 use super::files::Files;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
-use super::{read_tiles, value_rows};
+use super::{extents, read_tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
@@ -59,6 +59,11 @@ pub(super) fn read<'a>(
     let mut source = CellSource { files, map: path, lost_sets, cells_left };
     if !read_layers(reader, &fields, &mut source, &mut quilt) {
         expects.layers.clear();
+    }
+    if let Some(layers) = fields.get("layers")
+        && reader.errors() == 0
+    {
+        extents::warn_of_odd_layers(reader, layers, &quilt);
     }
     value_rows::read(reader, &fields, &mut quilt, files.limits.cells);
     if !read_markers(reader, &fields, &mut quilt) {
@@ -196,6 +201,8 @@ fn read_sets<'a>(
             continue;
         };
         let span = reader.span(item);
+        let spot = if item.is_text() { span } else { Span { len: 1, ..span } };
+        read_tiles::warn_of_large_art(reader, spot, &set, quilt.lattice());
         tiles += set.tiles().len() as u64;
         if quilt.tiles.set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());

@@ -46,10 +46,11 @@ impl Alignment {
     ) {
         let area = view.visible().moved(self.offset * -1.0);
         self.cells = quilt.lattice().cells_in(area);
-        let Reach { sideways, upwards } = looks.reach;
+        // What reaches to the right comes into view from the left, and so on.
+        let Reach { left, right, up, down } = looks.reach;
         let reached = WorldRect::between(
-            area.min() - WorldVec::new(sideways, 0.0),
-            area.max() + WorldVec::new(sideways, upwards),
+            area.min() - WorldVec::new(right, down),
+            area.max() + WorldVec::new(left, up),
         );
         self.reached = quilt.lattice().cells_in(reached);
         let layers: Vec<(&Layer, LayerSlots)> = (self.layers.iter())

@@ -4,7 +4,7 @@ use super::alignment::Alignment;
 use super::chunk_stack::StackEntry;
 use super::pass::LooseItem;
 use super::slot::{Looks, Reach, Slot, TileLook, tile_look};
-use super::sprite::standing;
+use super::sprite::standing_on;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{LayerId, LayerSettings, Quilt};
@@ -101,7 +101,7 @@ impl Scene {
         let slot = &self.looks.slots[usize::from(entry.slot)];
         let (page, art) = self.looks.art_of(entry.cell);
         let rect = if self.looks.of(entry.cell) == TileLook::Oversize {
-            standing(self.lattice.foot(at), art, entry.cell, &self.lattice)
+            standing_on(at, art, entry.cell, &self.lattice)
         } else {
             self.lattice.bounds(at)
         };

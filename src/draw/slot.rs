@@ -50,20 +50,22 @@ pub(super) fn tile_look(art: TileArt, lattice: &Lattice) -> TileLook {
 }
 
 fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
-    let size = art.source.size;
-    let fits = f64::from(size.width) == lattice.cell_width()
-        && f64::from(size.height) == lattice.cell_height();
-    art.fit == Fit::Natural && !fits
+    let Fit::Standing(standing) = art.fit else { return false };
+    // Of the size of the cell, a picture lies on it whatever point they have in common.
+    let cell = (lattice.cell_width(), lattice.cell_height());
+    standing.size(art.source.size) != cell || standing.offset != WorldVec::ZERO
 }
 
 /// Which slots the unraised and the raised cells of a layer go to.
 pub(super) type LayerSlots = (u16, u16);
 
-/// How far the largest tile reaches beyond its cell, in world units.
+/// How far pictures reach beyond their cells, in world units.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Reach {
-    pub(super) sideways: f64,
-    pub(super) upwards: f64,
+    pub(super) left: f64,
+    pub(super) right: f64,
+    pub(super) up: f64,
+    pub(super) down: f64,
 }
 
 impl Looks {
@@ -100,13 +102,18 @@ impl Slot {
 
 impl Reach {
     pub(super) fn of(arts: impl Iterator<Item = TileArt>, lattice: &Lattice) -> Reach {
-        let natural = arts.filter(|art| art.fit == Fit::Natural);
-        natural.fold(Reach::default(), |reach, art| {
+        arts.fold(Reach::default(), |reach, art| {
+            let Fit::Standing(standing) = art.fit else { return reach };
             // Turned, width and height change places; reach for both.
-            let longest = f64::from(art.source.size.width.max(art.source.size.height));
+            let (width, height) = standing.size(art.source.size);
+            let longest = width.max(height);
+            let (wider, higher) = (longest - lattice.cell_width(), longest - lattice.cell_height());
+            let ((x, y), offset) = (standing.anchor, standing.offset);
             Reach {
-                sideways: reach.sideways.max((longest - lattice.cell_width()) / 2.0),
-                upwards: reach.upwards.max(longest - lattice.cell_height()),
+                left: reach.left.max(x * wider - offset.x),
+                right: reach.right.max((1.0 - x) * wider + offset.x),
+                up: reach.up.max(y * higher - offset.y),
+                down: reach.down.max((1.0 - y) * higher + offset.y),
             }
         })
     }

@@ -3,14 +3,14 @@
 use super::DrawKey;
 use super::pass::LooseItem;
 use crate::lattice::Lattice;
-use crate::tile::{Cell, Coverage, Fit, TileArt, TileTable};
-use crate::units::{WorldPoint, WorldRect, WorldVec};
+use crate::tile::{Cell, Coverage, Fit, Standing, TileArt, TileTable};
+use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
 
 /// A thing of the game that stands on the map and is drawn in one order with its cells: a picker, a
 /// cart, a bee.
 ///
-/// It shows a tile, with turn, raise and palette of its [`Cell`], and stands with the middle of its
-/// lower edge on its foot. Among what has its priority it lies over all that is not sorted by row;
+/// It shows a tile, with turn, raise and palette of its [`Cell`], and stands with its anchor (see
+/// [`Standing`]), which is the middle of its lower edge if nothing else is stated, on its foot. Among what has its priority it lies over all that is not sorted by row;
 /// between what is, the foot decides: who stands further down covers who stands behind. A raised
 /// one lies over all unraised things of its priority.
 ///
@@ -100,24 +100,40 @@ impl Sprite {
             page,
             source: art.source,
             turn: self.cell.turn(),
-            rect: standing(foot, art, self.cell, lattice),
+            rect: standing_at(foot, art, self.cell, lattice),
             alpha: 255,
         })
     }
 }
 
-/// The rectangle of a tile that stands on a foot point: of its own size, or of the size of a cell
+/// The rectangle of a tile that stands on a cell of its own.
+pub(super) fn standing_on(at: CellPos, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
+    let (x, y) = standing(art).anchor;
+    let corner = lattice.bounds(at).min();
+    let own = WorldVec::new(lattice.cell_width() * x, lattice.cell_height() * y);
+    standing_at(corner + own, art, cell, lattice)
+}
+
+/// The rectangle of a tile whose anchor lies at a place: of its own size, or of the size of a cell
 /// where its pixels are stretched over one.
-pub(super) fn standing(foot: WorldPoint, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
+fn standing_at(place: WorldPoint, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
+    let standing = standing(art);
     let (width, height) = match art.fit {
         Fit::Cell => (lattice.cell_width(), lattice.cell_height()),
-        Fit::Natural => {
-            let size = art.source.size;
-            let (width, height) = (f64::from(size.width), f64::from(size.height));
+        Fit::Standing(standing) => {
+            let (width, height) = standing.size(art.source.size);
             let upright = cell.turn().steps().is_multiple_of(2);
             if upright { (width, height) } else { (height, width) }
         }
     };
-    let corner = foot - WorldVec::new(width / 2.0, height);
+    let (x, y) = standing.anchor;
+    let corner = place - WorldVec::new(width * x, height * y) + standing.offset;
     WorldRect::between(corner, corner + WorldVec::new(width, height))
+}
+
+fn standing(art: TileArt) -> Standing {
+    match art.fit {
+        Fit::Cell => Standing::default(),
+        Fit::Standing(standing) => standing,
+    }
 }

@@ -5,6 +5,7 @@ mod condition;
 mod error;
 mod flat;
 mod journal;
+mod lay;
 mod pen;
 mod plane_changes;
 mod take;

@@ -7,6 +7,7 @@ use serde_json::Value;
 use super::change::{ApplyError, Changeset, Op, revert};
 use super::journal::{Journal, Journals};
 use super::{Condition, EditError, values};
+use crate::lattice::Lattice;
 use crate::plane::{PerKind, Presence, Stamp};
 use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Quilt};
 use crate::tile::{Cell, TileId, TileSet};
@@ -36,6 +37,39 @@ pub struct Pen<'q> {
 }
 
 impl Quilt {
+    /// A new map, as a first edit makes it; that one is not to be undone, so it leaves no
+    /// Changeset.
+    ///
+    /// # Errors
+    /// The error with which `make` ends.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Lattice, LayerSettings, Quilt, TileSet};
+    ///
+    /// let yard = Quilt::build(Lattice::square(16.0, 16.0)?, |pen| {
+    ///     pen.put_tiles(TileSet::flat("yard", ["sand", "wall", "door"])?)?;
+    ///     pen.add_layer("soil", LayerSettings::default())?;
+    ///     let legend = [('.', "yard/sand"), ('#', "yard/wall"), ('+', "yard/door+90")];
+    ///     pen.put_rows("soil", CellPos::new(-3, -2), &legend, &[
+    ///         "#######",
+    ///         "#.....#",
+    ///         "#.....+",
+    ///         "#######",
+    ///     ])
+    /// })?;
+    /// assert_eq!(yard.bounds().to_string(), "7 × 4 cells at -3,-2");
+    /// assert_eq!(yard.get("soil", CellPos::new(3, 0))?.here(), Some(yard.cell("yard/door+90")?));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn build(
+        lattice: Lattice,
+        make: impl FnOnce(&mut Pen<'_>) -> Result<(), EditError>,
+    ) -> Result<Quilt, EditError> {
+        let mut quilt = Quilt::new(lattice);
+        quilt.edit("build", make)?;
+        Ok(quilt)
+    }
+
     /// Changes the map: all of what `change` does, or nothing when it fails.
     ///
     /// # Errors
@@ -225,52 +259,12 @@ impl Pen<'_> {
         Err(EditError::Required { layer: layer.name().to_owned(), cell, found })
     }
 
-    /// Puts rows of characters into a layer, the first character of the first row at `corner`.
-    /// A space leaves its cell as it is.
-    ///
-    /// # Errors
-    /// A character that the legend does not know, or one beyond the limits of cells; and as
-    /// [`Pen::put`].
-    ///
-    /// ```
-    /// use sturdy_quilt::{Cell, CellPos};
-    /// # let mut quilt = sturdy_quilt::doc_quilt();
-    ///
-    /// let legend = [('.', quilt.tile("garden/grass")?.into()), ('#', quilt.tile("garden/wall")?.into())];
-    /// quilt.edit("a court", |pen| {
-    ///     pen.put_rows("soil", CellPos::new(10, 10), &legend, &["####", "#..#", "## #"])
-    /// })?;
-    /// assert_eq!(quilt.get("soil", CellPos::new(11, 11))?.here(), Some(legend[0].1));
-    /// # Ok::<(), Box<dyn std::error::Error>>(())
-    /// ```
-    pub fn put_rows(
+    pub(super) fn put_at(
         &mut self,
-        layer: impl LayerKey,
-        corner: CellPos,
-        legend: &[(char, Cell)],
-        rows: &[&str],
-    ) -> Result<(), EditError> {
-        let at = self.quilt.layer_at(layer)?;
-        for (row, text) in rows.iter().enumerate() {
-            for (column, character) in text.chars().enumerate() {
-                if character == ' ' {
-                    continue;
-                }
-                let known = legend.iter().find(|(held, _)| *held == character);
-                let Some(&(_, value)) = known else {
-                    return Err(EditError::UnknownCharacter { row, column, character });
-                };
-                let value = self.known(value)?;
-                let (x, y) =
-                    (i64::from(corner.x()) + column as i64, i64::from(corner.y()) + row as i64);
-                let cell = CellPos::checked(x, y).ok_or(EditError::BeyondCells { row, column })?;
-                self.put_at(at, cell, value)?;
-            }
-        }
-        Ok(())
-    }
-
-    fn put_at(&mut self, at: usize, cell: CellPos, value: Cell) -> Result<Cell, EditError> {
+        at: usize,
+        cell: CellPos,
+        value: Cell,
+    ) -> Result<Cell, EditError> {
         // A stamp for each change, not one for the edit: a snapshot may be taken between two.
         let stamp = Stamp::next();
         let (journal, layer) = self.open(at);
@@ -285,7 +279,7 @@ impl Pen<'_> {
     }
 
     /// The cell, if the map has its tile.
-    fn known(&mut self, cell: Cell) -> Result<Cell, EditError> {
+    pub(super) fn known(&mut self, cell: Cell) -> Result<Cell, EditError> {
         match cell.tile() {
             Some(id) if self.quilt.tiles().name(id).is_none() => {
                 // Another clone may have named it since.

@@ -267,6 +267,42 @@ pub enum CellTextError {
     Name(#[from] NameError),
 }
 
+/// What says which cell is meant: a [`Cell`], a tile, or words in the notation of cells.
+///
+/// Sealed: nothing else can.
+pub trait CellKey: key::Sealed {
+    /// The cell that is meant.
+    ///
+    /// # Errors
+    /// Malformed words, or a tile that the map does not have.
+    fn cell_in(&self, quilt: &Quilt) -> Result<Cell, CellTextError>;
+}
+
+mod key {
+    pub trait Sealed {}
+    impl Sealed for crate::tile::Cell {}
+    impl Sealed for crate::tile::TileId {}
+    impl Sealed for &str {}
+}
+
+impl CellKey for Cell {
+    fn cell_in(&self, _quilt: &Quilt) -> Result<Cell, CellTextError> {
+        Ok(*self)
+    }
+}
+
+impl CellKey for TileId {
+    fn cell_in(&self, _quilt: &Quilt) -> Result<Cell, CellTextError> {
+        Ok((*self).into())
+    }
+}
+
+impl CellKey for &str {
+    fn cell_in(&self, quilt: &Quilt) -> Result<Cell, CellTextError> {
+        quilt.cell(self)
+    }
+}
+
 impl std::fmt::Debug for Quilt {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let Quilt { layers, markers, .. } = self;

@@ -1,7 +1,7 @@
 //! The pixels of tiles, ready to be drawn.
 
 use crate::picture::Picture;
-use crate::units::{PixelRect, PixelSize};
+use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// How much of its rectangle a tile's pixels cover. Found once, when the set is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -17,17 +17,51 @@ pub enum Coverage {
 }
 
 /// How the pixels of a tile are laid on its cell.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Fit {
     /// Stretched over the cell: flat colours and placeholders.
     Cell,
-    /// One pixel a world unit. Art of another size than the cell stands on the middle of the
-    /// cell's lower edge.
-    Natural,
+    /// In their own size, which may be another than that of the cell.
+    Standing(Standing),
+}
+
+/// How a picture stands on its cell.
+///
+/// ```
+/// use sturdy_quilt::{PixelSize, Standing};
+///
+/// // 24 × 40 pixels, two of them a world unit, on a cell of 16 × 16.
+/// let standing = Standing { pixels_per_unit: 2.0, ..Standing::default() };
+/// assert_eq!(standing.size(PixelSize::new(24, 40)), (12.0, 20.0));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Standing {
+    /// Pixels of the picture for each world unit, above 0. Default 1.
+    pub pixels_per_unit: f64,
+    /// The point that the picture and the cell have in common, as a part of the width and height
+    /// of either, each 0 to 1: (0, 0) is the upper left corner of both, (0.5, 0.5) the middle of
+    /// both. A turn of the tile does not turn it. Default (0.5, 1), the middle of the lower edge.
+    pub anchor: (f64, f64),
+    /// How far the picture is moved then, in world units. Default not at all.
+    pub offset: WorldVec,
+}
+
+impl Default for Standing {
+    fn default() -> Standing {
+        Standing { pixels_per_unit: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
+    }
+}
+
+impl Standing {
+    /// The size of a picture in world units: width and height.
+    pub fn size(&self, picture: PixelSize) -> (f64, f64) {
+        let units = |pixels: u32| f64::from(pixels) / self.pixels_per_unit;
+        (units(picture.width), units(picture.height))
+    }
 }
 
 /// Where the pixels of a tile are.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub struct TileArt {
     /// The rectangle on the page of the tile's set.
     pub source: PixelRect,
@@ -104,6 +138,52 @@ impl ArtPage {
         } else {
             Coverage::Soft
         }
+    }
+
+    /// The smallest rectangle around the pixels of a part that are not clear; `None` where all are.
+    pub(crate) fn outline(&self, rect: PixelRect) -> Option<PixelRect> {
+        let seen = |pixels: &[[u8; 4]]| {
+            let first = pixels.iter().position(|pixel| pixel[3] > 0)?;
+            Some((first, pixels.iter().rposition(|pixel| pixel[3] > 0).unwrap_or(first)))
+        };
+        let rows = (0..rect.size.height).filter_map(|y| Some((y, seen(self.row(rect, y))?)));
+        let (left, top, right, bottom) = rows
+            .map(|(y, (first, last))| (first as u32, y, last as u32 + 1, y + 1))
+            .reduce(|a, b| (a.0.min(b.0), a.1, a.2.max(b.2), b.3))?;
+        let size = PixelSize::new(right - left, bottom - top);
+        Some(PixelRect::new(rect.x + left, rect.y + top, size))
+    }
+
+    /// One page with all the parts on it, the first at the top left, and where each lies.
+    ///
+    /// The others stand in rows below it, the highest first, as wide as makes the page about
+    /// square ("shelf" packing: Baker, Coffman, Rivest: Orthogonal packings in two dimensions, 1980).
+    pub(crate) fn composed(parts: &[&ArtPage]) -> (ArtPage, Vec<PixelRect>) {
+        let area: u64 = parts.iter().map(|part| part.size.area()).sum();
+        let widest = parts.iter().map(|part| part.size.width).max().unwrap_or(0);
+        let width = widest.max((area as f64).sqrt().ceil() as u32);
+        let mut order: Vec<usize> = (1..parts.len()).collect();
+        order.sort_by_key(|&part| std::cmp::Reverse(parts[part].size.height));
+        let mut places = vec![PixelRect::new(0, 0, PixelSize::new(0, 0)); parts.len()];
+        let (mut x, mut y, mut shelf) = (0, 0, 0);
+        for part in (0..parts.len().min(1)).chain(order) {
+            let size = parts[part].size;
+            // The first, a sheet, has its rows to itself.
+            if x + size.width > width || (x > 0 && y == 0 && shelf == parts[0].size.height) {
+                (x, y, shelf) = (0, y + shelf, 0);
+            }
+            places[part] = PixelRect::new(x, y, size);
+            (x, shelf) = (x + size.width, shelf.max(size.height));
+        }
+        let size = PixelSize::new(width, y + shelf);
+        let mut pixels = vec![[0; 4]; size.area() as usize];
+        for (part, place) in parts.iter().zip(&places) {
+            for (row, line) in part.pixels.chunks(part.size.width.max(1) as usize).zip(place.y..) {
+                let start = line as usize * width as usize + place.x as usize;
+                pixels[start..start + row.len()].copy_from_slice(row);
+            }
+        }
+        (ArtPage::new(size, pixels), places)
     }
 
     /// The page of what stands for tiles that are missing, a loud check pattern of 4 × 4 pixels,

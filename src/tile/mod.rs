@@ -1,28 +1,41 @@
 //! Cells, tiles, tile sets, and the table in which a map keeps its tiles.
 
+mod animation;
 mod art;
+mod build;
 mod cell;
+mod fault;
+mod mask;
 mod name;
 mod notation;
 mod numbers;
+mod pattern;
 mod set;
 mod sheet;
+mod spec;
 mod table;
 mod turn;
 mod values;
 
-pub use art::{ArtPage, Coverage, Fit, TileArt};
+pub use animation::{Animation, AnimationStart};
+pub use art::{ArtPage, Coverage, Fit, Standing, TileArt};
+pub use build::TileSetBuilder;
 pub use cell::{Cell, TileId};
+pub use fault::{StandingFault, TileFault, TileSetError};
+pub use mask::{GroundMask, GroundMaskFault};
 pub use name::{TileKey, TileName, TileNameError};
 pub use notation::{CellNotation, CellNotationError};
 pub use numbers::{TileNumbers, TileNumbersError};
-pub use set::{Tile, TileFault, TileSet, TileSetBuilder, TileSetError, TileSpec};
+pub use pattern::{NamePattern, NamePatternError};
+pub use set::{Tile, TileSet};
 pub use sheet::{SheetCut, SheetCutError, SheetGrid};
+pub use spec::{TileSource, TileSpec};
 pub use table::{TableFullError, TileTable};
 pub use turn::Turn;
 pub use values::{MissingTilesError, TileValues};
 
 pub(crate) use art::premultiplied;
+pub(crate) use build::StatedStanding;
 pub(crate) use name::check_name;
 pub(crate) use notation::CellMarks;
 pub(crate) use numbers::NumberedTiles;

@@ -23,6 +23,8 @@ pub struct SheetCut {
     pub margin: u32,
     /// Pixels between neighbouring tiles. Default 0.
     pub gap: u32,
+    /// The part of the picture that is the sheet. Default: all of it.
+    pub area: Option<PixelRect>,
     /// The number of columns; as many whole tiles as fit where none is stated.
     pub columns: Option<u32>,
     /// The number of rows; as many whole tiles as fit where none is stated.
@@ -36,6 +38,17 @@ pub enum SheetCutError {
     /// A tile has no pixels.
     #[error("a tile of {0} has no pixels")]
     EmptyTile(PixelSize),
+    /// The part that is the sheet does not lie on the picture.
+    #[error("the area of {area} does not lie on the picture of {picture}")]
+    AreaOutside {
+        /// The size of the picture.
+        picture: PixelSize,
+        /// The part that is stated.
+        area: PixelRect,
+    },
+    /// The picture is not there, and columns and rows are not stated.
+    #[error("without its picture the sheet cannot be cut: state its columns and rows")]
+    Uncounted,
     /// Not one whole tile fits, or not as many as are stated.
     #[error("a sheet of {sheet} holds no {columns} × {rows} tiles of {tile} with margin {margin} and gap {gap}", tile = cut.tile, margin = cut.margin, gap = cut.gap)]
     TooSmall {
@@ -53,7 +66,7 @@ pub enum SheetCutError {
 impl SheetCut {
     /// Tiles of `tile` pixels side by side, without margin or gap, as many as fit.
     pub const fn new(tile: PixelSize) -> SheetCut {
-        SheetCut { tile, margin: 0, gap: 0, columns: None, rows: None }
+        SheetCut { tile, margin: 0, gap: 0, area: None, columns: None, rows: None }
     }
 
     /// The same cut with a margin on all four sides of the sheet.
@@ -70,15 +83,27 @@ impl SheetCut {
         self
     }
 
-    /// Where the tiles lie on a sheet of this size.
+    /// The same cut of a part of the picture.
+    #[must_use]
+    pub const fn area(mut self, area: PixelRect) -> SheetCut {
+        self.area = Some(area);
+        self
+    }
+
+    /// Where the tiles lie on a picture of this size.
     ///
     /// # Errors
-    /// A tile without pixels, or a sheet on which not one whole tile (or not as many as are
+    /// A tile without pixels, a part that lies outside the picture, or a sheet on which not one whole tile (or not as many as are
     /// stated) fits.
-    pub fn grid(&self, sheet: PixelSize) -> Result<SheetGrid, SheetCutError> {
+    pub fn grid(&self, picture: PixelSize) -> Result<SheetGrid, SheetCutError> {
         if self.tile.width == 0 || self.tile.height == 0 {
             return Err(SheetCutError::EmptyTile(self.tile));
         }
+        let area = self.area.unwrap_or(PixelRect::new(0, 0, picture));
+        if !picture.holds(area) {
+            return Err(SheetCutError::AreaOutside { picture, area });
+        }
+        let sheet = area.size;
         let across = fitting(sheet.width, self.tile.width, self.margin, self.gap);
         let down = fitting(sheet.height, self.tile.height, self.margin, self.gap);
         let columns = self.columns.unwrap_or(across);
@@ -87,7 +112,7 @@ impl SheetCut {
             let (columns, rows) = (columns.max(1), rows.max(1));
             return Err(SheetCutError::TooSmall { sheet, columns, rows, cut: *self });
         }
-        Ok(SheetGrid { cut: *self, sheet, columns, rows })
+        Ok(SheetGrid { cut: *self, area, columns, rows })
     }
 }
 
@@ -103,7 +128,8 @@ fn fitting(length: u32, tile: u32, margin: u32, gap: u32) -> u32 {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct SheetGrid {
     cut: SheetCut,
-    sheet: PixelSize,
+    /// The sheet on its picture.
+    area: PixelRect,
     columns: u32,
     rows: u32,
 }
@@ -119,14 +145,30 @@ impl SheetGrid {
         self.rows
     }
 
+    /// All columns and rows, row by row.
+    pub(crate) fn places(&self) -> impl Iterator<Item = (u32, u32)> + use<> {
+        let columns = self.columns;
+        (0..self.rows).flat_map(move |row| (0..columns).map(move |column| (column, row)))
+    }
+
     /// The pixels of the tile in a column and row, or `None` outside the grid.
     pub fn tile(&self, column: u32, row: u32) -> Option<PixelRect> {
         let inside = column < self.columns && row < self.rows;
         let SheetCut { tile, margin, gap, .. } = self.cut;
         inside.then(|| {
             let (x, y) = (margin + column * (tile.width + gap), margin + row * (tile.height + gap));
-            PixelRect::new(x, y, tile)
+            PixelRect::new(self.area.x + x, self.area.y + y, tile)
         })
+    }
+
+    /// The grid of a sheet whose picture is not there.
+    pub(crate) fn unseen(cut: &SheetCut) -> Result<SheetGrid, SheetCutError> {
+        let (Some(columns), Some(rows)) = (cut.columns, cut.rows) else {
+            return Err(SheetCutError::Uncounted);
+        };
+        let corner = cut.area.map_or((0, 0), |area| (area.x, area.y));
+        let area = PixelRect::new(corner.0, corner.1, PixelSize::new(0, 0));
+        Ok(SheetGrid { cut: *cut, area, columns, rows })
     }
 
     /// Whether the cut leaves pixels that belong to no tile, margin or gap: most often a sign of
@@ -141,7 +183,7 @@ impl SheetGrid {
             let known = [0, margin, margin + u64::from(self.cut.gap)];
             stated.is_none() && !known.contains(&rest)
         };
-        left(self.sheet.width, self.cut.tile.width, self.columns, self.cut.columns)
-            || left(self.sheet.height, self.cut.tile.height, self.rows, self.cut.rows)
+        left(self.area.size.width, self.cut.tile.width, self.columns, self.cut.columns)
+            || left(self.area.size.height, self.cut.tile.height, self.rows, self.cut.rows)
     }
 }

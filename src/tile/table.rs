@@ -12,7 +12,7 @@ use super::{
     ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
 };
 use crate::near::NameError;
-use crate::units::{PixelRect, PixelSize};
+use crate::units::{CellPos, PixelRect, PixelSize};
 
 /// The tiles of one map.
 ///
@@ -138,6 +138,45 @@ impl TileTable {
             None => Some(&MISSING),
             Some(set) => self.book.sets.get(set as usize).map(|held| held.set.page()),
         }
+    }
+
+    /// The tile that an animated one shows in a cell at a time in milliseconds; one that is not
+    /// animated shows itself.
+    pub fn frame_at(&self, id: TileId, time_ms: u64, cell: CellPos) -> TileId {
+        let shown = self.tile(id).and_then(|tile| tile.animation()?.frame_at(time_ms, cell));
+        self.neighbor(id, shown)
+    }
+
+    /// The tile that stands for one with variants in a cell: as if by chance, by their weights, but
+    /// always the same one. A tile without variants stands for itself.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Lattice, Quilt, TileSet, TileSpec};
+    ///
+    /// let mut quilt = Quilt::new(Lattice::default());
+    /// let set = TileSet::builder("field")
+    ///     .tile(TileSpec::named("grass").variant("grass", 9).variant("flowers", 1))
+    ///     .tile(TileSpec::named("flowers"));
+    /// quilt.edit("tiles", |pen| pen.put_tiles(set.build()?))?;
+    /// let grass = quilt.tile("field/grass")?;
+    /// let row = (0..100).map(|x| quilt.tiles().variant_at(grass, CellPos::new(x, 0)));
+    /// let flowers = row.filter(|&tile| tile != grass).count();
+    /// assert!((1..30).contains(&flowers));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn variant_at(&self, id: TileId, cell: CellPos) -> TileId {
+        let chosen = self.tile(id).and_then(|tile| tile.variant_at(cell));
+        self.neighbor(id, chosen)
+    }
+
+    /// The tile of this key in the set of another tile, or else that one itself.
+    fn neighbor(&self, id: TileId, key: Option<&str>) -> TileId {
+        let found = self.entry(id).and_then(|entry| {
+            let held = self.book.sets.get(entry.found?.0 as usize)?;
+            let at = held.set.position(&key?.parse().ok()?)?;
+            held.ids.get(at).copied()
+        });
+        found.unwrap_or(id)
     }
 
     /// A cell in words.

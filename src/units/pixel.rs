@@ -19,6 +19,13 @@ impl PixelSize {
     pub const fn area(self) -> u64 {
         self.width as u64 * self.height as u64
     }
+
+    /// Whether a rectangle lies within a picture of this size.
+    pub const fn holds(self, rect: PixelRect) -> bool {
+        let right = rect.x as u64 + rect.size.width as u64;
+        let bottom = rect.y as u64 + rect.size.height as u64;
+        right <= self.width as u64 && bottom <= self.height as u64
+    }
 }
 
 impl fmt::Display for PixelSize {
@@ -42,5 +49,11 @@ impl PixelRect {
     /// `size` pixels from column `x` and row `y` on.
     pub const fn new(x: u32, y: u32, size: PixelSize) -> PixelRect {
         PixelRect { x, y, size }
+    }
+}
+
+impl fmt::Display for PixelRect {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{} at {},{}", self.size, self.x, self.y)
     }
 }

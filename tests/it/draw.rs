@@ -5,8 +5,8 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use sturdy_quilt::{
     Cell, CellPos, CellRect, Color, Coverage, DrawKey, DrawList, Fit, Frame, Layer, Painter, Pass,
-    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sight, Sprite, Turn, View,
-    WorldPoint, WorldRect, WorldVec,
+    PixelRect, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sight, Sprite, TileArt, Turn,
+    View, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::{TILES, any_change, any_quilt, dense_quilt, empty_quilt, make};
@@ -32,6 +32,24 @@ fn is_on_screen(target: ScreenRect, view: &View) -> bool {
     target.left.max(0) < target.right.min(width) && target.top.max(0) < target.bottom.min(height)
 }
 
+fn is_size_of_cell(art: TileArt, bounds: WorldRect) -> bool {
+    let size = art.source.size;
+    (f64::from(size.width), f64::from(size.height)) == (bounds.width(), bounds.height())
+}
+
+/// The rectangle of a picture in its own size whose anchor lies at a place.
+fn naive_standing(place: WorldPoint, art: TileArt, cell: Cell) -> WorldRect {
+    let Fit::Standing(standing) = art.fit else { panic!("{art:?}") };
+    let (mut width, mut height) =
+        (f64::from(art.source.size.width), f64::from(art.source.size.height));
+    if cell.turn().steps() % 2 == 1 {
+        (width, height) = (height, width);
+    }
+    let left = place.x - width * standing.anchor.0 + standing.offset.x;
+    let top = place.y - height * standing.anchor.1 + standing.offset.y;
+    WorldRect::between(WorldPoint::new(left, top), WorldPoint::new(left + width, top + height))
+}
+
 /// What every cell of every layer draws: key, pixels on the screen and on the page, turn, alpha.
 fn naive_quads(quilt: &Quilt, view: &View) -> Vec<NaiveQuad> {
     let (lattice, tiles) = (quilt.lattice(), quilt.tiles());
@@ -48,18 +66,18 @@ fn naive_quads(quilt: &Quilt, view: &View) -> Vec<NaiveQuad> {
                 continue;
             }
             let bounds = lattice.bounds(at);
-            let (mut width, mut height) =
-                (f64::from(art.source.size.width), f64::from(art.source.size.height));
-            let fits = art.fit == Fit::Cell || (width, height) == (bounds.width(), bounds.height());
-            let rect = if fits {
-                bounds
-            } else {
-                if cell.turn().steps() % 2 == 1 {
-                    (width, height) = (height, width);
+            let rect = match art.fit {
+                Fit::Standing(standing)
+                    if !is_size_of_cell(art, bounds) || standing.offset != WorldVec::ZERO =>
+                {
+                    let (x, y) = standing.anchor;
+                    let place = WorldPoint::new(
+                        bounds.min().x + bounds.width() * x,
+                        bounds.min().y + bounds.height() * y,
+                    );
+                    naive_standing(place, art, cell)
                 }
-                let foot = WorldPoint::new(bounds.center().x, bounds.max().y);
-                let corner = WorldPoint::new(foot.x - width / 2.0, foot.y - height);
-                WorldRect::between(corner, WorldPoint::new(corner.x + width, corner.y + height))
+                _ => bounds,
             };
             let key = DrawKey {
                 priority: settings.priority,
@@ -124,18 +142,14 @@ fn naive_sprites(quilt: &Quilt, view: &View, sprites: &[Sprite]) -> Vec<NaiveQua
         if art.coverage == Coverage::Clear {
             return None;
         }
-        let size = art.source.size;
-        let (width, height) = match (art.fit, sprite.cell.turn().steps() % 2) {
-            (Fit::Cell, _) => (8, 6),
-            (Fit::Natural, 0) => (size.width, size.height),
-            _ => (size.height, size.width),
+        let foot = WorldPoint::new(sprite.foot.x, sprite.foot.y - sprite.elevation);
+        let rect = match art.fit {
+            Fit::Standing(_) => naive_standing(foot, art, sprite.cell),
+            Fit::Cell => WorldRect::between(
+                WorldPoint::new(foot.x - 4.0, foot.y - 6.0),
+                WorldPoint::new(foot.x + 4.0, foot.y),
+            ),
         };
-        let (left, bottom) =
-            (sprite.foot.x - f64::from(width) / 2.0, sprite.foot.y - sprite.elevation);
-        let rect = WorldRect::between(
-            WorldPoint::new(left, bottom - f64::from(height)),
-            WorldPoint::new(left + f64::from(width), bottom),
-        );
         let key = DrawKey {
             priority: sprite.priority,
             raised: sprite.cell.is_raised(),

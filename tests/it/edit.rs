@@ -6,7 +6,7 @@ use proptest::prelude::*;
 use sturdy_quilt::{
     Anchor, ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, Corner, EditError, FlatArray,
     Lattice, LayerSettings, Marker, Pen, Plane, Quilt, ScanOrder, Take, TileNumbers, TileSet,
-    TileValues, Turn, ValueKind, WorldPoint, WorldVec, doc_quilt,
+    TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec, doc_quilt,
 };
 
 use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};
@@ -259,7 +259,7 @@ fn a_set_in_the_place_of_another_keeps_what_it_has_by_name() {
 #[test]
 fn rows_that_reach_too_far_are_refused() {
     let mut quilt = doc_quilt();
-    let legend = [('#', quilt.tile("garden/wall").unwrap().into())];
+    let legend = [('#', quilt.tile("garden/wall").unwrap())];
     let corner = CellPos::new(CellPos::MAX, 0);
     let error = quilt.edit("rows", |pen| pen.put_rows("soil", corner, &legend, &["#", " #"]));
     assert_eq!(
@@ -272,6 +272,47 @@ fn rows_that_reach_too_far_are_refused() {
         "row 1 has `x` in column 0, which the legend does not know"
     );
     assert!(quilt.same_as(&doc_quilt()));
+    let near = [('#', "garden/wal")];
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", CellPos::ORIGIN, &near, &["#"]));
+    assert!(error.unwrap_err().to_string().ends_with("did you mean `garden/wall`?"));
+}
+
+#[test]
+fn a_rule_gives_each_cell_and_variants_take_their_places() {
+    let set = TileSet::builder("field")
+        .tile(TileSpec::named("grass").variant("grass", 3).variant("flowers", 1))
+        .tile(TileSpec::named("flowers"))
+        .tile(TileSpec::named("stone"));
+    let mut quilt = Quilt::build(Lattice::default(), |pen| {
+        pen.put_tiles(set.build()?)?;
+        pen.add_layer("soil", LayerSettings::default()).map(|_| ())
+    })
+    .unwrap();
+    let (grass, stone) =
+        (quilt.cell("field/grass+90").unwrap(), quilt.cell("field/stone").unwrap());
+    let rect = CellRect::between(CellPos::new(-70, -3), CellPos::new(70, 3));
+    let rule = |at: CellPos| match (at.x() + at.y()).rem_euclid(3) {
+        0 => Cell::EMPTY,
+        1 => stone,
+        _ => grass,
+    };
+    quilt.edit("rule", |pen| pen.put_each("soil", rect, rule)).unwrap();
+    let held = |quilt: &Quilt, at| quilt.get("soil", at).unwrap().here().unwrap();
+    assert!(rect.cells().all(|at| held(&quilt, at) == rule(at)));
+    let before = quilt.clone();
+    let edit = quilt.edit("vary", |pen| pen.vary("soil", CellRect::EVERYWHERE)).unwrap();
+    let mut flowers = 0;
+    for at in rect.cells() {
+        let tile = held(&before, at).tile().map(|tile| quilt.tiles().variant_at(tile, at));
+        assert_eq!(held(&quilt, at).tile(), tile);
+        assert_eq!(held(&quilt, at).turn(), rule(at).turn(), "turns stay");
+        flowers += usize::from(tile != held(&before, at).tile());
+    }
+    assert!((40..140).contains(&flowers), "{flowers} of 329");
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+    let wide = CellRect::new(CellPos::ORIGIN, 1 << 30, 1 << 30);
+    assert!(quilt.edit("wide", |pen| pen.put_each("soil", wide, rule)).is_err());
 }
 
 #[test]

@@ -20,6 +20,8 @@ mod motion;
 mod overlay;
 mod plane;
 mod scene;
+#[cfg(feature = "png")]
+mod sets;
 mod sheets;
 mod units;
 mod view;

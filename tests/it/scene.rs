@@ -228,8 +228,9 @@ fn tile_sets() -> [TileSet; 3] {
     let tall = TileSet::builder("tall")
         .sheet(&tall_sheet(), SheetCut::new(PixelSize::new(10, 20)))
         .picture_file("tall.png")
+        .anchor(0.5, 1.0)
         .tile(TileSpec::at(0, 0).name("tree").ground("stone"))
-        .tile(TileSpec::at(1, 0).name("pole"));
+        .tile(TileSpec::at(1, 0).name("pole").anchor(0.25, 0.75).offset(WorldVec::new(2.5, -3.0)));
     [flat.build().unwrap(), art.build().unwrap(), tall.build().unwrap()]
 }
 

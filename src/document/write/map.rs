@@ -59,7 +59,7 @@ fn lattice_value(lattice: &Lattice) -> Value {
 }
 
 /// A number without a fraction where it has none.
-fn number(value: f64) -> Value {
+pub(super) fn number(value: f64) -> Value {
     // Whole numbers up to 2⁵³ are the same as integers.
     if value.fract() == 0.0 && value.abs() < 9e15 { (value as i64).into() } else { value.into() }
 }

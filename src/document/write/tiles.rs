@@ -3,46 +3,110 @@
 use serde_json::{Map, Value, json};
 
 use super::SaveError;
-use crate::tile::{Tile, TileKey, TileSet};
+use super::layout::Laid;
+use crate::document::{TILES_FORMAT, VERSION};
+use crate::tile::{Animation, AnimationStart, SheetCut, Tile, TileSet, TileSource};
+use crate::units::{PixelRect, WorldVec};
+
+use super::map::number;
+
+impl TileSet {
+    /// The set as a document of its own, with the ground class of each tile stated with the tile,
+    /// whether it came from a list, from a mask picture or from the tile itself.
+    ///
+    /// # Errors
+    /// A set with a sheet that names no file for its picture.
+    ///
+    /// ```
+    /// use sturdy_quilt::TileSet;
+    ///
+    /// let set = TileSet::flat("garden", ["grass", "wall"])?;
+    /// assert!(set.to_json()?.contains("\"tiles\": [\"grass\", \"wall\"]"));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn to_json(&self) -> Result<String, SaveError> {
+        let mut document = Map::new();
+        document.insert("format".into(), TILES_FORMAT.into());
+        document.insert("version".into(), VERSION.into());
+        document.extend(inline(self)?);
+        let document = document.into_iter().map(|(key, value)| (key, value.into())).collect();
+        Ok(Laid::Object(document).text())
+    }
+}
 
 /// A set as it stands in its map: the path of its file, or the set itself.
 pub(super) fn set_value(set: &TileSet) -> Result<Value, SaveError> {
-    if let Some(file) = set.file() {
-        return Ok(file.into());
+    match set.file() {
+        Some(file) => Ok(file.into()),
+        None => Ok(inline(set)?.into()),
     }
+}
+
+/// The set itself.
+fn inline(set: &TileSet) -> Result<Map<String, Value>, SaveError> {
     let mut value = Map::new();
     value.insert("name".into(), set.name().into());
-    if let Some(cut) = set.sheet() {
-        let Some(picture) = set.picture_file() else {
-            return Err(SaveError::PictureWithoutFile { set: set.name().to_owned() });
-        };
-        let mut sheet = Map::new();
-        sheet.insert("picture".into(), picture.into());
-        sheet.insert("tile".into(), json!([cut.tile.width, cut.tile.height]));
-        let stated = [("columns", cut.columns), ("rows", cut.rows)];
-        let margins = [("margin", cut.margin), ("gap", cut.gap)];
-        let margins = margins.into_iter().filter(|(_, px)| *px > 0);
-        sheet.extend(margins.map(|(key, px)| (key.to_owned(), px.into())));
-        let stated = stated.into_iter().filter_map(|(key, n)| Some((key.to_owned(), n?.into())));
-        sheet.extend(stated);
-        value.insert("sheet".into(), sheet.into());
+    if set.sheet().is_some() && set.picture_file().is_none() {
+        return Err(SaveError::PictureWithoutFile { set: set.name().to_owned() });
     }
+    if let Some(picture) = set.picture_file() {
+        value.insert("sheet".into(), sheet_value(picture, set.sheet()));
+    }
+    if let Some(pattern) = set.name_pattern() {
+        value.insert("names".into(), pattern.to_string().into());
+    }
+    let standing = set.stated_standing();
+    if let Some(pixels) = standing.pixels_per_unit {
+        value.insert("pixels_per_unit".into(), number(pixels));
+    }
+    value.extend(standing_entries(standing.anchor, standing.offset));
     let tiles: Vec<Value> = set.tiles().iter().filter_map(tile_value).collect();
     if !tiles.is_empty() {
         value.insert("tiles".into(), tiles.into());
     }
-    Ok(value.into())
+    Ok(value)
+}
+
+fn sheet_value(picture: &str, cut: Option<&SheetCut>) -> Value {
+    let mut sheet = Map::new();
+    sheet.insert("picture".into(), picture.into());
+    let Some(cut) = cut else { return sheet.into() };
+    sheet.insert("tile".into(), json!([cut.tile.width, cut.tile.height]));
+    let margins = [("margin", cut.margin), ("gap", cut.gap)];
+    let margins = margins.into_iter().filter(|(_, px)| *px > 0);
+    sheet.extend(margins.map(|(key, px)| (key.to_owned(), px.into())));
+    sheet.extend(cut.area.map(|area| ("area".to_owned(), pixels_value(area))));
+    let stated = [("columns", cut.columns), ("rows", cut.rows)];
+    let stated = stated.into_iter().filter_map(|(key, n)| Some((key.to_owned(), n?.into())));
+    sheet.extend(stated);
+    sheet.into()
+}
+
+fn pixels_value(rect: PixelRect) -> Value {
+    json!({ "at": [rect.x, rect.y], "size": [rect.size.width, rect.size.height] })
+}
+
+fn standing_entries(
+    anchor: Option<(f64, f64)>,
+    offset: Option<WorldVec>,
+) -> impl Iterator<Item = (String, Value)> {
+    let pair = |key: &str, x, y| (key.to_owned(), json!([number(x), number(y)]));
+    let anchor = anchor.map(|(x, y)| pair("anchor", x, y));
+    anchor.into_iter().chain(offset.map(|offset| pair("offset", offset.x, offset.y)))
 }
 
 /// What was stated of a tile; `None` where nothing was.
 fn tile_value(tile: &Tile) -> Option<Value> {
     let spec = tile.spec();
     let mut value = Map::new();
-    if let Some((column, row)) = spec.place {
-        value.insert("at".into(), json!([column, row]));
+    match &spec.source {
+        TileSource::Flat => {}
+        TileSource::Place(column, row) => drop(value.insert("at".into(), json!([column, row]))),
+        TileSource::Pixels(rect) => drop(value.insert("pixels".into(), pixels_value(*rect))),
+        TileSource::Picture(path) => drop(value.insert("picture".into(), path.as_str().into())),
     }
-    if let TileKey::Name(name) = tile.key() {
-        value.insert("name".into(), (&**name).into());
+    if let Some(name) = &spec.name {
+        value.insert("name".into(), name.as_str().into());
     }
     if let Some(class) = &spec.ground {
         value.insert("ground".into(), class.as_str().into());
@@ -50,12 +114,38 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     if let Some(color) = spec.color {
         value.insert("color".into(), color.to_string().into());
     }
+    value.extend(standing_entries(spec.anchor, spec.offset));
+    if let Some(animation) = &spec.animation {
+        value.insert("animation".into(), animation_value(animation));
+    }
+    if !spec.variants.is_empty() {
+        let variants = spec.variants.iter().map(|(tile, weight)| (tile.clone(), (*weight).into()));
+        value.insert("variants".into(), Value::Object(variants.collect()));
+    }
     if !spec.data.is_null() {
         value.insert("data".into(), spec.data.clone());
     }
-    let states_only_its_place = value.len() == 1 && spec.place.is_some();
-    match (value.len(), tile.key()) {
-        (1, TileKey::Name(name)) => Some((&**name).into()),
+    let states_only_its_place = value.len() == 1 && spec.place().is_some();
+    match &spec.name {
+        Some(name) if value.len() == 1 => Some(name.as_str().into()),
         _ => (!states_only_its_place).then(|| value.into()),
     }
+}
+
+fn animation_value(animation: &Animation) -> Value {
+    let mut value = Map::new();
+    let frames: Vec<&str> = animation.frames().map(|(tile, _)| tile).collect();
+    let times: Vec<u32> = animation.frames().map(|(_, ms)| ms).collect();
+    let is_uniform = times.windows(2).all(|pair| pair[0] == pair[1]);
+    value.insert("frames".into(), frames.into());
+    value
+        .insert("ms".into(), if is_uniform { times.first().copied().into() } else { times.into() });
+    match animation.started() {
+        AnimationStart::Together => {}
+        AnimationStart::Scattered => drop(value.insert("start".into(), "scattered".into())),
+        AnimationStart::Shifted { x_ms, y_ms } => {
+            value.insert("start".into(), json!([x_ms, y_ms]));
+        }
+    }
+    value.into()
 }

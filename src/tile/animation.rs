@@ -1,0 +1,120 @@
+use crate::units::CellPos;
+
+/// The tiles that a tile shows one after the other, over and over.
+///
+/// Nothing of it is kept in the map: which one is shown follows from the time alone, and if it is
+/// wished from the place.
+///
+/// ```
+/// use sturdy_quilt::{Animation, AnimationStart, CellPos};
+///
+/// // Four times a second, and each cell a little later than its left neighbour.
+/// let water = Animation::uniform(["water-0", "water-1", "water-2"], 250)
+///     .start(AnimationStart::Shifted { x_ms: 40, y_ms: 0 });
+/// assert_eq!(water.frame_at(600, CellPos::new(0, 0)), Some("water-2"));
+/// assert_eq!(water.frame_at(600, CellPos::new(3, 0)), Some("water-1"));
+/// assert_eq!(water.duration_ms(), 750);
+/// ```
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Animation {
+    frames: Vec<Frame>,
+    start: AnimationStart,
+}
+
+/// One picture of an animation.
+#[derive(Clone, Debug, PartialEq, Eq)]
+struct Frame {
+    tile: String,
+    ms: u32,
+}
+
+/// When the animation of a cell begins.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum AnimationStart {
+    /// At time 0 in every cell.
+    #[default]
+    Together,
+    /// At a time of its own in every cell, as if by chance, but always the same.
+    Scattered,
+    /// Later with each column to the right and each row down, in milliseconds; negative is earlier.
+    Shifted {
+        /// For each column.
+        x_ms: i32,
+        /// For each row.
+        y_ms: i32,
+    },
+}
+
+impl Animation {
+    /// Frames that are all shown for as long, in milliseconds.
+    pub fn uniform<T: Into<String>>(
+        tiles: impl IntoIterator<Item = T>,
+        frame_ms: u32,
+    ) -> Animation {
+        Animation::new(tiles.into_iter().map(|tile| (tile, frame_ms)))
+    }
+
+    /// Frames with the time that each is shown, in milliseconds. A tile is written as in
+    /// [`TileSet::find`].
+    ///
+    /// [`TileSet::find`]: super::TileSet::find
+    pub fn new<T: Into<String>>(frames: impl IntoIterator<Item = (T, u32)>) -> Animation {
+        let frame = |(tile, ms): (T, u32)| Frame { tile: tile.into(), ms };
+        let frames = frames.into_iter().map(frame).collect();
+        Animation { frames, start: AnimationStart::default() }
+    }
+
+    /// The same frames, begun at another time.
+    #[must_use]
+    pub const fn start(mut self, start: AnimationStart) -> Animation {
+        self.start = start;
+        self
+    }
+
+    /// When it begins.
+    pub const fn started(&self) -> AnimationStart {
+        self.start
+    }
+
+    /// The frames: the tile of each, and how long it is shown in milliseconds.
+    pub fn frames(&self) -> impl ExactSizeIterator<Item = (&str, u32)> {
+        self.frames.iter().map(|frame| (&*frame.tile, frame.ms))
+    }
+
+    /// How long all frames take together, in milliseconds.
+    pub fn duration_ms(&self) -> u64 {
+        self.frames.iter().map(|frame| u64::from(frame.ms)).sum()
+    }
+
+    /// The tile that is shown in a cell at a time; `None` where there are no frames, or none takes
+    /// any time. Costs one look a frame.
+    pub fn frame_at(&self, time_ms: u64, cell: CellPos) -> Option<&str> {
+        let whole = self.duration_ms();
+        let (x, y) = (i128::from(cell.x()), i128::from(cell.y()));
+        let shift = match self.start {
+            AnimationStart::Together => 0,
+            AnimationStart::Scattered => i128::from(scatter(cell)),
+            AnimationStart::Shifted { x_ms, y_ms } => {
+                -(x * i128::from(x_ms) + y * i128::from(y_ms))
+            }
+        };
+        let at = (i128::from(time_ms) + shift).checked_rem_euclid(whole.into())?;
+        let mut end = 0;
+        let shown = self.frames.iter().find(|frame| {
+            end += i128::from(frame.ms);
+            at < end
+        });
+        shown.map(|frame| &*frame.tile)
+    }
+}
+
+/// A number that a cell always gets, as if by chance: the output function of SplitMix64 (Steele,
+/// Lea, Flood: Fast Splittable Pseudorandom Number Generators, 2014), halved so that sums fit.
+pub(super) const fn scatter(cell: CellPos) -> u64 {
+    let (x, y) = (cell.x() as u32 as u64, cell.y() as u32 as u64);
+    let mut z = (x << 32 | y).wrapping_add(0x9e37_79b9_7f4a_7c15);
+    z = (z ^ z >> 30).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+    z = (z ^ z >> 27).wrapping_mul(0x94d0_49bb_1331_11eb);
+    (z ^ z >> 31) >> 1
+}

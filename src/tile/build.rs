@@ -1,0 +1,540 @@
+//! Making tile sets.
+
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+
+use super::{
+    ArtPage, Fit, GroundMask, NamePattern, SheetCut, SheetGrid, Standing, StandingFault, Tile,
+    TileArt, TileFault, TileKey, TileSet, TileSetError, TileSource, TileSpec, check_name,
+};
+use crate::picture::{Color, Picture};
+use crate::units::{PixelRect, PixelSize, WorldVec};
+
+/// Makes a [`TileSet`].
+#[derive(Clone, Debug)]
+pub struct TileSetBuilder {
+    name: String,
+    specs: Vec<TileSpec>,
+    sheet: Option<Sheet>,
+    pictures: Vec<(String, Arc<ArtPage>)>,
+    names: Option<NamePattern>,
+    standing: StatedStanding,
+    ground: Vec<(String, Vec<String>)>,
+    mask: Option<GroundMask>,
+    /// Whether pictures that are not there are not wanted.
+    is_unseen: bool,
+    picture_file: Option<String>,
+    file: Option<String>,
+}
+
+/// A sheet with the picture that it is cut from, if that is there.
+#[derive(Clone, Debug)]
+struct Sheet {
+    cut: Option<SheetCut>,
+    page: Option<Arc<ArtPage>>,
+}
+
+/// How the pictures of a set stand on cells, as far as that is stated.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(crate) struct StatedStanding {
+    pub(crate) pixels_per_unit: Option<f64>,
+    pub(crate) anchor: Option<(f64, f64)>,
+    pub(crate) offset: Option<WorldVec>,
+}
+
+impl StatedStanding {
+    pub(super) fn resolved(self) -> Standing {
+        let default = Standing::default();
+        Standing {
+            pixels_per_unit: self.pixels_per_unit.unwrap_or(default.pixels_per_unit),
+            anchor: self.anchor.unwrap_or(default.anchor),
+            offset: self.offset.unwrap_or(default.offset),
+        }
+    }
+}
+
+/// One tile that is to be made.
+struct Planned {
+    key: TileKey,
+    spec: TileSpec,
+    /// Its column and row in the sheet.
+    place: Option<(u32, u32)>,
+    /// Which of the stated tiles it is.
+    index: Option<usize>,
+}
+
+impl TileSetBuilder {
+    pub(super) fn new(name: String) -> TileSetBuilder {
+        TileSetBuilder {
+            name,
+            specs: Vec::new(),
+            sheet: None,
+            pictures: Vec::new(),
+            names: None,
+            standing: StatedStanding::default(),
+            ground: Vec::new(),
+            mask: None,
+            is_unseen: false,
+            picture_file: None,
+            file: None,
+        }
+    }
+
+    /// Adds what is stated of one tile.
+    #[must_use]
+    pub fn tile(mut self, spec: TileSpec) -> TileSetBuilder {
+        self.specs.push(spec);
+        self
+    }
+
+    /// Takes the tiles from a sheet. Tiles that are not stated are there too, without a name.
+    #[must_use]
+    pub fn sheet(self, picture: &Picture, cut: SheetCut) -> TileSetBuilder {
+        self.sheet_page(Some(Arc::new(ArtPage::from_picture(picture))), Some(cut))
+    }
+
+    /// Has a picture from which tiles take only the pixels that they state; it is not cut.
+    #[must_use]
+    pub fn uncut_sheet(self, picture: &Picture) -> TileSetBuilder {
+        self.sheet_page(Some(Arc::new(ArtPage::from_picture(picture))), None)
+    }
+
+    /// A sheet of which the picture may not be there, or is shared with others.
+    pub(crate) fn sheet_page(
+        mut self,
+        page: Option<Arc<ArtPage>>,
+        cut: Option<SheetCut>,
+    ) -> TileSetBuilder {
+        self.sheet = Some(Sheet { cut, page });
+        self
+    }
+
+    /// Adds a picture of its own for a tile that names it by its path.
+    #[must_use]
+    pub fn picture(self, path: impl Into<String>, picture: &Picture) -> TileSetBuilder {
+        self.picture_page(path.into(), Arc::new(ArtPage::from_picture(picture)))
+    }
+
+    pub(crate) fn picture_page(mut self, path: String, page: Arc<ArtPage>) -> TileSetBuilder {
+        self.pictures.push((path, page));
+        self
+    }
+
+    /// Does without the pictures that are not there: their tiles are drawn in flat colours.
+    pub(crate) fn unseen(mut self) -> TileSetBuilder {
+        self.is_unseen = true;
+        self
+    }
+
+    /// Names the tiles of the sheet that have no name of their own by a pattern.
+    #[must_use]
+    pub fn names(mut self, pattern: NamePattern) -> TileSetBuilder {
+        self.names = Some(pattern);
+        self
+    }
+
+    /// How many pixels of the pictures are one world unit. Default 1.
+    #[must_use]
+    pub const fn pixels_per_unit(mut self, pixels: f64) -> TileSetBuilder {
+        self.standing.pixels_per_unit = Some(pixels);
+        self
+    }
+
+    /// The point that pictures and their cells have in common, see [`Standing::anchor`].
+    #[must_use]
+    pub const fn anchor(mut self, x: f64, y: f64) -> TileSetBuilder {
+        self.standing.anchor = Some((x, y));
+        self
+    }
+
+    /// How far pictures are moved then, in world units.
+    #[must_use]
+    pub const fn offset(mut self, offset: WorldVec) -> TileSetBuilder {
+        self.standing.offset = Some(offset);
+        self
+    }
+
+    /// Gives tiles, written as in [`TileSet::find`], a ground class if they state none themselves.
+    #[must_use]
+    pub fn ground<T: Into<String>>(
+        mut self,
+        class: impl Into<String>,
+        tiles: impl IntoIterator<Item = T>,
+    ) -> TileSetBuilder {
+        self.ground.push((class.into(), tiles.into_iter().map(Into::into).collect()));
+        self
+    }
+
+    /// Gives the tiles of the sheet the ground classes that are painted over it, if nothing else
+    /// gives them one.
+    #[must_use]
+    pub fn ground_mask(mut self, mask: GroundMask) -> TileSetBuilder {
+        self.mask = Some(mask);
+        self
+    }
+
+    /// Names the file of the sheet, which a saved map will name in turn.
+    #[must_use]
+    pub fn picture_file(mut self, path: impl Into<String>) -> TileSetBuilder {
+        self.picture_file = Some(path.into());
+        self
+    }
+
+    /// Names the file of the set itself, which a saved map will name instead of holding the set.
+    #[must_use]
+    pub fn file(mut self, path: impl Into<String>) -> TileSetBuilder {
+        self.file = Some(path.into());
+        self
+    }
+
+    /// Everything that keeps the set from being made; nothing when [`TileSetBuilder::build`] will
+    /// succeed.
+    pub fn faults(&self) -> Vec<TileSetError> {
+        let mut faults = Vec::new();
+        match self.grid() {
+            Ok(grid) => drop(self.plan(grid.as_ref(), &mut faults)),
+            Err(fault) => faults.push(fault),
+        }
+        // In the order of the tiles, which is that in which a person reads them.
+        faults.sort_by_key(|fault| match fault {
+            TileSetError::Tile { index, .. } => index + 1,
+            _ => 0,
+        });
+        if let Err(wrong) = check_name(&self.name) {
+            faults.insert(0, TileSetError::Name(wrong));
+        }
+        faults
+    }
+
+    /// Makes the set and finds out from the pixels which tiles are clear, holed and opaque.
+    ///
+    /// # Errors
+    /// The first of [`TileSetBuilder::faults`].
+    pub fn build(self) -> Result<TileSet, TileSetError> {
+        check_name(&self.name).map_err(TileSetError::Name)?;
+        let (grid, mut faults) = (self.grid()?, Vec::new());
+        let plan = self.plan(grid.as_ref(), &mut faults);
+        if let Some(fault) = faults.into_iter().next() {
+            return Err(fault);
+        }
+        let (page, arts) = self.arts(grid.as_ref(), &plan);
+        let made = plan.into_iter().zip(arts);
+        let tiles: Vec<Tile> =
+            made.map(|(Planned { key, spec, .. }, art)| Tile { key, spec, art }).collect();
+        Ok(TileSet {
+            by_key: tiles.iter().zip(0..).map(|(tile, at)| (tile.key.clone(), at)).collect(),
+            name: self.name.into(),
+            tiles,
+            page,
+            sheet: self.sheet.and_then(|sheet| sheet.cut),
+            columns: grid.map(|grid| grid.columns()),
+            names: self.names,
+            standing: self.standing,
+            picture_file: self.picture_file,
+            file: self.file,
+        })
+    }
+
+    fn grid(&self) -> Result<Option<SheetGrid>, TileSetError> {
+        let Some(Sheet { cut: Some(cut), page }) = &self.sheet else { return Ok(None) };
+        let grid = match page {
+            Some(page) => cut.grid(page.size()),
+            None => SheetGrid::unseen(cut),
+        };
+        grid.map(Some).map_err(|source| TileSetError::Sheet { set: self.name.clone(), source })
+    }
+
+    /// All tiles in their order, with their names and ground classes.
+    fn plan(&self, grid: Option<&SheetGrid>, faults: &mut Vec<TileSetError>) -> Vec<Planned> {
+        let mut plan = self.placed(grid, faults);
+        let twice = self.names_stated_twice(faults);
+        let mut keys: HashMap<TileKey, usize> = HashMap::new();
+        for (at, planned) in plan.iter().enumerate() {
+            if keys.insert(planned.key.clone(), at).is_some()
+                && let TileKey::Name(name) = &planned.key
+                && !twice.contains(&**name)
+            {
+                let fault = TileFault::RepeatedName(name.to_string());
+                faults.push(self.named_wrongly(planned, fault));
+            }
+        }
+        if plan.is_empty() && faults.is_empty() {
+            faults.push(TileSetError::Empty(self.name.clone()));
+        }
+        let set = || self.name.clone();
+        if let Some(fault) = standing_fault(self.standing.resolved()) {
+            faults.push(TileSetError::Standing { set: set(), fault });
+        }
+        let find = |tile: &str| keys.get(&tile.parse().ok()?).copied();
+        for (index, spec) in self.specs.iter().enumerate() {
+            let found = faults_of(spec, self.standing.resolved(), |tile| find(tile).is_some());
+            let fault = |fault| TileSetError::Tile { set: set(), index, fault };
+            faults.extend(found.into_iter().map(fault));
+        }
+        for (class, tiles) in &self.ground {
+            for tile in tiles {
+                match find(tile) {
+                    Some(at) => drop(plan[at].spec.ground.get_or_insert_with(|| class.clone())),
+                    None => faults.push(TileSetError::GroundTile {
+                        set: set(),
+                        class: class.clone(),
+                        tile: tile.clone(),
+                    }),
+                }
+            }
+        }
+        if let (Some(mask), Some(grid)) = (&self.mask, grid) {
+            let picture = self.sheet.as_ref().and_then(|sheet| sheet.page.as_ref());
+            let size = picture.map_or(mask.size(), |page| page.size());
+            let fault = |fault| TileSetError::Mask { set: set(), fault };
+            faults.extend(mask.faults(grid, size).into_iter().map(fault));
+            for planned in &mut plan {
+                let class = planned.place.and_then(|at| mask.class_at(grid, at).ok()?);
+                if planned.spec.ground.is_none() {
+                    planned.spec.ground = class.map(str::to_owned);
+                }
+            }
+        }
+        plan
+    }
+
+    /// All tiles in their order: those of the grid, then the others.
+    fn placed(&self, grid: Option<&SheetGrid>, faults: &mut Vec<TileSetError>) -> Vec<Planned> {
+        let mut by_place: HashMap<(u32, u32), usize> = HashMap::new();
+        let mut by_name: HashMap<&str, usize> = HashMap::new();
+        for (index, spec) in self.specs.iter().enumerate() {
+            if let Some(place) = spec.place()
+                && by_place.insert(place, index).is_some()
+            {
+                let fault = TileFault::RepeatedPlace(place.0, place.1);
+                faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
+            }
+            if let Some(name) = spec.name.as_deref().filter(|_| spec.source == TileSource::Flat) {
+                by_name.insert(name, index);
+            }
+        }
+        let mut plan = Vec::new();
+        let mut is_planned = vec![false; self.specs.len()];
+        for (place, number) in grid.into_iter().flat_map(SheetGrid::places).zip(0..) {
+            let (column, row) = place;
+            let pattern = self.names.as_ref();
+            let by_pattern = pattern.map(|names| names.name(&self.name, column, row, number));
+            let named = by_pattern.as_deref().and_then(|name| by_name.get(name));
+            let index = by_place.get(&place).or(named).copied();
+            let mut spec =
+                index.map_or_else(|| TileSpec::at(column, row), |at| self.specs[at].clone());
+            spec.source = TileSource::Place(column, row);
+            let name = spec.name.clone().or_else(|| by_pattern.clone());
+            let key = match &name {
+                Some(name) => TileKey::Name(name.as_str().into()),
+                None => TileKey::Place { column, row },
+            };
+            if spec.name == by_pattern {
+                spec.name = None;
+            }
+            let planned = Planned { key, spec, place: Some(place), index };
+            if let Some(index) = index {
+                is_planned[index] = true;
+            } else if let Some(Err(wrong)) = name.as_deref().map(check_name) {
+                faults.push(self.named_wrongly(&planned, TileFault::Name(wrong)));
+            }
+            plan.push(planned);
+        }
+        for (index, spec) in self.specs.iter().enumerate() {
+            if let Some(Err(wrong)) = spec.name.as_deref().map(check_name) {
+                let fault = TileFault::Name(wrong);
+                faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
+            }
+            if is_planned[index] {
+                continue;
+            }
+            match self.misplaced(spec, grid) {
+                Some(fault) => {
+                    faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
+                }
+                None => {
+                    let name = spec.name.as_deref().unwrap_or_default();
+                    let (key, spec) = (TileKey::Name(name.into()), spec.clone());
+                    plan.push(Planned { key, spec, place: None, index: Some(index) });
+                }
+            }
+        }
+        plan
+    }
+
+    fn names_stated_twice(&self, faults: &mut Vec<TileSetError>) -> HashSet<&str> {
+        let (mut names, mut twice) = (HashSet::new(), HashSet::new());
+        for (index, spec) in self.specs.iter().enumerate() {
+            if let Some(name) = spec.name.as_deref().filter(|name| !names.insert(*name)) {
+                let (set, fault) = (self.name.clone(), TileFault::RepeatedName(name.to_owned()));
+                faults.push(TileSetError::Tile { set, index, fault });
+                twice.insert(name);
+            }
+        }
+        twice
+    }
+
+    fn named_wrongly(&self, planned: &Planned, fault: TileFault) -> TileSetError {
+        let set = self.name.clone();
+        match (planned.index, planned.place) {
+            (None, Some((column, row))) => {
+                let name = planned.key.to_string();
+                TileSetError::PatternName { set, column, row, name, fault }
+            }
+            (index, _) => TileSetError::Tile { set, index: index.unwrap_or(0), fault },
+        }
+    }
+
+    /// Why a tile that is not on the grid cannot be where it says.
+    fn misplaced(&self, spec: &TileSpec, grid: Option<&SheetGrid>) -> Option<TileFault> {
+        let sheet = self.sheet.as_ref();
+        match (&spec.source, grid) {
+            (TileSource::Place(column, row), Some(grid)) => Some(TileFault::OutsideSheet {
+                column: *column,
+                row: *row,
+                columns: grid.columns(),
+                rows: grid.rows(),
+            })
+            .filter(|_| grid.tile(*column, *row).is_none()),
+            (TileSource::Place(..), None) => Some(TileFault::PlaceWithoutSheet),
+            (TileSource::Flat, _) if sheet.is_some() && spec.color.is_none() => {
+                Some(TileFault::NoPlace)
+            }
+            _ if spec.name.is_none() => Some(TileFault::NoName),
+            (TileSource::Pixels(pixels), _) => match sheet {
+                None => Some(TileFault::PixelsWithoutSheet),
+                Some(Sheet { page: Some(page), .. })
+                    if !page.size().holds(*pixels) || pixels.size.area() == 0 =>
+                {
+                    let picture = page.size();
+                    Some(TileFault::OutsidePicture { pixels: *pixels, picture })
+                }
+                Some(_) => None,
+            },
+            (TileSource::Picture(path), _) => {
+                let is_there = self.pictures.iter().any(|(held, _)| held == path);
+                (!is_there && !self.is_unseen).then(|| TileFault::NoPicture(path.clone()))
+            }
+            (TileSource::Flat, _) => None,
+        }
+    }
+
+    /// The page of the set, and where on it each tile has its pixels.
+    fn arts(&self, grid: Option<&SheetGrid>, plan: &[Planned]) -> (Arc<ArtPage>, Vec<TileArt>) {
+        let sheet = self.sheet.as_ref().and_then(|sheet| sheet.page.clone());
+        let is_flat = |planned: &&Planned| match &planned.spec.source {
+            TileSource::Flat => true,
+            TileSource::Place(..) | TileSource::Pixels(_) => sheet.is_none(),
+            TileSource::Picture(path) => self.pictures.iter().all(|(held, _)| held != path),
+        };
+        let flat = Arc::new(flat_page(plan.iter().filter(is_flat)));
+        let used = |path: &str| {
+            plan.iter().any(|p| matches!(&p.spec.source, TileSource::Picture(held) if held == path))
+        };
+        let pictures: Vec<&(String, Arc<ArtPage>)> =
+            self.pictures.iter().filter(|(path, _)| used(path)).collect();
+        let mut parts: Vec<&Arc<ArtPage>> = Vec::new();
+        parts.extend(&sheet);
+        let first_picture = parts.len();
+        parts.extend(pictures.iter().map(|(_, page)| page));
+        let flat_part = parts.len();
+        parts.extend((flat.size().area() > 0).then_some(&flat));
+        let (page, places) = match &*parts {
+            [one] => {
+                let place = PixelRect::new(0, 0, one.size());
+                (Arc::clone(one), vec![place])
+            }
+            several => {
+                let several: Vec<&ArtPage> = several.iter().map(|part| &***part).collect();
+                let (page, places) = ArtPage::composed(&several);
+                (Arc::new(page), places)
+            }
+        };
+        let mut next_flat = 0;
+        let art = |planned: &Planned| {
+            let source = match (&planned.spec.source, grid) {
+                (TileSource::Picture(path), _) if !is_flat(&planned) => {
+                    let at = pictures.iter().position(|(held, _)| held == path).unwrap_or(0);
+                    places[first_picture + at]
+                }
+                // A sheet lies in the upper left corner.
+                (TileSource::Pixels(pixels), _) if sheet.is_some() => *pixels,
+                (TileSource::Place(column, row), Some(grid)) if sheet.is_some() => {
+                    grid.tile(*column, *row).unwrap_or_default()
+                }
+                _ => {
+                    let place = places[flat_part];
+                    next_flat += 1;
+                    PixelRect::new(place.x + next_flat - 1, place.y, PixelSize::new(1, 1))
+                }
+            };
+            let coverage = page.coverage(source);
+            let fit = match is_flat(&planned) {
+                true => Fit::Cell,
+                false => Fit::Standing(standing_of(&planned.spec, self.standing.resolved())),
+            };
+            TileArt { source, coverage, fit }
+        };
+        let arts = plan.iter().map(art).collect();
+        (page, arts)
+    }
+}
+
+/// How a tile stands that says only what differs from its set.
+fn standing_of(spec: &TileSpec, set: Standing) -> Standing {
+    Standing {
+        anchor: spec.anchor.unwrap_or(set.anchor),
+        offset: spec.offset.unwrap_or(set.offset),
+        ..set
+    }
+}
+
+fn standing_fault(standing: Standing) -> Option<StandingFault> {
+    let Standing { pixels_per_unit, anchor: (x, y), offset } = standing;
+    let is_part = |part: f64| (0.0..=1.0).contains(&part);
+    let is_near = |units: f64| (-65536.0..=65536.0).contains(&units);
+    if !(0.001..=1000.0).contains(&pixels_per_unit) {
+        Some(StandingFault::PixelsPerUnit(pixels_per_unit))
+    } else if !is_part(x) || !is_part(y) {
+        Some(StandingFault::Anchor(x, y))
+    } else if !is_near(offset.x) || !is_near(offset.y) {
+        Some(StandingFault::Offset(offset.x, offset.y))
+    } else {
+        None
+    }
+}
+
+/// What is wrong with a tile apart from its name and its pixels.
+fn faults_of(spec: &TileSpec, set: Standing, is_tile: impl Fn(&str) -> bool) -> Vec<TileFault> {
+    let mut faults = Vec::new();
+    if spec.anchor.is_some() || spec.offset.is_some() {
+        faults.extend(standing_fault(standing_of(spec, set)).map(TileFault::Standing));
+    }
+    let unknown = |tile: &str| (!is_tile(tile)).then(|| TileFault::UnknownTile(tile.to_owned()));
+    if let Some(animation) = &spec.animation {
+        if animation.frames().len() == 0 {
+            faults.push(TileFault::NoFrames);
+        }
+        for ((tile, ms), number) in animation.frames().zip(1..) {
+            faults.extend((ms == 0).then_some(TileFault::FrameTime(number)));
+            faults.extend(unknown(tile));
+        }
+    }
+    faults.extend(spec.variants.iter().filter_map(|(tile, _)| unknown(tile)));
+    let is_never =
+        !spec.variants.is_empty() && spec.variants.iter().all(|(_, weight)| *weight == 0);
+    faults.extend(is_never.then_some(TileFault::NoWeight));
+    faults
+}
+
+/// A page with one pixel for each tile.
+fn flat_page<'p>(flat: impl Iterator<Item = &'p Planned>) -> ArtPage {
+    let color = |planned: &Planned| {
+        planned.spec.color.unwrap_or_else(|| Color::of_name(&planned.key.to_string()))
+    };
+    let bytes: Vec<u8> = flat.flat_map(|planned| color(planned).to_bytes()).collect();
+    let size = PixelSize::new((bytes.len() / 4) as u32, u32::from(!bytes.is_empty()));
+    let picture =
+        Picture::from_bytes(size, bytes).unwrap_or_else(|_| Picture::filled(size, Color::CLEAR));
+    ArtPage::from_picture(&picture)
+}

@@ -1,0 +1,130 @@
+use super::SheetGrid;
+use crate::picture::{Color, Picture};
+use crate::units::{PixelRect, PixelSize};
+
+/// Ground classes painted over a sheet: a picture of the same size, in which a colour means a
+/// class.
+///
+/// A tile has the class that covers more than half of its pixels; one that is not painted at all
+/// has none.
+#[derive(Clone, Debug)]
+pub struct GroundMask {
+    picture: Picture,
+    classes: Vec<(Color, String)>,
+}
+
+/// What is wrong with a mask of ground classes.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum GroundMaskFault {
+    /// It is not as large as the sheet.
+    #[error("the mask is {mask}, but the sheet's picture {sheet}")]
+    Size {
+        /// The size of the mask.
+        mask: PixelSize,
+        /// The size of the picture of the sheet.
+        sheet: PixelSize,
+    },
+    /// A colour of no class.
+    #[error("the colour {color} of {count} pixels, the first {x},{y}, means no ground class")]
+    UnknownColor {
+        /// The colour.
+        color: Color,
+        /// The column of the first pixel that has it.
+        x: u32,
+        /// The row of it.
+        y: u32,
+        /// How many pixels have it.
+        count: u64,
+    },
+    /// A tile that is painted, but no class covers more than half of it.
+    #[error("tile {column}:{row} is painted in part only: {class} covers {percent} % of it")]
+    InPart {
+        /// The column of the tile.
+        column: u32,
+        /// The row of the tile.
+        row: u32,
+        /// The first painted pixel of it.
+        at: (u32, u32),
+        /// The class that covers the most.
+        class: String,
+        /// How much that is.
+        percent: u8,
+    },
+}
+
+/// The most unknown colours that are told apart.
+const MOST_UNKNOWN: usize = 100;
+
+impl GroundMask {
+    /// A mask with its legend of colours. Clear pixels mean nothing, whatever their colour.
+    pub const fn new(picture: Picture, classes: Vec<(Color, String)>) -> GroundMask {
+        GroundMask { picture, classes }
+    }
+
+    pub(super) const fn size(&self) -> PixelSize {
+        self.picture.size()
+    }
+
+    /// Everything that is wrong with it over a sheet.
+    pub(super) fn faults(&self, grid: &SheetGrid, sheet: PixelSize) -> Vec<GroundMaskFault> {
+        let mask = self.picture.size();
+        if mask != sheet {
+            return vec![GroundMaskFault::Size { mask, sheet }];
+        }
+        let mut faults = self.unknown_colors();
+        if faults.is_empty() {
+            faults.extend(grid.places().filter_map(|at| self.class_at(grid, at).err()));
+        }
+        faults
+    }
+
+    fn unknown_colors(&self) -> Vec<GroundMaskFault> {
+        let mut unknown: Vec<(Color, (u32, u32), u64)> = Vec::new();
+        let width = self.picture.size().width.max(1);
+        for (&bytes, at) in self.picture.bytes().as_chunks::<4>().0.iter().zip(0..) {
+            let color = Color::from_bytes(bytes);
+            if color.a == 0 || self.classes.iter().any(|(held, _)| *held == color) {
+                continue;
+            }
+            let is_room = unknown.len() < MOST_UNKNOWN;
+            match unknown.iter_mut().find(|(held, ..)| *held == color) {
+                Some((_, _, count)) => *count += 1,
+                None if is_room => unknown.push((color, (at % width, at / width), 1)),
+                None => {}
+            }
+        }
+        let fault = |(color, (x, y), count)| GroundMaskFault::UnknownColor { color, x, y, count };
+        unknown.into_iter().map(fault).collect()
+    }
+
+    /// The class of a tile; none where it is not painted.
+    pub(super) fn class_at(
+        &self,
+        grid: &SheetGrid,
+        (column, row): (u32, u32),
+    ) -> Result<Option<&str>, GroundMaskFault> {
+        let Some(rect) = grid.tile(column, row) else { return Ok(None) };
+        let mut counts = vec![0_u64; self.classes.len()];
+        let mut first = None;
+        for (color, at) in self.picture.pixels(rect).zip(0..) {
+            let class = self.classes.iter().position(|(held, _)| *held == color);
+            if let Some(class) = class.filter(|_| color.a > 0) {
+                counts[class] += 1;
+                first.get_or_insert_with(|| pixel_of(rect, at));
+            }
+        }
+        let Some(at) = first else { return Ok(None) };
+        let most = counts.iter().zip(&self.classes).max_by_key(|(count, _)| **count);
+        let Some((&count, (_, class))) = most else { return Ok(None) };
+        if count * 2 > rect.size.area() {
+            return Ok(Some(class));
+        }
+        let percent = (count * 100 / rect.size.area().max(1)) as u8;
+        Err(GroundMaskFault::InPart { column, row, at, class: class.clone(), percent })
+    }
+}
+
+fn pixel_of(rect: PixelRect, at: u32) -> (u32, u32) {
+    (rect.x + at % rect.size.width.max(1), rect.y + at / rect.size.width.max(1))
+}

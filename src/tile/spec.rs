@@ -1,0 +1,144 @@
+use serde_json::Value;
+
+use super::Animation;
+use crate::picture::Color;
+use crate::units::{PixelRect, WorldVec};
+
+/// What is stated of one tile when a set is made.
+///
+/// ```
+/// use sturdy_quilt::{Color, TileSpec};
+///
+/// let hedge = TileSpec::named("hedge").ground("hedge").color(Color::rgb(40, 90, 40));
+/// let grass = TileSpec::at(0, 0).name("grass");
+/// let tree = TileSpec::picture("trees/oak.png").name("oak").anchor(0.5, 0.9);
+/// ```
+#[derive(Clone, Debug, Default, PartialEq)]
+#[non_exhaustive]
+pub struct TileSpec {
+    /// Where its pixels are; default is nowhere: it is drawn in a flat colour.
+    pub source: TileSource,
+    /// Its name. Wanted where it has no place in a sheet.
+    pub name: Option<String>,
+    /// The ground class it gives its cell; none says nothing about the ground.
+    pub ground: Option<String>,
+    /// The flat colour it is drawn in where it has no pixels; default is one by its name.
+    pub color: Option<Color>,
+    /// How its picture stands on its cell; default is as the set says.
+    pub anchor: Option<(f64, f64)>,
+    /// How far its picture is moved, in world units; default is as the set says.
+    pub offset: Option<WorldVec>,
+    /// The pictures that it shows one after the other.
+    pub animation: Option<Animation>,
+    /// The tiles that may stand for it, with how often each is chosen against the others.
+    pub variants: Vec<(String, u32)>,
+    /// Whatever the game wants to know of it.
+    pub data: Value,
+}
+
+/// Where the pixels of a tile are.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum TileSource {
+    /// Nowhere: the tile is drawn in a flat colour.
+    #[default]
+    Flat,
+    /// In a column and row of the sheet, counted from 0.
+    Place(u32, u32),
+    /// In a rectangle of the sheet's picture.
+    Pixels(PixelRect),
+    /// They are a picture of their own, by its path.
+    Picture(String),
+}
+
+impl TileSpec {
+    /// A tile with a name.
+    pub fn named(name: impl Into<String>) -> TileSpec {
+        TileSpec { name: Some(name.into()), ..TileSpec::default() }
+    }
+
+    /// The tile in a column and row of the sheet, counted from 0.
+    pub fn at(column: u32, row: u32) -> TileSpec {
+        TileSpec { source: TileSource::Place(column, row), ..TileSpec::default() }
+    }
+
+    /// The tile in a rectangle of the sheet's picture.
+    pub fn pixels(rect: PixelRect) -> TileSpec {
+        TileSpec { source: TileSource::Pixels(rect), ..TileSpec::default() }
+    }
+
+    /// The tile that a picture of its own shows; the builder is given the picture under this path.
+    pub fn picture(path: impl Into<String>) -> TileSpec {
+        TileSpec { source: TileSource::Picture(path.into()), ..TileSpec::default() }
+    }
+
+    /// The same tile with a name.
+    #[must_use]
+    pub fn name(mut self, name: impl Into<String>) -> TileSpec {
+        self.name = Some(name.into());
+        self
+    }
+
+    /// The same tile with a ground class.
+    #[must_use]
+    pub fn ground(mut self, class: impl Into<String>) -> TileSpec {
+        self.ground = Some(class.into());
+        self
+    }
+
+    /// The same tile with a flat colour.
+    #[must_use]
+    pub fn color(mut self, color: Color) -> TileSpec {
+        self.color = Some(color);
+        self
+    }
+
+    /// The same tile, standing on its cell by another point; see [`TileSetBuilder::anchor`].
+    ///
+    /// [`TileSetBuilder::anchor`]: super::TileSetBuilder::anchor
+    #[must_use]
+    pub const fn anchor(mut self, x: f64, y: f64) -> TileSpec {
+        self.anchor = Some((x, y));
+        self
+    }
+
+    /// The same tile with its picture moved, in world units.
+    #[must_use]
+    pub const fn offset(mut self, offset: WorldVec) -> TileSpec {
+        self.offset = Some(offset);
+        self
+    }
+
+    /// The same tile with pictures that it shows one after the other.
+    #[must_use]
+    pub fn animation(mut self, animation: Animation) -> TileSpec {
+        self.animation = Some(animation);
+        self
+    }
+
+    /// The same tile with one more that may stand for it, written as in [`TileSet::find`], and how
+    /// often that one is chosen against the others. A tile that has variants stands for itself
+    /// only if it is one of them.
+    ///
+    /// [`TileSet::find`]: super::TileSet::find
+    #[must_use]
+    pub fn variant(mut self, tile: impl Into<String>, weight: u32) -> TileSpec {
+        self.variants.push((tile.into(), weight));
+        self
+    }
+
+    /// The same tile with data of the game's own.
+    #[must_use]
+    pub fn data(mut self, data: Value) -> TileSpec {
+        self.data = data;
+        self
+    }
+
+    /// Its place in the sheet, where it has one.
+    pub const fn place(&self) -> Option<(u32, u32)> {
+        match self.source {
+            TileSource::Place(column, row) => Some((column, row)),
+            _ => None,
+        }
+    }
+}
