@@ -18,10 +18,15 @@ mod view;
 
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
+#[cfg(feature = "threads")]
+pub use document::Loading;
 pub use document::{
-    CellForm, Expects, FileSource, LayerText, Limits, LoadError, Loaded, MapWriter, MemorySource,
-    Problem, SaveError, Severity, SourceError, TextPlace, load, load_expecting,
+    CellForm, Expects, FileSource, LayerText, Limits, LoadCache, LoadError, LoadProgress,
+    LoadStage, Loaded, Loader, MapWriter, MemorySource, Problem, SaveError, Severity, SourceError,
+    TextPlace, load,
 };
+#[cfg(feature = "zip")]
+pub use document::{ZipError, ZipSource};
 pub use draw::{
     Batch, BatchOpener, CellSight, DrawFigures, DrawKey, DrawList, Frame, LayerSight, LooseItem,
     Overlay, OverlayQuad, Painter, Pass, Picked, Quad, Sight, Sprite, StackChunk, StackEntry,

@@ -4,8 +4,7 @@ use std::path::Path;
 
 use anyhow::bail;
 use sturdy_quilt::{
-    Expects, FolderSource, Limits, LoadError, Loaded, Quilt, ScreenSize, View, WorldRect,
-    load_expecting,
+    Expects, FolderSource, Limits, LoadError, Loaded, Loader, Quilt, ScreenSize, View, WorldRect,
 };
 
 use crate::args::ViewArgs;
@@ -21,7 +20,7 @@ pub(crate) fn open(path: &Path) -> anyhow::Result<Loaded> {
 /// Loads a map of which something is expected.
 pub(crate) fn try_open(path: &Path, expects: &Expects) -> Result<Loaded, LoadError> {
     let (folder, name) = FolderSource::of_file(path);
-    load_expecting(&folder, &name, &Limits::default(), expects)
+    Loader::new().expecting(expects.clone()).load(&folder, &name)
 }
 
 /// Reads what a game expects of a map.

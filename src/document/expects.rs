@@ -103,19 +103,16 @@ impl Expects {
         path: &str,
         limits: &Limits,
     ) -> Result<Expects, LoadError> {
-        let mut problems = Problems::new(limits.problems);
+        let mut problems = Problems::new(limits);
         let label = source.label(path);
-        let mut files = Files {
-            source,
-            limits,
-            read: Vec::new(),
-            cell_files: Vec::new(),
-            decodes: true,
-            pixels_left: 0,
-        };
+        let mut files = Files::new(source, limits);
         let mut expects = Expects::default();
         match files.read(path) {
-            Err((message, hint)) => problems.push(file_problem(&label, message, hint)),
+            Err(Some((message, hint))) => problems.push(file_problem(&label, message, hint)),
+            Err(None) => {
+                let awaited = vec![path.to_owned()];
+                return Err(LoadError { awaited, ..problems.into_error() });
+            }
             Ok(bytes) => {
                 if let Some(text) = decoded(bytes, &label, &mut problems) {
                     expects = read(&text, &label, &mut problems).unwrap_or_default();

@@ -2,10 +2,12 @@
 
 use std::sync::Arc;
 
+use super::cache::LoadCache;
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::reader::Reader;
 use super::source::{FileSource, SourceError, resolved};
 use super::tree::{Node, Span};
+use super::watch::{LoadStage, Watch};
 use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION};
 use crate::near::{did_you_mean, near_names};
 use crate::picture::Picture;
@@ -18,13 +20,53 @@ pub(super) struct Files<'s> {
     pub(super) read: Vec<String>,
     /// Those of them that hold only cells.
     pub(super) cell_files: Vec<String>,
+    /// Those that have not arrived.
+    pub(super) awaited: Vec<String>,
     /// Whether the pictures of sheets and tiles are wanted.
     pub(super) decodes: bool,
     /// How many pixels may still be decoded.
     pub(super) pixels_left: u64,
+    pub(super) cache: Option<&'s LoadCache>,
+    pub(super) watch: Option<&'s Watch>,
 }
 
-impl Files<'_> {
+/// In words why a file could not be read, and what to do; nothing where it is just not there yet.
+pub(super) type Unreadable = Option<(String, Option<String>)>;
+
+impl<'s> Files<'s> {
+    pub(super) fn new(source: &'s dyn FileSource, limits: &'s Limits) -> Files<'s> {
+        Files {
+            source,
+            limits,
+            read: Vec::new(),
+            cell_files: Vec::new(),
+            awaited: Vec::new(),
+            decodes: true,
+            pixels_left: limits.pixels,
+            cache: None,
+            watch: None,
+        }
+    }
+
+    /// Begins a stage with so many things to do.
+    pub(super) fn enter(&self, stage: LoadStage, total: u64) {
+        if let Some(watch) = self.watch {
+            watch.enter(stage, total);
+        }
+    }
+
+    /// One of the things of a stage is done.
+    pub(super) fn step(&self) {
+        if let Some(watch) = self.watch {
+            watch.step();
+        }
+    }
+
+    /// Whether the load is no longer wanted.
+    pub(super) fn is_cancelled(&self) -> bool {
+        self.watch.is_some_and(Watch::is_cancelled)
+    }
+
     /// The bytes of a file that a document names, with its path in the source; else a problem at
     /// the place where it is named.
     pub(super) fn named(
@@ -44,10 +86,11 @@ impl Files<'_> {
         };
         match self.read(&path) {
             Ok(bytes) => Some((path, bytes)),
-            Err((message, hint)) => {
+            Err(Some((message, hint))) => {
                 reader.error_with_hint(span, message, hint);
                 None
             }
+            Err(None) => None,
         }
     }
 
@@ -64,8 +107,21 @@ impl Files<'_> {
         naming_file: &str,
         named: &str,
     ) -> Option<Arc<ArtPage>> {
-        let (_, picture) = self.picture(reader, span, naming_file, named)?;
-        Some(Arc::new(ArtPage::from_picture(&picture)))
+        let path = resolved(naming_file, named).ok();
+        if let Some(path) = &path
+            && let Some(cache) = self.cache
+            && let Some(page) = cache.page(&self.source.label(path))
+            && self.take_pixels(page.size().area())
+        {
+            self.read.push(path.clone());
+            return Some(page);
+        }
+        let (path, picture) = self.picture(reader, span, naming_file, named)?;
+        let page = Arc::new(ArtPage::from_picture(&picture));
+        if let Some(cache) = self.cache {
+            cache.keep_page(&self.source.label(&path), &page);
+        }
+        Some(page)
     }
 
     /// The names of the pictures in a folder that a document names, in their order.
@@ -105,7 +161,7 @@ impl Files<'_> {
         let (path, bytes) = self.named(reader, span, naming_file, named)?;
         match decoded_picture(&bytes, self.pixels_left) {
             Ok(picture) => {
-                self.pixels_left -= picture.size().area();
+                self.take_pixels(picture.size().area());
                 Some((path, picture))
             }
             Err(why) => {
@@ -122,17 +178,36 @@ impl Files<'_> {
         }
     }
 
-    /// The bytes of a file, or in words why it could not be read and what to do.
-    pub(super) fn read(&mut self, path: &str) -> Result<Vec<u8>, (String, Option<String>)> {
+    /// The bytes of a file.
+    pub(super) fn read(&mut self, path: &str) -> Result<Vec<u8>, Unreadable> {
+        let is_known = self.read.iter().any(|read| read == path);
+        if !is_known && self.read.len() as u64 >= self.limits.files {
+            let message =
+                format!("file `{path}`: a map may read at most {} files", self.limits.files);
+            return Err(Some((message, None)));
+        }
         match self.source.read(path, self.limits.file_bytes) {
             Ok(bytes) => {
-                if !self.read.iter().any(|read| read == path) {
+                if !is_known {
                     self.read.push(path.to_owned());
                 }
                 Ok(bytes)
             }
-            Err(error) => Err(unreadable(self.source, path, &error)),
+            Err(SourceError::NotFound) if self.source.is_coming(path) => {
+                if !self.awaited.iter().any(|held| held == path) {
+                    self.awaited.push(path.to_owned());
+                }
+                Err(None)
+            }
+            Err(error) => Err(Some(unreadable(self.source, path, &error))),
         }
+    }
+
+    /// Counts pixels that are in memory for the map.
+    pub(super) fn take_pixels(&mut self, pixels: u64) -> bool {
+        let left = self.pixels_left.checked_sub(pixels);
+        self.pixels_left = left.unwrap_or(0);
+        left.is_some()
     }
 }
 

@@ -21,6 +21,10 @@ pub struct Limits {
     pub layers: u64,
     /// Tile sets. Default 1,000.
     pub sets: u64,
+    /// Files, the map itself included. Default 10,000.
+    pub files: u64,
+    /// How deep values of the game's own (`data`) may be nested, at most 127. Default 100.
+    pub depth: usize,
     /// Bytes of one packed block after it is unpacked. Default 1 GiB.
     pub unpacked_bytes: u64,
     /// Problems that are listed; those beyond are counted. Default 200.
@@ -36,6 +40,8 @@ impl Default for Limits {
             tiles: crate::tile::TileId::MAX_COUNT.into(),
             layers: 1_000,
             sets: 1_000,
+            files: 10_000,
+            depth: 100,
             unpacked_bytes: 1 << 30,
             problems: 200,
         }

@@ -1,10 +1,12 @@
 //! Loading a map with all its files.
 
+use super::cache::LoadCache;
 use super::expects::Expects;
 use super::files::{Files, check_format, decoded, file_problem};
 use super::problem::{LoadError, Problem, Problems};
 use super::reader::Reader;
 use super::source::FileSource;
+use super::watch::{LoadStage, Watch};
 use super::{Limits, MAP_FORMAT, read_map};
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
@@ -30,44 +32,117 @@ pub struct Loaded {
 /// When anything is wrong that keeps the map from being whole; the error lists everything that is
 /// wrong in all its files.
 pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Loaded, LoadError> {
-    load_expecting(source, path, limits, &Expects::default())
+    Loader::new().limits(limits.clone()).load(source, path)
 }
 
-/// As [`load`], and everything that the game expects of the map must be there too.
+/// How maps are loaded, where it is to be another way than by default.
 ///
-/// # Errors
-/// As [`load`]; each missing name is one of the problems. Names of a part of the document that has
-/// errors are not looked for: they may be there once those are mended.
-pub fn load_expecting(
-    source: &dyn FileSource,
-    path: &str,
-    limits: &Limits,
-    expects: &Expects,
-) -> Result<Loaded, LoadError> {
-    let mut problems = Problems::new(limits.problems);
-    let pixels_left = limits.pixels;
-    let mut files = Files {
-        source,
-        limits,
-        read: Vec::new(),
-        cell_files: Vec::new(),
-        decodes: true,
-        pixels_left,
-    };
-    let label = source.label(path);
-    let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
-        let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
-        check_format(&mut reader, root, MAP_FORMAT)?;
-        read_map::read(&mut reader, root, path, &mut files, expects)
-    });
-    if quilt.is_none() && problems.errors() == 0 {
-        // Nothing ends a load without saying why; should it happen, say at least that.
-        debug_assert!(false, "a load ended without a map and without an error");
-        problems.push(file_problem(&label, "the map could not be read".to_owned(), None));
+/// ```
+/// use sturdy_quilt::{Expects, Limits, Loader, MemorySource};
+///
+/// let mut files = MemorySource::default();
+/// files.add("yard.quilt.json", r#"{ "format": "sturdy-quilt/map", "version": 1,
+///     "lattice": { "cell": [16, 16] }, "layers": [{ "name": "soil" }] }"#);
+/// let loader = Loader::new()
+///     .limits(Limits { cells: 1_000_000, ..Limits::default() })
+///     .expecting(Expects::default().layers(["soil", "roofs"]));
+/// let error = loader.load(&files, "yard.quilt.json").unwrap_err();
+/// assert!(error.to_string().contains("no layer `roofs`, which the game expects"));
+/// ```
+#[derive(Clone, Debug)]
+pub struct Loader {
+    limits: Limits,
+    expects: Expects,
+    cache: Option<LoadCache>,
+    with_pictures: bool,
+}
+
+impl Default for Loader {
+    fn default() -> Loader {
+        Loader::new()
     }
-    let warnings = problems.finish()?;
-    let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
-    Ok(Loaded { quilt, warnings, files: files.read, cell_files: files.cell_files })
+}
+
+impl Loader {
+    /// Loads within the default limits, with pictures, expecting and sharing nothing.
+    pub fn new() -> Loader {
+        let (limits, expects) = (Limits::default(), Expects::default());
+        Loader { limits, expects, cache: None, with_pictures: true }
+    }
+
+    /// The most that a map may ask for.
+    #[must_use]
+    pub fn limits(mut self, limits: Limits) -> Loader {
+        self.limits = limits;
+        self
+    }
+
+    /// What the game will ask the map for: each name that is missing is a problem. Names of a part
+    /// of the document that has errors are not looked for: they may be there once those are mended.
+    #[must_use]
+    pub fn expecting(mut self, expects: Expects) -> Loader {
+        self.expects = expects;
+        self
+    }
+
+    /// Reads tile sets and pictures once for all maps that are loaded with this cache.
+    #[must_use]
+    pub fn sharing(mut self, cache: &LoadCache) -> Loader {
+        self.cache = Some(cache.clone());
+        self
+    }
+
+    /// Does without the pictures of tiles, for servers that draw nothing: tiles have flat colours,
+    /// and a sheet must state its columns and rows. Pictures that are read for what they mean (cells
+    /// and masks of ground classes) are read all the same.
+    #[must_use]
+    pub const fn without_pictures(mut self) -> Loader {
+        self.with_pictures = false;
+        self
+    }
+
+    /// Loads the map at `path` with all files that it names.
+    ///
+    /// # Errors
+    /// When anything is wrong that keeps the map from being whole; the error lists everything that
+    /// is wrong in all its files.
+    pub fn load(&self, source: &dyn FileSource, path: &str) -> Result<Loaded, LoadError> {
+        self.load_watched(source, path, None)
+    }
+
+    pub(super) fn load_watched(
+        &self,
+        source: &dyn FileSource,
+        path: &str,
+        watch: Option<&Watch>,
+    ) -> Result<Loaded, LoadError> {
+        let mut problems = Problems::new(&self.limits);
+        let mut files = Files::new(source, &self.limits);
+        files.decodes = self.with_pictures;
+        files.cache = self.cache.as_ref();
+        files.watch = watch;
+        files.enter(LoadStage::Document, 1);
+        let label = source.label(path);
+        let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
+            let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
+            check_format(&mut reader, root, MAP_FORMAT)?;
+            read_map::read(&mut reader, root, path, &mut files, &self.expects)
+        });
+        if files.is_cancelled() {
+            return Err(LoadError::cancelled());
+        }
+        if !files.awaited.is_empty() {
+            return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
+        }
+        if quilt.is_none() && problems.errors() == 0 {
+            // Nothing ends a load without saying why; should it happen, say at least that.
+            debug_assert!(false, "a load ended without a map and without an error");
+            problems.push(file_problem(&label, "the map could not be read".to_owned(), None));
+        }
+        let warnings = problems.finish()?;
+        let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
+        Ok(Loaded { quilt, warnings, files: files.read, cell_files: files.cell_files })
+    }
 }
 
 #[cfg(feature = "fs")]
@@ -90,13 +165,13 @@ impl Quilt {
     /// As [`Quilt::open`], and everything that the game expects of the map must be there too.
     ///
     /// # Errors
-    /// Everything that is wrong or missing, see [`load_expecting`].
+    /// Everything that is wrong or missing, see [`Loader::expecting`].
     pub fn open_expecting(
         path: impl AsRef<std::path::Path>,
         expects: &Expects,
     ) -> Result<Quilt, LoadError> {
         let (source, name) = super::FolderSource::of_file(path.as_ref());
-        let loaded = load_expecting(&source, &name, &Limits::default(), expects)?;
+        let loaded = Loader::new().expecting(expects.clone()).load(&source, &name)?;
         for warning in &loaded.warnings {
             tracing::warn!("{warning}");
         }
@@ -112,9 +187,10 @@ fn map_text(
 ) -> Option<String> {
     match files.read(path) {
         Ok(bytes) => decoded(bytes, label, problems),
-        Err((message, hint)) => {
+        Err(Some((message, hint))) => {
             problems.push(file_problem(label, message, hint));
             None
         }
+        Err(None) => None,
     }
 }

@@ -2,6 +2,7 @@ use std::fmt;
 
 use serde::Serialize;
 
+use super::Limits;
 use crate::units::CellPos;
 
 /// One thing that is wrong in an input: where, what, and what to do.
@@ -104,12 +105,32 @@ impl fmt::Display for Problem {
 pub struct LoadError {
     pub(super) problems: Vec<Problem>,
     pub(super) not_listed: usize,
+    pub(super) awaited: Vec<String>,
+    pub(super) is_cancelled: bool,
 }
 
 impl LoadError {
+    pub(super) const fn cancelled() -> LoadError {
+        let problems = Vec::new();
+        LoadError { problems, not_listed: 0, awaited: Vec::new(), is_cancelled: true }
+    }
+
     /// The problems: errors first, then warnings.
     pub fn problems(&self) -> &[Problem] {
         &self.problems
+    }
+
+    /// The files that are needed but have not arrived ([`FileSource::is_coming`]), by their paths
+    /// in the source. Load again once they have; the problems listed until then may not be all.
+    ///
+    /// [`FileSource::is_coming`]: crate::FileSource::is_coming
+    pub fn awaited(&self) -> &[String] {
+        &self.awaited
+    }
+
+    /// Whether the load ended because it was cancelled.
+    pub const fn is_cancelled(&self) -> bool {
+        self.is_cancelled
     }
 
     /// How many more there are than are listed.
@@ -120,9 +141,23 @@ impl LoadError {
 
 impl fmt::Display for LoadError {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.is_cancelled {
+            return f.write_str("loading the map was cancelled");
+        }
+        if !self.awaited.is_empty() {
+            let awaited = self.awaited.join("`, `");
+            write!(f, "the map cannot be loaded yet: `{awaited}` has not arrived")?;
+            return self.write_list(f);
+        }
         let errors = self.problems.iter().filter(|p| p.severity == Severity::Error).count();
         let (count, s) = (errors + self.not_listed, if errors == 1 { "" } else { "s" });
         write!(f, "the map cannot be loaded: {count} error{s}")?;
+        self.write_list(f)
+    }
+}
+
+impl LoadError {
+    fn write_list(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for problem in &self.problems {
             write!(f, "\n  {problem}")?;
         }
@@ -144,6 +179,8 @@ impl std::error::Error for LoadError {}
 /// The problems found so far.
 #[derive(Debug)]
 pub(super) struct Problems {
+    /// How deep values of the game's own may be nested.
+    pub(super) depth: usize,
     listed: Vec<Problem>,
     most: usize,
     not_listed: usize,
@@ -151,8 +188,9 @@ pub(super) struct Problems {
 }
 
 impl Problems {
-    pub(super) fn new(most: usize) -> Problems {
-        Problems { listed: Vec::new(), most, not_listed: 0, errors: 0 }
+    pub(super) fn new(limits: &Limits) -> Problems {
+        let Limits { problems: most, depth, .. } = *limits;
+        Problems { depth, listed: Vec::new(), most, not_listed: 0, errors: 0 }
     }
 
     pub(super) fn push(&mut self, problem: Problem) {
@@ -183,9 +221,23 @@ impl Problems {
             let place = |p: &Problem| p.place.as_ref().map(|place| (place.line, place.column));
             (a.severity, &a.file, place(a)).cmp(&(b.severity, &b.file, place(b)))
         });
-        if self.errors == 0 {
-            return Ok(self.listed);
-        }
-        Err(LoadError { problems: self.listed, not_listed: self.not_listed })
+        if self.errors == 0 { Ok(self.listed) } else { Err(self.into_error()) }
+    }
+
+    /// Everything as an error.
+    pub(super) fn into_error(self) -> LoadError {
+        let Problems { listed: problems, not_listed, .. } = self;
+        LoadError { problems, not_listed, awaited: Vec::new(), is_cancelled: false }
+    }
+
+    /// The warnings that were listed since there were so many problems.
+    pub(super) fn warnings_since(&self, count: usize) -> Vec<Problem> {
+        let since = self.listed.get(count..).unwrap_or_default().iter();
+        since.filter(|problem| problem.severity == Severity::Warning).cloned().collect()
+    }
+
+    /// How many problems are listed.
+    pub(super) fn count(&self) -> usize {
+        self.listed.len()
     }
 }

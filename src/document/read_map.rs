@@ -7,7 +7,8 @@ use super::expects::Expects;
 use super::files::Files;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
-use super::{extents, read_tiles, value_rows};
+use super::watch::LoadStage;
+use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
@@ -65,6 +66,7 @@ pub(super) fn read<'a>(
     {
         extents::warn_of_odd_layers(reader, layers, &quilt);
     }
+    files.enter(LoadStage::Rest, 0);
     value_rows::read(reader, &fields, &mut quilt, files.limits.cells);
     if !read_markers(reader, &fields, &mut quilt) {
         expects.markers.clear();
@@ -195,14 +197,19 @@ fn read_sets<'a>(
     }
     let (mut lost, mut tiles) = (false, 0);
     let rules = Arc::clone(&quilt.rules);
+    files.enter(LoadStage::TileSets, items.len() as u64);
     for item in items {
-        let Some(set) = read_tiles::read_item(reader, item, path, &rules, files) else {
+        if files.is_cancelled() {
+            return true;
+        }
+        files.step();
+        let Some(set) = tiles::read_item(reader, item, path, &rules, files) else {
             lost = true;
             continue;
         };
         let span = reader.span(item);
         let spot = if item.is_text() { span } else { Span { len: 1, ..span } };
-        read_tiles::warn_of_large_art(reader, spot, &set, quilt.lattice());
+        tiles::warn_of_large_art(reader, spot, &set, quilt.lattice());
         tiles += set.tiles().len() as u64;
         if quilt.tiles.set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());
@@ -232,7 +239,12 @@ fn read_layers<'a>(
         return false;
     }
     let count = items.len();
+    source.files.enter(LoadStage::Layers, count as u64);
     for item in items {
+        if source.files.is_cancelled() {
+            return false;
+        }
+        source.files.step();
         let Some(layer) = read_layer(reader, item, quilt, source) else {
             continue;
         };

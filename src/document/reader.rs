@@ -270,10 +270,12 @@ impl<'a, 'p> Reader<'a, 'p> {
 
     /// A value of the game's own.
     pub(super) fn data(&mut self, node: Node<'a>, what: &str) -> Option<serde_json::Value> {
-        node.value().or_else(|| {
-            let span = self.span(node);
-            self.error(span, format!("{what} is nested too deep"));
-            None
-        })
+        let most = self.problems.depth;
+        let value = (node.depth() <= most).then(|| node.value()).flatten();
+        if value.is_none() {
+            let span = Span { len: 1, ..self.span(node) };
+            self.error(span, format!("{what} is nested too deep: {most} levels are allowed"));
+        }
+        value
     }
 }

@@ -101,6 +101,25 @@ impl<'a> Node<'a> {
         serde_json::from_str(self.raw).ok()
     }
 
+    /// How deep lists and objects are nested in it: 0 for a value that is neither.
+    pub(super) fn depth(self) -> usize {
+        let (mut depth, mut deepest, mut in_text, mut escaped) = (0_usize, 0, false, false);
+        for byte in self.raw.bytes() {
+            match byte {
+                _ if escaped => escaped = false,
+                b'\\' if in_text => escaped = true,
+                b'"' => in_text = !in_text,
+                b'[' | b'{' if !in_text => {
+                    depth += 1;
+                    deepest = deepest.max(depth);
+                }
+                b']' | b'}' if !in_text => depth = depth.saturating_sub(1),
+                _ => {}
+            }
+        }
+        deepest
+    }
+
     /// The value as such; fails only where it is nested too deep.
     pub(super) fn value(self) -> Option<serde_json::Value> {
         serde_json::from_str(self.raw).ok()

@@ -219,10 +219,10 @@ impl TileSetBuilder {
         }
         let (page, arts) = self.arts(grid.as_ref(), &plan);
         let made = plan.into_iter().zip(arts);
-        let tiles: Vec<Tile> =
+        let tiles: Arc<[Tile]> =
             made.map(|(Planned { key, spec, .. }, art)| Tile { key, spec, art }).collect();
         Ok(TileSet {
-            by_key: tiles.iter().zip(0..).map(|(tile, at)| (tile.key.clone(), at)).collect(),
+            by_key: Arc::new(tiles.iter().zip(0..).map(|(t, at)| (t.key.clone(), at)).collect()),
             name: self.name.into(),
             tiles,
             page,

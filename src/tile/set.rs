@@ -82,8 +82,8 @@ impl Tile {
 #[derive(Clone, PartialEq)]
 pub struct TileSet {
     pub(super) name: Arc<str>,
-    pub(super) tiles: Vec<Tile>,
-    pub(super) by_key: HashMap<TileKey, u32>,
+    pub(super) tiles: Arc<[Tile]>,
+    pub(super) by_key: Arc<HashMap<TileKey, u32>>,
     pub(super) page: Arc<ArtPage>,
     pub(super) sheet: Option<SheetCut>,
     pub(super) columns: Option<u32>,
@@ -109,6 +109,11 @@ impl TileSet {
     ) -> Result<TileSet, TileSetError> {
         let specs = tiles.into_iter().map(TileSpec::named);
         specs.fold(TileSet::builder(name), TileSetBuilder::tile).build()
+    }
+
+    /// The same set as a map names it that calls its file so; everything else is shared.
+    pub(crate) fn in_file(&self, file: &str) -> TileSet {
+        TileSet { file: Some(file.to_owned()), ..self.clone() }
     }
 
     /// The name of the set.

@@ -15,6 +15,7 @@ mod golden;
 mod ground;
 mod lattice;
 mod layering;
+mod loading;
 mod mistakes;
 mod motion;
 mod overlay;

@@ -1,7 +1,7 @@
 //! Mistakes in documents: each is found, with its place and a hint, and all of them at once.
 
 use proptest::prelude::*;
-use sturdy_quilt::{Expects, Limits, LoadError, MemorySource, Severity, load, load_expecting};
+use sturdy_quilt::{Expects, Limits, LoadError, Loader, MemorySource, Severity, load};
 
 use crate::document::files;
 
@@ -107,7 +107,7 @@ fn what_a_game_expects_is_missed_at_once_and_with_the_rest() {
         .movers(["cart", "bee"])
         .ground(["open", "mud"]);
     let problems_of = |map: &str| {
-        let error = load_expecting(&files(map), "map.quilt.json", &Limits::default(), &expects);
+        let error = Loader::new().expecting(expects.clone()).load(&files(map), "map.quilt.json");
         let problems = error.unwrap_err().problems().to_vec();
         problems
             .iter()
@@ -235,6 +235,41 @@ fn limits_are_kept() {
         found(Limits { tiles: 1, ..Limits::default() })[0],
         "map.quilt.json:5:13: error: there are more than the 1 tiles allowed"
     );
+    let deep = |depth| {
+        let data = SOUND
+            .replace("\"cell\": [1, 1]", "\"cell\": [1, 1], \"data\": [{ \"a\": [\"[[[\\\"\"] }]");
+        problems_of(&files(&data), &Limits { depth, ..Limits::default() }).len()
+    };
+    assert_eq!((deep(2), deep(3)), (1, 0));
+    let with_set = SOUND.replace("\"tiles\": [{", "\"tiles\": [\"more.tiles.json\", {");
+    let of_files = |count| {
+        let mut all = files(&with_set);
+        all.add(
+            "more.tiles.json",
+            "{ \"format\": \"sturdy-quilt/tiles\", \"version\": 1, \"tiles\": [\"a\"] }",
+        );
+        problems_of(&all, &Limits { files: count, ..Limits::default() })
+    };
+    assert_eq!(
+        of_files(1),
+        ["map.quilt.json:5:13: error: file `more.tiles.json`: a map may read at most 1 files"]
+    );
+    assert_eq!(of_files(2), [""; 0]);
+    let packed =
+        SOUND.replace("\"legend\": { \".\": \"yard/sand\", \"#\": \"yard/wall\" },\n        ", "");
+    let rows = "\"rows\": [\n          \"..##\",\n          \"....\"\n        ]";
+    let block = "\"size\": [2, 2], \"set\": \"yard\", \"packed\": { \"base64\": \"AAAAAAAAAAAAAAAAAAAAAA==\" }";
+    let packed = packed.replace(rows, block);
+    let of_bytes = |unpacked_bytes| {
+        problems_of(&files(&packed), &Limits { unpacked_bytes, ..Limits::default() })
+    };
+    assert_eq!(of_bytes(16), [""; 0]);
+    assert_eq!(
+        of_bytes(15),
+        [
+            "map.quilt.json:13:62: error: `cells` of layer `soil` would unpack to 16 bytes, more than the 15 allowed"
+        ]
+    );
     assert_eq!(
         found(Limits { file_bytes: 100, ..Limits::default() }),
         [format!(
@@ -262,7 +297,9 @@ fn deep_nesting_is_no_danger() {
     let data = SOUND.replace("\"cell\": [1, 1]", &format!("\"cell\": [1, 1], \"data\": {deep}"));
     assert_eq!(
         problems_of(&files(&data), &Limits::default()),
-        ["map.quilt.json:21:57: error: the data of a marker is nested too deep"]
+        [
+            "map.quilt.json:21:57: error: the data of a marker is nested too deep: 100 levels are allowed"
+        ]
     );
     let found = problems_of(&files(&deep), &Limits::default());
     assert_eq!(found, ["map.quilt.json:1:1: error: the document must be an object, not a list"]);

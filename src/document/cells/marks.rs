@@ -91,7 +91,10 @@ pub(super) fn read<'a>(
         source: grid.source,
     };
     let mut marks = Vec::new();
-    let mut sink = |_: CellPos, row: &[CellMarks]| marks.extend_from_slice(row);
+    let mut sink = |_: CellPos, row: &[CellMarks]| {
+        marks.extend_from_slice(row);
+        Some(())
+    };
     let rect = match form {
         "table" => table::read(reader, &mut own, &mut MarkSpelling, &mut sink),
         _ => {

@@ -17,6 +17,7 @@ use std::sync::Arc;
 use super::files::{Files, decoded};
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
+use super::watch::Watch;
 use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
@@ -84,8 +85,9 @@ trait Spelled {
     ) -> Option<Self::Value>;
 }
 
-/// Where the rows of a grid go: the first cell of a row, and its values.
-type Sink<'k, V> = dyn FnMut(CellPos, &[V]) + 'k;
+/// Where the rows of a grid go: the first cell of a row, and its values. `None` means that no more
+/// are wanted.
+type Sink<'k, V> = dyn FnMut(CellPos, &[V]) -> Option<()> + 'k;
 
 /// What a form is read with.
 struct Grid<'g, 'a, 'f, 's> {
@@ -253,6 +255,7 @@ fn read_piece<'a>(
     let mut spelling = CellSpelling::new(quilt, numbers, grid.source.lost_sets);
     let plane = &mut layer.cells;
     let mut held = Vec::new();
+    let watch = grid.source.files.watch;
     let mut marked = marks.as_ref().map(MarkGrid::over);
     let mut sink = |first: CellPos, row: &[Cell]| {
         let row = match &mut marked {
@@ -265,7 +268,8 @@ fn read_piece<'a>(
             None => row,
         };
         // A plane that was just made is here as a whole.
-        plane.write_row(first, row).ok();
+        plane.write_row(first, row).ok()?;
+        (!watch.is_some_and(Watch::is_cancelled)).then_some(())
     };
     let rect = match grid.form {
         "rows" | "picture" => {

@@ -216,7 +216,7 @@ impl List<'_> {
                 values[column] = value;
                 if column + 1 == width as usize {
                     let row = (index / width as usize) as i32;
-                    sink(self.rect.corner().saturating_add(CellOffset::new(0, row)), &values);
+                    sink(self.rect.corner().saturating_add(CellOffset::new(0, row)), &values)?;
                 }
             } else {
                 let CellOffset { x, y } = self.order.offset(index, width, height);
@@ -225,7 +225,7 @@ impl List<'_> {
         }
         if !is_by_row && !values.is_empty() {
             for (row, y) in values.chunks(width as usize).zip(self.rect.top()..) {
-                sink(CellPos::new(self.rect.left(), y), row);
+                sink(CellPos::new(self.rect.left(), y), row)?;
             }
         }
         if let Some(first) = unknown {

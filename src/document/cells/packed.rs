@@ -45,7 +45,7 @@ pub(super) fn read<'a>(
     for (line, y) in values.chunks(width).zip(rect.top()..) {
         row.clear();
         let Some(wrong) = meaning.read(line, &mut row) else {
-            sink(CellPos::new(rect.left(), y), &row);
+            sink(CellPos::new(rect.left(), y), &row)?;
             continue;
         };
         let cell = CellPos::new(rect.left() + wrong as i32, y);

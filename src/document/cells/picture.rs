@@ -33,7 +33,7 @@ pub(super) fn read<'a, V: Copy + Default>(
     let size = picture.size();
     let rect = grid.admit(reader, (size.width.into(), size.height.into()))?;
     let mut colors = Colors::new(legend, tolerance);
-    colors.read(&picture, rect, sink);
+    colors.read(&picture, rect, sink)?;
     let label = grid.source.files.source.label(&path);
     let is_known = colors.unknown.is_empty();
     for unknown in &colors.unknown {
@@ -136,7 +136,7 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
         Colors { legend, tolerance, known, unknown: Vec::new(), pixels_of_others: 0 }
     }
 
-    fn read(&mut self, picture: &Picture, rect: CellRect, sink: &mut Sink<'_, V>) {
+    fn read(&mut self, picture: &Picture, rect: CellRect, sink: &mut Sink<'_, V>) -> Option<()> {
         let width = picture.size().width.max(1) as usize;
         let mut values = Vec::with_capacity(width);
         let rows = picture.bytes().as_chunks::<4>().0.chunks(width);
@@ -146,8 +146,9 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
                 let value = self.remembered(pixel).unwrap_or_else(|| self.find(pixel, (x, y)));
                 values.push(value);
             }
-            sink(CellPos::new(rect.left(), line), &values);
+            sink(CellPos::new(rect.left(), line), &values)?;
         }
+        Some(())
     }
 
     fn slot(pixel: [u8; 4]) -> (u32, usize) {

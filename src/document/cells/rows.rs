@@ -178,7 +178,7 @@ fn spelled_out<V: Copy + Default>(
             }
             values.push(value.unwrap_or_default());
         }
-        sink(start, &values);
+        sink(start, &values)?;
     }
     let is_known = unknown.is_empty();
     let what = what.trim_start_matches("`cells` of ");

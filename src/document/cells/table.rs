@@ -134,7 +134,7 @@ impl Lines<'_> {
                 values.push(value.unwrap_or_default());
                 place += field.len() + 1;
             }
-            sink(first, &values);
+            sink(first, &values)?;
         }
         let size = (width.unwrap_or(0) as u64, row.unsigned_abs());
         (reader.errors() == errors).then_some(size)

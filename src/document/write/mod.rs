@@ -1,6 +1,7 @@
 //! Writing maps and tile sets as documents.
 
 mod cells;
+mod forms;
 mod layout;
 mod map;
 mod save;

@@ -1,0 +1,80 @@
+use super::{FileSource, SourceError, check_size};
+
+/// The files of a folder, of which none outside it can be reached, also not through links.
+#[derive(Clone, Debug)]
+pub struct FolderSource {
+    folder: std::path::PathBuf,
+}
+
+impl FolderSource {
+    /// The files of `folder`.
+    pub fn new(folder: impl Into<std::path::PathBuf>) -> FolderSource {
+        FolderSource { folder: folder.into() }
+    }
+
+    /// The folder of a file, and the name of the file in it: what [`load`](crate::load) takes for
+    /// a map of which the path is known.
+    pub fn of_file(path: &std::path::Path) -> (FolderSource, String) {
+        let folder = path.parent().unwrap_or(std::path::Path::new(""));
+        let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+        (FolderSource::new(folder), name)
+    }
+
+    fn resolve(&self, path: &str) -> Result<std::path::PathBuf, SourceError> {
+        let not_found = |error: std::io::Error| match error.kind() {
+            std::io::ErrorKind::NotFound => SourceError::NotFound,
+            _ => SourceError::Io(error),
+        };
+        let own = if self.folder.as_os_str().is_empty() { ".".as_ref() } else { &*self.folder };
+        let root = own.canonicalize().map_err(not_found)?;
+        let file = root.join(path).canonicalize().map_err(not_found)?;
+        if file.starts_with(&root) { Ok(file) } else { Err(SourceError::Outside) }
+    }
+}
+
+impl FileSource for FolderSource {
+    fn read(&self, path: &str, max_bytes: u64) -> Result<Vec<u8>, SourceError> {
+        use std::io::Read;
+        let file = std::fs::File::open(self.resolve(path)?)?;
+        check_size(file.metadata()?.len(), max_bytes)?;
+        let mut bytes = Vec::new();
+        // The file may grow meanwhile, or not know its size; one byte more than allowed tells.
+        file.take(max_bytes.saturating_add(1)).read_to_end(&mut bytes)?;
+        check_size(bytes.len() as u64, max_bytes)?;
+        Ok(bytes)
+    }
+
+    fn names(&self, folder: &str) -> Vec<String> {
+        let Ok(folder) = self.resolve(folder) else { return Vec::new() };
+        let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
+        let mut names: Vec<String> =
+            entries.filter_map(|entry| entry.file_name().into_string().ok()).collect();
+        names.sort_unstable();
+        names
+    }
+
+    fn places_of(&self, name: &str) -> Vec<String> {
+        // Folders of a game can hold very much; a hint is worth a short look only.
+        const MOST_FOLDERS: usize = 200;
+        let (mut found, mut folders) = (Vec::new(), vec![String::new()]);
+        let mut looked_at = 0;
+        while let Some(folder) = folders.pop().filter(|_| looked_at < MOST_FOLDERS) {
+            looked_at += 1;
+            for inner in self.names(&folder) {
+                let path =
+                    if folder.is_empty() { inner.clone() } else { format!("{folder}/{inner}") };
+                if inner == name {
+                    found.push(path);
+                } else if self.folder.join(&path).is_dir() && !inner.starts_with('.') {
+                    folders.push(path);
+                }
+            }
+        }
+        found.sort_unstable();
+        found
+    }
+
+    fn label(&self, path: &str) -> String {
+        self.folder.join(path).display().to_string()
+    }
+}

@@ -1,0 +1,102 @@
+//! Files in a zip archive, through the `zip` crate.
+
+use std::io::{Cursor, Read};
+use std::sync::Arc;
+
+use zip::ZipArchive;
+use zip::result::ZipError as ArchiveError;
+
+use super::{FileSource, SourceError, check_size};
+
+/// The files of a zip archive (stored or deflated) that lies in memory.
+///
+/// ```no_run
+/// use sturdy_quilt::{Limits, ZipSource, load};
+///
+/// let estate = ZipSource::new(std::fs::read("estate.zip")?)?;
+/// let map = estate.maps().next().ok_or("there is no map in it")?.to_owned();
+/// let loaded = load(&estate, &map, &Limits::default())?;
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone)]
+pub struct ZipSource {
+    archive: ZipArchive<Cursor<Arc<[u8]>>>,
+    label: String,
+}
+
+/// Bytes are no zip archive, or a damaged one.
+#[derive(Debug, thiserror::Error)]
+#[error("the bytes are no readable zip archive")]
+pub struct ZipError(#[from] ArchiveError);
+
+impl ZipSource {
+    /// The files of an archive.
+    ///
+    /// # Errors
+    /// Bytes that are no zip archive, or whose list of files is damaged.
+    pub fn new(bytes: impl Into<Arc<[u8]>>) -> Result<ZipSource, ZipError> {
+        let archive = ZipArchive::new(Cursor::new(bytes.into()))?;
+        Ok(ZipSource { archive, label: String::new() })
+    }
+
+    /// The same files, called by the archive's own path and theirs in messages.
+    #[must_use]
+    pub fn labeled(mut self, archive: impl Into<String>) -> ZipSource {
+        self.label = archive.into();
+        self
+    }
+
+    /// The paths of all maps in the archive, in the order of their names.
+    pub fn maps(&self) -> impl Iterator<Item = &str> {
+        let mut maps: Vec<&str> =
+            self.archive.file_names().filter(|name| name.ends_with(".quilt.json")).collect();
+        maps.sort_unstable();
+        maps.into_iter()
+    }
+}
+
+impl FileSource for ZipSource {
+    fn read(&self, path: &str, max_bytes: u64) -> Result<Vec<u8>, SourceError> {
+        // A clone shares the bytes and the list of files, and has a place to read of its own.
+        let mut archive = self.archive.clone();
+        let file = match archive.by_name(path) {
+            Ok(file) => file,
+            Err(ArchiveError::FileNotFound) => return Err(SourceError::NotFound),
+            Err(error) => return Err(SourceError::Io(error.into())),
+        };
+        check_size(file.size(), max_bytes)?;
+        let mut bytes = Vec::new();
+        // What the list of files says of the size may be wrong.
+        file.take(max_bytes.saturating_add(1)).read_to_end(&mut bytes)?;
+        check_size(bytes.len() as u64, max_bytes)?;
+        Ok(bytes)
+    }
+
+    fn names(&self, folder: &str) -> Vec<String> {
+        let prefix = if folder.is_empty() { String::new() } else { format!("{folder}/") };
+        let inside = self.archive.file_names().filter_map(|name| name.strip_prefix(&prefix));
+        let mut names: Vec<String> =
+            inside.filter(|name| !name.contains('/')).map(str::to_owned).collect();
+        names.sort_unstable();
+        names
+    }
+
+    fn places_of(&self, name: &str) -> Vec<String> {
+        let is_named = |path: &&str| path.rsplit('/').next() == Some(name);
+        self.archive.file_names().filter(is_named).map(str::to_owned).collect()
+    }
+
+    fn label(&self, path: &str) -> String {
+        match (self.label.as_str(), path) {
+            ("", path) => path.to_owned(),
+            (archive, "") => archive.to_owned(),
+            (archive, path) => format!("{archive}/{path}"),
+        }
+    }
+}
+
+impl std::fmt::Debug for ZipSource {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "ZipSource({}, {} files)", self.label, self.archive.len())
+    }
+}

@@ -1,0 +1,425 @@
+//! Reading tile sets, from files of their own and inline in a map.
+
+mod report;
+mod tile;
+
+use std::sync::Arc;
+
+use super::TILES_FORMAT;
+use super::cache::CachedSet;
+use super::files::{Files, check_format, decoded, file_problem};
+use super::problem::{Problem, Problems, TextPlace};
+use super::reader::{Fields, Reader};
+use super::source::resolved;
+use super::tree::{Node, Span};
+use crate::near::did_you_mean;
+use crate::picture::Color;
+use crate::quilt::GroundRules;
+use crate::tile::{
+    ArtPage, GroundMask, NamePatternError, SheetCut, TileSet, TileSetBuilder, TileSource, TileSpec,
+};
+use crate::units::{PixelSize, WorldVec};
+
+use report::report_fault;
+pub(super) use report::warn_of_large_art;
+use tile::{read_pixels, read_tile};
+
+/// Reads one item of a map's `tiles`: the path of a set, or a set itself.
+pub(super) fn read_item<'a>(
+    reader: &mut Reader<'a, '_>,
+    item: Node<'a>,
+    map_path: &str,
+    ground: &GroundRules,
+    files: &mut Files<'_>,
+) -> Option<TileSet> {
+    if item.is_text() {
+        let named = reader.text(item, "a tile set")?;
+        let span = reader.span(item);
+        return read_file(reader, span, map_path, &named, ground, files);
+    }
+    let mut classes = Vec::new();
+    let set = SetReader { path: map_path, classes: &mut classes, files, default_name: None };
+    let set = set.read(reader, item, None);
+    for (class, span) in classes {
+        if let Some((message, hint)) = unknown_class(&class, ground) {
+            reader.error_with_hint(span, message, Some(hint));
+        }
+    }
+    set
+}
+
+/// Reads a set from a file of its own, or takes it from the cache.
+fn read_file(
+    reader: &mut Reader<'_, '_>,
+    span: Span,
+    map_path: &str,
+    named: &str,
+    ground: &GroundRules,
+    files: &mut Files<'_>,
+) -> Option<TileSet> {
+    let label = resolved(map_path, named).ok().map(|path| files.source.label(&path));
+    let cached = label.as_deref().and_then(|label| files.cache?.set(label, files.decodes));
+    let problems = reader.problems();
+    if let (Some(label), Some(cached)) = (&label, cached)
+        && files.take_pixels(cached.pixels)
+    {
+        files.read.extend(cached.files.iter().cloned());
+        for warning in &cached.warnings {
+            problems.push(warning.clone());
+        }
+        check_classes(&cached.classes, label, ground, problems);
+        return Some(cached.set.in_file(named));
+    }
+    let (already_read, pixels_left) = (files.read.len(), files.pixels_left);
+    let (path, bytes) = files.named(reader, span, map_path, named)?;
+    let label = files.source.label(&path);
+    let problems = reader.problems();
+    let listed = problems.count();
+    let text = decoded(bytes, &label, problems)?;
+    let (mut reader, root) = Reader::open(&text, &label, problems)?;
+    check_format(&mut reader, root, TILES_FORMAT)?;
+    let file_name = path.rsplit('/').next().unwrap_or(&path);
+    let default_name = file_name.split('.').next().map(str::to_owned);
+    let mut classes = Vec::new();
+    let set = SetReader { path: &path, classes: &mut classes, files, default_name };
+    let set = set.read(&mut reader, root, Some(named));
+    let place = |span: Span| TextPlace::find(&text, span.start, span.len);
+    let classes: Vec<(String, TextPlace)> =
+        classes.into_iter().map(|(class, span)| (class, place(span))).collect();
+    let warnings = problems.warnings_since(listed);
+    check_classes(&classes, &label, ground, problems);
+    let set = set?;
+    if let Some(cache) = files.cache {
+        let files_of_set = files.read.get(already_read..).unwrap_or_default().to_vec();
+        let pixels = pixels_left - files.pixels_left;
+        let kept = CachedSet { set: set.clone(), files: files_of_set, pixels, warnings, classes };
+        cache.keep_set(&label, files.decodes, kept);
+    }
+    Some(set)
+}
+
+/// Notes the ground classes of a set that its map does not have.
+fn check_classes(
+    classes: &[(String, TextPlace)],
+    label: &str,
+    ground: &GroundRules,
+    problems: &mut Problems,
+) {
+    for (class, place) in classes {
+        if let Some((message, hint)) = unknown_class(class, ground) {
+            let place = Some(place.clone());
+            problems.push(Problem { place, ..file_problem(label, message, Some(hint)) });
+        }
+    }
+}
+
+/// In words that a class is unknown, and what may be meant.
+fn unknown_class(class: &str, ground: &GroundRules) -> Option<(String, String)> {
+    let error = ground.class(class).err()?;
+    let listed = || format!("the map states {}", words(ground.classes()));
+    let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+    Some((format!("the map has no ground class `{class}`"), hint))
+}
+
+struct SetReader<'s, 'f> {
+    /// The file in which the set stands, to which the paths of its pictures are relative.
+    path: &'s str,
+    /// The ground classes that it names: whether they are known depends on the map.
+    classes: &'s mut Classes,
+    files: &'s mut Files<'f>,
+    /// The name of a set that states none.
+    default_name: Option<String>,
+}
+
+/// Names of ground classes, and where they stand.
+type Classes = Vec<(String, Span)>;
+
+/// The keys of a set.
+const SET_KEYS: [&str; 10] = [
+    "name",
+    "sheet",
+    "pictures",
+    "names",
+    "pixels_per_unit",
+    "anchor",
+    "offset",
+    "ground",
+    "ground_mask",
+    "tiles",
+];
+
+impl SetReader<'_, '_> {
+    fn read<'a>(
+        mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+        file: Option<&str>,
+    ) -> Option<TileSet> {
+        let errors = reader.errors();
+        let mut known = SET_KEYS.to_vec();
+        known.extend(file.map_or(&[][..], |_| &["format", "version"]));
+        let fields = reader.fields(node, "the tile set", &known)?;
+        let name = match (fields.get("name"), &self.default_name) {
+            (None, Some(name)) => name.clone(),
+            _ => {
+                let name = reader.required(&fields, "name")?;
+                reader.text(name, "the name of a tile set")?.into_owned()
+            }
+        };
+        let mut builder = TileSet::builder(name);
+        if let Some(file) = file {
+            builder = builder.file(file);
+        }
+        if !self.files.decodes() {
+            builder = builder.unseen();
+        }
+        let (mut specs, mut spots) = (Vec::new(), Vec::new());
+        if let Some(tiles) = fields.get("tiles") {
+            for tile in reader.items(tiles, "`tiles`")? {
+                if let Some(spec) = read_tile(reader, tile, self.classes) {
+                    specs.push(spec);
+                    spots.push(tile);
+                }
+            }
+        }
+        if let Some(pictures) = fields.get("pictures") {
+            self.read_pictures(reader, pictures, &mut specs, &mut spots)?;
+        }
+        for (spec, spot) in specs.iter().zip(&spots) {
+            if let TileSource::Picture(path) = &spec.source
+                && self.files.decodes()
+            {
+                let own = spot.entries().into_iter().flatten().find(|entry| entry.key == "picture");
+                let span = reader.span(own.map_or(*spot, |entry| entry.value));
+                match self.files.page(reader, span, self.path, path) {
+                    Some(page) => builder = builder.picture_page(path.clone(), page),
+                    // That it is not there is said; what else is wrong is looked for all the same.
+                    None => builder = builder.unseen(),
+                }
+            }
+        }
+        builder = specs.into_iter().fold(builder, |builder, spec| builder.tile(spec));
+        if let Some(pattern) = fields.get("names") {
+            let text = reader.text(pattern, "`names`")?;
+            match text.parse() {
+                Ok(pattern) => builder = builder.names(pattern),
+                Err(error) => {
+                    let span = reader.span(pattern);
+                    reader.error(span, NamePatternError::to_string(&error));
+                }
+            }
+        }
+        builder = read_standing(reader, &fields, builder);
+        let mut is_lost = false;
+        if let Some(sheet) = fields.get("sheet") {
+            match self.read_sheet(reader, sheet) {
+                Some((page, cut, file)) => {
+                    builder = builder.sheet_page(page, cut).picture_file(file);
+                }
+                None => is_lost = true,
+            }
+        }
+        if let Some(ground) = fields.get("ground") {
+            builder = read_ground_lists(reader, ground, builder, self.classes)?;
+        }
+        let mut mask = None;
+        if let Some(node) = fields.get("ground_mask")
+            && let Some((read, label)) = self.read_mask(reader, node)
+        {
+            builder = builder.ground_mask(read);
+            mask = Some(label);
+        }
+        // Without its sheet, what is wrong with its tiles is not known.
+        let faults = if is_lost { Vec::new() } else { builder.faults() };
+        for fault in faults {
+            report_fault(reader, &fields, &spots, mask.as_deref(), &fault);
+        }
+        if is_lost || reader.errors() > errors {
+            return None;
+        }
+        builder.build().ok()
+    }
+
+    /// Tiles that are pictures of their own: a list of paths, or a folder of them. Each is named
+    /// like its file; what is stated of a tile with that name holds for it.
+    fn read_pictures<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+        specs: &mut Vec<TileSpec>,
+        spots: &mut Vec<Node<'a>>,
+    ) -> Option<()> {
+        let mut paths: Vec<(String, Node<'a>)> = Vec::new();
+        if node.is_text() {
+            let folder = reader.text(node, "`pictures`")?;
+            let span = reader.span(node);
+            let names = self.files.pictures_in(reader, span, self.path, &folder)?;
+            let folder = folder.trim_end_matches('/');
+            paths.extend(names.into_iter().map(|name| (format!("{folder}/{name}"), node)));
+        } else {
+            for item in reader.items(node, "`pictures`")? {
+                paths.push((reader.text(item, "the path of a picture")?.into_owned(), item));
+            }
+        }
+        for (path, spot) in paths {
+            let file = path.rsplit('/').next().unwrap_or(&path);
+            let name = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
+            let is_it = |spec: &&mut TileSpec| {
+                spec.name.as_deref() == Some(name) && spec.source == TileSource::Flat
+            };
+            match specs.iter_mut().find(is_it) {
+                Some(stated) => stated.source = TileSource::Picture(path),
+                None => {
+                    let name = name.to_owned();
+                    specs.push(TileSpec::picture(path).name(name));
+                    spots.push(spot);
+                }
+            }
+        }
+        Some(())
+    }
+
+    /// The pixels of the sheet, how it is cut, and its file.
+    fn read_sheet<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+    ) -> Option<(Option<Arc<ArtPage>>, Option<SheetCut>, String)> {
+        let known = ["picture", "tile", "margin", "gap", "area", "columns", "rows"];
+        let fields = reader.fields(node, "the sheet", &known)?;
+        let most = i64::from(u32::MAX) >> 8;
+        let count = |reader: &mut Reader<'a, '_>, key: &str, least: i64| {
+            let node = fields.get(key)?;
+            let number = reader.integer(node, &format!("`{key}`"), least, most)?;
+            u32::try_from(number).ok()
+        };
+        let (margin, gap) = (count(reader, "margin", 0), count(reader, "gap", 0));
+        let (columns, rows) = (count(reader, "columns", 1), count(reader, "rows", 1));
+        let area = match fields.get("area") {
+            Some(area) => Some(read_pixels(reader, area, "the area of a sheet")?),
+            None => None,
+        };
+        let size = match fields.get("tile") {
+            Some(node) => Some(reader.integers(node, "the size of a tile", 1, most)?),
+            None => None,
+        };
+        let picture = reader.required(&fields, "picture")?;
+        let file = reader.text(picture, "the picture of a sheet")?.into_owned();
+        let span = reader.span(picture);
+        let page = match self.files.decodes() {
+            true => Some(self.files.page(reader, span, self.path, &file)?),
+            false => None,
+        };
+        let cut = size.and_then(|(width, height)| {
+            let tile = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
+            let (margin, gap) = (margin.unwrap_or(0), gap.unwrap_or(0));
+            Some(SheetCut { tile, margin, gap, area, columns, rows })
+        });
+        if let (Some(cut), Some(page)) = (&cut, &page) {
+            self.check_cut(reader, &fields, cut, page.size())?;
+        }
+        Some((page, cut, file))
+    }
+
+    fn check_cut<'a>(
+        &self,
+        reader: &mut Reader<'a, '_>,
+        fields: &Fields<'a>,
+        cut: &SheetCut,
+        size: PixelSize,
+    ) -> Option<()> {
+        // A sheet that cannot be cut is a fault of the set.
+        let Ok(grid) = cut.grid(size) else { return Some(()) };
+        let most = self.files.limits.tiles;
+        if u64::from(grid.columns()) * u64::from(grid.rows()) > most {
+            let span = reader.span(fields.node);
+            reader.error(span, format!("the sheet has more than the {most} tiles allowed"));
+            return None;
+        }
+        if grid.has_left_over() {
+            let span = reader.span(fields.get("tile").unwrap_or(fields.node));
+            let (columns, rows, tile) = (grid.columns(), grid.rows(), cut.tile);
+            let size = cut.area.map_or(size, |area| area.size);
+            let message = format!(
+                "the sheet of {size} leaves pixels over when cut into {columns} × {rows} tiles of {tile}"
+            );
+            let hint = "check tile, margin and gap, or state columns and rows if it is meant";
+            reader.warning(span, message, Some(hint.to_owned()));
+        }
+        Some(())
+    }
+
+    /// A mask of ground classes, with the label of its file.
+    fn read_mask<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+    ) -> Option<(GroundMask, String)> {
+        let fields = reader.fields(node, "the ground mask", &["picture", "legend"])?;
+        let (picture, legend) =
+            (reader.required(&fields, "picture"), reader.required(&fields, "legend"));
+        let mut classes = Vec::new();
+        for entry in reader.entries(legend?, "the legend of the ground mask")? {
+            let span = reader.key_span(&entry);
+            let class = reader.text(entry.value, "a ground class")?;
+            self.classes.push((class.to_string(), reader.span(entry.value)));
+            match entry.key.parse::<Color>() {
+                Ok(color) => classes.push((color, class.into_owned())),
+                Err(error) => reader.error(span, error.to_string()),
+            }
+        }
+        let named = reader.text(picture?, "the picture of the ground mask")?;
+        let span = reader.span(picture?);
+        let (path, picture) = self.files.picture(reader, span, self.path, &named)?;
+        Some((GroundMask::new(picture, classes), self.files.source.label(&path)))
+    }
+}
+
+/// Lists of tiles by the ground class that they have.
+fn read_ground_lists<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    mut builder: TileSetBuilder,
+    classes: &mut Classes,
+) -> Option<TileSetBuilder> {
+    for entry in reader.entries(node, "the ground of a tile set")? {
+        classes.push((entry.key.to_string(), reader.key_span(&entry)));
+        let mut tiles = Vec::new();
+        for tile in reader.items(entry.value, "the tiles of a ground class")? {
+            tiles.push(reader.text(tile, "a tile of a ground class")?.into_owned());
+        }
+        builder = builder.ground(&*entry.key, tiles);
+    }
+    Some(builder)
+}
+
+fn words<'n>(names: impl ExactSizeIterator<Item = &'n str>) -> String {
+    if names.len() == 0 {
+        return "none under `ground`".to_owned();
+    }
+    names.collect::<Vec<_>>().join(", ")
+}
+
+/// How the pictures of a set stand. What is out of range is a fault of the set.
+fn read_standing<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    mut builder: TileSetBuilder,
+) -> TileSetBuilder {
+    if let Some(node) = fields.get("pixels_per_unit")
+        && let Some(pixels) = reader.number(node, "`pixels_per_unit`")
+    {
+        builder = builder.pixels_per_unit(pixels);
+    }
+    if let Some(node) = fields.get("anchor")
+        && let Some((x, y)) = reader.numbers(node, "the anchor of a tile set")
+    {
+        builder = builder.anchor(x, y);
+    }
+    if let Some(node) = fields.get("offset")
+        && let Some((x, y)) = reader.numbers(node, "the offset of a tile set")
+    {
+        builder = builder.offset(WorldVec::new(x, y));
+    }
+    builder
+}

@@ -1,0 +1,138 @@
+//! The faults of a set as problems of its document, each where it is spelled.
+
+use crate::document::files::file_problem;
+use crate::document::problem::Problem;
+use crate::document::reader::{Fields, Reader};
+use crate::document::tree::{Node, Span};
+use crate::lattice::Lattice;
+use crate::tile::{
+    Fit, GroundMaskFault, StandingFault, StatedStanding, Tile, TileFault, TileSet, TileSetError,
+};
+
+/// Notes a fault of a set. `spots` are where its tiles are stated, `mask` the label of the picture
+/// of its ground mask.
+pub(super) fn report_fault(
+    reader: &mut Reader<'_, '_>,
+    fields: &Fields<'_>,
+    spots: &[Node<'_>],
+    mask: Option<&str>,
+    fault: &TileSetError,
+) {
+    let spot = |reader: &Reader<'_, '_>, node: Option<Node<'_>>| {
+        let node = node.unwrap_or(fields.node);
+        let span = reader.span(node);
+        if node.kind() == "a text" { span } else { Span { len: 1, ..span } }
+    };
+    let (node, message, hint) = match fault {
+        TileSetError::Name(cause) => (fields.get("name"), cause.to_string(), None),
+        TileSetError::Sheet { source, .. } => {
+            let hint = "tile is the size of one tile in pixels, margin the pixels around all tiles, gap those between two";
+            (fields.get("sheet"), source.to_string(), Some(hint.to_owned()))
+        }
+        TileSetError::Empty(set) => {
+            let hint = "name its tiles under `tiles`, or give it a `sheet`";
+            (None, format!("tile set `{set}` has no tiles"), Some(hint.to_owned()))
+        }
+        TileSetError::Standing { fault, .. } => {
+            let key = match fault {
+                StandingFault::PixelsPerUnit(_) => "pixels_per_unit",
+                StandingFault::Anchor(..) => "anchor",
+                StandingFault::Offset(..) => "offset",
+            };
+            (fields.get(key), fault.to_string().replacen("have", "the pictures have", 1), None)
+        }
+        TileSetError::GroundTile { .. } => (fields.get("ground"), fault.to_string(), None),
+        TileSetError::PatternName { .. } => (fields.get("names"), fault.to_string(), None),
+        TileSetError::Mask { fault, .. } => {
+            report_mask_fault(reader, fields, mask.unwrap_or_default(), fault);
+            return;
+        }
+        TileSetError::Tile { index, fault, .. } => {
+            let node = spots.get(*index).copied();
+            let spelled = node.and_then(|node| {
+                let entries = node.entries()?;
+                let keys = keys_of(fault);
+                entries.into_iter().find(|entry| keys.contains(&&*entry.key)).map(|e| e.value)
+            });
+            (spelled.or(node), format!("tile: {fault}"), None)
+        }
+    };
+    let span = spot(reader, node);
+    reader.error_with_hint(span, message, hint);
+}
+
+/// The keys of a tile that a fault is about.
+fn keys_of(fault: &TileFault) -> &'static [&'static str] {
+    match fault {
+        TileFault::Name(_) | TileFault::RepeatedName(_) => &["name"],
+        TileFault::PixelsWithoutSheet | TileFault::OutsidePicture { .. } => &["pixels"],
+        TileFault::NoPicture(_) => &["picture"],
+        TileFault::Standing(StandingFault::Offset(..)) => &["offset"],
+        TileFault::Standing(_) => &["anchor"],
+        TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
+        TileFault::UnknownTile(_) => &["animation", "variants"],
+        TileFault::NoWeight => &["variants"],
+        _ => &["at"],
+    }
+}
+
+/// A fault of a mask is one of its picture.
+fn report_mask_fault(
+    reader: &mut Reader<'_, '_>,
+    fields: &Fields<'_>,
+    label: &str,
+    fault: &GroundMaskFault,
+) {
+    let (pixel, hint) = match fault {
+        GroundMaskFault::UnknownColor { x, y, color, .. } => {
+            (Some((*x, *y)), format!("add \"{color}\" to the legend of the mask"))
+        }
+        GroundMaskFault::InPart { at, .. } => {
+            (Some(*at), "paint more than half of the tile, or nothing of it".to_owned())
+        }
+        _ => (None, "a mask is painted over the picture of the sheet, pixel by pixel".to_owned()),
+    };
+    if pixel.is_none() {
+        let node = fields.get("ground_mask").unwrap_or(fields.node);
+        let span = Span { len: 1, ..reader.span(node) };
+        reader.error_with_hint(span, fault.to_string(), Some(hint));
+        return;
+    }
+    let problem = Problem { pixel, ..file_problem(label, fault.to_string(), Some(hint)) };
+    reader.problems().push(problem);
+}
+
+/// Warns of pictures that are larger than their cells, where nothing says that this is meant.
+pub(in crate::document) fn warn_of_large_art(
+    reader: &mut Reader<'_, '_>,
+    span: Span,
+    set: &TileSet,
+    lattice: &Lattice,
+) {
+    let stated = set.stated_standing();
+    if stated != StatedStanding::default() {
+        return;
+    }
+    let cell = (lattice.cell_width(), lattice.cell_height());
+    let outline = |tile: &Tile| {
+        let is_said = tile.spec().anchor.is_some() || tile.spec().offset.is_some();
+        let Fit::Standing(standing) = tile.art().fit else { return None };
+        let outline = set.page().outline(tile.art().source).filter(|_| !is_said)?;
+        let (width, height) = standing.size(outline.size);
+        (width > cell.0 || height > cell.1).then(|| (tile.key().clone(), outline.size))
+    };
+    let mut large = set.tiles().iter().filter_map(outline);
+    let Some((key, size)) = large.next() else { return };
+    let more = match large.count() {
+        0 => String::new(),
+        more => format!(" (and {more} more of the set)"),
+    };
+    let message = format!(
+        "what is not clear of tile `{}/{key}` measures {size}{more}, but a cell {} × {} units",
+        set.name(),
+        cell.0,
+        cell.1
+    );
+    let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `pixels_per_unit` if it is drawn larger";
+    reader.warning(span, message, Some(hint.to_owned()));
+}

@@ -1,0 +1,165 @@
+//! What a set states of one tile.
+
+use super::Classes;
+use crate::document::reader::{Fields, Reader};
+use crate::document::tree::Node;
+use crate::picture::Color;
+use crate::tile::{Animation, AnimationStart, TileSource, TileSpec};
+use crate::units::{PixelRect, PixelSize, WorldVec};
+
+/// The keys of a tile.
+const TILE_KEYS: [&str; 11] = [
+    "at",
+    "pixels",
+    "picture",
+    "name",
+    "ground",
+    "color",
+    "anchor",
+    "offset",
+    "animation",
+    "variants",
+    "data",
+];
+
+/// Reads what is stated of a tile: an object, or only its name.
+pub(super) fn read_tile<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    classes: &mut Classes,
+) -> Option<TileSpec> {
+    if node.is_text() {
+        return Some(TileSpec::named(reader.text(node, "a tile")?));
+    }
+    let fields = reader.fields(node, "the tile", &TILE_KEYS)?;
+    let mut spec = TileSpec { source: read_source(reader, &fields)?, ..TileSpec::default() };
+    if let Some(name) = fields.get("name") {
+        spec.name = Some(reader.text(name, "the name of a tile")?.into_owned());
+    }
+    if let Some(node) = fields.get("ground") {
+        let class = reader.text(node, "the ground of a tile")?;
+        classes.push((class.to_string(), reader.span(node)));
+        spec.ground = Some(class.into_owned());
+    }
+    if let Some(node) = fields.get("color") {
+        let color = reader.text(node, "the colour of a tile")?;
+        match color.parse::<Color>() {
+            Ok(color) => spec.color = Some(color),
+            Err(error) => {
+                let span = reader.span(node);
+                reader.error(span, error.to_string());
+            }
+        }
+    }
+    if let Some(node) = fields.get("anchor") {
+        spec.anchor = Some(reader.numbers(node, "the anchor of a tile")?);
+    }
+    if let Some(node) = fields.get("offset") {
+        let (x, y) = reader.numbers(node, "the offset of a tile")?;
+        spec.offset = Some(WorldVec::new(x, y));
+    }
+    if let Some(node) = fields.get("animation") {
+        spec.animation = Some(read_animation(reader, node)?);
+    }
+    if let Some(node) = fields.get("variants") {
+        for entry in reader.entries(node, "the variants of a tile")? {
+            let what = format!("the weight of variant `{}`", entry.key);
+            let weight = reader.integer(entry.value, &what, 0, u32::MAX.into())?;
+            spec.variants.push((entry.key.into_owned(), u32::try_from(weight).ok()?));
+        }
+    }
+    if let Some(data) = fields.get("data") {
+        spec.data = reader.data(data, "the data of a tile")?;
+    }
+    Some(spec)
+}
+
+/// Where the pixels of a tile are.
+fn read_source<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> Option<TileSource> {
+    let stated: Vec<(&str, Node<'a>)> = ["at", "pixels", "picture"]
+        .into_iter()
+        .filter_map(|key| Some((key, fields.get(key)?)))
+        .collect();
+    match *stated {
+        [] => Some(TileSource::Flat),
+        [("at", node)] => {
+            let most = u32::MAX.into();
+            let (column, row) = reader.integers(node, "the place of a tile", 0, most)?;
+            Some(TileSource::Place(u32::try_from(column).ok()?, u32::try_from(row).ok()?))
+        }
+        [("pixels", node)] => {
+            Some(TileSource::Pixels(read_pixels(reader, node, "the pixels of a tile")?))
+        }
+        [(_, node)] => {
+            let path = reader.text(node, "the picture of a tile")?;
+            Some(TileSource::Picture(path.into_owned()))
+        }
+        [.., (key, node)] => {
+            let span = reader.span(node);
+            let message = format!("the tile has `{key}` besides `{}`", stated[0].0);
+            let hint =
+                "its pixels are at a place of the sheet, or in a rectangle of it, or a picture";
+            reader.error_with_hint(span, message, Some(hint.to_owned()));
+            None
+        }
+    }
+}
+
+pub(super) fn read_pixels<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<PixelRect> {
+    let fields = reader.fields(node, what, &["at", "size"])?;
+    let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
+    let most = i64::from(u32::MAX) >> 8;
+    let at = at.and_then(|node| reader.integers(node, &format!("the corner of {what}"), 0, most));
+    let size = size.and_then(|node| reader.integers(node, &format!("the size of {what}"), 1, most));
+    let ((x, y), (width, height)) = (at?, size?);
+    let size = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
+    Some(PixelRect::new(u32::try_from(x).ok()?, u32::try_from(y).ok()?, size))
+}
+
+fn read_animation<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Animation> {
+    let fields = reader.fields(node, "the animation", &["frames", "ms", "start"])?;
+    let frames = reader.required(&fields, "frames")?;
+    let mut tiles = Vec::new();
+    for frame in reader.items(frames, "the frames of an animation")? {
+        tiles.push(reader.text(frame, "a frame of an animation")?.into_owned());
+    }
+    let ms = reader.required(&fields, "ms")?;
+    let time = |reader: &mut Reader<'a, '_>, node| {
+        let time =
+            reader.integer(node, "the time of a frame in milliseconds", 1, u32::MAX.into())?;
+        u32::try_from(time).ok()
+    };
+    let animation = match ms.kind() {
+        "a list" => {
+            let items = reader.items(ms, "`ms`")?;
+            if items.len() != tiles.len() {
+                let span = reader.span(ms);
+                let (times, frames) = (items.len(), tiles.len());
+                let message = format!("the animation has {frames} frames, but {times} times");
+                let hint = "give each frame a time, or one number for all of them".to_owned();
+                reader.error_with_hint(span, message, Some(hint));
+                return None;
+            }
+            let times: Option<Vec<u32>> =
+                items.into_iter().map(|item| time(reader, item)).collect();
+            Animation::new(tiles.into_iter().zip(times?))
+        }
+        _ => Animation::uniform(tiles, time(reader, ms)?),
+    };
+    let Some(start) = fields.get("start") else { return Some(animation) };
+    let start = if start.is_text() {
+        let words =
+            [("together", AnimationStart::Together), ("scattered", AnimationStart::Scattered)];
+        reader.choice(start, "`start`", &words)?
+    } else {
+        let (from, to) = (i32::MIN.into(), i32::MAX.into());
+        let (x, y) = reader.integers(start, "the start of an animation", from, to)?;
+        let (x_ms, y_ms) = (i32::try_from(x).ok()?, i32::try_from(y).ok()?);
+        AnimationStart::Shifted { x_ms, y_ms }
+    };
+    Some(animation.start(start))
+}

@@ -1,0 +1,334 @@
+//! The forms of cells while they are written: what each piece of a layer is, and what all share.
+
+use rustc_hash::FxHashMap;
+use serde_json::{Map, Value, json};
+
+use super::SaveError;
+use super::cells::{CellForm, each_row};
+use super::layout::Laid;
+use super::spelling::Spelling;
+use crate::document::compression::Compression;
+use crate::picture::{Color, Picture};
+use crate::quilt::Layer;
+use crate::tile::{Cell, CellNotation, TileId, TileTable};
+use crate::units::{CellRect, PixelSize};
+
+/// The entries of an object in their order.
+pub(super) type Entries = Vec<(String, Laid)>;
+
+pub(super) fn entry(key: &str, value: impl Into<Laid>) -> (String, Laid) {
+    (key.to_owned(), value.into())
+}
+
+/// One piece as it is written.
+pub(super) struct Piece {
+    pub(super) before: Entries,
+    pub(super) key: &'static str,
+    pub(super) content: Content,
+    pub(super) after: Entries,
+}
+
+pub(super) enum Content {
+    /// What can stand in the document, or as lines in a file.
+    Inline(Laid),
+    /// The bytes of a PNG.
+    Picture(Vec<u8>),
+    /// A packed block.
+    Block(Vec<u8>),
+}
+
+/// A form while it is written, with what its pieces share.
+pub(super) enum FormWriter<'t> {
+    Rows(Spelling<'t>),
+    Numbers(NumberWriter<'t>),
+    Table { tiles: &'t TileTable, fields: FxHashMap<Cell, String> },
+    Picture(ColorWriter<'t>),
+    Packed { tiles: &'t TileTable, listed: Vec<TileId>, numbers: FxHashMap<TileId, TileId> },
+}
+
+impl<'t> FormWriter<'t> {
+    pub(super) fn new(form: CellForm, layer: &Layer, tiles: &'t TileTable) -> FormWriter<'t> {
+        match form {
+            CellForm::Rows | CellForm::Readable => FormWriter::Rows(Spelling::new(layer, tiles)),
+            CellForm::Numbers => FormWriter::Numbers(NumberWriter::new(tiles)),
+            CellForm::Table => FormWriter::Table { tiles, fields: FxHashMap::default() },
+            CellForm::Picture => FormWriter::Picture(ColorWriter::new(tiles)),
+            CellForm::Packed => {
+                FormWriter::Packed { tiles, listed: Vec::new(), numbers: FxHashMap::default() }
+            }
+        }
+    }
+
+    /// A piece of the layer.
+    pub(super) fn piece(&mut self, layer: &Layer, rect: CellRect) -> Result<Piece, SaveError> {
+        let size = || entry("size", json!([rect.width(), rect.height()]));
+        let plain = |key, content| Piece { before: Vec::new(), key, content, after: Vec::new() };
+        Ok(match self {
+            FormWriter::Rows(spelling) => {
+                let mut rows = Vec::new();
+                each_row(layer, rect, |row| rows.push(spelling.text(row)))?;
+                plain("rows", Content::Inline(Laid::texts(rows)))
+            }
+            FormWriter::Numbers(writer) => writer.piece(layer, rect)?,
+            FormWriter::Table { tiles, fields } => {
+                let mut lines = Vec::new();
+                each_row(layer, rect, |row| lines.push(table_line(row, tiles, fields)))?;
+                plain("table", Content::Inline(Laid::texts(lines)))
+            }
+            FormWriter::Picture(writer) => {
+                let picture = writer.picture(layer, rect)?;
+                plain("picture", Content::Picture(encoded(layer, &picture)?))
+            }
+            FormWriter::Packed { listed, numbers, .. } => {
+                let mut bytes = Vec::with_capacity(rect.cell_count() as usize * 4);
+                each_row(layer, rect, |row| {
+                    for &cell in row {
+                        let value = listed_value(cell, listed, numbers);
+                        bytes.extend(value.to_bits().to_le_bytes());
+                    }
+                })?;
+                let block = Compression::Lz4.pack(&bytes).map_err(|source| SaveError::Packing {
+                    layer: layer.name().to_owned(),
+                    source,
+                })?;
+                Piece {
+                    before: vec![size()],
+                    key: "packed",
+                    content: Content::Block(block),
+                    after: Vec::new(),
+                }
+            }
+        })
+    }
+
+    /// Lines of the document as a file of their own: its extension and bytes.
+    pub(super) fn file(&self, lines: &[String]) -> (&'static str, Vec<u8>) {
+        if let FormWriter::Numbers(_) = self {
+            return ("json", format!("[\n{}\n]\n", lines.join(",\n")).into_bytes());
+        }
+        let texts = lines.iter().map(|line| serde_json::from_str(line).unwrap_or_default());
+        let text = texts.map(|line: String| line + "\n").collect::<String>();
+        (if let FormWriter::Table { .. } = self { "csv" } else { "txt" }, text.into_bytes())
+    }
+
+    /// What all pieces share, once they are written.
+    pub(super) fn shared(self) -> Entries {
+        match self {
+            FormWriter::Rows(spelling) => vec![entry("legend", spelling.into_legend())],
+            FormWriter::Numbers(writer) => writer.shared(),
+            FormWriter::Table { .. } => Vec::new(),
+            FormWriter::Picture(writer) => vec![entry("legend", writer.into_legend())],
+            FormWriter::Packed { tiles, listed, .. } => {
+                let names = listed.into_iter().filter_map(|tile| tiles.name(tile));
+                vec![entry("tiles", Laid::texts(names.map(ToString::to_string).collect()))]
+            }
+        }
+    }
+}
+
+/// A row as a line of comma-separated values.
+fn table_line(row: &[Cell], tiles: &TileTable, fields: &mut FxHashMap<Cell, String>) -> String {
+    let mut line = String::with_capacity(row.len() * 8);
+    for (index, &cell) in row.iter().enumerate() {
+        if index > 0 {
+            line.push(',');
+        }
+        if !cell.is_empty() {
+            line.push_str(fields.entry(cell).or_insert_with(|| field(&tiles.notation(cell))));
+        }
+    }
+    // A line of nothing at all would be no line to a reader of tables.
+    if line.is_empty() { CellNotation::EMPTY_WORD.to_owned() } else { line }
+}
+
+/// A field as RFC 4180 has it.
+fn field(notation: &CellNotation) -> String {
+    let text = notation.to_string();
+    let is_plain = !text.contains([',', '"']) && text.parse::<i64>().is_err();
+    if is_plain { text } else { format!("\"{}\"", text.replace('"', "\"\"")) }
+}
+
+/// The cell with the number of its tile in a list that grows.
+fn listed_value(
+    cell: Cell,
+    listed: &mut Vec<TileId>,
+    numbers: &mut FxHashMap<TileId, TileId>,
+) -> Cell {
+    let Some(tile) = cell.tile() else { return Cell::EMPTY };
+    let number = *numbers.entry(tile).or_insert_with(|| {
+        let number = TileId::from_index(listed.len() as u32).unwrap_or(tile);
+        listed.push(tile);
+        number
+    });
+    cell.with_tile(number)
+}
+
+/// Numbers of tiles, counted through the sets of a map.
+pub(super) struct NumberWriter<'t> {
+    tiles: &'t TileTable,
+    numbers: FxHashMap<TileId, i64>,
+}
+
+impl<'t> NumberWriter<'t> {
+    fn new(tiles: &'t TileTable) -> NumberWriter<'t> {
+        let sets = tiles.sets().filter_map(|set| tiles.ids_of(set.name()));
+        let ids = sets.flat_map(|ids| ids.iter().copied().collect::<Vec<_>>());
+        NumberWriter { tiles, numbers: ids.zip(1..).collect() }
+    }
+
+    fn piece(&self, layer: &Layer, rect: CellRect) -> Result<Piece, SaveError> {
+        let (mut lines, mut unnumbered) = (Vec::new(), None);
+        let mut marks = MarkRows::default();
+        each_row(layer, rect, |row| {
+            let numbers = row.iter().map(|cell| match cell.tile() {
+                None => 0,
+                Some(tile) => self.numbers.get(&tile).copied().unwrap_or_else(|| {
+                    unnumbered.get_or_insert(tile);
+                    0
+                }),
+            });
+            lines.push(joined(numbers));
+            marks.push(row);
+        })?;
+        if let Some(tile) = unnumbered {
+            let tile = self.tiles.name(tile).map(ToString::to_string).unwrap_or_default();
+            return Err(SaveError::NoNumber { layer: layer.name().to_owned(), tile });
+        }
+        Ok(Piece {
+            before: vec![entry("size", json!([rect.width(), rect.height()]))],
+            key: "numbers",
+            content: Content::Inline(Laid::Lines(lines)),
+            after: marks.into_entries(),
+        })
+    }
+
+    fn shared(&self) -> Entries {
+        let mut base = 1;
+        let mut sets = Vec::new();
+        for set in self.tiles.sets() {
+            let mut value = Map::new();
+            value.insert("set".into(), set.name().into());
+            value.insert("base".into(), base.into());
+            value.extend(set.sheet_columns().map(|columns| ("columns".to_owned(), columns.into())));
+            base += set.tiles().len() as u64;
+            sets.push(Laid::Value(value.into()));
+        }
+        vec![entry("sets", Laid::List(sets)), entry("empty", 0)]
+    }
+}
+
+/// Numbers with commas between them.
+fn joined(numbers: impl Iterator<Item = i64>) -> String {
+    use std::fmt::Write;
+    let mut line = String::new();
+    for (index, number) in numbers.enumerate() {
+        let comma = if index > 0 { "," } else { "" };
+        // Writing to a text cannot fail.
+        write!(line, "{comma}{number}").ok();
+    }
+    line
+}
+
+/// Rows of characters for what cells have besides their tiles.
+#[derive(Default)]
+struct MarkRows {
+    characters: Vec<(String, char)>,
+    rows: Vec<String>,
+}
+
+impl MarkRows {
+    fn push(&mut self, row: &[Cell]) {
+        let text = row.iter().map(|cell| {
+            let marks = cell.marks().to_string();
+            if marks.is_empty() { ' ' } else { self.character(marks) }
+        });
+        let text = text.collect();
+        self.rows.push(text);
+    }
+
+    fn character(&mut self, marks: String) -> char {
+        if let Some((_, known)) = self.characters.iter().find(|(held, _)| *held == marks) {
+            return *known;
+        }
+        let mut free = ('a'..='z').chain('A'..='Z').chain('\u{a1}'..='\u{ffff}');
+        let new = free.nth(self.characters.len()).unwrap_or(' ');
+        self.characters.push((marks, new));
+        new
+    }
+
+    fn into_entries(self) -> Entries {
+        if self.characters.is_empty() {
+            return Vec::new();
+        }
+        let legend: Map<String, Value> =
+            self.characters.into_iter().map(|(marks, c)| (c.to_string(), marks.into())).collect();
+        let rows = Laid::texts(self.rows);
+        vec![entry("marks", Laid::Object(vec![entry("legend", legend), entry("rows", rows)]))]
+    }
+}
+
+/// Colours for cells.
+pub(super) struct ColorWriter<'t> {
+    tiles: &'t TileTable,
+    colors: FxHashMap<Cell, Color>,
+    order: Vec<(Color, Cell)>,
+}
+
+impl<'t> ColorWriter<'t> {
+    fn new(tiles: &'t TileTable) -> ColorWriter<'t> {
+        let colors = FxHashMap::from_iter([(Cell::EMPTY, Color::CLEAR)]);
+        ColorWriter { tiles, colors, order: Vec::new() }
+    }
+
+    fn picture(&mut self, layer: &Layer, rect: CellRect) -> Result<Picture, SaveError> {
+        let mut bytes = Vec::new();
+        each_row(layer, rect, |row| {
+            bytes.extend(row.iter().flat_map(|&cell| self.color(cell).to_bytes()));
+        })?;
+        let size = PixelSize::new(rect.width(), rect.height());
+        let picture = Picture::from_bytes(size, bytes);
+        Ok(picture.unwrap_or_else(|_| Picture::filled(size, Color::CLEAR)))
+    }
+
+    /// The colour of a cell: that of its tile if no other cell has it, else one near to it.
+    fn color(&mut self, cell: Cell) -> Color {
+        if let Some(known) = self.colors.get(&cell) {
+            return *known;
+        }
+        let notation = self.tiles.notation(cell).to_string();
+        let flat = cell.tile().and_then(|tile| self.tiles.tile(tile)?.spec().color);
+        let wanted = flat.map_or_else(|| Color::of_name(&notation), |c| Color { a: 255, ..c });
+        let is_taken = |color: &Color| self.order.iter().any(|(held, _)| held == color);
+        let start = u32::from_be_bytes([0, wanted.r, wanted.g, wanted.b]);
+        // 40503 is odd, so that all 2²⁴ colours come once.
+        let tries = (0..1_u32 << 24).map(|n| start.wrapping_add(n.wrapping_mul(40_503)));
+        let colors = tries.map(|rgb| {
+            let [_, r, g, b] = rgb.to_be_bytes();
+            Color::rgb(r, g, b)
+        });
+        let color = colors.into_iter().find(|color| !is_taken(color)).unwrap_or(wanted);
+        self.colors.insert(cell, color);
+        self.order.push((color, cell));
+        color
+    }
+
+    fn into_legend(self) -> Map<String, Value> {
+        let spelled = |(color, cell): (Color, Cell)| {
+            (color.to_string(), self.tiles.notation(cell).to_string().into())
+        };
+        self.order.iter().copied().map(spelled).collect()
+    }
+}
+
+/// The bytes of a PNG.
+#[cfg(feature = "png")]
+fn encoded(layer: &Layer, picture: &Picture) -> Result<Vec<u8>, SaveError> {
+    let wrong = |source| SaveError::Picture { layer: layer.name().to_owned(), source };
+    picture.to_png().map_err(wrong)
+}
+
+/// Without an encoder no picture can be written.
+#[cfg(not(feature = "png"))]
+fn encoded(layer: &Layer, _picture: &Picture) -> Result<Vec<u8>, SaveError> {
+    Err(SaveError::NoPictures { layer: layer.name().to_owned() })
+}
