@@ -1,26 +1,11 @@
 //! The forms of cells: every map reads back from each of them, and what people type by hand means
 //! what it says.
 
-use proptest::prelude::*;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, Limits, Loaded, MemorySource, Quilt, doc_quilt, load,
 };
 
 use crate::document::{files, read};
-
-const FORMS: [CellForm; 5] =
-    [CellForm::Readable, CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
-
-/// A map written in a form, and read again with whatever files that made.
-fn again(quilt: &Quilt, form: CellForm, apart: bool) -> Loaded {
-    let mut all = files("");
-    for (name, bytes) in
-        quilt.document().cells(form).apart(apart).to_files("map.quilt.json").unwrap()
-    {
-        all.add(name, bytes);
-    }
-    load(&all, "map.quilt.json", &Limits::default()).unwrap()
-}
 
 /// A layer of a map in memory, whose set `yard` has the tiles sand (0), wall (1) and rail (2), and
 /// `hut` has roof and door.
@@ -296,10 +281,25 @@ fn damaged_packed_blocks_are_refused() {
 
 #[cfg(feature = "png")]
 mod pictures {
+    use proptest::prelude::*;
     use sturdy_quilt::{Color, Picture, PixelSize};
 
     use super::*;
     use crate::scene;
+
+    const FORMS: [CellForm; 5] =
+        [CellForm::Readable, CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
+
+    /// A map written in a form, and read again with whatever files that made.
+    fn again(quilt: &Quilt, form: CellForm, apart: bool) -> Loaded {
+        let mut all = files("");
+        for (name, bytes) in
+            quilt.document().cells(form).apart(apart).to_files("map.quilt.json").unwrap()
+        {
+            all.add(name, bytes);
+        }
+        load(&all, "map.quilt.json", &Limits::default()).unwrap()
+    }
 
     fn picture(rows: &[&[Color]]) -> Vec<u8> {
         let size = PixelSize::new(rows[0].len() as u32, rows.len() as u32);

@@ -3,9 +3,7 @@
 
 use std::sync::Mutex;
 
-use sturdy_quilt::{
-    FileSource, Limits, LoadCache, Loaded, Loader, MemorySource, SourceError, load,
-};
+use sturdy_quilt::{FileSource, Limits, LoadCache, Loader, MemorySource, SourceError, load};
 
 const SET: &str = r##"{ "format": "sturdy-quilt/tiles", "version": 1,
     "tiles": [{ "name": "sand", "ground": "open" }, "wall"] }"##;
@@ -125,7 +123,7 @@ mod on_a_thread {
     use std::sync::{Arc, RwLock};
     use std::time::{Duration, Instant};
 
-    use sturdy_quilt::{LoadStage, Loading};
+    use sturdy_quilt::{LoadStage, Loaded, Loading};
 
     use super::*;
 
