@@ -74,9 +74,15 @@ fn first_entry(
 
 /// How deep two rectangles lie in each other, in the direction in which it is least.
 fn depth(a: WorldRect, b: WorldRect) -> f64 {
+    let (x, y) = overlap(a, b);
+    x.min(y)
+}
+
+/// How deep two rectangles lie in each other, across and down.
+fn overlap(a: WorldRect, b: WorldRect) -> (f64, f64) {
     let x = a.max().x.min(b.max().x) - a.min().x.max(b.min().x);
     let y = a.max().y.min(b.max().y) - a.min().y.max(b.min().y);
-    x.min(y)
+    (x, y)
 }
 
 const AREA: CellRect = CellRect::new(CellPos::new(-8, -8), 16, 16);
@@ -167,7 +173,12 @@ proptest! {
         let (ground, mover) = body_of(&quilt);
         let skin = GroundMap::SKIN * cell.0.max(cell.1) * 1.01;
         let mut body = rect(x * cell.0, y * cell.1, width * cell.0, height * cell.1);
-        let lies_in = |body: WorldRect, at: &CellPos| depth(body, quilt.lattice().bounds(*at)) > skin;
+        // A skin is a part of the side of a cell, so it has two measures where cells are not square.
+        let (skin_x, skin_y) = (cell.0 * GroundMap::SKIN * 1.01, cell.1 * GroundMap::SKIN * 1.01);
+        let lies_in = |body: WorldRect, at: &CellPos| {
+            let (x, y) = overlap(body, quilt.lattice().bounds(*at));
+            x > skin_x && y > skin_y
+        };
         prop_assume!(!walls.iter().any(|at| lies_in(body, at)));
         let outer = quilt.lattice().rect_bounds(AREA);
         for (dx, dy) in motions {
