@@ -21,9 +21,9 @@ pub use document::FolderSource;
 #[cfg(feature = "threads")]
 pub use document::Loading;
 pub use document::{
-    CellForm, Expects, FileSource, LayerText, Limits, LoadCache, LoadError, LoadProgress,
-    LoadStage, Loaded, Loader, MapWriter, MemorySource, Problem, SaveError, Severity, SourceError,
-    TextPlace, load,
+    CellForm, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, LayerFile, LayerText,
+    Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader, MAP_SCHEMA, MapWriter,
+    MemorySource, Problem, SaveError, Severity, SourceError, TILES_SCHEMA, TextPlace, load,
 };
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};

@@ -10,7 +10,7 @@ use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
 #[derive(Debug, Parser)]
 #[command(name = "sturdy-quilt", version, propagate_version = true)]
 #[command(
-    after_help = "Exit codes: 0 all is well, 1 something is wrong, 2 the command was not understood."
+    after_help = "A MAP is a NAME.quilt.json, a zip archive with one (or the path of one through it), or a bare grid of\ncells: NAME.txt, NAME.csv or NAME.png.\n\nExit codes: 0 all is well, 1 something is wrong, 2 the command was not understood."
 )]
 pub(crate) struct Args {
     #[command(subcommand)]
@@ -50,6 +50,17 @@ pub(crate) enum Command {
         after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
     )]
     Edit(EditArgs),
+    /// Write a map in another form: other cells, one archive, one layer, a tile set
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt convert demo/terrace.quilt.json estate.zip\n  sturdy-quilt convert demo/terrace.quilt.json out/terrace.quilt.json --cells packed\n  sturdy-quilt convert demo/terrace.quilt.json soil.csv --layer soil\n  sturdy-quilt convert soil.csv soil.quilt.json --tiles demo/terrace.tiles.json\n\nA map is written to NAME.quilt.json or NAME.zip, a layer to NAME.txt, NAME.csv or NAME.png, a tile set\nto NAME.tiles.json. What the file cannot hold is said."
+    )]
+    Convert(ConvertArgs),
+    /// Print the JSON Schema of a kind of document, for editors that complete and check
+    #[command(after_help = "Example: sturdy-quilt schema map > map.schema.json")]
+    Schema {
+        /// The kind of document
+        kind: SchemaKind,
+    },
     /// Print the completions for a shell
     #[command(
         after_help = "Example: sturdy-quilt completions bash > ~/.local/share/bash-completion/completions/sturdy-quilt"
@@ -116,6 +127,9 @@ pub(crate) struct DrawArgs {
     /// Colour the cells that this mover cannot enter
     #[arg(long, value_name = "MOVER")]
     pub(crate) blocked: Option<String>,
+    /// Draw a contact sheet of this tile set instead: names, places, ground, animation
+    #[arg(long, value_name = "SET")]
+    pub(crate) sheet: Option<String>,
     /// Colour the cells by this value layer: dark where it is low, bright where it is high
     #[arg(long, value_name = "LAYER")]
     pub(crate) values: Option<String>,
@@ -211,6 +225,73 @@ pub(crate) struct MoveArgs {
     /// Print JSON for programs
     #[arg(long)]
     pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct ConvertArgs {
+    /// A map (NAME.quilt.json, NAME.zip), a grid of cells (.txt, .csv, .png) or a tile set
+    pub(crate) input: PathBuf,
+    /// The file to write; its ending says what
+    pub(crate) output: PathBuf,
+    /// In a map: the form of cells
+    #[arg(long, value_name = "FORM", default_value = "readable")]
+    pub(crate) cells: CellFormArg,
+    /// In a map: the cells of each layer in a file of their own
+    #[arg(long)]
+    pub(crate) apart: bool,
+    /// To a text, table or picture: this layer
+    #[arg(long, value_name = "NAME")]
+    pub(crate) layer: Option<String>,
+    /// From a text, table or picture: a tile set that it uses; may be given again
+    #[arg(long, value_name = "FILE")]
+    pub(crate) tiles: Vec<PathBuf>,
+    /// From a text, table or picture: a JSON object of values and the cells that they mean
+    #[arg(long, value_name = "FILE")]
+    pub(crate) legend: Option<PathBuf>,
+    /// From a text, table or picture: the size of a cell in world units
+    #[arg(long, value_name = "WxH", value_parser = parse_box_size, default_value = "16x16")]
+    pub(crate) cell: (f64, f64),
+    /// From a table: its numbers count the tiles of this set
+    #[arg(long, value_name = "NAME")]
+    pub(crate) set: Option<String>,
+    /// From a table: the number of the first tile
+    #[arg(
+        long,
+        value_name = "N",
+        default_value_t = 0,
+        allow_negative_numbers = true,
+        requires = "set"
+    )]
+    pub(crate) base: i64,
+    /// From a table: the number that means an empty cell
+    #[arg(long, value_name = "N", default_value_t = -1, allow_negative_numbers = true, requires = "set")]
+    pub(crate) empty: i64,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CellFormArg {
+    /// Rows, or packed for layers too large to read
+    Readable,
+    /// Rows of characters with a legend
+    Rows,
+    /// A flat list of numbers
+    Numbers,
+    /// Comma-separated values
+    Table,
+    /// A picture with a pixel for each cell
+    Picture,
+    /// Compressed 32-bit values
+    Packed,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SchemaKind {
+    /// NAME.quilt.json
+    Map,
+    /// NAME.tiles.json
+    Tiles,
+    /// NAME.expects.json
+    Expects,
 }
 
 #[derive(Debug, clap::Args)]

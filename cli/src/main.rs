@@ -49,6 +49,8 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::At(args) => commands::at::run(&args, out),
         Command::Move(args) => commands::move_box::run(&args, out),
         Command::Edit(args) => commands::edit::run(&args, out),
+        Command::Convert(args) => commands::convert::run(&args, out),
+        Command::Schema { kind } => commands::schema::run(kind, out),
         Command::Completions { shell } => {
             args::write_completions(shell, out);
             Ok(Outcome::Fine)

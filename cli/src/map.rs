@@ -1,32 +1,154 @@
 //! Loading maps, and what several commands do with them.
 
-use std::path::Path;
+use std::path::{Component, Path, PathBuf};
+use std::sync::Arc;
 
-use anyhow::bail;
+use anyhow::{Context, bail};
 use sturdy_quilt::{
-    Expects, FolderSource, Limits, LoadError, Loaded, Loader, Quilt, ScreenSize, View, WorldRect,
+    Expects, FileSource, FolderSource, GridFile, Limits, LoadError, Loaded, Loader, Quilt,
+    ScreenSize, View, WorldRect, ZipSource,
 };
 
 use crate::args::ViewArgs;
 use crate::problems;
 
-/// Loads a map; warnings go to the standard error.
-pub(crate) fn open(path: &Path) -> anyhow::Result<Loaded> {
-    let loaded = try_open(path, &Expects::default())?;
-    problems::show_warnings(&loaded.warnings);
-    Ok(loaded)
+/// A map with where it came from.
+pub(crate) struct Opened {
+    pub(crate) quilt: Quilt,
+    pub(crate) loaded: Files,
+    pub(crate) source: Arc<dyn FileSource>,
+    /// Its path in the source.
+    pub(crate) name: String,
 }
 
-/// Loads a map of which something is expected.
-pub(crate) fn try_open(path: &Path, expects: &Expects) -> Result<Loaded, LoadError> {
-    let (folder, name) = FolderSource::of_file(path);
-    Loader::new().expecting(expects.clone()).load(&folder, &name)
+/// The files of a map that was opened: all, and those of cells.
+pub(crate) struct Files {
+    all: Vec<String>,
+    cells: Vec<String>,
+}
+
+impl Files {
+    /// Those that the map names and a saved one will name too: its tile sets and their pictures.
+    pub(crate) fn named(&self, map: &str) -> Vec<String> {
+        let is_named = |file: &&String| *file != map && !self.cells.contains(file);
+        self.all.iter().filter(is_named).cloned().collect()
+    }
+}
+
+impl Opened {
+    pub(crate) fn new(loaded: Loaded, source: Arc<dyn FileSource>, name: String) -> Opened {
+        let Loaded { quilt, files, cell_files, .. } = loaded;
+        Opened { quilt, loaded: Files { all: files, cells: cell_files }, source, name }
+    }
+}
+
+/// Loads a map; warnings go to the standard error.
+pub(crate) fn open(path: &Path) -> anyhow::Result<Opened> {
+    let (source, name) = located(path)?;
+    let loaded = load(&*source, &name, &Expects::default())?;
+    problems::show_warnings(&loaded.warnings);
+    Ok(Opened::new(loaded, source, name))
+}
+
+/// Loads a map, an archive with one, or a grid of cells by itself.
+pub(crate) fn load(
+    source: &dyn FileSource,
+    name: &str,
+    expects: &Expects,
+) -> Result<Loaded, LoadError> {
+    let loader = Loader::new().expecting(expects.clone());
+    match GridFile::is_one(name) {
+        true => loader.load_grid(source, &GridFile::new(name)),
+        false => loader.load(source, name),
+    }
+}
+
+/// Where a file lies: in its folder, or in a zip archive that its path leads through. An archive
+/// itself stands for the only map in it.
+pub(crate) fn located(path: &Path) -> anyhow::Result<(Arc<dyn FileSource>, String)> {
+    let is_zip = |part: &Path| part.extension().is_some_and(|end| end.eq_ignore_ascii_case("zip"));
+    let archive = path.ancestors().find(|part| is_zip(part) && part.is_file());
+    let Some(archive) = archive else {
+        let (folder, name) = FolderSource::of_file(path);
+        return Ok((Arc::new(folder), name));
+    };
+    let shown = archive.display();
+    let bytes = std::fs::read(archive).with_context(|| format!("`{shown}` cannot be read"))?;
+    let zip = ZipSource::new(bytes).with_context(|| format!("`{shown}`"))?;
+    let zip = zip.labeled(shown.to_string());
+    let inner = path.strip_prefix(archive).unwrap_or(Path::new(""));
+    if !inner.as_os_str().is_empty() {
+        let parts = inner.components().map(|part| part.as_os_str().to_string_lossy());
+        let name = parts.collect::<Vec<_>>().join("/");
+        return Ok((Arc::new(zip), name));
+    }
+    let maps: Vec<String> = zip.maps().map(str::to_owned).collect();
+    match &*maps {
+        [map] => Ok((Arc::new(zip), map.clone())),
+        [] => bail!("`{shown}` holds no map (NAME.quilt.json)"),
+        several => {
+            let paths: Vec<String> = several.iter().map(|map| format!("{shown}/{map}")).collect();
+            bail!("`{shown}` holds several maps; name one: {}", paths.join(", "))
+        }
+    }
 }
 
 /// Reads what a game expects of a map.
 pub(crate) fn expectations(path: &Path) -> Result<Expects, LoadError> {
     let (folder, name) = FolderSource::of_file(path);
     Expects::load(&folder, &name, &Limits::default())
+}
+
+/// Copies the files that a map names from its source to the folder of the saved map. Files that
+/// are there already must be the same; none is overwritten.
+pub(crate) fn copy_files(
+    source: &dyn FileSource,
+    output: &Path,
+    files: &[String],
+) -> anyhow::Result<Vec<String>> {
+    let folder = folder_of(output);
+    std::fs::create_dir_all(&folder)
+        .with_context(|| format!("`{}` cannot be made", folder.display()))?;
+    let mut wanted = Vec::new();
+    for file in files {
+        // The loader lets no path leave the folder; be sure all the same before writing.
+        if Path::new(file).components().any(|part| !matches!(part, Component::Normal(_))) {
+            bail!("`{file}` cannot be copied beside the saved map");
+        }
+        let target = folder.join(file);
+        let bytes = source
+            .read(file, u64::MAX)
+            .with_context(|| format!("`{}` cannot be read", source.label(file)))?;
+        match std::fs::read(&target) {
+            Ok(there) if there == bytes => {}
+            Ok(_) => bail!(
+                "`{}` is there already and differs from `{}`; save into another folder",
+                target.display(),
+                source.label(file)
+            ),
+            Err(_) => wanted.push((target, bytes)),
+        }
+    }
+    let mut copied = Vec::new();
+    for (target, bytes) in wanted {
+        write(&target, &bytes)?;
+        copied.push(target.display().to_string());
+    }
+    Ok(copied)
+}
+
+/// Writes a file, with the folders that it lies in.
+pub(crate) fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
+    std::fs::create_dir_all(folder_of(path))
+        .and_then(|()| std::fs::write(path, bytes))
+        .with_context(|| format!("`{}` cannot be written", path.display()))
+}
+
+pub(crate) fn folder_of(path: &Path) -> PathBuf {
+    match path.parent() {
+        Some(folder) if !folder.as_os_str().is_empty() => folder.to_owned(),
+        _ => Path::new(".").to_owned(),
+    }
 }
 
 /// The rectangle of the whole map in the world.

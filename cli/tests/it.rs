@@ -415,3 +415,169 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
     let wrong = moved("cart --from 0,0 --size 12 --by 1,1").code(2);
     assert!(errors(&wrong).contains("write width and height in world units as WxH"));
 }
+
+#[test]
+fn convert_takes_the_demo_maps_through_every_form_and_back() {
+    let folder = Folder::new();
+    for name in ["terrace", "hoist"] {
+        let file = format!("{name}.quilt.json");
+        let original = demo_folder().join(&file);
+        let quilt = Quilt::open(&original).unwrap();
+        let mut forms = vec![("zip".to_owned(), folder.text(&format!("{name}.zip")), Vec::new())];
+        for form in ["readable", "rows", "numbers", "table", "picture", "packed"] {
+            for apart in [false, true] {
+                let at = format!("{name}-{form}-{apart}");
+                let mut args = vec!["--cells", form];
+                args.extend(apart.then_some("--apart"));
+                forms.push((at.clone(), folder.text(&format!("{at}/{file}")), args));
+            }
+        }
+        for (at, target, args) in forms {
+            let source = original.display().to_string();
+            run(&[&["convert", &source, &target], &*args].concat()).success();
+            run(&["check", "--strict", &target]).success();
+            let back = folder.text(&format!("{at}-back/{file}"));
+            run(&["convert", &target, &back]).success();
+            assert!(Quilt::open(&back).unwrap().same_as(&quilt), "{at}");
+        }
+    }
+    // From rows to rows nothing changes at all.
+    let rows = fs::read(folder.path("terrace-rows-false/terrace.quilt.json")).unwrap();
+    assert_eq!(rows, fs::read(demo_folder().join("terrace.quilt.json")).unwrap());
+}
+
+#[test]
+fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
+    let folder = Folder::new();
+    let refused = run(&["convert", &demo_map(), &folder.text("all.csv")]).failure();
+    assert!(errors(&refused).contains("holds one layer; choose it with --layer: soil, growth"));
+    let quilt = Quilt::open(demo_map()).unwrap();
+    let tiles = demo_folder().join("terrace.tiles.json").display().to_string();
+    for (ending, legend) in [("csv", false), ("txt", true), ("png", true)] {
+        let name = format!("growth-{ending}");
+        let target = folder.text(&format!("{name}.{ending}"));
+        let said = output(&run(&["convert", &demo_map(), &target, "--layer", "growth"]).success());
+        let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 3 movers, its place, 0,1";
+        assert!(said.contains(lost), "{said}");
+        let back = folder.text(&format!("{name}-back.quilt.json"));
+        let mut args = vec!["convert", &target, &back, "--tiles", &tiles];
+        let legend_file = folder.text(&format!("{name}.legend.json"));
+        args.extend(legend.then_some(["--legend", &*legend_file]).into_iter().flatten());
+        run(&args).success();
+        let again = Quilt::open(&back).unwrap();
+        let (old, new) = (quilt.layer("growth").unwrap(), &again.layers()[0]);
+        assert_eq!(old.cells().occupied().count(), new.cells().occupied().count());
+        for (at, cell) in old.cells().occupied() {
+            let moved = sturdy_quilt::CellPos::new(at.x(), at.y() - 1);
+            let there = new.cells().get(moved).here().unwrap();
+            assert_eq!(
+                quilt.tiles().notation(cell),
+                again.tiles().notation(there),
+                "{ending} {at}"
+            );
+        }
+    }
+    let unknown = run(&["convert", &demo_map(), &folder.text("x.xyz")]).failure();
+    assert!(errors(&unknown).contains("could be anything"), "{}", errors(&unknown));
+}
+
+#[test]
+fn a_bare_grid_can_be_seen_and_is_asked_what_it_means() {
+    let folder = Folder::new();
+    fs::write(folder.path("beds.txt"), "##..\n#:.:\n").unwrap();
+    fs::write(folder.path("beds.csv"), "1,2,-1\n1,1,3\n").unwrap();
+    insta::assert_snapshot!(
+        output(&run(&["info", &folder.text("beds.txt")]).success()).replace(&folder.text(""), "")
+            + &output(&run(&["info", &folder.text("beds.csv")]).success())
+                .replace(&folder.text(""), "")
+    );
+    for file in ["beds.txt", "beds.csv"] {
+        let png = folder.text(&format!("{file}.png"));
+        run(&["check", "--strict", &folder.text(file)]).success();
+        let said = output(&run(&["draw", &folder.text(file), "-o", &png]).success());
+        assert!(said.contains("tiles drawn"), "{said}");
+    }
+    let seen = picture(&folder.path("beds.txt.png"));
+    assert_eq!(seen.get(8, 8), Some(Color::of_name("#")));
+    // Numbers count the tiles of a set.
+    let tiles = demo_folder().join("terrace.tiles.json").display().to_string();
+    let (from, to) = (folder.text("beds.csv"), folder.text("beds.quilt.json"));
+    run(&["convert", &from, &to, "--tiles", &tiles, "--set", "terrace", "--base", "1"]).success();
+    let quilt = Quilt::open(&to).unwrap();
+    let text = quilt.layer_text("beds").unwrap();
+    assert_eq!(text.rows, ["gt ", "ggf"]);
+    // What is wrong is said of the file in which it is.
+    fs::write(folder.path("beds.csv"), "1,2\n1,99\n").unwrap();
+    let wrong = run(&["convert", &from, &to, "--tiles", &tiles, "--set", "terrace"]).failure();
+    assert!(errors(&wrong).contains("beds.csv:2:3"), "{}", errors(&wrong));
+}
+
+#[test]
+fn a_contact_sheet_shows_every_tile() {
+    let folder = Folder::new();
+    let sheet = folder.text("sheet.png");
+    let said = output(&run(&["draw", &demo_map(), "--sheet", "terrace", "-o", &sheet]).success());
+    assert!(said.contains("the 64 tiles of terrace"), "{said}");
+    let seen = picture(&folder.path("sheet.png"));
+    // Grass is the first tile, four times as large.
+    let grass = picture(&demo_folder().join("terrace.png"));
+    for (x, y) in [(0, 0), (7, 3), (15, 15)] {
+        assert_eq!(seen.get(12 + x * 4, 46 + y * 4), grass.get(x, y));
+    }
+    let tiles = demo_folder().join("trees.tiles.json").display().to_string();
+    run(&["draw", &tiles, "-o", &folder.text("trees.png")]).success();
+    let none = run(&["draw", &demo_map(), "--sheet", "terace"]).failure();
+    assert!(errors(&none).contains("there are terrace, trees, folk"), "{}", errors(&none));
+}
+
+#[test]
+fn archives_and_schemas() {
+    let folder = Folder::new();
+    let zip = folder.text("estate.zip");
+    run(&["convert", &demo_map(), &zip]).success();
+    let first = fs::read(&zip).unwrap();
+    run(&["convert", &demo_map(), &zip]).success();
+    assert_eq!(first, fs::read(&zip).unwrap(), "the same map gives the same archive");
+    let inner = format!("{zip}/terrace.quilt.json");
+    assert_eq!(
+        output(&run(&["info", &zip]).success()).lines().skip(1).collect::<Vec<_>>(),
+        output(&run(&["info", &inner]).success()).lines().skip(1).collect::<Vec<_>>()
+    );
+    let wrong = run(&["info", &format!("{zip}/terace.quilt.json")]).failure();
+    assert!(errors(&wrong).contains("did you mean `terrace.quilt.json`?"), "{}", errors(&wrong));
+    fs::write(folder.path("broken.zip"), &first[..first.len() / 2]).unwrap();
+    let broken = run(&["check", &folder.text("broken.zip")]).failure();
+    assert!(errors(&broken).contains("no readable zip archive"), "{}", errors(&broken));
+    for (kind, text) in [
+        ("map", sturdy_quilt::MAP_SCHEMA),
+        ("tiles", sturdy_quilt::TILES_SCHEMA),
+        ("expects", sturdy_quilt::EXPECTS_SCHEMA),
+    ] {
+        assert_eq!(output(&run(&["schema", kind]).success()), text);
+    }
+}
+
+#[test]
+fn convert_bakes_the_ground_of_a_mask_into_a_tile_set() {
+    let folder = Folder::new();
+    let sheet = Picture::filled(sturdy_quilt::PixelSize::new(32, 16), Color::rgb(9, 9, 9));
+    let mut mask = Picture::filled(sheet.size(), Color::CLEAR);
+    for (x, y) in (0..16).flat_map(|y| (16..32).map(move |x| (x, y))) {
+        mask.set(x, y, Color::rgb(255, 0, 0));
+    }
+    fs::write(folder.path("sheet.png"), sheet.to_png().unwrap()).unwrap();
+    fs::write(folder.path("mask.png"), mask.to_png().unwrap()).unwrap();
+    fs::write(
+        folder.path("yard.tiles.json"),
+        r##"{ "format": "sturdy-quilt/tiles", "version": 1, "names": "t{number}",
+            "sheet": { "picture": "sheet.png", "tile": [16, 16] },
+            "ground_mask": { "picture": "mask.png", "legend": { "#ff0000": "stone" } } }"##,
+    )
+    .unwrap();
+    let (from, to) = (folder.text("yard.tiles.json"), folder.text("baked.tiles.json"));
+    let said = output(&run(&["convert", &from, &to]).success());
+    assert!(said.contains("1 of 2 tiles state their ground"), "{said}");
+    let baked = fs::read_to_string(&to).unwrap();
+    assert!(baked.contains(r#"{ "at": [1, 0], "ground": "stone" }"#), "{baked}");
+    assert!(!baked.contains("mask"), "{baked}");
+}

@@ -163,6 +163,11 @@ fn stones(x: i32, y: i32, seed: u32) -> Option<Color> {
 
 /// Water with banks on some sides, or in some corners only.
 fn water(x: i32, y: i32, sides: [bool; 4], corners: [bool; 4]) -> Option<Color> {
+    flowing_water(x, y, sides, corners, 0)
+}
+
+/// The same after the ripples have gone so many pixels.
+fn flowing_water(x: i32, y: i32, sides: [bool; 4], corners: [bool; 4], flow: i32) -> Option<Color> {
     let [north, east, south, west] = sides;
     let wobble = |along: i32| (noise(along / 2, 3, 31) * 2.0) as i32;
     let mut depth = 16;
@@ -205,7 +210,7 @@ fn water(x: i32, y: i32, sides: [bool; 4], corners: [bool; 4]) -> Option<Color> 
         2 => Some(rgb(0x5d4b38)),
         3 => Some(rgb(0x35648a)),
         _ => {
-            let ripple = (x + y / 4 * 5) % 11;
+            let ripple = (x + flow + y / 4 * 5) % 11;
             let on_crest = y % 4 == 1 && ripple < 4;
             if on_crest {
                 Some(rgb(if ripple == 1 { 0xa7cfe2 } else { 0x6fa6c8 }))
@@ -237,6 +242,10 @@ fn paint_water(canvas: &mut Canvas) {
     for corner in 0..4 {
         let corners = std::array::from_fn(|at| at == corner);
         canvas.tile((4 + corner as i32, 2), |x, y| water(x, y, NO, corners));
+    }
+    // How open water goes on.
+    for (column, flow) in [(4, 4), (5, 8)] {
+        canvas.tile((column, 7), |x, y| flowing_water(x, y, NO, NO, flow));
     }
     for (column, left, right) in [(5, false, false), (6, true, false), (7, false, true)] {
         canvas.tile((column, 3), |x, y| boards(x, y, left, right));
@@ -342,16 +351,18 @@ fn paint_shed(canvas: &mut Canvas) {
 }
 
 fn paint_small_things(canvas: &mut Canvas) {
-    canvas.tile((7, 4), |x, y| {
-        // Steam: soft to the edges, so that every pixel is half clear.
-        let puffs = [(6.0, 10.0, 5.5_f32), (10.0, 6.0, 5.0), (7.0, 4.0, 3.5)];
+    // Steam, and how it goes on.
+    let steam = |x: i32, y: i32, puffs: [(f32, f32, f32); 3]| {
+        // Soft to the edges, so that every pixel is half clear.
         let strength = puffs.iter().map(|&(cx, cy, r)| {
             let (dx, dy) = (x as f32 + 0.5 - cx, y as f32 + 0.5 - cy);
             (1.0 - (dx * dx + dy * dy) / (r * r)).max(0.0)
         });
         let strength = strength.fold(0.0, f32::max);
         (strength > 0.0).then(|| Color::rgba(238, 240, 238, (strength * 190.0) as u8))
-    });
+    };
+    canvas.tile((7, 4), |x, y| steam(x, y, [(6.0, 10.0, 5.5), (10.0, 6.0, 5.0), (7.0, 4.0, 3.5)]));
+    canvas.tile((6, 7), |x, y| steam(x, y, [(7.0, 9.0, 5.0), (9.0, 5.0, 4.5), (6.0, 12.0, 3.5)]));
     canvas.tile((6, 5), |x, y| {
         // A post of the gate: a pillar of stone with a cap.
         let (from, to) = if y < 4 { (3, 13) } else { (4, 12) };

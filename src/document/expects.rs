@@ -134,7 +134,7 @@ impl Expects {
 fn read(text: &str, label: &str, problems: &mut Problems) -> Option<Expects> {
     let (mut reader, root) = Reader::open(text, label, problems)?;
     check_format(&mut reader, root, EXPECTS_FORMAT)?;
-    let known: Vec<&str> = ["format", "version"].into_iter().chain(LISTS).collect();
+    let known: Vec<&str> = ["$schema", "format", "version"].into_iter().chain(LISTS).collect();
     let fields = reader.fields(root, "the document", &known)?;
     let [layers, tiles, markers, movers, ground] = LISTS.map(|key| {
         let Some(node) = fields.get(key) else { return Vec::new() };

@@ -314,7 +314,7 @@ pub(super) fn check_format<'a>(
 
 /// The picture of a file's bytes, or in words why there is none.
 #[cfg(feature = "png")]
-fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
+pub(super) fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
     use std::error::Error;
     Picture::from_png(bytes, max_pixels).map_err(|error| {
         let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
@@ -324,6 +324,6 @@ fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
+pub(super) fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
     Err("this program was built without the feature `png`, and cannot decode it".to_owned())
 }

@@ -7,9 +7,10 @@ use super::problem::{LoadError, Problem, Problems};
 use super::reader::Reader;
 use super::source::FileSource;
 use super::watch::{LoadStage, Watch};
-use super::{Limits, MAP_FORMAT, read_map};
+use super::{Limits, MAP_FORMAT, read_map, tiles};
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
+use crate::tile::TileSet;
 
 /// A map that was loaded.
 #[derive(Clone, Debug)]
@@ -108,6 +109,50 @@ impl Loader {
     /// is wrong in all its files.
     pub fn load(&self, source: &dyn FileSource, path: &str) -> Result<Loaded, LoadError> {
         self.load_watched(source, path, None)
+    }
+
+    pub(super) const fn stated_limits(&self) -> &Limits {
+        &self.limits
+    }
+
+    pub(super) const fn is_sharing(&self) -> bool {
+        self.cache.is_some()
+    }
+
+    /// Loads a tile set by itself. Whether a map has the ground classes that it names is not asked.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it and its pictures.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Loader, MemorySource};
+    ///
+    /// let mut files = MemorySource::default();
+    /// files.add("yard.tiles.json", r#"{ "format": "sturdy-quilt/tiles", "version": 1,
+    ///     "tiles": ["sand", { "name": "wall", "ground": "stone" }] }"#);
+    /// let (set, warnings) = Loader::new().load_tiles(&files, "yard.tiles.json")?;
+    /// assert_eq!((set.name(), set.tiles().len(), warnings.len()), ("yard", 2, 0));
+    /// # Ok::<(), sturdy_quilt::LoadError>(())
+    /// ```
+    pub fn load_tiles(
+        &self,
+        source: &dyn FileSource,
+        path: &str,
+    ) -> Result<(TileSet, Vec<Problem>), LoadError> {
+        let mut problems = Problems::new(&self.limits);
+        let mut files = Files::new(source, &self.limits);
+        files.decodes = self.with_pictures;
+        files.cache = self.cache.as_ref();
+        let label = source.label(path);
+        let set = map_text(&mut files, path, &label, &mut problems)
+            .and_then(|text| tiles::read_alone(&text, path, &label, &mut files, &mut problems));
+        if !files.awaited.is_empty() {
+            return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
+        }
+        match set {
+            Some(set) => Ok((set, problems.finish()?)),
+            None => Err(problems.into_error()),
+        }
     }
 
     pub(super) fn load_watched(

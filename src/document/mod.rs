@@ -8,6 +8,7 @@ mod compression;
 mod expects;
 mod extents;
 mod files;
+mod grid;
 mod limits;
 mod load;
 mod problem;
@@ -24,6 +25,7 @@ mod write;
 pub use background::Loading;
 pub use cache::LoadCache;
 pub use expects::Expects;
+pub use grid::{GridFile, GridValues};
 pub use limits::Limits;
 pub use load::{Loaded, Loader, load};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
@@ -33,7 +35,14 @@ pub use source::{FileSource, MemorySource, SourceError};
 #[cfg(feature = "zip")]
 pub use source::{ZipError, ZipSource};
 pub use watch::{LoadProgress, LoadStage};
-pub use write::{CellForm, LayerText, MapWriter, SaveError};
+pub use write::{CellForm, LayerFile, LayerText, MapWriter, SaveError};
+
+/// The JSON Schema of maps, `NAME.quilt.json`: editors complete and check by it what people type.
+pub const MAP_SCHEMA: &str = include_str!("../../docs/schema/map.schema.json");
+/// The JSON Schema of tile sets, `NAME.tiles.json`.
+pub const TILES_SCHEMA: &str = include_str!("../../docs/schema/tiles.schema.json");
+/// The JSON Schema of what a game expects of a map, `NAME.expects.json`.
+pub const EXPECTS_SCHEMA: &str = include_str!("../../docs/schema/expects.schema.json");
 
 /// The format that a map document states.
 const MAP_FORMAT: &str = "sturdy-quilt/map";

@@ -27,13 +27,16 @@ pub(super) fn read<'a>(
     expects: &Expects,
 ) -> Option<Quilt> {
     let known = [
-        "format", "version", "lattice", "bounds", "data", "tiles", "ground", "movers", "layers",
-        "values", "markers",
+        "$schema", "format", "version", "lattice", "bounds", "data", "tiles", "ground", "movers",
+        "layers", "values", "markers",
     ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
     // The lattice does not matter to what follows, so that its faults hide no others.
     let mut quilt = Quilt::new(lattice.unwrap_or_default());
+    if let Some(schema) = fields.get("$schema") {
+        quilt.schema = reader.text(schema, "`$schema`").map(|schema| schema.as_ref().into());
+    }
     if let Some(bounds) = fields.get("bounds") {
         quilt.stated_bounds = read_area(reader, bounds, "the bounds of the map");
     }

@@ -55,6 +55,8 @@ pub struct Quilt {
     pub(crate) markers: Arc<IndexMap<Arc<str>, Marker>>,
     pub(crate) stated_bounds: Option<CellRect>,
     pub(crate) data: Arc<Value>,
+    /// Where its document says that its JSON Schema lies.
+    pub(crate) schema: Option<Arc<str>>,
     pub(crate) stamps: QuiltStamps,
 }
 
@@ -88,6 +90,7 @@ impl Quilt {
             markers: Arc::default(),
             stated_bounds: None,
             data: Arc::default(),
+            schema: None,
             stamps: QuiltStamps::default(),
         }
     }

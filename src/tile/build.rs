@@ -23,6 +23,7 @@ pub struct TileSetBuilder {
     mask: Option<GroundMask>,
     /// Whether pictures that are not there are not wanted.
     is_unseen: bool,
+    schema: Option<Arc<str>>,
     picture_file: Option<String>,
     file: Option<String>,
 }
@@ -75,6 +76,7 @@ impl TileSetBuilder {
             ground: Vec::new(),
             mask: None,
             is_unseen: false,
+            schema: None,
             picture_file: None,
             file: None,
         }
@@ -117,6 +119,12 @@ impl TileSetBuilder {
 
     pub(crate) fn picture_page(mut self, path: String, page: Arc<ArtPage>) -> TileSetBuilder {
         self.pictures.push((path, page));
+        self
+    }
+
+    /// Says where the JSON Schema of its document lies.
+    pub(crate) fn schema(mut self, schema: Arc<str>) -> TileSetBuilder {
+        self.schema = Some(schema);
         self
     }
 
@@ -230,6 +238,7 @@ impl TileSetBuilder {
             columns: grid.map(|grid| grid.columns()),
             names: self.names,
             standing: self.standing,
+            schema: self.schema,
             picture_file: self.picture_file,
             file: self.file,
         })

@@ -89,6 +89,7 @@ pub struct TileSet {
     pub(super) columns: Option<u32>,
     pub(super) names: Option<NamePattern>,
     pub(super) standing: StatedStanding,
+    pub(crate) schema: Option<Arc<str>>,
     pub(super) picture_file: Option<String>,
     pub(super) file: Option<String>,
 }

@@ -21,6 +21,7 @@ mod motion;
 mod overlay;
 mod plane;
 mod scene;
+mod schema;
 #[cfg(feature = "png")]
 mod sets;
 mod sheets;

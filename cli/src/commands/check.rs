@@ -15,7 +15,8 @@ pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     };
     let (mut outcome, mut reports) = (Outcome::Fine, Vec::new());
     for path in &args.maps {
-        let (problems, not_listed) = match map::try_open(path, &expects) {
+        let (source, name) = map::located(path)?;
+        let (problems, not_listed) = match map::load(&*source, &name, &expects) {
             Ok(loaded) => (loaded.warnings, 0),
             Err(error) => (error.problems().to_vec(), error.not_listed()),
         };

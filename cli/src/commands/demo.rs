@@ -1,5 +1,6 @@
 //! `demo`: writes the demo map and walks through a day's work on it.
 
+use std::borrow::Cow;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
@@ -34,16 +35,34 @@ const FILES: [(&str, &[u8]); 11] = demo_files![
     "hoist.png",
 ];
 
+/// What editors complete and check the documents by.
+const SCHEMAS: [(&str, &str); 3] = [
+    ("map.schema.json", sturdy_quilt::MAP_SCHEMA),
+    ("tiles.schema.json", sturdy_quilt::TILES_SCHEMA),
+    ("expects.schema.json", sturdy_quilt::EXPECTS_SCHEMA),
+];
+
 const BACKGROUND: Color = Color::rgb(20, 24, 28);
+
+/// A file of the demo, which names its schema where the demo writes that.
+fn with_schema_beside<'b>(name: &str, bytes: &'b [u8]) -> Cow<'b, [u8]> {
+    match std::str::from_utf8(bytes) {
+        Ok(text) if name.ends_with(".json") => {
+            text.replacen("../docs/schema/", "schema/", 1).into_bytes().into()
+        }
+        _ => bytes.into(),
+    }
+}
 
 pub(crate) fn run(args: &DemoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let folder = &args.folder;
     std::fs::create_dir_all(folder)
         .with_context(|| format!("`{}` cannot be made", folder.display()))?;
     for (name, bytes) in FILES {
-        let path = folder.join(name);
-        std::fs::write(&path, bytes)
-            .with_context(|| format!("`{}` cannot be written", path.display()))?;
+        map::write(&folder.join(name), &with_schema_beside(name, bytes))?;
+    }
+    for (name, text) in SCHEMAS {
+        map::write(&folder.join("schema").join(name), text.as_bytes())?;
     }
     let mut day = Day { folder, out, step: 0 };
     day.say(
@@ -99,7 +118,8 @@ impl Day<'_> {
     fn load(&mut self) -> anyhow::Result<Quilt> {
         let path: PathBuf = self.folder.join("terrace.quilt.json");
         let expects = map::expectations(&self.folder.join("terrace.expects.json"))?;
-        let loaded = map::try_open(&path, &expects)?;
+        let (source, name) = map::located(&path)?;
+        let loaded = map::load(&*source, &name, &expects)?;
         let quilt = loaded.quilt;
         let (layers, tiles) = (quilt.layers().len(), quilt.tiles().len());
         let found = problems::counted(0, loaded.warnings.len());

@@ -3,17 +3,32 @@
 use std::io::Write;
 use std::path::Path;
 
-use anyhow::Context;
+use anyhow::{Context, bail};
 use sturdy_quilt::{
-    Color, DrawFigures, DrawList, Frame, GroundMap, Overlay, OwnValue, Painter, Plane, Quilt,
-    ValueKind, View,
+    Color, DrawFigures, DrawList, Frame, GroundMap, Loader, Overlay, OwnValue, Painter, Plane,
+    Quilt, TileSet, ValueKind, View,
 };
 
 use crate::args::{DrawArgs, OverlayKind};
-use crate::{Outcome, map};
+use crate::{Outcome, map, problems};
+
+use super::contact_sheet;
 
 pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    if args.map.to_string_lossy().ends_with(".tiles.json") {
+        let (source, name) = map::located(&args.map)?;
+        let (set, warnings) = Loader::new().load_tiles(&*source, &name)?;
+        problems::show_warnings(&warnings);
+        return draw_sheet(&set, args, out);
+    }
     let quilt = map::open(&args.map)?.quilt;
+    if let Some(name) = &args.sheet {
+        let sets: Vec<&str> = quilt.tiles().sets().map(|set| set.name()).collect();
+        let Some(set) = quilt.tiles().set(name) else {
+            bail!("there is no tile set `{name}`; there are {}", sets.join(", "));
+        };
+        return draw_sheet(set, args, out);
+    }
     let mut view = map::view(&quilt, &args.view)?;
     if let Some(cell) = args.cell {
         view = view.centered_on(quilt.lattice().center(cell));
@@ -32,6 +47,13 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     if sight.is_empty() {
         writeln!(out, "{sight}")?;
     }
+    Ok(Outcome::Fine)
+}
+
+fn draw_sheet(set: &TileSet, args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let size = contact_sheet::draw(set, &args.output)?;
+    let (path, name, tiles) = (args.output.display(), set.name(), set.tiles().len());
+    writeln!(out, "{path}: {size}, the {tiles} tiles of {name}")?;
     Ok(Outcome::Fine)
 }
 

@@ -1,16 +1,24 @@
 //! `info`: what a map holds.
 
 use std::io::Write;
+use std::path::Path;
 
-use serde_json::{Value, json};
+use serde_json::{Map, Value, json};
 use sturdy_quilt::{
-    GroundRules, Layer, MarkerPlace, Outside, PlacedMarker, Quilt, TileSet, Treatment,
+    Coverage, GridFile, GridValues, GroundRules, Layer, Limits, MarkerPlace, Outside, PlacedMarker,
+    Quilt, TileId, TileSet, Treatment,
 };
 
 use crate::args::InfoArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &InfoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let (source, name) = map::located(&args.map)?;
+    if GridFile::is_one(&name) && args.rows.is_none() {
+        let values = GridFile::new(&name).values(&*source, &Limits::default())?;
+        show_grid(&args.map, &values, args.json, out)?;
+        return Ok(Outcome::Fine);
+    }
     let quilt = map::open(&args.map)?.quilt;
     match (&args.rows, args.json) {
         (Some(layer), json) => show_rows(&quilt, layer, json, out)?,
@@ -21,6 +29,38 @@ pub(crate) fn run(args: &InfoArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         }
     }
     Ok(Outcome::Fine)
+}
+
+/// What a bare grid of cells holds, and a legend to fill in.
+fn show_grid(
+    path: &Path,
+    values: &GridValues,
+    json: bool,
+    out: &mut dyn Write,
+) -> anyhow::Result<()> {
+    let GridValues { size: (columns, rows), counts, .. } = values;
+    let meaning = |value: &str| if value == "-1" { Value::Null } else { "set/tile".into() };
+    let legend: Map<String, Value> =
+        counts.iter().map(|(value, _)| (value.clone(), meaning(value))).collect();
+    if json {
+        let counts: Vec<Value> =
+            counts.iter().map(|(value, count)| json!({ "value": value, "count": count })).collect();
+        let report = json!({ "size": [columns, rows], "values": counts, "legend": legend });
+        writeln!(out, "{}", serde_json::to_string_pretty(&report)?)?;
+        return Ok(());
+    }
+    writeln!(
+        out,
+        "{}: {columns} × {rows} cells, {} different values",
+        path.display(),
+        counts.len()
+    )?;
+    let rows: Vec<Vec<String>> =
+        counts.iter().map(|(value, count)| vec![value.clone(), count.to_string()]).collect();
+    table(&rows, out)?;
+    writeln!(out, "a legend to fill in, for `convert --legend`; null stands for nothing:")?;
+    writeln!(out, "{}", serde_json::to_string_pretty(&legend)?)?;
+    Ok(())
 }
 
 fn show_rows(quilt: &Quilt, layer: &str, json: bool, out: &mut dyn Write) -> anyhow::Result<()> {
@@ -65,10 +105,15 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
     if !quilt.data().is_null() {
         writeln!(out, "data     {}", quilt.data())?;
     }
+    let uses = tile_uses(quilt);
     writeln!(out, "tile sets")?;
     let sets: Vec<_> = quilt.tiles().sets().map(|set| set_words(set)).collect();
     table(&sets, out)?;
-    let missing: Vec<String> = quilt.tiles().missing().map(ToString::to_string).collect();
+    for set in quilt.tiles().sets() {
+        show_uses(set.name(), &uses, out)?;
+    }
+    let missing = uses.iter().filter(|of| of.is_missing);
+    let missing: Vec<String> = missing.map(|of| format!("{} {}", of.name(), of.count)).collect();
     if !missing.is_empty() {
         writeln!(out, "missing tiles, shown by a placeholder: {}", missing.join(", "))?;
     }
@@ -99,6 +144,77 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
             .collect();
         table(&markers, out)?;
     }
+    Ok(())
+}
+
+/// A tile and how many cells have it.
+struct TileUse {
+    set: String,
+    tile: String,
+    count: u64,
+    is_missing: bool,
+    is_clear: bool,
+}
+
+impl TileUse {
+    fn name(&self) -> String {
+        format!("{}/{}", self.set, self.tile)
+    }
+}
+
+/// All tiles of a map in the order of their numbers.
+fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
+    let tiles = quilt.tiles();
+    let mut counts = vec![0; tiles.len()];
+    for (_, cell) in quilt.layers().iter().flat_map(|layer| layer.cells().occupied()) {
+        let count = cell.tile().and_then(|tile| counts.get_mut(tile.index()));
+        count.into_iter().for_each(|count| *count += 1);
+    }
+    let of = |id: TileId| {
+        let name = tiles.name(id)?;
+        Some(TileUse {
+            set: name.set().to_owned(),
+            tile: name.key().to_string(),
+            count: counts[id.index()],
+            is_missing: tiles.is_missing(id),
+            is_clear: tiles.art(id).1.coverage == Coverage::Clear,
+        })
+    };
+    tiles.ids().filter_map(of).collect()
+}
+
+/// The tiles of a set that are used, those of them that show nothing, and those never used.
+fn show_uses(set: &str, uses: &[TileUse], out: &mut dyn Write) -> anyhow::Result<()> {
+    let mut own: Vec<&TileUse> = uses.iter().filter(|of| of.set == set && !of.is_missing).collect();
+    own.sort_by_key(|of| std::cmp::Reverse(of.count));
+    let counted = |of: &&TileUse| format!("{} {}", of.tile, of.count);
+    let named = |of: &&TileUse| of.tile.clone();
+    let used: Vec<String> = own.iter().filter(|of| of.count > 0).map(counted).collect();
+    let clear = own.iter().filter(|of| of.count > 0 && of.is_clear);
+    let clear: Vec<String> = clear.map(counted).collect();
+    let never: Vec<String> = own.iter().filter(|of| of.count == 0).map(named).collect();
+    wrapped(&format!("  {set} in use"), &used, out)?;
+    wrapped(&format!("  {set} used, but clear"), &clear, out)?;
+    wrapped(&format!("  {set} never used"), &never, out)
+}
+
+/// A list of words behind a title, on as many lines as it takes.
+fn wrapped(title: &str, words: &[String], out: &mut dyn Write) -> anyhow::Result<()> {
+    const WIDTH: usize = 100;
+    if words.is_empty() {
+        return Ok(());
+    }
+    let mut line = format!("{title}: ");
+    for (index, word) in words.iter().enumerate() {
+        let comma = if index + 1 < words.len() { ", " } else { "" };
+        if line.chars().count() + word.chars().count() + 1 > WIDTH {
+            writeln!(out, "{}", line.trim_end())?;
+            line = "    ".to_owned();
+        }
+        line.push_str(word);
+        line.push_str(comma);
+    }
+    writeln!(out, "{line}")?;
     Ok(())
 }
 
@@ -233,6 +349,9 @@ fn report(quilt: &Quilt) -> Value {
         "data": quilt.data(),
         "world": { "at": [extent.min().x, extent.min().y], "size": [extent.width(), extent.height()] },
         "sets": sets.collect::<Vec<_>>(),
+        "tiles": tile_uses(quilt).iter().map(|of| json!({
+            "name": of.name(), "count": of.count, "missing": of.is_missing, "clear": of.is_clear,
+        })).collect::<Vec<_>>(),
         "missing": quilt.tiles().missing().map(ToString::to_string).collect::<Vec<_>>(),
         "layers": layers.collect::<Vec<_>>(),
         "ground": quilt.ground_rules().classes().collect::<Vec<_>>(),

@@ -2,8 +2,11 @@
 
 pub(crate) mod at;
 pub(crate) mod check;
+pub(crate) mod contact_sheet;
+pub(crate) mod convert;
 pub(crate) mod demo;
 pub(crate) mod draw;
 pub(crate) mod edit;
 pub(crate) mod info;
 pub(crate) mod move_box;
+pub(crate) mod schema;

@@ -1,31 +1,66 @@
 //! Legends: what characters and colours stand for.
 
-use super::Spelled;
+use rustc_hash::FxHashMap;
+
+use super::{CellSource, Spelled};
 use crate::document::reader::Reader;
 use crate::document::tree::Node;
 use crate::picture::Color;
 
-/// What the characters of rows and the colours of pictures stand for, in the order of the document.
+/// What the characters of rows, the colours of pictures and the fields of tables stand for, in the order of the document.
 #[derive(Clone, Debug)]
 pub(super) struct Legend<V> {
     pub(super) characters: Vec<(char, V)>,
     pub(super) colors: Vec<(Color, V)>,
+    pub(super) fields: FxHashMap<String, V>,
+}
+
+/// What the keys of a legend are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum LegendKind {
+    /// Characters of rows and colours of pictures.
+    Signs,
+    /// What fields of tables say.
+    Fields,
 }
 
 impl<V> Default for Legend<V> {
     fn default() -> Legend<V> {
-        Legend { characters: Vec::new(), colors: Vec::new() }
+        Legend { characters: Vec::new(), colors: Vec::new(), fields: FxHashMap::default() }
     }
 }
 
-/// Reads a legend. A faulty entry is noted; its character or colour is known all the same.
+/// Reads a legend that stands in the document, or in a file of its own that it names.
 pub(super) fn read<'a, S: Spelled>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
+    source: &mut CellSource<'_, '_>,
+    kind: LegendKind,
+    spelled: &mut S,
+) -> Option<Legend<S::Value>> {
+    if !node.is_text() {
+        return read_entries(reader, node, kind, spelled);
+    }
+    let (label, text) = source.text_file(reader, node)?;
+    let (mut reader, root) = Reader::open(&text, &label, reader.problems())?;
+    read_entries(&mut reader, root, kind, spelled)
+}
+
+/// Reads the entries of a legend. A faulty one is noted; its character or colour is known all the
+/// same.
+fn read_entries<'a, S: Spelled>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    kind: LegendKind,
     spelled: &mut S,
 ) -> Option<Legend<S::Value>> {
     let mut legend = Legend::default();
     for entry in reader.entries(node, "the legend")? {
+        if kind == LegendKind::Fields {
+            let value = spelled.entry(reader, entry.value).unwrap_or_default();
+            legend.fields.insert(entry.key.trim().to_owned(), value);
+            continue;
+        }
         let mut characters = entry.key.chars();
         let single = characters.next().filter(|_| characters.next().is_none());
         let color = entry.key.parse::<Color>();

@@ -1,7 +1,7 @@
 //! Marks beside the cells of a layer: turn, raise and palette in a grid of their own, for forms
 //! whose values name tiles only.
 
-use super::legend;
+use super::legend::{self, Legend, LegendKind};
 use super::{Grid, Spelled, picture, rows, table};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
@@ -78,7 +78,7 @@ pub(super) fn read<'a>(
     };
     let known: &[&str] = match form {
         "rows" => &["rows", "legend"],
-        "table" => &["table"],
+        "table" => &["table", "legend"],
         _ => &["picture", "legend", "tolerance"],
     };
     let fields = reader.fields(node, &what, known)?;
@@ -95,17 +95,19 @@ pub(super) fn read<'a>(
         marks.extend_from_slice(row);
         Some(())
     };
-    let rect = match form {
-        "table" => table::read(reader, &mut own, &mut MarkSpelling, &mut sink),
-        _ => {
-            let legend = reader.required(&fields, "legend")?;
-            let legend = legend::read(reader, legend, &mut MarkSpelling)?;
-            if form == "rows" {
-                rows::read(reader, &mut own, &legend, &mut sink)
-            } else {
-                picture::read(reader, &mut own, &legend, &mut sink)
-            }
+    let kind = if form == "table" { LegendKind::Fields } else { LegendKind::Signs };
+    let legend = match fields.get("legend") {
+        Some(node) => legend::read(reader, node, own.source, kind, &mut MarkSpelling)?,
+        None if form == "table" => Legend::default(),
+        None => {
+            reader.required(&fields, "legend");
+            return None;
         }
+    };
+    let rect = match form {
+        "table" => table::read(reader, &mut own, &legend, &mut MarkSpelling, &mut sink),
+        "rows" => rows::read(reader, &mut own, &legend, &mut sink),
+        _ => picture::read(reader, &mut own, &legend, &mut sink),
     }?;
     Some(Some(MarkGrid { node, rect, marks }))
 }

@@ -23,7 +23,7 @@ use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
 use cell::CellSpelling;
-use legend::Legend;
+use legend::{Legend, LegendKind};
 use marks::MarkGrid;
 
 /// What is known while the cells of a map are read.
@@ -57,7 +57,7 @@ impl CellSource<'_, '_> {
 /// The forms of cells by the key that each has, and the other keys that may stand beside it.
 const FORMS: [(&str, &[&str]); 5] = [
     ("rows", &["legend", "size", "marks"]),
-    ("table", &["set", "columns", "base", "empty", "sets", "size", "marks"]),
+    ("table", &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"]),
     ("numbers", &["size", "order", "set", "columns", "base", "empty", "sets", "marks"]),
     ("picture", &["legend", "tolerance", "size", "marks"]),
     ("packed", &["size", "tiles", "set", "columns", "base", "empty", "sets"]),
@@ -271,36 +271,38 @@ fn read_piece<'a>(
         plane.write_row(first, row).ok()?;
         (!watch.is_some_and(Watch::is_cancelled)).then_some(())
     };
+    let none = Legend::default();
+    let own;
+    let legend = match (grid.form, grid.fields.get("legend")) {
+        ("numbers" | "packed", _) => Some(&none),
+        (form, Some(node)) => {
+            own = legend::read(reader, node, grid.source, kind_of(form), &mut spelling);
+            own.as_ref()
+        }
+        (form, None) => match grid.get("legend") {
+            Some(node) => shared_legend
+                .get_or_insert_with(|| {
+                    legend::read(reader, node, grid.source, kind_of(form), &mut spelling)
+                })
+                .as_ref(),
+            None if form == "picture" => {
+                reader.required(grid.fields, "legend");
+                None
+            }
+            None => Some(&none),
+        },
+    };
+    let legend = legend?;
     let rect = match grid.form {
-        "rows" | "picture" => {
-            let own;
-            let legend = match grid.fields.get("legend") {
-                Some(node) => {
-                    own = legend::read(reader, node, &mut spelling);
-                    own.as_ref()
-                }
-                None => shared_legend
-                    .get_or_insert_with(|| {
-                        let node = grid.get("legend")?;
-                        legend::read(reader, node, &mut spelling)
-                    })
-                    .as_ref(),
-            };
-            let none = Legend::default();
-            let rect = match (grid.form, legend) {
-                ("rows", legend) => rows::read(reader, grid, legend.unwrap_or(&none), &mut sink),
-                (_, Some(legend)) => picture::read(reader, grid, legend, &mut sink),
-                (_, None) => {
-                    reader.required(grid.fields, "legend");
-                    None
-                }
-            };
-            if let (Some(rect), "rows") = (rect, grid.form) {
-                keep_spelling(&mut layer.spelling, legend.unwrap_or(&none), rect);
+        "rows" => {
+            let rect = rows::read(reader, grid, legend, &mut sink);
+            if let Some(rect) = rect {
+                keep_spelling(&mut layer.spelling, legend, rect);
             }
             rect
         }
-        "table" => table::read(reader, grid, &mut spelling, &mut sink),
+        "picture" => picture::read(reader, grid, legend, &mut sink),
+        "table" => table::read(reader, grid, legend, &mut spelling, &mut sink),
         "numbers" => numbers::read(reader, grid, &mut spelling, &mut sink),
         _ => packed::read(reader, grid, &mut spelling, &mut sink),
     };
@@ -308,6 +310,10 @@ fn read_piece<'a>(
         marks.check(reader, grid.what, rect, marked);
     }
     (rect.is_some() && reader.errors() == errors).then_some(())
+}
+
+fn kind_of(form: &str) -> LegendKind {
+    if form == "table" { LegendKind::Fields } else { LegendKind::Signs }
 }
 
 /// Keeps how a layer is spelled, so that it is saved like that.

@@ -1,6 +1,7 @@
 //! A table of comma-separated values (RFC 4180), in a file or line by line in the document:
 //! numbers of tiles, or cells in their notation.
 
+use super::legend::Legend;
 use super::{Grid, Sink, Spelled};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
@@ -10,21 +11,21 @@ use crate::units::{CellPos, CellRect};
 pub(super) fn read<'a, S: Spelled>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
+    legend: &Legend<S::Value>,
     spelled: &mut S,
     sink: &mut Sink<'_, S::Value>,
 ) -> Option<CellRect> {
     let node = reader.required(grid.fields, "table")?;
-    let corner = grid.corner;
+    let (what, corner, most) = (grid.what, grid.corner, grid.source.cells_left);
     let size = if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
-        let most = grid.source.cells_left;
         let mut reader = Reader::of_text(&text, &label, reader.problems());
-        let lines = Lines { text: &text, inline: None };
-        lines.read(&mut reader, grid.what, corner, most, spelled, sink)
+        let lines = Lines { text: &text, inline: None, what, corner, legend };
+        lines.read(&mut reader, most, spelled, sink)
     } else {
         let (text, inline) = joined(reader, node)?;
-        let lines = Lines { text: &text, inline: Some(inline) };
-        lines.read(reader, grid.what, corner, grid.source.cells_left, spelled, sink)
+        let lines = Lines { text: &text, inline: Some(inline), what, corner, legend };
+        lines.read(reader, most, spelled, sink)
     }?;
     grid.admit(reader, size)
 }
@@ -50,12 +51,15 @@ struct InlineRow {
     is_plain: bool,
 }
 
-struct Lines<'t> {
+struct Lines<'t, V> {
     text: &'t str,
     inline: Option<Vec<InlineRow>>,
+    what: &'t str,
+    corner: CellPos,
+    legend: &'t Legend<V>,
 }
 
-impl Lines<'_> {
+impl<V: Copy + Default> Lines<'_, V> {
     /// Where a part of the text stands in its document.
     fn span(&self, start: usize, len: usize) -> Span {
         let Some(rows) = &self.inline else { return Span { start, len } };
@@ -70,14 +74,12 @@ impl Lines<'_> {
     }
 
     /// Reads the table; gives its columns and rows.
-    fn read<S: Spelled>(
+    fn read<S: Spelled<Value = V>>(
         &self,
         reader: &mut Reader<'_, '_>,
-        what: &str,
-        corner: CellPos,
         mut cells_left: u64,
         spelled: &mut S,
-        sink: &mut Sink<'_, S::Value>,
+        sink: &mut Sink<'_, V>,
     ) -> Option<(u64, u64)> {
         let mut rows = csv::ReaderBuilder::new()
             .has_headers(false)
@@ -106,37 +108,53 @@ impl Lines<'_> {
                 reader.error_with_hint(self.span(start, 1), message, hint);
             }
             let Some(left) = cells_left.checked_sub(count as u64) else {
-                let message = format!("{what} brings the map beyond the limit of cells");
+                let message = format!("{} brings the map beyond the limit of cells", self.what);
                 reader.error(self.span(start, 1), message);
                 return None;
             };
             cells_left = left;
-            let at = |x: i64, y: i64| {
-                CellPos::checked(i64::from(corner.x()) + x, i64::from(corner.y()) + y)
-            };
-            let (first, last) = (at(0, row - 1), at(count as i64 - 1, row - 1));
+            let (first, last) = (self.at(0, row), self.at(count as i64 - 1, row));
             let (Some(first), Some(_)) = (first, last) else {
-                let message = format!("{what} reaches beyond the limits of cells");
+                let message = format!("{} reaches beyond the limits of cells", self.what);
                 reader.error(self.span(start, 1), message);
                 return None;
             };
             values.clear();
-            let mut place = start;
-            for (column, field) in record.iter().enumerate() {
-                let text = field.trim();
-                let value = if text.is_empty() {
-                    Some(S::Value::default())
-                } else {
-                    let cell = at(column as i64, row - 1).unwrap_or(first);
-                    // Exact as long as no field of the row is quoted.
-                    spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
-                };
-                values.push(value.unwrap_or_default());
-                place += field.len() + 1;
-            }
+            self.read_row(reader, &record, (start, row), spelled, &mut values);
             sink(first, &values)?;
         }
         let size = (width.unwrap_or(0) as u64, row.unsigned_abs());
         (reader.errors() == errors).then_some(size)
+    }
+
+    /// The cell in a column from 0, and a row from 1.
+    fn at(&self, column: i64, row: i64) -> Option<CellPos> {
+        let (x, y) = (i64::from(self.corner.x()), i64::from(self.corner.y()));
+        CellPos::checked(x + column, y + row - 1)
+    }
+
+    fn read_row<S: Spelled<Value = V>>(
+        &self,
+        reader: &mut Reader<'_, '_>,
+        record: &csv::StringRecord,
+        (start, row): (usize, i64),
+        spelled: &mut S,
+        values: &mut Vec<V>,
+    ) {
+        let mut place = start;
+        for (field, column) in record.iter().zip(0..) {
+            let text = field.trim();
+            let value = if text.is_empty() {
+                Some(V::default())
+            } else if let Some(&known) = self.legend.fields.get(text) {
+                Some(known)
+            } else {
+                let cell = self.at(column, row).unwrap_or(self.corner);
+                // Exact as long as no field of the row is quoted.
+                spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
+            };
+            values.push(value.unwrap_or_default());
+            place += field.len() + 1;
+        }
     }
 }

@@ -40,10 +40,8 @@ pub(super) fn read_item<'a>(
     let mut classes = Vec::new();
     let set = SetReader { path: map_path, classes: &mut classes, files, default_name: None };
     let set = set.read(reader, item, None);
-    for (class, span) in classes {
-        if let Some((message, hint)) = unknown_class(&class, ground) {
-            reader.error_with_hint(span, message, Some(hint));
-        }
+    for (span, message, hint) in unknown_classes(&classes, ground) {
+        reader.error_with_hint(*span, message, Some(hint));
     }
     set
 }
@@ -76,13 +74,8 @@ fn read_file(
     let problems = reader.problems();
     let listed = problems.count();
     let text = decoded(bytes, &label, problems)?;
-    let (mut reader, root) = Reader::open(&text, &label, problems)?;
-    check_format(&mut reader, root, TILES_FORMAT)?;
-    let file_name = path.rsplit('/').next().unwrap_or(&path);
-    let default_name = file_name.split('.').next().map(str::to_owned);
     let mut classes = Vec::new();
-    let set = SetReader { path: &path, classes: &mut classes, files, default_name };
-    let set = set.read(&mut reader, root, Some(named));
+    let set = read_text(&text, &path, &label, named, files, problems, &mut classes);
     let place = |span: Span| TextPlace::find(&text, span.start, span.len);
     let classes: Vec<(String, TextPlace)> =
         classes.into_iter().map(|(class, span)| (class, place(span))).collect();
@@ -98,6 +91,35 @@ fn read_file(
     Some(set)
 }
 
+/// Reads a set that no map names, whatever the ground classes that it names.
+pub(super) fn read_alone(
+    text: &str,
+    path: &str,
+    label: &str,
+    files: &mut Files<'_>,
+    problems: &mut Problems,
+) -> Option<TileSet> {
+    let file = path.rsplit('/').next().unwrap_or(path);
+    read_text(text, path, label, file, files, problems, &mut Vec::new())
+}
+
+/// Reads the document of a set that is named so.
+fn read_text(
+    text: &str,
+    path: &str,
+    label: &str,
+    named: &str,
+    files: &mut Files<'_>,
+    problems: &mut Problems,
+    classes: &mut Classes,
+) -> Option<TileSet> {
+    let (mut reader, root) = Reader::open(text, label, problems)?;
+    check_format(&mut reader, root, TILES_FORMAT)?;
+    let file_name = path.rsplit('/').next().unwrap_or(path);
+    let default_name = file_name.split('.').next().map(str::to_owned);
+    SetReader { path, classes, files, default_name }.read(&mut reader, root, Some(named))
+}
+
 /// Notes the ground classes of a set that its map does not have.
 fn check_classes(
     classes: &[(String, TextPlace)],
@@ -105,20 +127,36 @@ fn check_classes(
     ground: &GroundRules,
     problems: &mut Problems,
 ) {
-    for (class, place) in classes {
-        if let Some((message, hint)) = unknown_class(class, ground) {
-            let place = Some(place.clone());
-            problems.push(Problem { place, ..file_problem(label, message, Some(hint)) });
-        }
+    for (place, message, hint) in unknown_classes(classes, ground) {
+        let place = Some(place.clone());
+        problems.push(Problem { place, ..file_problem(label, message, Some(hint)) });
     }
 }
 
-/// In words that a class is unknown, and what may be meant.
-fn unknown_class(class: &str, ground: &GroundRules) -> Option<(String, String)> {
-    let error = ground.class(class).err()?;
-    let listed = || format!("the map states {}", words(ground.classes()));
-    let hint = did_you_mean(&error.near).unwrap_or_else(listed);
-    Some((format!("the map has no ground class `{class}`"), hint))
+/// Each class that is unknown, once: the first place where it is named, what is wrong in words, and
+/// what may be meant.
+fn unknown_classes<'c, P>(
+    classes: &'c [(String, P)],
+    ground: &GroundRules,
+) -> Vec<(&'c P, String, String)> {
+    let mut found: Vec<(&str, &P, usize)> = Vec::new();
+    for (class, place) in classes.iter().filter(|(class, _)| ground.class(class).is_err()) {
+        match found.iter_mut().find(|(held, ..)| held == class) {
+            Some((.., count)) => *count += 1,
+            None => found.push((class, place, 1)),
+        }
+    }
+    let problem = |(class, place, count): (&str, &'c P, usize)| {
+        let more = match count {
+            1 => String::new(),
+            _ => format!(", which the set names {count} times"),
+        };
+        let near = ground.class(class).err().map(|error| error.near).unwrap_or_default();
+        let listed = || format!("the map states {}", words(ground.classes()));
+        let hint = did_you_mean(&near).unwrap_or_else(listed);
+        (place, format!("the map has no ground class `{class}`{more}"), hint)
+    };
+    found.into_iter().map(problem).collect()
 }
 
 struct SetReader<'s, 'f> {
@@ -157,7 +195,7 @@ impl SetReader<'_, '_> {
     ) -> Option<TileSet> {
         let errors = reader.errors();
         let mut known = SET_KEYS.to_vec();
-        known.extend(file.map_or(&[][..], |_| &["format", "version"]));
+        known.extend(file.map_or(&[][..], |_| &["$schema", "format", "version"]));
         let fields = reader.fields(node, "the tile set", &known)?;
         let name = match (fields.get("name"), &self.default_name) {
             (None, Some(name)) => name.clone(),
@@ -169,6 +207,9 @@ impl SetReader<'_, '_> {
         let mut builder = TileSet::builder(name);
         if let Some(file) = file {
             builder = builder.file(file);
+        }
+        if let Some(schema) = fields.get("$schema") {
+            builder = builder.schema(reader.text(schema, "`$schema`")?.as_ref().into());
         }
         if !self.files.decodes() {
             builder = builder.unseen();

@@ -8,7 +8,7 @@ use super::layout::Laid;
 use super::spelling::extent;
 use super::{MOST_TEXT_CELLS, MapWriter, SaveError, map};
 use crate::plane::RunValues;
-use crate::quilt::{CellLegend, Layer};
+use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
@@ -44,6 +44,58 @@ const MOST_READABLE_VALUES: usize = 1000;
 const MOST_SMALL_CELLS: u64 = 1 << 16;
 /// How many times the cells that its chunks span a layer may span and still be one piece.
 const MOST_SPARSE: u64 = 8;
+
+/// The cells of one layer as a file of their own, as [`Quilt::layer_file`] gives them.
+#[derive(Clone, Debug)]
+#[non_exhaustive]
+pub struct LayerFile {
+    /// The cells that the file spans.
+    pub rect: CellRect,
+    /// The ending that a file of this kind has: `txt`, `csv`, `png`, `json` or `lz4`.
+    pub extension: &'static str,
+    /// The bytes of the file.
+    pub bytes: Vec<u8>,
+    /// What must be known to read it: what stands beside the file's name in `cells` of a map, for
+    /// example its `legend`.
+    pub beside: serde_json::Map<String, serde_json::Value>,
+}
+
+impl Quilt {
+    /// The cells of a layer as a file of their own, in any form ([`CellForm::Readable`] means
+    /// rows).
+    ///
+    /// # Errors
+    /// A layer that is not there or not loaded as a whole, or that the form cannot hold.
+    ///
+    /// ```
+    /// use sturdy_quilt::CellForm;
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let table = quilt.layer_file("soil", CellForm::Table)?;
+    /// assert!(table.bytes.starts_with(b"garden/grass,garden/grass,garden/wall,garden/grass\n"));
+    /// let rows = quilt.layer_file("soil", CellForm::Rows)?;
+    /// assert_eq!((rows.extension, &*rows.bytes), ("txt", &b"ggwg\ngggg\ngggg\n"[..]));
+    /// assert_eq!(rows.beside["legend"]["w"], "garden/wall");
+    /// # Ok::<(), sturdy_quilt::SaveError>(())
+    /// ```
+    pub fn layer_file(&self, layer: impl LayerKey, form: CellForm) -> Result<LayerFile, SaveError> {
+        let layer = self.layer(layer)?;
+        let rect = extent(layer);
+        if rect.cell_count() > MOST_TEXT_CELLS {
+            return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
+        }
+        let mut form = FormWriter::new(form, layer, self.tiles());
+        let Piece { before, content, after, .. } = form.piece(layer, rect)?;
+        let (extension, bytes) = match content {
+            Content::Lines(lines) => form.file(&lines),
+            Content::Picture(bytes) => ("png", bytes),
+            Content::Block(bytes) => ("lz4", bytes),
+        };
+        let beside = form.shared().into_iter().chain(before).chain(after);
+        let beside = beside.map(|(key, laid)| (key, laid.into_value())).collect();
+        Ok(LayerFile { rect, extension, bytes, beside })
+    }
+}
 
 /// Writes the cells of all layers of a map.
 pub(super) struct CellWriter<'w, 'q> {
@@ -105,12 +157,11 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         let Piece { before, key, content, after } = form.piece(layer, piece)?;
         let mut entries = before;
         entries.push(match content {
-            Content::Inline(laid) if !self.map.apart => entry(key, laid),
-            Content::Inline(Laid::Lines(lines)) => {
+            Content::Lines(lines) if !self.map.apart => entry(key, Laid::Lines(lines)),
+            Content::Lines(lines) => {
                 let (extension, bytes) = form.file(&lines);
                 entry(key, self.file(layer, number, extension, bytes))
             }
-            Content::Inline(laid) => entry(key, laid),
             Content::Picture(bytes) => entry(key, self.file(layer, number, "png", bytes)),
             Content::Block(bytes) => {
                 let (place, value) = if self.map.apart {

@@ -29,8 +29,8 @@ pub(super) struct Piece {
 }
 
 pub(super) enum Content {
-    /// What can stand in the document, or as lines in a file.
-    Inline(Laid),
+    /// The lines of a list, which can stand in the document or in a file.
+    Lines(Vec<String>),
     /// The bytes of a PNG.
     Picture(Vec<u8>),
     /// A packed block.
@@ -67,13 +67,13 @@ impl<'t> FormWriter<'t> {
             FormWriter::Rows(spelling) => {
                 let mut rows = Vec::new();
                 each_row(layer, rect, |row| rows.push(spelling.text(row)))?;
-                plain("rows", Content::Inline(Laid::texts(rows)))
+                plain("rows", Content::Lines(quoted(&rows)))
             }
             FormWriter::Numbers(writer) => writer.piece(layer, rect)?,
             FormWriter::Table { tiles, fields } => {
                 let mut lines = Vec::new();
                 each_row(layer, rect, |row| lines.push(table_line(row, tiles, fields)))?;
-                plain("table", Content::Inline(Laid::texts(lines)))
+                plain("table", Content::Lines(quoted(&lines)))
             }
             FormWriter::Picture(writer) => {
                 let picture = writer.picture(layer, rect)?;
@@ -124,6 +124,11 @@ impl<'t> FormWriter<'t> {
             }
         }
     }
+}
+
+/// Texts as JSON.
+fn quoted(texts: &[String]) -> Vec<String> {
+    texts.iter().map(|text| Value::from(&**text).to_string()).collect()
 }
 
 /// A row as a line of comma-separated values.
@@ -197,7 +202,7 @@ impl<'t> NumberWriter<'t> {
         Ok(Piece {
             before: vec![entry("size", json!([rect.width(), rect.height()]))],
             key: "numbers",
-            content: Content::Inline(Laid::Lines(lines)),
+            content: Content::Lines(lines),
             after: marks.into_entries(),
         })
     }

@@ -31,6 +31,22 @@ impl Laid {
         Laid::Lines(texts.into_iter().map(|text| quoted(&text)).collect())
     }
 
+    /// The same as a plain value.
+    pub(super) fn into_value(self) -> Value {
+        match self {
+            Laid::Value(value) => value,
+            Laid::Object(entries) => {
+                let entries = entries.into_iter().map(|(key, laid)| (key, laid.into_value()));
+                Value::Object(entries.collect())
+            }
+            Laid::List(items) => items.into_iter().map(Laid::into_value).collect(),
+            Laid::Lines(lines) => {
+                let text = format!("[{}]", lines.join(","));
+                serde_json::from_str(&text).unwrap_or_default()
+            }
+        }
+    }
+
     /// The document as text.
     pub(in crate::document) fn text(&self) -> String {
         let mut out = String::new();

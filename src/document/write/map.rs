@@ -18,6 +18,9 @@ pub(super) fn document(
     let quilt = writer.quilt;
     let mut document: Vec<(String, Laid)> = Vec::new();
     let mut put = |key: &str, value: Laid| document.push((key.to_owned(), value));
+    if let Some(schema) = &quilt.schema {
+        put("$schema", (&**schema).into());
+    }
     put("format", MAP_FORMAT.into());
     put("version", VERSION.into());
     put("lattice", lattice_value(quilt.lattice()).into());

@@ -1,5 +1,7 @@
 //! Writing maps and tile sets as documents.
 
+#[cfg(feature = "zip")]
+mod bundle;
 mod cells;
 mod forms;
 mod layout;
@@ -8,7 +10,7 @@ mod save;
 mod spelling;
 mod tiles;
 
-pub use cells::CellForm;
+pub use cells::{CellForm, LayerFile};
 pub(super) use layout::Laid;
 pub use save::SaveError;
 pub use spelling::LayerText;

@@ -26,6 +26,7 @@ impl TileSet {
     /// ```
     pub fn to_json(&self) -> Result<String, SaveError> {
         let mut document = Map::new();
+        document.extend(self.schema.as_deref().map(|s| ("$schema".to_owned(), s.into())));
         document.insert("format".into(), TILES_FORMAT.into());
         document.insert("version".into(), VERSION.into());
         document.extend(inline(self)?);
