@@ -14,6 +14,9 @@ const GROUPS: [&str; 4] = ["cells", "draw", "ground", "files"];
 pub(crate) enum Mark {
     /// Ours may take at most so many times what the other takes.
     AtMost(f64),
+    /// Ours may take at most so many nanoseconds a piece: for what is stated as a rate. Believe it
+    /// on a quiet machine only.
+    Nanoseconds(f64),
     /// For orientation only; it cannot be missed.
     None,
 }
@@ -90,6 +93,9 @@ impl Versus {
         let ratio = our_median / other_median;
         let (mark, verdict) = match mark {
             Mark::None => ("-".to_owned(), "ok"),
+            Mark::Nanoseconds(most) => {
+                (format!("{most:.2}ns"), if our_median <= most { "ok" } else { "miss" })
+            }
             Mark::AtMost(most) => (format!("{most}"), if ratio <= most { "ok" } else { "miss" }),
         };
         self.missed += usize::from(verdict == "miss");

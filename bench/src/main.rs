@@ -58,6 +58,7 @@ fn main() -> Result<ExitCode, Box<dyn std::error::Error>> {
             lines::drawing::run(&mut versus);
             lines::ground::run(&mut versus);
             lines::files::run(&mut versus);
+            lines::forms::run(&mut versus);
             versus.missed()
         }
         Command::Count { filter } => count::run(&filter.unwrap_or_default())?,

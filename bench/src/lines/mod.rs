@@ -3,4 +3,5 @@
 pub(crate) mod cells;
 pub(crate) mod drawing;
 pub(crate) mod files;
+pub(crate) mod forms;
 pub(crate) mod ground;

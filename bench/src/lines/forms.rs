@@ -1,0 +1,243 @@
+//! A map of 1024 × 1024 cells in four layers, loaded from each form of cells and saved in it, against
+//! the bare parser or writer of the same bytes.
+
+use serde::Deserialize;
+use sturdy_quilt::{
+    CellForm, CellPos, CellRect, Lattice, LayerSettings, Limits, MemorySource, Quilt, TileSet, load,
+};
+
+use crate::harness::{Mark, Versus};
+use crate::scenes;
+
+const SIDE: u32 = 1024;
+const LAYERS: u64 = 4;
+/// Never more than so many times the bare parser's time.
+const MOST: f64 = 1.6;
+/// A cell of four bytes at 1 GiB a second.
+const GIBIBYTE_A_SECOND: f64 = 4.0 / 1.073_741_824;
+
+pub(crate) fn run(versus: &mut Versus) {
+    if !versus.wants("files.forms") {
+        return;
+    }
+    let quilt = map();
+    let forms = [
+        ("rows", CellForm::Rows, false),
+        ("numbers", CellForm::Numbers, false),
+        ("table", CellForm::Table, true),
+        ("picture", CellForm::Picture, true),
+        ("packed", CellForm::Packed, true),
+    ];
+    for (name, form, apart) in forms {
+        let write = || {
+            let writer = quilt.document().cells(form).apart(apart);
+            writer.to_files("m.quilt.json").expect("every form holds the map")
+        };
+        let mut files = write();
+        if form == CellForm::Table {
+            number_tables(&quilt, &mut files);
+        }
+        let bare = Bare::of(name, &files);
+        let mut source = MemorySource::default();
+        files.iter().for_each(|(path, bytes)| source.add(path.clone(), bytes.clone()));
+        let cells = u64::from(SIDE) * u64::from(SIDE) * LAYERS;
+        let ours = || {
+            let loaded = load(&source, "m.quilt.json", &Limits::default());
+            let loaded = loaded.expect("what was written can be read");
+            let last = CellPos::new(SIDE as i32 - 1, SIDE as i32 - 1);
+            let is_full = |layer: &sturdy_quilt::Layer| {
+                layer.cells().get(last).here().is_some_and(|cell| !cell.is_empty())
+            };
+            loaded.quilt.layers().iter().filter(|layer| is_full(layer)).count() as u64
+        };
+        let mark = match form {
+            CellForm::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
+            _ => Mark::AtMost(MOST),
+        };
+        versus.line(&format!("files.forms.load.{name}"), cells, mark, false, ours, || bare.read());
+        versus.line(
+            &format!("files.forms.save.{name}"),
+            cells,
+            Mark::None,
+            false,
+            || write().len() as u64,
+            || bare.write(),
+        );
+    }
+}
+
+fn map() -> Quilt {
+    let names = (0..64).map(|tile| format!("t{tile}"));
+    Quilt::build(Lattice::default(), |pen| {
+        pen.put_tiles(TileSet::flat("s", names)?)?;
+        for number in 0..LAYERS {
+            let (_, flat) = scenes::cells(SIDE, number);
+            let ids: Vec<_> = pen.quilt().tiles().ids().collect();
+            let layer = format!("layer {number}");
+            pen.add_layer(&layer, LayerSettings::default())?;
+            let rect = CellRect::new(CellPos::ORIGIN, SIDE, SIDE);
+            pen.put_each(&layer, rect, |at| {
+                ids[flat[(at.y() as u32 * SIDE + at.x() as u32) as usize] as usize].into()
+            })?;
+        }
+        Ok(())
+    })
+    .expect("the map is well made")
+}
+
+/// Tables of numbers, as spreadsheets have them, instead of tables of names.
+fn number_tables(quilt: &Quilt, files: &mut [(String, Vec<u8>)]) {
+    for (path, bytes) in files.iter_mut() {
+        let text = String::from_utf8_lossy(bytes).replace("s/t", "");
+        let text = match path.ends_with(".quilt.json") {
+            true => text.replace(".csv\"", ".csv\", \"set\": \"s\""),
+            false => text,
+        };
+        *bytes = text.into_bytes();
+    }
+    assert!(quilt.layers().len() as u64 == LAYERS, "a file for each layer");
+}
+
+#[derive(Deserialize)]
+struct Document<C> {
+    layers: Vec<Layer<C>>,
+}
+
+#[derive(Deserialize)]
+struct Layer<C> {
+    cells: C,
+}
+
+#[derive(Deserialize)]
+struct NumberList {
+    numbers: Vec<u32>,
+}
+
+#[derive(Deserialize)]
+struct Rows {
+    rows: Vec<String>,
+}
+
+/// What a user would write to read and write the same bytes, into plain lists.
+enum Bare {
+    Rows { text: Vec<u8>, rows: Vec<Vec<String>> },
+    Numbers { text: Vec<u8>, numbers: Vec<Vec<u32>> },
+    Tables { texts: Vec<Vec<u8>>, numbers: Vec<Vec<u32>> },
+    Pictures { files: Vec<Vec<u8>>, pixels: Vec<Vec<u8>> },
+    Blocks { blocks: Vec<Vec<u8>>, raw: Vec<Vec<u8>> },
+}
+
+impl Bare {
+    fn of(name: &str, files: &[(String, Vec<u8>)]) -> Bare {
+        let document = files[0].1.clone();
+        let beside: Vec<Vec<u8>> = files[1..].iter().map(|(_, bytes)| bytes.clone()).collect();
+        match name {
+            "rows" => Bare::Rows { rows: rows(&document), text: document },
+            "numbers" => Bare::Numbers { numbers: numbers(&document), text: document },
+            "table" => Bare::Tables {
+                numbers: beside.iter().map(|text| table(text)).collect(),
+                texts: beside,
+            },
+            "picture" => Bare::Pictures {
+                pixels: beside.iter().map(|file| pixels(file)).collect(),
+                files: beside,
+            },
+            _ => Bare::Blocks {
+                raw: beside.iter().map(|block| unpacked(block)).collect(),
+                blocks: beside,
+            },
+        }
+    }
+
+    fn read(&self) -> u64 {
+        match self {
+            Bare::Rows { text, .. } => rows(text).iter().map(|rows| rows.len() as u64).sum(),
+            Bare::Numbers { text, .. } => numbers(text).iter().map(|list| list.len() as u64).sum(),
+            Bare::Tables { texts, .. } => texts.iter().map(|text| table(text).len() as u64).sum(),
+            Bare::Pictures { files, .. } => {
+                files.iter().map(|file| pixels(file).len() as u64).sum()
+            }
+            Bare::Blocks { blocks, .. } => {
+                blocks.iter().map(|block| unpacked(block).len() as u64).sum()
+            }
+        }
+    }
+
+    fn write(&self) -> u64 {
+        match self {
+            Bare::Rows { rows, .. } => rows
+                .iter()
+                .map(|rows| serde_json::to_vec(rows).map_or(0, |text| text.len() as u64))
+                .sum(),
+            Bare::Numbers { numbers, .. } => numbers
+                .iter()
+                .map(|list| serde_json::to_vec(list).map_or(0, |text| text.len() as u64))
+                .sum(),
+            Bare::Tables { numbers, .. } => numbers.iter().map(|list| written_table(list)).sum(),
+            Bare::Pictures { pixels, .. } => {
+                pixels.iter().map(|pixels| written_picture(pixels)).sum()
+            }
+            Bare::Blocks { raw, .. } => raw.iter().map(|raw| written_block(raw)).sum(),
+        }
+    }
+}
+
+fn rows(text: &[u8]) -> Vec<Vec<String>> {
+    let document: Document<Rows> = serde_json::from_slice(text).expect("the map is JSON");
+    document.layers.into_iter().map(|layer| layer.cells.rows).collect()
+}
+
+fn numbers(text: &[u8]) -> Vec<Vec<u32>> {
+    let document: Document<NumberList> = serde_json::from_slice(text).expect("the map is JSON");
+    document.layers.into_iter().map(|layer| layer.cells.numbers).collect()
+}
+
+fn table(text: &[u8]) -> Vec<u32> {
+    let mut reader = csv::ReaderBuilder::new().has_headers(false).from_reader(text);
+    let mut values = Vec::new();
+    let mut record = csv::StringRecord::new();
+    while reader.read_record(&mut record).unwrap_or(false) {
+        values.extend(record.iter().filter_map(|field| field.parse::<u32>().ok()));
+    }
+    values
+}
+
+fn written_table(values: &[u32]) -> u64 {
+    let mut writer = csv::WriterBuilder::new().has_headers(false).from_writer(Vec::new());
+    for row in values.chunks(SIDE as usize) {
+        writer.serialize(row).expect("a list can be written");
+    }
+    writer.into_inner().map_or(0, |text| text.len() as u64)
+}
+
+fn pixels(file: &[u8]) -> Vec<u8> {
+    let decoder = png::Decoder::new(std::io::Cursor::new(file));
+    let mut reader = decoder.read_info().expect("the picture is a PNG");
+    let mut raw = vec![0; reader.output_buffer_size().unwrap_or(0)];
+    reader.next_frame(&mut raw).expect("the picture is whole");
+    raw
+}
+
+fn written_picture(pixels: &[u8]) -> u64 {
+    let mut bytes = Vec::new();
+    let mut encoder = png::Encoder::new(&mut bytes, SIDE, SIDE);
+    encoder.set_color(png::ColorType::Rgba);
+    encoder.set_depth(png::BitDepth::Eight);
+    let mut writer = encoder.write_header().expect("a picture has pixels");
+    writer.write_image_data(pixels).expect("there are as many as stated");
+    writer.finish().expect("memory can be written");
+    bytes.len() as u64
+}
+
+fn unpacked(block: &[u8]) -> Vec<u8> {
+    let mut raw = Vec::new();
+    let mut frame = lz4_flex::frame::FrameDecoder::new(block);
+    std::io::Read::read_to_end(&mut frame, &mut raw).expect("the block is whole");
+    raw
+}
+
+fn written_block(raw: &[u8]) -> u64 {
+    let mut encoder = lz4_flex::frame::FrameEncoder::new(Vec::new());
+    std::io::Write::write_all(&mut encoder, raw).expect("memory can be written");
+    encoder.finish().map_or(0, |block| block.len() as u64)
+}
