@@ -30,18 +30,19 @@ impl Compression {
     pub(super) const NAMED: [(&str, Compression); 3] =
         [("none", Compression::None), ("zlib", Compression::Zlib), ("lz4", Compression::Lz4)];
 
-    /// Unpacks a block of exactly `wanted` bytes; no more than that is ever asked for.
-    pub(super) fn unpack(self, packed: &[u8], wanted: u64) -> Result<Vec<u8>, UnpackError> {
-        match self {
-            Compression::None => read_exactly(packed, wanted),
-            Compression::Zlib => read_exactly(flate2::bufread::ZlibDecoder::new(packed), wanted),
-            Compression::Lz4 => {
-                let mut frame = lz4_flex::frame::FrameDecoder::new(Asked::of(packed));
-                let bytes = read_exactly(&mut frame, wanted)?;
-                // A frame without its end mark is taken for whole by the decoder.
-                if frame.get_ref().beyond_end { Err(UnpackError::NoEnd) } else { Ok(bytes) }
+    /// Begins to unpack a block. No more memory is asked for than a part of it takes, whatever a
+    /// stranger says of its size.
+    pub(super) fn open(self, packed: &[u8]) -> Unpacking<'_> {
+        let reader = match self {
+            Compression::None => BlockReader::Plain(packed),
+            Compression::Zlib => {
+                BlockReader::Zlib(Box::new(flate2::bufread::ZlibDecoder::new(packed)))
             }
-        }
+            Compression::Lz4 => {
+                BlockReader::Lz4(Box::new(lz4_flex::frame::FrameDecoder::new(Asked::of(packed))))
+            }
+        };
+        Unpacking { reader, done: 0 }
     }
 
     /// Packs a block.
@@ -67,6 +68,55 @@ impl Compression {
     }
 }
 
+/// A block that is being unpacked.
+pub(super) struct Unpacking<'b> {
+    reader: BlockReader<'b>,
+    done: u64,
+}
+
+enum BlockReader<'b> {
+    Plain(&'b [u8]),
+    Zlib(Box<flate2::bufread::ZlibDecoder<&'b [u8]>>),
+    Lz4(Box<lz4_flex::frame::FrameDecoder<Asked<'b>>>),
+}
+
+impl Unpacking<'_> {
+    /// The next bytes, as many as there is room for.
+    pub(super) fn fill(&mut self, mut bytes: &mut [u8]) -> Result<(), UnpackError> {
+        while !bytes.is_empty() {
+            match self.read(bytes)? {
+                0 => return Err(UnpackError::Short(self.done)),
+                count => {
+                    self.done += count as u64;
+                    bytes = &mut bytes[count..];
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Checks that this was all, which lets the decoder check its sums.
+    pub(super) fn end(mut self) -> Result<(), UnpackError> {
+        if self.read(&mut [0])? > 0 {
+            return Err(UnpackError::Long);
+        }
+        match self.reader {
+            // A frame without its end mark is taken for whole by the decoder.
+            BlockReader::Lz4(frame) if frame.get_ref().beyond_end => Err(UnpackError::NoEnd),
+            _ => Ok(()),
+        }
+    }
+
+    fn read(&mut self, bytes: &mut [u8]) -> Result<usize, UnpackError> {
+        let read = match &mut self.reader {
+            BlockReader::Plain(plain) => plain.read(bytes),
+            BlockReader::Zlib(zlib) => zlib.read(bytes),
+            BlockReader::Lz4(lz4) => lz4.read(bytes),
+        };
+        read.map_err(UnpackError::Damaged)
+    }
+}
+
 /// Bytes that remember whether more were asked for than there are.
 struct Asked<'b> {
     bytes: &'b [u8],
@@ -83,20 +133,5 @@ impl Read for Asked<'_> {
     fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
         self.beyond_end |= self.bytes.is_empty();
         self.bytes.read(into)
-    }
-}
-
-fn read_exactly(mut reader: impl Read, wanted: u64) -> Result<Vec<u8>, UnpackError> {
-    // What a stranger states is believed only as far as the bytes bear it out.
-    let mut bytes = Vec::with_capacity(usize::try_from(wanted.min(1 << 20)).unwrap_or(0));
-    reader.by_ref().take(wanted).read_to_end(&mut bytes).map_err(UnpackError::Damaged)?;
-    if (bytes.len() as u64) < wanted {
-        return Err(UnpackError::Short(bytes.len() as u64));
-    }
-    // Reading on tells whether there is more, and lets the decoder check its sums.
-    match reader.read(&mut [0]) {
-        Ok(0) => Ok(bytes),
-        Ok(_) => Err(UnpackError::Long),
-        Err(error) => Err(UnpackError::Damaged(error)),
     }
 }

@@ -2,7 +2,7 @@
 
 use super::files::{Files, check_format, decoded, file_problem};
 use super::problem::{Problem, Problems};
-use super::reader::Reader;
+use super::reader::{Reader, parsed};
 use super::source::FileSource;
 use super::{EXPECTS_FORMAT, Limits, LoadError};
 use crate::near::{NameError, did_you_mean};
@@ -132,7 +132,8 @@ impl Expects {
 }
 
 fn read(text: &str, label: &str, problems: &mut Problems) -> Option<Expects> {
-    let (mut reader, root) = Reader::open(text, label, problems)?;
+    let tree = parsed(text, label, problems)?;
+    let (mut reader, root) = (Reader::of_text(text, label, problems), tree.root());
     check_format(&mut reader, root, EXPECTS_FORMAT)?;
     let known: Vec<&str> = ["$schema", "format", "version"].into_iter().chain(LISTS).collect();
     let fields = reader.fields(root, "the document", &known)?;

@@ -1,7 +1,7 @@
 //! What the sizes of layers tell of mistakes: nothing in any, or one unlike all others.
 
 use super::reader::Reader;
-use super::tree::{Node, Span};
+use super::tree::Node;
 use crate::quilt::Quilt;
 use crate::units::CellRect;
 
@@ -14,7 +14,7 @@ pub(super) fn warn_of_odd_layers(reader: &mut Reader<'_, '_>, layers: Node<'_>, 
     let extents: Vec<CellRect> =
         quilt.layers().iter().map(|layer| layer.cells().bounds()).collect();
     if extents.iter().all(|extent| extent.is_empty()) && quilt.value_layers().is_empty() {
-        let span = Span { len: 1, ..reader.span(layers) };
+        let span = reader.start(layers);
         let message = match extents.len() {
             0 => "the map is empty: it has no layers",
             _ => "the map is empty: no layer has a cell",
@@ -45,7 +45,7 @@ pub(super) fn warn_of_odd_layers(reader: &mut Reader<'_, '_>, layers: Node<'_>, 
         } else {
             "its width and height are perhaps swapped, or a cell lies far away by mistake"
         };
-        let span = Span { len: 1, ..reader.span(item) };
+        let span = reader.start(item);
         reader.warning(span, message, Some(hint.to_owned()));
     }
 }

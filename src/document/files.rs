@@ -277,7 +277,7 @@ pub(super) fn check_format<'a>(
         return None;
     };
     let find = |key: &str| entries.iter().find(|entry| entry.key == key).map(|entry| entry.value);
-    let start = Span { len: 1, ..reader.span(root) };
+    let start = reader.start(root);
     let Some(format) = find("format") else {
         let hint = format!("write \"format\": \"{wanted}\", \"version\": {VERSION}");
         reader.error_with_hint(start, "the document has no `format`", Some(hint));

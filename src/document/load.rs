@@ -4,7 +4,7 @@ use super::cache::LoadCache;
 use super::expects::Expects;
 use super::files::{Files, check_format, decoded, file_problem};
 use super::problem::{LoadError, Problem, Problems};
-use super::reader::Reader;
+use super::reader::{Reader, parsed};
 use super::source::FileSource;
 use super::watch::{LoadStage, Watch};
 use super::{Limits, MAP_FORMAT, read_map, tiles};
@@ -169,7 +169,9 @@ impl Loader {
         files.enter(LoadStage::Document, 1);
         let label = source.label(path);
         let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
-            let (mut reader, root) = Reader::open(&text, &label, &mut problems)?;
+            let tree = parsed(&text, &label, &mut problems)?;
+            let mut reader = Reader::of_text(&text, &label, &mut problems);
+            let root = tree.root();
             check_format(&mut reader, root, MAP_FORMAT)?;
             read_map::read(&mut reader, root, path, &mut files, &self.expects)
         });

@@ -123,9 +123,9 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
     let Some(movers) = fields.get("movers") else { return };
     for entry in reader.entries(movers, "`movers`").unwrap_or_default() {
         let what = format!("mover `{}`", entry.key);
-        let mut mover = Mover::new(&*entry.key);
+        let mut mover = Mover::new(entry.key);
         for treated in reader.entries(entry.value, &what).unwrap_or_default() {
-            let key = &*treated.key;
+            let key = treated.key;
             let known = matches!(key, "outside" | "unloaded");
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
                 let span = reader.key_span(&treated);

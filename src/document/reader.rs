@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::collections::HashSet;
 
 use super::problem::{Problem, Problems, Severity, TextPlace};
-use super::tree::{Entry, Node, Span};
+use super::tree::{Entry, Node, Span, Tree};
 use crate::near::{did_you_mean, near_names};
 use crate::units::CellPos;
 
@@ -29,27 +29,28 @@ impl<'a> Fields<'a> {
     }
 }
 
-impl<'a, 'p> Reader<'a, 'p> {
-    /// Begins to read a document: `None` with a problem where it is no JSON.
-    pub(super) fn open(
-        text: &'a str,
-        label: &'a str,
-        problems: &'p mut Problems,
-    ) -> Option<(Reader<'a, 'p>, Node<'a>)> {
-        let mut reader = Reader { text, label, problems };
-        match Node::root(text) {
-            Ok(root) => Some((reader, root)),
-            Err(error) => {
-                let span = reader.span_of_syntax_error(&error);
-                let whole = error.to_string();
-                let message = whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what);
-                reader.error(span, format!("this is no valid JSON: {message}"));
-                None
-            }
-        }
-    }
+/// A text as JSON; `None` with a problem where it is none.
+pub(super) fn parsed<'a>(text: &'a str, label: &str, problems: &mut Problems) -> Option<Tree<'a>> {
+    Tree::of(text)
+        .map_err(|error| {
+            let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
+            let line_start: usize = lines.map(str::len).sum();
+            // A fault that shows only at the start of a line is counted as column 0.
+            let span = Span { start: line_start + error.column().saturating_sub(1), len: 1 };
+            let whole = error.to_string();
+            let message = match whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what) {
+                "recursion limit exceeded" => {
+                    "the document is nested too deep from here on".to_owned()
+                }
+                message => format!("this is no valid JSON: {message}"),
+            };
+            Reader::of_text(text, label, problems).error(span, message);
+        })
+        .ok()
+}
 
-    /// For noting the problems of a text that is no JSON.
+impl<'a, 'p> Reader<'a, 'p> {
+    /// For noting the problems of a text.
     pub(super) fn of_text(
         text: &'a str,
         label: &'a str,
@@ -58,19 +59,17 @@ impl<'a, 'p> Reader<'a, 'p> {
         Reader { text, label, problems }
     }
 
-    fn span_of_syntax_error(&self, error: &serde_json::Error) -> Span {
-        let lines = self.text.split_inclusive('\n').take(error.line().saturating_sub(1));
-        let line_start: usize = lines.map(str::len).sum();
-        // A fault that shows only at the start of a line is counted as column 0.
-        Span { start: line_start + error.column().saturating_sub(1), len: 1 }
+    pub(super) fn span(&self, node: Node<'_>) -> Span {
+        node.span()
     }
 
-    pub(super) fn span(&self, node: Node<'_>) -> Span {
-        node.span(self.text)
+    /// Where a value begins: for one that is too long to be underlined. Costs no look at all of it.
+    pub(super) fn start(&self, node: Node<'_>) -> Span {
+        node.start()
     }
 
     pub(super) fn key_span(&self, entry: &Entry<'_>) -> Span {
-        entry.key_span(self.text)
+        entry.key_span()
     }
 
     pub(super) fn errors(&self) -> usize {
@@ -148,8 +147,8 @@ impl<'a, 'p> Reader<'a, 'p> {
         known: &[&str],
     ) -> Option<Fields<'a>> {
         let entries = self.entries(node, what)?;
-        for entry in entries.iter().filter(|entry| !known.contains(&&*entry.key)) {
-            let near = did_you_mean(&near_names(&entry.key, known.iter().copied()));
+        for entry in entries.iter().filter(|entry| !known.contains(&entry.key)) {
+            let near = did_you_mean(&near_names(entry.key, known.iter().copied()));
             let hint = near.unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
             let span = self.key_span(entry);
             let message = format!("{what} has an unknown key `{}`", entry.key);
@@ -165,7 +164,7 @@ impl<'a, 'p> Reader<'a, 'p> {
         };
         let mut seen = HashSet::new();
         for entry in &entries {
-            if !seen.insert(&entry.key) {
+            if !seen.insert(entry.key) {
                 let span = self.key_span(entry);
                 self.error(span, format!("{what} has the key `{}` twice", entry.key));
             }
@@ -177,7 +176,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     pub(super) fn required(&mut self, fields: &Fields<'a>, key: &str) -> Option<Node<'a>> {
         let found = fields.get(key);
         if found.is_none() {
-            let span = Span { len: 1, ..self.span(fields.node) };
+            let span = self.start(fields.node);
             self.error(span, format!("{} has no `{key}`", fields.what));
         }
         found
@@ -271,9 +270,9 @@ impl<'a, 'p> Reader<'a, 'p> {
     /// A value of the game's own.
     pub(super) fn data(&mut self, node: Node<'a>, what: &str) -> Option<serde_json::Value> {
         let most = self.problems.depth;
-        let value = (node.depth() <= most).then(|| node.value()).flatten();
+        let value = (node.depth() <= most).then(|| node.value());
         if value.is_none() {
-            let span = Span { len: 1, ..self.span(node) };
+            let span = self.start(node);
             self.error(span, format!("{what} is nested too deep: {most} levels are allowed"));
         }
         value

@@ -297,12 +297,13 @@ fn deep_nesting_is_no_danger() {
     let data = SOUND.replace("\"cell\": [1, 1]", &format!("\"cell\": [1, 1], \"data\": {deep}"));
     assert_eq!(
         problems_of(&files(&data), &Limits::default()),
-        [
-            "map.quilt.json:21:57: error: the data of a marker is nested too deep: 100 levels are allowed"
-        ]
+        ["map.quilt.json:21:181: error: the document is nested too deep from here on"]
     );
     let found = problems_of(&files(&deep), &Limits::default());
-    assert_eq!(found, ["map.quilt.json:1:1: error: the document must be an object, not a list"]);
+    assert_eq!(
+        found,
+        ["map.quilt.json:1:128: error: the document is nested too deep from here on"]
+    );
 }
 
 #[test]

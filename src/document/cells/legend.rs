@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::{CellSource, Spelled};
-use crate::document::reader::Reader;
+use crate::document::reader::{Reader, parsed};
 use crate::document::tree::Node;
 use crate::picture::Color;
 
@@ -42,7 +42,9 @@ pub(super) fn read<'a, S: Spelled>(
         return read_entries(reader, node, kind, spelled);
     }
     let (label, text) = source.text_file(reader, node)?;
-    let (mut reader, root) = Reader::open(&text, &label, reader.problems())?;
+    let tree = parsed(&text, &label, reader.problems())?;
+    let mut reader = Reader::of_text(&text, &label, reader.problems());
+    let root = tree.root();
     read_entries(&mut reader, root, kind, spelled)
 }
 

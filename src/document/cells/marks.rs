@@ -72,7 +72,7 @@ pub(super) fn read<'a>(
         .into_iter()
         .find(|form| entries.iter().any(|entry| entry.key == *form));
     let Some(form) = form else {
-        let span = Span { len: 1, ..reader.span(node) };
+        let span = reader.start(node);
         reader.error(span, format!("{what} must have one of `rows`, `table` and `picture`"));
         return None;
     };
@@ -125,7 +125,7 @@ impl MarkGrid<'_> {
         cells: CellRect,
         marked: Marked<'_>,
     ) {
-        let span = Span { len: 1, ..reader.span(self.node) };
+        let span = reader.start(self.node);
         if self.rect != cells {
             let size = |rect: CellRect| format!("{} × {}", rect.width(), rect.height());
             let (marks, cells) = (size(self.rect), size(cells));

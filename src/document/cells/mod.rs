@@ -115,7 +115,7 @@ impl<'a> Grid<'_, 'a, '_, '_> {
     ) -> Option<CellRect> {
         let what = self.what;
         let node = self.fields.get(self.form).unwrap_or(self.fields.node);
-        let span = Span { len: 1, ..reader.span(node) };
+        let span = reader.start(node);
         let errors = reader.errors();
         if let Some((node, stated)) = self.stated_size(reader)
             && stated != (width, height)
@@ -207,12 +207,12 @@ fn form_of<'a>(
     let is_stated = |form: &str| entries.iter().any(|entry| entry.key == form);
     let mut stated = FORMS.into_iter().filter(|(form, _)| is_stated(form));
     let (Some((form, beside)), None) = (stated.next(), stated.next()) else {
-        let span = Span { len: 1, ..reader.span(node) };
+        let span = reader.start(node);
         let forms = if is_piece { "" } else { ", or a list of `pieces`" };
         let message = format!(
             "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{forms}"
         );
-        let near: Vec<&str> = entries.iter().map(|entry| &*entry.key).collect();
+        let near: Vec<&str> = entries.iter().map(|entry| entry.key).collect();
         let hint = (!near.is_empty()).then(|| format!("it has {}", near.join(", ")));
         reader.error_with_hint(span, message, hint);
         return None;

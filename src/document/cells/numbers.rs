@@ -2,8 +2,8 @@
 
 use super::cell::CellSpelling;
 use super::{Grid, Sink};
-use crate::document::reader::Reader;
-use crate::document::tree::{Node, Span};
+use crate::document::reader::{Reader, parsed};
+use crate::document::tree::{Node, WholeNumbers};
 use crate::near::did_you_mean;
 use crate::quilt::Quilt;
 use crate::tile::{Cell, NumberedTiles, TileNumbers, TileNumbersError};
@@ -38,7 +38,7 @@ pub(super) fn read_meaning<'a>(
     if grid.get("set").is_none()
         && let Some(key) = ["columns", "base"].iter().find(|key| grid.get(key).is_some())
     {
-        let span = Span { len: 1, ..reader.span(grid.fields.node) };
+        let span = reader.start(grid.fields.node);
         reader.error(
             span,
             format!("{} has `{key}`, which says how numbers are counted, but no `set`", grid.what),
@@ -143,7 +143,7 @@ pub(super) fn read<'a>(
     size?;
     let (_, (width, height)) = grid.stated_size(reader)?;
     if spelling.numbers().is_none() {
-        let span = Span { len: 1, ..reader.span(grid.fields.node) };
+        let span = reader.start(grid.fields.node);
         let message =
             format!("{} has numbers, but does not say of which `set` or `sets`", grid.what);
         reader.error(span, message);
@@ -153,8 +153,9 @@ pub(super) fn read<'a>(
     let list = List { what: grid.what, rect, order };
     if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
-        let (mut reader, root) = Reader::open(&text, &label, reader.problems())?;
-        list.read(&mut reader, root, spelling, sink)
+        let tree = parsed(&text, &label, reader.problems())?;
+        let mut reader = Reader::of_text(&text, &label, reader.problems());
+        list.read(&mut reader, tree.root(), spelling, sink)
     } else {
         list.read(reader, node, spelling, sink)
     }
@@ -181,6 +182,27 @@ fn read_order<'a>(reader: &mut Reader<'a, '_>, grid: &Grid<'_, 'a, '_, '_>) -> O
     }
 }
 
+/// What the numbers of a list mean, while it is read.
+struct Meaning<'m> {
+    tiles: &'m NumberedTiles,
+    /// Neighbours are often equal.
+    last: (i64, Option<Cell>),
+    /// The first number that is no tile: its place in the list, itself, and how many there are.
+    unknown: Option<(usize, i64, usize)>,
+}
+
+impl Meaning<'_> {
+    fn cell(&mut self, number: i64, at: usize) -> Cell {
+        if number != self.last.0 {
+            self.last = (number, self.tiles.cell(number));
+        }
+        if self.last.1.is_none() {
+            self.unknown.get_or_insert((at, number, 0)).2 += 1;
+        }
+        self.last.1.unwrap_or_default()
+    }
+}
+
 struct List<'w> {
     what: &'w str,
     rect: CellRect,
@@ -196,46 +218,39 @@ impl List<'_> {
         sink: &mut Sink<'_, Cell>,
     ) -> Option<CellRect> {
         let numbers = self.numbers(reader, node)?;
-        let meaning = spelling.numbers()?;
+        let mut meaning = Meaning { tiles: spelling.numbers()?, last: (0, None), unknown: None };
+        meaning.last.1 = meaning.tiles.cell(0);
         let (width, height) = (self.rect.width(), self.rect.height());
-        let is_by_row = self.order == ScanOrder::default();
-        let mut values = vec![Cell::EMPTY; if is_by_row { width as usize } else { numbers.len() }];
-        let (mut unknown, mut count) = (None, 0);
-        let mut last = (i64::MIN, None);
-        for (index, &number) in numbers.iter().enumerate() {
-            if number != last.0 || index == 0 {
-                last = (number, meaning.cell(number));
+        let (mut read, mut values) = (Vec::new(), Vec::new());
+        if self.order == ScanOrder::default() {
+            for (row, y) in (self.rect.top()..self.rect.bottom()).enumerate() {
+                let start = row * width as usize;
+                numbers.part(start..start + width as usize, &mut read);
+                values.clear();
+                values
+                    .extend(read.iter().zip(start..).map(|(&number, at)| meaning.cell(number, at)));
+                sink(CellPos::new(self.rect.left(), y), &values)?;
             }
-            if last.1.is_none() {
-                count += 1;
-                unknown.get_or_insert(index);
-            }
-            let value = last.1.unwrap_or_default();
-            if is_by_row {
-                let column = index % width as usize;
-                values[column] = value;
-                if column + 1 == width as usize {
-                    let row = (index / width as usize) as i32;
-                    sink(self.rect.corner().saturating_add(CellOffset::new(0, row)), &values)?;
-                }
-            } else {
+        } else {
+            numbers.part(0..numbers.len(), &mut read);
+            values.resize(read.len(), Cell::EMPTY);
+            for (index, &number) in read.iter().enumerate() {
                 let CellOffset { x, y } = self.order.offset(index, width, height);
-                values[y as usize * width as usize + x as usize] = value;
+                values[y as usize * width as usize + x as usize] = meaning.cell(number, index);
             }
-        }
-        if !is_by_row && !values.is_empty() {
-            for (row, y) in values.chunks(width as usize).zip(self.rect.top()..) {
+            for (row, y) in values.chunks(width.max(1) as usize).zip(self.rect.top()..) {
                 sink(CellPos::new(self.rect.left(), y), row)?;
             }
         }
-        if let Some(first) = unknown {
+        let Meaning { tiles: meaning, unknown, .. } = meaning;
+        if let Some((first, number, count)) = unknown {
             let at = self.order.offset(first, width, height);
             let cell = self.rect.corner().saturating_add(at);
             let item = reader.items(node, "`numbers`").and_then(|items| items.get(first).copied());
             let span = reader.span(item.unwrap_or(node));
             let more =
                 if count > 1 { format!(", nor are {} more", count - 1) } else { String::new() };
-            let message = format!("number {} at {cell} is no tile{more}", numbers[first]);
+            let message = format!("number {number} at {cell} is no tile{more}");
             reader.error_at_cell(span, cell, message, meaning.words());
             return None;
         }
@@ -243,7 +258,7 @@ impl List<'_> {
     }
 
     /// The numbers, as many as the size has cells.
-    fn numbers<'a>(&self, reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Vec<i64>> {
+    fn numbers<'a>(&self, reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<WholeNumbers<'a>> {
         let Some(numbers) = node.whole_numbers() else {
             // Only now it is worth finding out which of them is none.
             for item in reader.items(node, "`numbers`")? {
@@ -252,7 +267,7 @@ impl List<'_> {
             return None;
         };
         if numbers.len() as u64 != self.rect.cell_count() {
-            let span = Span { len: 1, ..reader.span(node) };
+            let span = reader.start(node);
             let (width, height, found) = (self.rect.width(), self.rect.height(), numbers.len());
             let message = format!(
                 "{} has {found} numbers, but its size of {width} × {height} wants {}",

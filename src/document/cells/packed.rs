@@ -5,7 +5,7 @@ use base64::{DecodeError, Engine};
 
 use super::cell::CellSpelling;
 use super::{Grid, Sink};
-use crate::document::compression::Compression;
+use crate::document::compression::{Compression, UnpackError};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
 use crate::tile::{Cell, NumberedTiles, TileId};
@@ -25,7 +25,7 @@ pub(super) fn read<'a>(
         None => None,
     };
     if tiles.is_some() == spelling.numbers().is_some() {
-        let span = Span { len: 1, ..reader.span(grid.fields.node) };
+        let span = reader.start(grid.fields.node);
         let message = format!("{} must have one of `tiles`, `set` and `sets`", grid.what);
         let hint = "`tiles` lists the names that the packed values number from 1; `set` or `sets` say that they are plain numbers of tiles";
         reader.error_with_hint(span, message, Some(hint.to_owned()));
@@ -34,28 +34,65 @@ pub(super) fn read<'a>(
     size?;
     let (_, (width, height)) = grid.stated_size(reader)?;
     let rect = grid.admit(reader, (width, height))?;
-    let bytes = unpacked(reader, grid, node, rect)?;
-    let values = bytes.as_chunks::<4>().0;
+    let (packed, compression, place) = packed_bytes(reader, grid, node)?;
+    let wanted = rect.cell_count() * 4;
+    let limit = grid.source.files.limits.unpacked_bytes;
+    if wanted > limit {
+        let message =
+            format!("{} would unpack to {wanted} bytes, more than the {limit} allowed", grid.what);
+        reader.error(place, message);
+        return None;
+    }
     let meaning = match (&tiles, spelling.numbers()) {
         (None, Some(numbers)) => Meaning::Numbered(numbers),
         (tiles, _) => Meaning::Listed(tiles.as_deref().unwrap_or_default()),
     };
-    let width = rect.width().max(1) as usize;
-    let mut row = Vec::with_capacity(width);
-    for (line, y) in values.chunks(width).zip(rect.top()..) {
-        row.clear();
-        let Some(wrong) = meaning.read(line, &mut row) else {
-            sink(CellPos::new(rect.left(), y), &row)?;
-            continue;
-        };
-        let cell = CellPos::new(rect.left() + wrong as i32, y);
-        let value = u32::from_le_bytes(line[wrong]);
-        let span = Span { len: 1, ..reader.span(node) };
-        let message = format!("{} has the value {value} at {cell}, which is no cell", grid.what);
-        reader.error_at_cell(span, cell, message, meaning.words());
+    let mut block = compression.open(&packed);
+    // Part by part, so that what is unpacked stays in the cache of the processor, and a stranger who
+    // states a vast width gets no vast memory.
+    let mut bytes = vec![0; rect.width().min(PART) as usize * 4];
+    let mut part = Vec::with_capacity(rect.width().min(PART) as usize);
+    let damaged = |error: UnpackError| {
+        let size = format!("{} × {}", rect.width(), rect.height());
+        let message = format!("{} cannot be unpacked: {error}", grid.what);
+        (message, format!("a size of {size} takes {wanted} bytes, 4 for each cell"))
+    };
+    for first in parts(rect) {
+        let width = (rect.right() - first.x()).unsigned_abs().min(PART);
+        let line = &mut bytes[..width as usize * 4];
+        if let Err(error) = block.fill(line) {
+            let (message, hint) = damaged(error);
+            reader.error_with_hint(place, message, Some(hint));
+            return None;
+        }
+        part.clear();
+        let line = line.as_chunks::<4>().0;
+        if let Some(wrong) = meaning.read(line, &mut part) {
+            let cell = CellPos::new(first.x() + wrong as i32, first.y());
+            let value = u32::from_le_bytes(line[wrong]);
+            let span = reader.start(node);
+            let message =
+                format!("{} has the value {value} at {cell}, which is no cell", grid.what);
+            reader.error_at_cell(span, cell, message, meaning.words());
+            return None;
+        }
+        sink(first, &part)?;
+    }
+    if let Err(error) = block.end() {
+        let (message, hint) = damaged(error);
+        reader.error_with_hint(place, message, Some(hint));
         return None;
     }
     Some(rect)
+}
+
+/// The most cells that are unpacked in one go.
+const PART: u32 = 1 << 16;
+
+/// The first cells of the parts of a rectangle, row by row.
+fn parts(rect: CellRect) -> impl Iterator<Item = CellPos> {
+    let columns = move || (rect.left()..rect.right()).step_by(PART as usize);
+    (rect.top()..rect.bottom()).flat_map(move |y| columns().map(move |x| CellPos::new(x, y)))
 }
 
 /// What packed values mean.
@@ -123,19 +160,18 @@ fn read_tiles<'a>(
     is_whole.then_some(tiles)
 }
 
-/// The bytes of the block, four for each cell.
-fn unpacked<'a>(
+/// The bytes of the block as they are packed, how, and where they stand.
+fn packed_bytes<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     node: Node<'a>,
-    rect: CellRect,
-) -> Option<Vec<u8>> {
+) -> Option<(Vec<u8>, Compression, Span)> {
     let fields = reader.fields(node, "`packed`", &["compression", "base64", "file"])?;
     let compression = match fields.get("compression") {
         Some(node) => reader.choice(node, "`compression`", &Compression::NAMED)?,
         None => Compression::None,
     };
-    let (place, packed) = match (fields.get("base64"), fields.get("file")) {
+    match (fields.get("base64"), fields.get("file")) {
         (Some(node), None) => {
             let text = reader.text(node, "`base64`")?;
             let bytes = STANDARD.decode(text.as_bytes()).map_err(|error| {
@@ -144,42 +180,22 @@ fn unpacked<'a>(
                     DecodeError::InvalidByte(at, _) | DecodeError::InvalidLastSymbol(at, _) => at,
                     _ => text.len(),
                 };
-                let span =
-                    Span { start: (span.start + 1 + at).min(span.start + span.len - 1), len: 1 };
-                reader.error(span, format!("{} is no base64: {error}", grid.what));
+                let start = (span.start + 1 + at).min(span.start + span.len - 1);
+                let message = format!("{} is no base64: {error}", grid.what);
+                reader.error(Span { start, len: 1 }, message.trim_end_matches('.'));
             });
-            (node, bytes.ok()?)
+            Some((bytes.ok()?, compression, reader.start(node)))
         }
         (None, Some(node)) => {
             let named = reader.text(node, "`file`")?;
             let span = reader.span(node);
             let (path, bytes) = grid.source.files.named(reader, span, grid.source.map, &named)?;
             grid.source.files.note_cell_file(&path);
-            (node, bytes)
+            Some((bytes, compression, reader.start(node)))
         }
         _ => {
-            let span = Span { len: 1, ..reader.span(node) };
+            let span = reader.start(node);
             reader.error(span, "`packed` must have either `base64` or `file`");
-            return None;
-        }
-    };
-    let wanted = rect.cell_count() * 4;
-    if wanted > grid.source.files.limits.unpacked_bytes {
-        let span = Span { len: 1, ..reader.span(place) };
-        let limit = grid.source.files.limits.unpacked_bytes;
-        let message =
-            format!("{} would unpack to {wanted} bytes, more than the {limit} allowed", grid.what);
-        reader.error(span, message);
-        return None;
-    }
-    match compression.unpack(&packed, wanted) {
-        Ok(bytes) => Some(bytes),
-        Err(error) => {
-            let span = Span { len: 1, ..reader.span(place) };
-            let size = format!("{} × {}", rect.width(), rect.height());
-            let message = format!("{} cannot be unpacked: {error}", grid.what);
-            let hint = format!("a size of {size} takes {wanted} bytes, 4 for each cell");
-            reader.error_with_hint(span, message, Some(hint));
             None
         }
     }

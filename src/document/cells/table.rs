@@ -88,6 +88,7 @@ impl<V: Copy + Default> Lines<'_, V> {
         let (mut record, mut values) = (csv::StringRecord::new(), Vec::new());
         let (mut width, mut row) = (None, 0);
         let errors = reader.errors();
+        let mut recent = Recent::new();
         loop {
             let start = rows.position().byte() as usize;
             match rows.read_record(&mut record) {
@@ -120,7 +121,18 @@ impl<V: Copy + Default> Lines<'_, V> {
                 return None;
             };
             values.clear();
-            self.read_row(reader, &record, (start, row), spelled, &mut values);
+            let mut place = start;
+            for (field, column) in record.iter().zip(0..) {
+                let value = match recent.find(field) {
+                    Some(value) => value,
+                    None => {
+                        let at = (self.at(column, row).unwrap_or(first), place);
+                        self.field(reader, field, at, spelled, &mut recent)
+                    }
+                };
+                values.push(value);
+                place += field.len() + 1;
+            }
             sink(first, &values)?;
         }
         let size = (width.unwrap_or(0) as u64, row.unsigned_abs());
@@ -133,28 +145,67 @@ impl<V: Copy + Default> Lines<'_, V> {
         CellPos::checked(x + column, y + row - 1)
     }
 
-    fn read_row<S: Spelled<Value = V>>(
+    /// What a field means, at a cell and at a place of the text.
+    fn field<S: Spelled<Value = V>>(
         &self,
         reader: &mut Reader<'_, '_>,
-        record: &csv::StringRecord,
-        (start, row): (usize, i64),
+        field: &str,
+        (cell, place): (CellPos, usize),
         spelled: &mut S,
-        values: &mut Vec<V>,
-    ) {
-        let mut place = start;
-        for (field, column) in record.iter().zip(0..) {
-            let text = field.trim();
-            let value = if text.is_empty() {
-                Some(V::default())
-            } else if let Some(&known) = self.legend.fields.get(text) {
-                Some(known)
-            } else {
-                let cell = self.at(column, row).unwrap_or(self.corner);
-                // Exact as long as no field of the row is quoted.
-                spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
-            };
-            values.push(value.unwrap_or_default());
-            place += field.len() + 1;
+        recent: &mut Recent<V>,
+    ) -> V {
+        let text = field.trim();
+        let value = if text.is_empty() {
+            Some(V::default())
+        } else if let Some(&known) = self.legend.fields.get(text) {
+            Some(known)
+        } else {
+            // Exact as long as no field of the row is quoted.
+            spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
+        };
+        if let Some(value) = value {
+            recent.keep(field, value);
+        }
+        value.unwrap_or_default()
+    }
+}
+
+/// What short fields meant before, each kept in the place of its hash.
+struct Recent<V> {
+    kept: Vec<(u64, V)>,
+}
+
+impl<V: Copy + Default> Recent<V> {
+    const KEPT: usize = 256;
+
+    fn new() -> Recent<V> {
+        // No key is all ones: a key has its length, at most 7, in its highest byte.
+        Recent { kept: vec![(u64::MAX, V::default()); Self::KEPT] }
+    }
+
+    /// The bytes of a field and their number; longer ones have no key.
+    fn key(field: &str) -> Option<u64> {
+        let bytes = field.as_bytes();
+        if bytes.len() > 7 {
+            return None;
+        }
+        let packed = bytes.iter().fold(0_u64, |key, &byte| key << 8 | u64::from(byte));
+        Some(packed | (bytes.len() as u64) << 56)
+    }
+
+    fn slot(key: u64) -> usize {
+        (key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 56) as usize
+    }
+
+    fn find(&self, field: &str) -> Option<V> {
+        let key = Self::key(field)?;
+        let (held, value) = self.kept[Self::slot(key)];
+        (held == key).then_some(value)
+    }
+
+    fn keep(&mut self, field: &str, value: V) {
+        if let Some(key) = Self::key(field) {
+            self.kept[Self::slot(key)] = (key, value);
         }
     }
 }

@@ -9,7 +9,7 @@ use super::TILES_FORMAT;
 use super::cache::CachedSet;
 use super::files::{Files, check_format, decoded, file_problem};
 use super::problem::{Problem, Problems, TextPlace};
-use super::reader::{Fields, Reader};
+use super::reader::{Fields, Reader, parsed};
 use super::source::resolved;
 use super::tree::{Node, Span};
 use crate::near::did_you_mean;
@@ -113,7 +113,8 @@ fn read_text(
     problems: &mut Problems,
     classes: &mut Classes,
 ) -> Option<TileSet> {
-    let (mut reader, root) = Reader::open(text, label, problems)?;
+    let tree = parsed(text, label, problems)?;
+    let (mut reader, root) = (Reader::of_text(text, label, problems), tree.root());
     check_format(&mut reader, root, TILES_FORMAT)?;
     let file_name = path.rsplit('/').next().unwrap_or(path);
     let default_name = file_name.split('.').next().map(str::to_owned);
@@ -429,7 +430,7 @@ fn read_ground_lists<'a>(
         for tile in reader.items(entry.value, "the tiles of a ground class")? {
             tiles.push(reader.text(tile, "a tile of a ground class")?.into_owned());
         }
-        builder = builder.ground(&*entry.key, tiles);
+        builder = builder.ground(entry.key, tiles);
     }
     Some(builder)
 }

@@ -52,7 +52,7 @@ pub(super) fn report_fault(
             let spelled = node.and_then(|node| {
                 let entries = node.entries()?;
                 let keys = keys_of(fault);
-                entries.into_iter().find(|entry| keys.contains(&&*entry.key)).map(|e| e.value)
+                entries.into_iter().find(|entry| keys.contains(&entry.key)).map(|e| e.value)
             });
             (spelled.or(node), format!("tile: {fault}"), None)
         }
@@ -94,7 +94,7 @@ fn report_mask_fault(
     };
     if pixel.is_none() {
         let node = fields.get("ground_mask").unwrap_or(fields.node);
-        let span = Span { len: 1, ..reader.span(node) };
+        let span = reader.start(node);
         reader.error_with_hint(span, fault.to_string(), Some(hint));
         return;
     }

@@ -65,7 +65,7 @@ pub(super) fn read_tile<'a>(
         for entry in reader.entries(node, "the variants of a tile")? {
             let what = format!("the weight of variant `{}`", entry.key);
             let weight = reader.integer(entry.value, &what, 0, u32::MAX.into())?;
-            spec.variants.push((entry.key.into_owned(), u32::try_from(weight).ok()?));
+            spec.variants.push((entry.key.to_owned(), u32::try_from(weight).ok()?));
         }
     }
     if let Some(data) = fields.get("data") {
