@@ -38,6 +38,11 @@ impl Versus {
         !of_a_group || group.starts_with(&self.filter) || self.filter.starts_with(group)
     }
 
+    /// Whether a line is asked for.
+    pub(crate) fn asks(&self, name: &str) -> bool {
+        name.contains(&self.filter)
+    }
+
     pub(crate) const fn missed(&self) -> usize {
         self.missed
     }
@@ -53,7 +58,7 @@ impl Versus {
         mut ours: impl FnMut() -> u64,
         mut other: impl FnMut() -> u64,
     ) {
-        if !name.contains(&self.filter) {
+        if !self.asks(name) {
             return;
         }
         let (found, expected) = (ours(), other());

@@ -11,7 +11,10 @@ use super::watch::{LoadStage, Watch};
 use super::{Limits, MAP_FORMAT, TILES_FORMAT, VERSION};
 use crate::near::{did_you_mean, near_names};
 use crate::picture::Picture;
+#[cfg(feature = "png")]
+use crate::picture::PngRows;
 use crate::tile::ArtPage;
+use crate::units::PixelSize;
 
 /// The files that a load may read, and those it has read.
 pub(super) struct Files<'s> {
@@ -315,15 +318,50 @@ pub(super) fn check_format<'a>(
 /// The picture of a file's bytes, or in words why there is none.
 #[cfg(feature = "png")]
 pub(super) fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
-    use std::error::Error;
-    Picture::from_png(bytes, max_pixels).map_err(|error| {
-        let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
-        format!("{error}{}", cause.trim_end_matches('.'))
-    })
+    Picture::from_png(bytes, max_pixels).map_err(|error| in_words(&error))
 }
+
+/// The rows of the picture of a file's bytes, one after the other, with the size of the picture and
+/// their numbers. Gives whether all were wanted, or in words why there is no picture.
+#[cfg(feature = "png")]
+pub(super) fn decoded_rows(
+    bytes: &[u8],
+    max_pixels: u64,
+    mut row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,
+) -> Result<Option<()>, String> {
+    let mut rows = PngRows::of(bytes, max_pixels).map_err(|error| in_words(&error))?;
+    let size = rows.size();
+    for number in 0..size.height {
+        let pixels = rows.next_row().map_err(|error| in_words(&error))?;
+        if row(size, number, pixels).is_none() {
+            return Ok(None);
+        }
+    }
+    Ok(Some(()))
+}
+
+#[cfg(feature = "png")]
+fn in_words(error: &crate::picture::PngError) -> String {
+    use std::error::Error;
+    let cause = error.source().map(|cause| format!(": {cause}")).unwrap_or_default();
+    format!("{error}{}", cause.trim_end_matches('.'))
+}
+
+#[cfg(not(feature = "png"))]
+const NO_DECODER: &str = "this program was built without the feature `png`, and cannot decode it";
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
 pub(super) fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
-    Err("this program was built without the feature `png`, and cannot decode it".to_owned())
+    Err(NO_DECODER.to_owned())
+}
+
+/// Without a decoder no picture can be read.
+#[cfg(not(feature = "png"))]
+pub(super) fn decoded_rows(
+    _bytes: &[u8],
+    _max_pixels: u64,
+    _row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,
+) -> Result<Option<()>, String> {
+    Err(NO_DECODER.to_owned())
 }

@@ -7,6 +7,8 @@ mod png_file;
 pub use color::{Color, ColorError};
 #[cfg(feature = "png")]
 pub use png_file::PngError;
+#[cfg(feature = "png")]
+pub(crate) use png_file::PngRows;
 
 use crate::units::{PixelRect, PixelSize};
 

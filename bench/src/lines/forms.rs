@@ -29,6 +29,11 @@ pub(crate) fn run(versus: &mut Versus) {
         ("packed", CellForm::Packed, true),
     ];
     for (name, form, apart) in forms {
+        let (load_line, save_line) =
+            (format!("files.forms.load.{name}"), format!("files.forms.save.{name}"));
+        if !versus.asks(&load_line) && !versus.asks(&save_line) {
+            continue;
+        }
         let write = || {
             let writer = quilt.document().cells(form).apart(apart);
             writer.to_files("m.quilt.json").expect("every form holds the map")
@@ -54,15 +59,8 @@ pub(crate) fn run(versus: &mut Versus) {
             CellForm::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
             _ => Mark::AtMost(MOST),
         };
-        versus.line(&format!("files.forms.load.{name}"), cells, mark, false, ours, || bare.read());
-        versus.line(
-            &format!("files.forms.save.{name}"),
-            cells,
-            Mark::None,
-            false,
-            || write().len() as u64,
-            || bare.write(),
-        );
+        versus.line(&load_line, cells, mark, false, ours, || bare.read());
+        versus.line(&save_line, cells, Mark::None, false, || write().len() as u64, || bare.write());
     }
 }
 

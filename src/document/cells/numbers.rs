@@ -1,7 +1,7 @@
 //! Flat lists of numbers, and what the numbers of lists, tables and packed blocks mean.
 
 use super::cell::CellSpelling;
-use super::{Grid, Sink};
+use super::{Grid, Sink, translate};
 use crate::document::reader::{Reader, parsed};
 use crate::document::tree::{Node, WholeNumbers};
 use crate::near::did_you_mean;
@@ -192,12 +192,12 @@ struct Meaning<'m> {
 }
 
 impl Meaning<'_> {
-    fn cell(&mut self, number: i64, at: usize) -> Cell {
+    fn cell(&mut self, number: i64, at: usize, count: usize) -> Cell {
         if number != self.last.0 {
             self.last = (number, self.tiles.cell(number));
         }
         if self.last.1.is_none() {
-            self.unknown.get_or_insert((at, number, 0)).2 += 1;
+            self.unknown.get_or_insert((at, number, 0)).2 += count;
         }
         self.last.1.unwrap_or_default()
     }
@@ -226,9 +226,9 @@ impl List<'_> {
             for (row, y) in (self.rect.top()..self.rect.bottom()).enumerate() {
                 let start = row * width as usize;
                 numbers.part(start..start + width as usize, &mut read);
-                values.clear();
-                values
-                    .extend(read.iter().zip(start..).map(|(&number, at)| meaning.cell(number, at)));
+                translate(&read, &mut values, |number, at, count| {
+                    meaning.cell(number, start + at, count)
+                });
                 sink(CellPos::new(self.rect.left(), y), &values)?;
             }
         } else {
@@ -236,7 +236,7 @@ impl List<'_> {
             values.resize(read.len(), Cell::EMPTY);
             for (index, &number) in read.iter().enumerate() {
                 let CellOffset { x, y } = self.order.offset(index, width, height);
-                values[y as usize * width as usize + x as usize] = meaning.cell(number, index);
+                values[y as usize * width as usize + x as usize] = meaning.cell(number, index, 1);
             }
             for (row, y) in values.chunks(width.max(1) as usize).zip(self.rect.top()..) {
                 sink(CellPos::new(self.rect.left(), y), row)?;

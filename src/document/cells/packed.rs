@@ -4,7 +4,7 @@ use base64::engine::general_purpose::STANDARD;
 use base64::{DecodeError, Engine};
 
 use super::cell::CellSpelling;
-use super::{Grid, Sink};
+use super::{Grid, Sink, translate};
 use crate::document::compression::{Compression, UnpackError};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
@@ -65,7 +65,6 @@ pub(super) fn read<'a>(
             reader.error_with_hint(place, message, Some(hint));
             return None;
         }
-        part.clear();
         let line = line.as_chunks::<4>().0;
         if let Some(wrong) = meaning.read(line, &mut part) {
             let cell = CellPos::new(first.x() + wrong as i32, first.y());
@@ -104,19 +103,20 @@ enum Meaning<'m> {
 }
 
 impl Meaning<'_> {
-    /// Appends the cells of a row; gives the place of the first value that is none.
+    /// The cells of a row; gives the place of the first value that is none.
     fn read(&self, line: &[[u8; 4]], row: &mut Vec<Cell>) -> Option<usize> {
         // Neighbours are often equal.
-        let mut last = (0, self.cell(0));
-        for &value in line {
-            let value = u32::from_le_bytes(value);
+        let (mut last, mut wrong) = (([0; 4], self.cell(0)), None);
+        translate(line, row, |value, at, _| {
             if value != last.0 {
-                last = (value, self.cell(value));
+                last = (value, self.cell(u32::from_le_bytes(value)));
             }
-            let Some(cell) = last.1 else { return Some(row.len()) };
-            row.push(cell);
-        }
-        None
+            if last.1.is_none() {
+                wrong.get_or_insert(at);
+            }
+            last.1.unwrap_or_default()
+        });
+        wrong
     }
 
     fn cell(&self, value: u32) -> Option<Cell> {

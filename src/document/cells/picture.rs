@@ -1,12 +1,12 @@
 //! Pictures with a pixel for each cell, and a legend of colours.
 
 use super::legend::Legend;
-use super::{Grid, Sink};
-use crate::document::files::file_problem;
+use super::{Grid, Sink, translate};
+use crate::document::files::{decoded_rows, file_problem};
 use crate::document::problem::{Problem, Severity};
 use crate::document::reader::Reader;
-use crate::picture::{Color, Picture};
-use crate::units::{CellPos, CellRect};
+use crate::picture::Color;
+use crate::units::{CellOffset, CellPos, CellRect};
 
 /// How many places of an unknown colour a problem names.
 const PLACES_NAMED: usize = 5;
@@ -28,12 +28,27 @@ pub(super) fn read<'a, V: Copy + Default>(
     };
     let named = reader.text(node, "`picture`")?;
     let span = reader.span(node);
-    let (path, picture) = grid.source.files.picture(reader, span, grid.source.map, &named)?;
+    let (path, bytes) = grid.source.files.named(reader, span, grid.source.map, &named)?;
     grid.source.files.note_cell_file(&path);
-    let size = picture.size();
-    let rect = grid.admit(reader, (size.width.into(), size.height.into()))?;
     let mut colors = Colors::new(legend, tolerance);
-    colors.read(&picture, rect, sink)?;
+    // Nothing but what the row means is kept of a row.
+    let most = grid.source.files.pixels_left;
+    let mut rect = None;
+    let read = decoded_rows(&bytes, most, |size, row, pixels| {
+        if row == 0 {
+            grid.source.files.take_pixels(size.area());
+            rect = grid.admit(reader, (size.width.into(), size.height.into()));
+        }
+        colors.read(pixels, row, rect?, sink)
+    });
+    match read {
+        Ok(is_whole) => is_whole?,
+        Err(why) => {
+            reader.error(span, format!("picture `{named}`: {why}"));
+            return None;
+        }
+    }
+    let rect = rect?;
     let label = grid.source.files.source.label(&path);
     let is_known = colors.unknown.is_empty();
     for unknown in &colors.unknown {
@@ -73,11 +88,11 @@ struct Unknown {
 }
 
 impl Unknown {
-    fn note(&mut self, at: (u32, u32)) {
-        self.count += 1;
-        if self.pixels.len() < PLACES_NAMED {
-            self.pixels.push(at);
-        }
+    /// Notes some neighbours in a row.
+    fn note(&mut self, (x, y): (u32, u32), count: usize) {
+        self.count += count as u64;
+        let room = PLACES_NAMED.saturating_sub(self.pixels.len());
+        self.pixels.extend((x..).map(|x| (x, y)).take(room.min(count)));
     }
 
     fn problem(
@@ -122,6 +137,7 @@ struct Colors<'l, V> {
     unknown: Vec<Unknown>,
     /// How many pixels have yet other colours.
     pixels_of_others: u64,
+    values: Vec<V>,
 }
 
 impl<'l, V: Copy + Default> Colors<'l, V> {
@@ -133,22 +149,32 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
         let clear = legend.colors.iter().find(|(color, _)| *color == Color::CLEAR);
         let clear = clear.map_or(V::default(), |(_, value)| *value);
         let known = vec![(0, clear); Self::REMEMBERED];
-        Colors { legend, tolerance, known, unknown: Vec::new(), pixels_of_others: 0 }
+        Colors {
+            legend,
+            tolerance,
+            known,
+            unknown: Vec::new(),
+            pixels_of_others: 0,
+            values: Vec::new(),
+        }
     }
 
-    fn read(&mut self, picture: &Picture, rect: CellRect, sink: &mut Sink<'_, V>) -> Option<()> {
-        let width = picture.size().width.max(1) as usize;
-        let mut values = Vec::with_capacity(width);
-        let rows = picture.bytes().as_chunks::<4>().0.chunks(width);
-        for ((row, y), line) in rows.zip(0..).zip(rect.top()..) {
-            values.clear();
-            for (&pixel, x) in row.iter().zip(0..) {
-                let value = self.remembered(pixel).unwrap_or_else(|| self.find(pixel, (x, y)));
-                values.push(value);
-            }
-            sink(CellPos::new(rect.left(), line), &values)?;
-        }
-        Some(())
+    fn read(
+        &mut self,
+        pixels: &[[u8; 4]],
+        row: u32,
+        rect: CellRect,
+        sink: &mut Sink<'_, V>,
+    ) -> Option<()> {
+        let mut values = std::mem::take(&mut self.values);
+        translate(pixels, &mut values, |pixel, x, count| {
+            let remembered = self.remembered(pixel);
+            remembered.unwrap_or_else(|| self.find(pixel, (x as u32, row), count))
+        });
+        let at = rect.corner().saturating_add(CellOffset::new(0, row as i32));
+        let wanted = sink(at, &values);
+        self.values = values;
+        wanted
     }
 
     fn slot(pixel: [u8; 4]) -> (u32, usize) {
@@ -162,7 +188,7 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
         (held == color).then_some(value)
     }
 
-    fn find(&mut self, pixel: [u8; 4], at: (u32, u32)) -> V {
+    fn find(&mut self, pixel: [u8; 4], at: (u32, u32), count: usize) -> V {
         let color = Color::from_bytes(pixel);
         let within = |(held, value): &(Color, V)| {
             let distance = distance(*held, color);
@@ -181,9 +207,13 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
         }
         let is_room = self.unknown.len() < MOST_UNKNOWN;
         match self.unknown.iter_mut().find(|held| held.color == color) {
-            Some(held) => held.note(at),
-            None if is_room => self.unknown.push(Unknown { color, pixels: vec![at], count: 1 }),
-            None => self.pixels_of_others += 1,
+            Some(held) => held.note(at, count),
+            None if is_room => {
+                let mut unknown = Unknown { color, pixels: Vec::new(), count: 0 };
+                unknown.note(at, count);
+                self.unknown.push(unknown);
+            }
+            None => self.pixels_of_others += count as u64,
         }
         V::default()
     }

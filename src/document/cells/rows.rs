@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use rustc_hash::FxHashMap;
 
 use super::legend::Legend;
-use super::{Grid, Sink};
+use super::{Grid, Sink, translate};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
 use crate::units::{CellOffset, CellPos, CellRect};
@@ -121,6 +121,20 @@ struct Unknown {
     count: usize,
 }
 
+impl Unknown {
+    fn first(
+        character: char,
+        row: &Row<'_>,
+        start: CellPos,
+        column: usize,
+        count: usize,
+    ) -> Unknown {
+        let byte = row.text.char_indices().nth(column).map_or(0, |(byte, _)| byte);
+        let cell = start.saturating_add(CellOffset::new(column as i32, 0));
+        Unknown { character, span: row.span_at(byte), cell, count }
+    }
+}
+
 /// Looks characters up: those of ASCII by their number.
 struct Characters<V> {
     plain: [Option<V>; 128],
@@ -160,23 +174,25 @@ fn spelled_out<V: Copy + Default>(
 ) -> Option<CellRect> {
     let known = Characters::new(legend);
     let mut unknown: Vec<Unknown> = Vec::new();
-    let mut values = Vec::with_capacity(rect.width() as usize);
+    let (mut others, mut values) = (Vec::new(), Vec::new());
     for (row, y) in rows.iter().zip(rect.top()..rect.bottom()) {
         let start = CellPos::new(rect.left(), y);
-        values.clear();
-        for (byte, character) in row.text.char_indices() {
-            let value = known.find(character);
-            if value.is_none() {
+        let mut meaning = |character, column, count| {
+            known.find(character).unwrap_or_else(|| {
                 match unknown.iter_mut().find(|held| held.character == character) {
-                    Some(held) => held.count += 1,
-                    None => {
-                        let cell = start.saturating_add(CellOffset::new(values.len() as i32, 0));
-                        let span = row.span_at(byte);
-                        unknown.push(Unknown { character, span, cell, count: 1 });
-                    }
+                    Some(held) => held.count += count,
+                    None => unknown.push(Unknown::first(character, row, start, column, count)),
                 }
-            }
-            values.push(value.unwrap_or_default());
+                V::default()
+            })
+        };
+        if row.text.is_ascii() {
+            let bytes = row.text.as_bytes();
+            translate(bytes, &mut values, |byte, at, count| meaning(char::from(byte), at, count));
+        } else {
+            others.clear();
+            others.extend(row.text.chars());
+            translate(&others, &mut values, meaning);
         }
         sink(start, &values)?;
     }
