@@ -116,7 +116,8 @@ struct Rows {
     rows: Vec<String>,
 }
 
-/// What a user would write to read and write the same bytes, into plain lists.
+/// What a user would write to read and write the same bytes, into plain lists: of numbers, for
+/// rows by a look at a table of characters.
 enum Bare {
     Rows { text: Vec<u8>, rows: Vec<Vec<String>> },
     Numbers { text: Vec<u8>, numbers: Vec<Vec<u32>> },
@@ -149,7 +150,15 @@ impl Bare {
 
     fn read(&self) -> u64 {
         match self {
-            Bare::Rows { text, .. } => rows(text).iter().map(|rows| rows.len() as u64).sum(),
+            Bare::Rows { text, .. } => {
+                let mut known = [0_u32; 256];
+                (0..).zip(&mut known).for_each(|(number, known)| *known = number);
+                let number = |byte: &u8| known[usize::from(*byte)];
+                let list = |rows: &Vec<String>| -> Vec<u32> {
+                    rows.iter().flat_map(|row| row.as_bytes().iter().map(number)).collect()
+                };
+                rows(text).iter().map(|rows| list(rows).len() as u64).sum()
+            }
             Bare::Numbers { text, .. } => numbers(text).iter().map(|list| list.len() as u64).sum(),
             Bare::Tables { texts, .. } => texts.iter().map(|text| table(text).len() as u64).sum(),
             Bare::Pictures { files, .. } => {

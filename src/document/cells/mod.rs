@@ -92,25 +92,21 @@ type Sink<'k, V> = dyn FnMut(CellPos, &[V]) -> Option<()> + 'k;
 /// Turns spelled values into what they mean. Maps have long stretches of one value, so that it is
 /// asked for each stretch what most often one look tells. `meaning` gets a value, its place, and how
 /// many of it there are from there on.
-fn translate<T: Copy + PartialEq, V: Copy + Default>(
+fn translate<T: Copy + PartialEq, V: Copy>(
     spelled: &[T],
     values: &mut Vec<V>,
     mut meaning: impl FnMut(T, usize, usize) -> V,
 ) {
-    const STRETCH: usize = 32;
+    const STRETCH: usize = 64;
     values.clear();
-    values.resize(spelled.len(), V::default());
-    let stretches = spelled.chunks(STRETCH).zip(values.chunks_mut(STRETCH)).zip(0..);
-    for ((stretch, values), number) in stretches {
-        let start = number * STRETCH;
-        let first = stretch[0];
+    values.reserve(spelled.len());
+    for (stretch, number) in spelled.chunks(STRETCH).zip(0..) {
+        let (start, first) = (number * STRETCH, stretch[0]);
         if stretch.iter().fold(true, |all, value| all & (*value == first)) {
-            let count = stretch.len();
-            values.fill(meaning(first, start, count));
-            continue;
-        }
-        for ((&value, into), at) in stretch.iter().zip(values).zip(start..) {
-            *into = meaning(value, at, 1);
+            let value = meaning(first, start, stretch.len());
+            values.extend(std::iter::repeat_n(value, stretch.len()));
+        } else {
+            values.extend(stretch.iter().zip(start..).map(|(&value, at)| meaning(value, at, 1)));
         }
     }
 }

@@ -224,12 +224,17 @@ impl<'t> NumberWriter<'t> {
 
 /// Numbers with commas between them.
 fn joined(numbers: impl Iterator<Item = i64>) -> String {
-    use std::fmt::Write;
     let mut line = String::new();
+    // Neighbours are often equal.
+    let mut last = (0, "0".to_owned());
     for (index, number) in numbers.enumerate() {
-        let comma = if index > 0 { "," } else { "" };
-        // Writing to a text cannot fail.
-        write!(line, "{comma}{number}").ok();
+        if number != last.0 {
+            last = (number, number.to_string());
+        }
+        if index > 0 {
+            line.push(',');
+        }
+        line.push_str(&last.1);
     }
     line
 }

@@ -83,16 +83,17 @@ impl<'t> Spelling<'t> {
 
     /// A row as text.
     pub(super) fn text(&mut self, row: &[Cell]) -> String {
-        // Neighbours are often equal.
-        let mut last = (Cell::EMPTY, self.characters.get(&Cell::EMPTY).copied());
-        let mut text = String::with_capacity(row.len());
-        for &cell in row {
-            if cell != last.0 || last.1.is_none() {
-                last = (cell, Some(self.character(cell)));
+        let mut text = Vec::with_capacity(row.len());
+        for run in row.chunk_by(|a, b| a == b) {
+            let character = self.character(run[0]);
+            let mut bytes = [0; 4];
+            match character.encode_utf8(&mut bytes).as_bytes() {
+                [one] => text.extend(std::iter::repeat_n(*one, run.len())),
+                several => run.iter().for_each(|_| text.extend_from_slice(several)),
             }
-            text.extend(last.1);
         }
-        text
+        // Whole characters in a row are always text.
+        String::from_utf8(text).unwrap_or_default()
     }
 
     fn character(&mut self, cell: Cell) -> char {
