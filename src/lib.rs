@@ -77,6 +77,9 @@ mod guide {
     struct FirstWindow;
     #[doc = include_str!("../docs/guide/ground.md")]
     struct Ground;
+    #[cfg(feature = "threads")]
+    #[doc = include_str!("../docs/guide/loading.md")]
+    struct Loading;
     #[doc = include_str!("../docs/guide/markers.md")]
     struct Markers;
 }

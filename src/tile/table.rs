@@ -12,6 +12,7 @@ use super::{
     ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
 };
 use crate::near::NameError;
+use crate::picture::Color;
 use crate::units::{CellPos, PixelRect, PixelSize};
 
 /// The tiles of one map.
@@ -129,6 +130,22 @@ impl TileTable {
             (Some((set, _)), Some(tile)) => (set + 1, tile.art()),
             _ => (0, MISSING_ART),
         }
+    }
+
+    /// The mean colour of the pixels of a tile that are not clear, solid; `None` where it is missing
+    /// or all of them are clear.
+    pub(crate) fn mean_color(&self, id: TileId) -> Option<Color> {
+        let (page, art) = self.art(id);
+        let page = self.page(page).filter(|_| !self.is_missing(id))?;
+        let pixels = (0..art.source.size.height).flat_map(|row| page.row(art.source, row));
+        let mut sums = [0_u64; 4];
+        for pixel in pixels {
+            sums.iter_mut().zip(pixel).for_each(|(sum, &channel)| *sum += u64::from(channel));
+        }
+        let [r, g, b, a] = sums;
+        // Alpha is multiplied in already: dividing by its sum weighs each pixel by it.
+        let mean = |sum: u64| u8::try_from((sum * 255).checked_div(a)?.min(255)).ok();
+        Some(Color::rgb(mean(r)?, mean(g)?, mean(b)?))
     }
 
     /// A page of pixels by its number; see [`TileTable::art`].

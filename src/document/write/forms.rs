@@ -305,18 +305,11 @@ impl<'t> ColorWriter<'t> {
         if let Some(known) = self.colors.get(&cell) {
             return *known;
         }
-        let notation = self.tiles.notation(cell).to_string();
-        let flat = cell.tile().and_then(|tile| self.tiles.tile(tile)?.spec().color);
-        let wanted = flat.map_or_else(|| Color::of_name(&notation), |c| Color { a: 255, ..c });
+        let name = || Color::of_name(&self.tiles.notation(cell).to_string());
+        let wanted = cell.tile().and_then(|tile| self.tiles.mean_color(tile)).unwrap_or_else(name);
         let is_taken = |color: &Color| self.order.iter().any(|(held, _)| held == color);
-        let start = u32::from_be_bytes([0, wanted.r, wanted.g, wanted.b]);
-        // 40503 is odd, so that all 2²⁴ colours come once.
-        let tries = (0..1_u32 << 24).map(|n| start.wrapping_add(n.wrapping_mul(40_503)));
-        let colors = tries.map(|rgb| {
-            let [_, r, g, b] = rgb.to_be_bytes();
-            Color::rgb(r, g, b)
-        });
-        let color = colors.into_iter().find(|color| !is_taken(color)).unwrap_or(wanted);
+        let color = near(wanted).chain(all_colors()).find(|color| !is_taken(color));
+        let color = color.unwrap_or(wanted);
         self.colors.insert(cell, color);
         self.order.push((color, cell));
         color
@@ -328,6 +321,29 @@ impl<'t> ColorWriter<'t> {
         };
         self.order.iter().copied().map(spelled).collect()
     }
+}
+
+/// Solid colours at growing distances from one, that one first.
+fn near(Color { r, g, b, .. }: Color) -> impl Iterator<Item = Color> {
+    (0..=255_i16).flat_map(move |distance| {
+        let ways = [0, distance, -distance];
+        let channel = |from: u8, way: i16| u8::try_from(i16::from(from) + way).ok();
+        ways.into_iter().flat_map(move |red| {
+            ways.into_iter().flat_map(move |green| {
+                ways.into_iter().filter_map(move |blue| {
+                    Some(Color::rgb(channel(r, red)?, channel(g, green)?, channel(b, blue)?))
+                })
+            })
+        })
+    })
+}
+
+/// All solid colours.
+fn all_colors() -> impl Iterator<Item = Color> {
+    (0..1_u32 << 24).map(|rgb| {
+        let [_, r, g, b] = rgb.to_be_bytes();
+        Color::rgb(r, g, b)
+    })
 }
 
 /// The bytes of a PNG.
