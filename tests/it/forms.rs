@@ -187,6 +187,33 @@ fn pieces_share_a_legend_and_are_kept() {
 }
 
 #[test]
+fn legends_in_files_and_of_tables() {
+    let legend = br#"{ "G": "yard/sand", "W": "yard/wall+90", "no": null }"#;
+    means(
+        r#"{ "table": ["G,W", "no,yard/rail"], "legend": "beds.legend.json" }"#,
+        &[("beds.legend.json", legend)],
+        &["sand wall+90", "- rail"],
+    );
+    means(
+        r##"{ "rows": "soil.txt", "legend": { "#": "yard/wall" } }"##,
+        &[("soil.txt", b"##\n")],
+        &["wall wall"],
+    );
+    // Rows and tables may share one legend.
+    means(
+        r#"{ "legend": { "g": "yard/sand" }, "pieces": [
+            { "rows": ["gg"] }, { "at": [0, 1], "table": ["g,yard/rail"] }] }"#,
+        &[],
+        &["sand sand", "sand rail"],
+    );
+    fails(
+        r#"{ "table": ["G"], "legend": "beds.legend.json" }"#,
+        &[("beds.legend.json", b"{\n \"G\": 7 }")],
+        "beds.legend.json:2:7: error: the cell must be an object, not 7",
+    );
+}
+
+#[test]
 fn what_is_no_form_of_cells() {
     fails(
         r#"{ "row": [] }"#,
@@ -343,6 +370,77 @@ mod pictures {
             &[("marks.png", &marks)],
             &["sand+raise wall"],
         );
+    }
+
+    /// The files of a set `art` whose sheet has so many columns of 8 × 8 pixels and two rows, and of
+    /// a flat set.
+    fn sets(art_columns: u32, art_tiles: &str) -> Vec<(&'static str, Vec<u8>)> {
+        let sheet = Picture::filled(PixelSize::new(art_columns * 8, 16), GREY).to_png().unwrap();
+        let art = format!(
+            r#"{{ "format": "sturdy-quilt/tiles", "version": 1,
+                "sheet": {{ "picture": "art.png", "tile": [8, 8] }}, "tiles": [{art_tiles}] }}"#
+        );
+        let flat = r#"{ "format": "sturdy-quilt/tiles", "version": 1, "tiles": ["sand", "wall"] }"#;
+        vec![
+            ("art.png", sheet),
+            ("art.tiles.json", art.into_bytes()),
+            ("flat.tiles.json", flat.as_bytes().to_vec()),
+        ]
+    }
+
+    #[test]
+    fn saves_of_every_form_outlive_changes_of_their_sets() {
+        let map = r#"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [8, 8] },
+            "tiles": ["art.tiles.json", "flat.tiles.json"],
+            "layers": [{ "name": "soil", "cells": { "table":
+                ["art/roof,art/door+90,art/0:1", ",flat/wall,flat/sand+raise"] } }] }"#;
+        let named = r#"{ "at": [1, 0], "name": "roof" }, { "at": [1, 1], "name": "door" }"#;
+        let world = |map: &[u8], sets: Vec<(&str, Vec<u8>)>, beside: &[(String, Vec<u8>)]| {
+            let mut all = MemorySource::default();
+            all.add("map.quilt.json", map.to_vec());
+            sets.into_iter().for_each(|(name, bytes)| all.add(name, bytes));
+            beside.iter().for_each(|(name, bytes)| all.add(name.clone(), bytes.clone()));
+            load(&all, "map.quilt.json", &Limits::default())
+        };
+        let old = world(map.as_bytes(), sets(2, named), &[]).unwrap().quilt;
+        let area = CellRect::new(CellPos::ORIGIN, 3, 2);
+        let shown = cells(&old, area);
+        assert_eq!(shown, ["roof door+90 0:1", "- wall sand+raise"]);
+        for form in FORMS.into_iter().chain([CellForm::Picture]) {
+            let files = old.document().cells(form).to_files("map.quilt.json").unwrap();
+            let (saved, beside) = (&files[0].1, &files[1..]);
+            // Other sets before these, and in another order.
+            let text = String::from_utf8(saved.clone()).unwrap();
+            let sets_of_old = "\"tiles\": [\"art.tiles.json\", \"flat.tiles.json\"]";
+            let sets_of_new = "\"tiles\": [{ \"name\": \"new\", \"tiles\": [\"x\", \"y\"] }, \"flat.tiles.json\", \"art.tiles.json\"]";
+            assert!(text.contains(sets_of_old), "{text}");
+            let reordered = text.replace(sets_of_old, sets_of_new);
+            let again = world(reordered.as_bytes(), sets(2, named), beside).unwrap();
+            assert_eq!((again.warnings.len(), cells(&again.quilt, area)), (0, shown.clone()));
+            // One column more: names and places are found again, numbers are refused.
+            let wider = r#"{ "at": [2, 0], "name": "roof" }, { "at": [0, 0], "name": "door" }"#;
+            let again = world(saved, sets(3, wider), beside);
+            if form == CellForm::Numbers {
+                let error = again.map(|loaded| loaded.files).unwrap_err().to_string();
+                assert!(error.contains("a sheet of 2 columns, but that of tile set `art` has 3"));
+            } else {
+                assert_eq!(cells(&again.unwrap().quilt, area), shown, "{form:?}");
+            }
+            // A tile less: a placeholder that is reported, and survives a save.
+            let fewer = r#"{ "at": [1, 0], "name": "roof" }"#;
+            let lost = world(saved, sets(2, fewer), beside);
+            if form == CellForm::Numbers {
+                // Its place is what the number counts, and that is there.
+                assert_eq!(cells(&lost.unwrap().quilt, area)[0], "roof 1:1+90 0:1");
+                continue;
+            }
+            let lost = lost.unwrap();
+            assert!(lost.warnings[0].message.contains("has no tile `door`"), "{form:?}");
+            assert_eq!(cells(&lost.quilt, area), shown);
+            let kept = lost.quilt.document().cells(form).to_files("map.quilt.json").unwrap();
+            let back = world(&kept[0].1, sets(2, named), &kept[1..]).unwrap();
+            assert_eq!((back.warnings.len(), cells(&back.quilt, area)), (0, shown.clone()));
+        }
     }
 
     proptest! {

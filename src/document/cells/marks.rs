@@ -1,8 +1,8 @@
 //! Marks beside the cells of a layer: turn, raise and palette in a grid of their own, for forms
 //! whose values name tiles only.
 
-use super::legend::{self, Legend, LegendKind};
-use super::{Grid, Spelled, picture, rows, table};
+use super::legend::{self, Legend};
+use super::{Form, Grid, Spelled, picture, rows, table};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
 use crate::tile::{Cell, CellMarks, CellNotation};
@@ -68,18 +68,15 @@ pub(super) fn read<'a>(
     let Some(node) = grid.fields.get("marks") else { return Some(None) };
     let what = format!("`marks` of {}", grid.what.trim_start_matches("`cells` of "));
     let entries = reader.entries(node, &what)?;
-    let form = ["rows", "table", "picture"]
-        .into_iter()
-        .find(|form| entries.iter().any(|entry| entry.key == *form));
+    let form = Form::stated(&entries).find(|form| form.legend().is_some());
     let Some(form) = form else {
         let span = reader.start(node);
         reader.error(span, format!("{what} must have one of `rows`, `table` and `picture`"));
         return None;
     };
     let known: &[&str] = match form {
-        "rows" => &["rows", "legend"],
-        "table" => &["table", "legend"],
-        _ => &["picture", "legend", "tolerance"],
+        Form::Picture => &["picture", "legend", "tolerance"],
+        form => &[form.key(), "legend"],
     };
     let fields = reader.fields(node, &what, known)?;
     let mut own = Grid {
@@ -95,19 +92,20 @@ pub(super) fn read<'a>(
         marks.extend_from_slice(row);
         Some(())
     };
-    let kind = if form == "table" { LegendKind::Fields } else { LegendKind::Signs };
-    let legend = match fields.get("legend") {
-        Some(node) => legend::read(reader, node, own.source, kind, &mut MarkSpelling)?,
-        None if form == "table" => Legend::default(),
-        None => {
+    let legend = match (form.legend(), fields.get("legend")) {
+        (Some(kind), Some(node)) => {
+            legend::read(reader, node, own.source, kind, &mut MarkSpelling)?
+        }
+        _ if form == Form::Table => Legend::default(),
+        _ => {
             reader.required(&fields, "legend");
             return None;
         }
     };
     let rect = match form {
-        "table" => table::read(reader, &mut own, &legend, &mut MarkSpelling, &mut sink),
-        "rows" => rows::read(reader, &mut own, &legend, &mut sink),
-        _ => picture::read(reader, &mut own, &legend, &mut sink),
+        Form::Table => table::read(reader, &mut own, &legend, &mut MarkSpelling, &mut sink),
+        Form::Picture => picture::read(reader, &mut own, &legend, &mut sink),
+        _ => rows::read(reader, &mut own, &legend, &mut sink),
     }?;
     Some(Some(MarkGrid { node, rect, marks }))
 }

@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use super::files::{Files, decoded};
 use super::reader::{Fields, Reader};
-use super::tree::{Node, Span};
+use super::tree::{Entry, Node, Span};
 use super::watch::Watch;
 use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::Cell;
@@ -54,14 +54,55 @@ impl CellSource<'_, '_> {
     }
 }
 
-/// The forms of cells by the key that each has, and the other keys that may stand beside it.
-const FORMS: [(&str, &[&str]); 5] = [
-    ("rows", &["legend", "size", "marks"]),
-    ("table", &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"]),
-    ("numbers", &["size", "order", "set", "columns", "base", "empty", "sets", "marks"]),
-    ("picture", &["legend", "tolerance", "size", "marks"]),
-    ("packed", &["size", "tiles", "set", "columns", "base", "empty", "sets"]),
-];
+/// The forms of cells.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Form {
+    Rows,
+    Table,
+    Numbers,
+    Picture,
+    Packed,
+}
+
+impl Form {
+    const ALL: [Form; 5] = [Form::Rows, Form::Table, Form::Numbers, Form::Picture, Form::Packed];
+
+    /// The key that each form has.
+    const fn key(self) -> &'static str {
+        match self {
+            Form::Rows => "rows",
+            Form::Table => "table",
+            Form::Numbers => "numbers",
+            Form::Picture => "picture",
+            Form::Packed => "packed",
+        }
+    }
+
+    /// The other keys that may stand beside it.
+    const fn beside(self) -> &'static [&'static str] {
+        match self {
+            Form::Rows => &["legend", "size", "marks"],
+            Form::Table => &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"],
+            Form::Numbers => &["size", "order", "set", "columns", "base", "empty", "sets", "marks"],
+            Form::Picture => &["legend", "tolerance", "size", "marks"],
+            Form::Packed => &["size", "tiles", "set", "columns", "base", "empty", "sets"],
+        }
+    }
+
+    /// The keys of its legend; none where it has no legend.
+    const fn legend(self) -> Option<LegendKind> {
+        match self {
+            Form::Rows | Form::Picture => Some(LegendKind::Signs),
+            Form::Table => Some(LegendKind::Fields),
+            Form::Numbers | Form::Packed => None,
+        }
+    }
+
+    /// The forms in which an object is, each as its key.
+    fn stated<'e>(entries: &'e [Entry<'_>]) -> impl Iterator<Item = Form> + 'e {
+        Form::ALL.into_iter().filter(|form| entries.iter().any(|entry| entry.key == form.key()))
+    }
+}
 
 /// What may stand beside `pieces` and holds for each of them.
 const SHARED: [&str; 9] =
@@ -115,7 +156,7 @@ fn translate<T: Copy + PartialEq, V: Copy>(
 struct Grid<'g, 'a, 'f, 's> {
     /// What it is, in words.
     what: &'g str,
-    form: &'static str,
+    form: Form,
     fields: &'g Fields<'a>,
     /// The fields that `pieces` share.
     shared: Option<&'g Fields<'a>>,
@@ -136,7 +177,7 @@ impl<'a> Grid<'_, 'a, '_, '_> {
         (width, height): (u64, u64),
     ) -> Option<CellRect> {
         let what = self.what;
-        let node = self.fields.get(self.form).unwrap_or(self.fields.node);
+        let node = self.fields.get(self.form.key()).unwrap_or(self.fields.node);
         let span = reader.start(node);
         let errors = reader.errors();
         if let Some((node, stated)) = self.stated_size(reader)
@@ -145,7 +186,9 @@ impl<'a> Grid<'_, 'a, '_, '_> {
             let span = reader.span(node);
             let message = format!(
                 "{what} states a size of {} × {}, but its `{}` has {width} × {height} cells",
-                stated.0, stated.1, self.form
+                stated.0,
+                stated.1,
+                self.form.key()
             );
             reader.error(span, message);
         }
@@ -196,11 +239,10 @@ pub(super) fn read_cells<'a>(
     else {
         let (form, fields) = form_of(reader, node, &what, false)?;
         let mut grid = Grid { what: &what, form, fields: &fields, shared: None, corner, source };
-        let mut legend = None;
-        return read_piece(reader, &mut grid, layer, quilt, &mut legend);
+        return read_piece(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
     };
     let shared = reader.fields(node, &what, &SHARED)?;
-    let (mut legend, mut whole) = (None, true);
+    let (mut legends, mut whole) = (SharedLegends::default(), true);
     for (piece, number) in reader.items(pieces, "`pieces`")?.into_iter().zip(1..) {
         let what = format!("piece {number} of layer `{}`", layer.name());
         let Some((form, fields)) = form_of(reader, piece, &what, true) else {
@@ -213,7 +255,7 @@ pub(super) fn read_cells<'a>(
         };
         let shared = Some(&shared);
         let mut grid = Grid { what: &what, form, fields: &fields, shared, corner, source };
-        whole &= read_piece(reader, &mut grid, layer, quilt, &mut legend).is_some();
+        whole &= read_piece(reader, &mut grid, layer, quilt, &mut legends).is_some();
     }
     whole.then_some(())
 }
@@ -224,11 +266,10 @@ fn form_of<'a>(
     node: Node<'a>,
     what: &str,
     is_piece: bool,
-) -> Option<(&'static str, Fields<'a>)> {
+) -> Option<(Form, Fields<'a>)> {
     let entries = reader.entries(node, what)?;
-    let is_stated = |form: &str| entries.iter().any(|entry| entry.key == form);
-    let mut stated = FORMS.into_iter().filter(|(form, _)| is_stated(form));
-    let (Some((form, beside)), None) = (stated.next(), stated.next()) else {
+    let mut stated = Form::stated(&entries);
+    let (Some(form), None) = (stated.next(), stated.next()) else {
         let span = reader.start(node);
         let forms = if is_piece { "" } else { ", or a list of `pieces`" };
         let message = format!(
@@ -239,8 +280,8 @@ fn form_of<'a>(
         reader.error_with_hint(span, message, hint);
         return None;
     };
-    let mut known = vec![form];
-    known.extend(beside);
+    let mut known = vec![form.key()];
+    known.extend(form.beside());
     known.extend(is_piece.then_some("at"));
     Some((form, reader.fields(node, what, &known)?))
 }
@@ -269,7 +310,7 @@ fn read_piece<'a>(
     grid: &mut Grid<'_, 'a, '_, '_>,
     layer: &mut Layer,
     quilt: &mut Quilt,
-    shared_legend: &mut Option<Option<Legend<Cell>>>,
+    shared: &mut SharedLegends,
 ) -> Option<()> {
     let errors = reader.errors();
     let marks = marks::read(reader, grid)?;
@@ -295,38 +336,34 @@ fn read_piece<'a>(
     };
     let none = Legend::default();
     let own;
-    let legend = match (grid.form, grid.fields.get("legend")) {
-        ("numbers" | "packed", _) => Some(&none),
-        (form, Some(node)) => {
-            own = legend::read(reader, node, grid.source, kind_of(form), &mut spelling);
+    let legend = match (grid.form.legend(), grid.fields.get("legend"), grid.get("legend")) {
+        (Some(kind), Some(node), _) => {
+            own = legend::read(reader, node, grid.source, kind, &mut spelling);
             own.as_ref()
         }
-        (form, None) => match grid.get("legend") {
-            Some(node) => shared_legend
-                .get_or_insert_with(|| {
-                    legend::read(reader, node, grid.source, kind_of(form), &mut spelling)
-                })
-                .as_ref(),
-            None if form == "picture" => {
-                reader.required(grid.fields, "legend");
-                None
-            }
-            None => Some(&none),
-        },
+        (Some(kind), None, Some(node)) => shared
+            .of(kind)
+            .get_or_insert_with(|| legend::read(reader, node, grid.source, kind, &mut spelling))
+            .as_ref(),
+        (Some(_), None, None) if grid.form == Form::Picture => {
+            reader.required(grid.fields, "legend");
+            None
+        }
+        _ => Some(&none),
     };
     let legend = legend?;
     let rect = match grid.form {
-        "rows" => {
+        Form::Rows => {
             let rect = rows::read(reader, grid, legend, &mut sink);
             if let Some(rect) = rect {
                 keep_spelling(&mut layer.spelling, legend, rect);
             }
             rect
         }
-        "picture" => picture::read(reader, grid, legend, &mut sink),
-        "table" => table::read(reader, grid, legend, &mut spelling, &mut sink),
-        "numbers" => numbers::read(reader, grid, &mut spelling, &mut sink),
-        _ => packed::read(reader, grid, &mut spelling, &mut sink),
+        Form::Picture => picture::read(reader, grid, legend, &mut sink),
+        Form::Table => table::read(reader, grid, legend, &mut spelling, &mut sink),
+        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut sink),
+        Form::Packed => packed::read(reader, grid, &mut spelling, &mut sink),
     };
     if let (Some(rect), Some(marks), Some(marked)) = (rect, &marks, marked) {
         marks.check(reader, grid.what, rect, marked);
@@ -334,8 +371,21 @@ fn read_piece<'a>(
     (rect.is_some() && reader.errors() == errors).then_some(())
 }
 
-fn kind_of(form: &str) -> LegendKind {
-    if form == "table" { LegendKind::Fields } else { LegendKind::Signs }
+/// The legend that pieces share, by the kind of its keys, once it was read: with nothing in it if
+/// that failed.
+#[derive(Default)]
+struct SharedLegends {
+    signs: Option<Option<Legend<Cell>>>,
+    fields: Option<Option<Legend<Cell>>>,
+}
+
+impl SharedLegends {
+    fn of(&mut self, kind: LegendKind) -> &mut Option<Option<Legend<Cell>>> {
+        match kind {
+            LegendKind::Signs => &mut self.signs,
+            LegendKind::Fields => &mut self.fields,
+        }
+    }
 }
 
 /// Keeps how a layer is spelled, so that it is saved like that.

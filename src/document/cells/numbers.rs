@@ -1,7 +1,7 @@
 //! Flat lists of numbers, and what the numbers of lists, tables and packed blocks mean.
 
 use super::cell::CellSpelling;
-use super::{Grid, Sink, translate};
+use super::{Form, Grid, Sink, translate};
 use crate::document::reader::{Reader, parsed};
 use crate::document::tree::{Node, WholeNumbers};
 use crate::near::did_you_mean;
@@ -16,7 +16,7 @@ pub(super) fn read_meaning<'a>(
     grid: &Grid<'_, 'a, '_, '_>,
     quilt: &Quilt,
 ) -> Option<Option<NumberedTiles>> {
-    if matches!(grid.form, "rows" | "picture") {
+    if matches!(grid.form, Form::Rows | Form::Picture) {
         return Some(None);
     }
     let mut place = None;
