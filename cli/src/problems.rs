@@ -24,7 +24,10 @@ pub(crate) fn rendered(problem: &Problem) -> String {
             let snippet = Snippet::source(&*place.excerpt).line_start(place.line);
             group.element(snippet.path(&*problem.file).annotation(caret))
         }
-        None => group.element(annotate_snippets::Origin::path(&*problem.file)),
+        None => {
+            let pixel = problem.pixel.map(|(x, y)| format!(", pixel {x},{y}")).unwrap_or_default();
+            group.element(annotate_snippets::Origin::path(format!("{}{pixel}", problem.file)))
+        }
     };
     if let Some(hint) = &problem.hint {
         group = group.element(Level::HELP.message(&**hint));

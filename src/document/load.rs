@@ -18,8 +18,10 @@ use crate::tile::TileSet;
 pub struct Loaded {
     /// The map.
     pub quilt: Quilt,
-    /// What is probably not as it was meant.
+    /// What is probably not as it was meant, ordered by file and place.
     pub warnings: Vec<Problem>,
+    /// How many more warnings there are than are listed.
+    pub not_listed: usize,
     /// The files that were read, the map itself first, relative to the source.
     pub files: Vec<String>,
     /// Those of the files that hold only cells: these are in the map now, and a saved map no
@@ -150,7 +152,7 @@ impl Loader {
             return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
         }
         match set {
-            Some(set) => Ok((set, problems.finish()?)),
+            Some(set) => Ok((set, problems.finish()?.0)),
             None => Err(problems.into_error()),
         }
     }
@@ -186,9 +188,10 @@ impl Loader {
             debug_assert!(false, "a load ended without a map and without an error");
             problems.push(file_problem(&label, "the map could not be read".to_owned(), None));
         }
-        let warnings = problems.finish()?;
+        let (warnings, not_listed) = problems.finish()?;
         let quilt = quilt.unwrap_or_else(|| Quilt::new(Lattice::default()));
-        Ok(Loaded { quilt, warnings, files: files.read, cell_files: files.cell_files })
+        let (files, cell_files) = (files.read, files.cell_files);
+        Ok(Loaded { quilt, warnings, not_listed, files, cell_files })
     }
 }
 

@@ -150,7 +150,10 @@ impl fmt::Display for LoadError {
             return self.write_list(f);
         }
         let errors = self.problems.iter().filter(|p| p.severity == Severity::Error).count();
-        let (count, s) = (errors + self.not_listed, if errors == 1 { "" } else { "s" });
+        // Beyond a list that has a warning there are only warnings.
+        let is_all = errors < self.problems.len();
+        let count = if is_all { errors } else { errors + self.not_listed };
+        let s = if count == 1 { "" } else { "s" };
         write!(f, "the map cannot be loaded: {count} error{s}")?;
         self.write_list(f)
     }
@@ -183,6 +186,7 @@ pub(super) struct Problems {
     pub(super) depth: usize,
     listed: Vec<Problem>,
     most: usize,
+    listed_warnings: usize,
     not_listed: usize,
     errors: usize,
 }
@@ -190,38 +194,54 @@ pub(super) struct Problems {
 impl Problems {
     pub(super) fn new(limits: &Limits) -> Problems {
         let Limits { problems: most, depth, .. } = *limits;
-        Problems { depth, listed: Vec::new(), most, not_listed: 0, errors: 0 }
+        Problems { depth, listed: Vec::new(), most, listed_warnings: 0, not_listed: 0, errors: 0 }
     }
 
     pub(super) fn push(&mut self, problem: Problem) {
-        if !self.counted_only(problem.severity) {
-            self.errors += usize::from(problem.severity == Severity::Error);
-            self.listed.push(problem);
+        if self.counted_only(problem.severity) {
+            return;
         }
+        let is_error = problem.severity == Severity::Error;
+        if self.listed.len() >= self.most
+            && let Some(least) =
+                self.listed.iter().rposition(|held| held.severity == Severity::Warning)
+        {
+            // What keeps the map from being loaded is worth more than what may be meant.
+            self.listed.remove(least);
+            self.listed_warnings -= 1;
+            self.not_listed += 1;
+        }
+        self.errors += usize::from(is_error);
+        self.listed_warnings += usize::from(!is_error);
+        self.listed.push(problem);
     }
 
     /// Counts a problem instead of listing it, when the list is full: finding its place costs a
     /// walk through the text, and a text can have millions of faults.
     pub(super) fn counted_only(&mut self, severity: Severity) -> bool {
-        let full = self.listed.len() >= self.most;
-        if full {
-            self.errors += usize::from(severity == Severity::Error);
+        let is_error = severity == Severity::Error;
+        let is_full = self.listed.len() >= self.most && !(is_error && self.listed_warnings > 0);
+        if is_full {
+            self.errors += usize::from(is_error);
             self.not_listed += 1;
         }
-        full
+        is_full
     }
 
     pub(super) const fn errors(&self) -> usize {
         self.errors
     }
 
-    /// The warnings, or everything as an error where there is one.
-    pub(super) fn finish(mut self) -> Result<Vec<Problem>, LoadError> {
+    /// The warnings and how many more there are, or everything as an error where there is one.
+    pub(super) fn finish(mut self) -> Result<(Vec<Problem>, usize), LoadError> {
         self.listed.sort_by(|a, b| {
-            let place = |p: &Problem| p.place.as_ref().map(|place| (place.line, place.column));
+            let place = |p: &Problem| {
+                let in_text = p.place.as_ref().map(|place| (place.line, place.column));
+                (in_text, p.pixel.map(|(x, y)| (y, x)))
+            };
             (a.severity, &a.file, place(a)).cmp(&(b.severity, &b.file, place(b)))
         });
-        if self.errors == 0 { Ok(self.listed) } else { Err(self.into_error()) }
+        if self.errors == 0 { Ok((self.listed, self.not_listed)) } else { Err(self.into_error()) }
     }
 
     /// Everything as an error.

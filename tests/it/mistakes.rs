@@ -292,6 +292,23 @@ fn long_lists_of_problems_are_cut_and_counted() {
 }
 
 #[test]
+fn warnings_are_counted_too_and_never_hide_an_error() {
+    let legend: String =
+        (0..50).map(|n| format!("\"{}\": \"yard/gone{n}\", ", char::from(b'A' + n))).collect();
+    let many = SOUND
+        .replace("\"legend\": { ", &format!("\"legend\": {{ {}", legend.replace("\\", "\\\\")));
+    let limits = Limits { problems: 10, ..Limits::default() };
+    let loaded = load(&files(&many), "map.quilt.json", &limits).unwrap();
+    assert_eq!((loaded.warnings.len(), loaded.not_listed), (10, 40));
+    let wrong = many.replace("[1, 1]", "[1, \"1\"]").replace("\"....\"", "\"..\"");
+    let error = load(&files(&wrong), "map.quilt.json", &limits).unwrap_err();
+    let errors = error.problems().iter().filter(|p| p.severity == Severity::Error).count();
+    assert_eq!((error.problems().len(), errors, error.not_listed()), (10, 2, 42));
+    assert_eq!(error.problems()[0].severity, Severity::Error);
+    assert!(error.to_string().starts_with("the map cannot be loaded: 2 errors\n"), "{error}");
+}
+
+#[test]
 fn deep_nesting_is_no_danger() {
     let deep = format!("{}{}", "[".repeat(100_000), "]".repeat(100_000));
     let data = SOUND.replace("\"cell\": [1, 1]", &format!("\"cell\": [1, 1], \"data\": {deep}"));

@@ -17,13 +17,16 @@ pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     for path in &args.maps {
         let (source, name) = map::located(path)?;
         let (problems, not_listed) = match map::load(&*source, &name, &expects) {
-            Ok(loaded) => (loaded.warnings, 0),
+            Ok(loaded) => (loaded.warnings, loaded.not_listed),
             Err(error) => (error.problems().to_vec(), error.not_listed()),
         };
         let of = |severity: Severity| problems.iter().filter(|p| p.severity == severity).count();
-        // Those beyond the list can be of either kind; a list is cut only where it is long.
-        let errors = of(Severity::Error) + not_listed;
-        let warnings = of(Severity::Warning);
+        // Errors are listed before warnings: beyond a list with a warning there are only warnings.
+        let (errors, warnings) = (of(Severity::Error), of(Severity::Warning));
+        let (errors, warnings) = match warnings {
+            0 => (errors + not_listed, 0),
+            _ => (errors, warnings + not_listed),
+        };
         if errors > 0 || args.strict && warnings > 0 {
             outcome = Outcome::Found;
         }
