@@ -50,8 +50,7 @@ pub(super) fn read<'a>(
     let mut block = compression.open(&packed);
     // Part by part, so that what is unpacked stays in the cache of the processor, and a stranger who
     // states a vast width gets no vast memory.
-    let mut bytes = vec![0; rect.width().min(PART) as usize * 4];
-    let mut part = Vec::with_capacity(rect.width().min(PART) as usize);
+    let (mut scratch, mut part) = (Vec::new(), Vec::new());
     let damaged = |error: UnpackError| {
         let size = format!("{} × {}", rect.width(), rect.height());
         let message = format!("{} cannot be unpacked: {error}", grid.what);
@@ -59,21 +58,26 @@ pub(super) fn read<'a>(
     };
     for first in parts(rect) {
         let width = (rect.right() - first.x()).unsigned_abs().min(PART);
-        let line = &mut bytes[..width as usize * 4];
-        if let Err(error) = block.fill(line) {
-            let (message, hint) = damaged(error);
-            reader.error_with_hint(place, message, Some(hint));
-            return None;
-        }
-        let line = line.as_chunks::<4>().0;
-        if let Some(wrong) = meaning.read(line, &mut part) {
-            let cell = CellPos::new(first.x() + wrong as i32, first.y());
-            let value = u32::from_le_bytes(line[wrong]);
-            let span = reader.start(node);
-            let message =
-                format!("{} has the value {value} at {cell}, which is no cell", grid.what);
-            reader.error_at_cell(span, cell, message, meaning.words());
-            return None;
+        let read = block.take(width as usize * 4, &mut scratch, |bytes| {
+            let line = bytes.as_chunks::<4>().0;
+            let wrong = meaning.read(line, &mut part)?;
+            Some((wrong, u32::from_le_bytes(line[wrong])))
+        });
+        match read {
+            Ok(None) => {}
+            Ok(Some((wrong, value))) => {
+                let cell = CellPos::new(first.x() + wrong as i32, first.y());
+                let span = reader.start(node);
+                let message =
+                    format!("{} has the value {value} at {cell}, which is no cell", grid.what);
+                reader.error_at_cell(span, cell, message, meaning.words());
+                return None;
+            }
+            Err(error) => {
+                let (message, hint) = damaged(error);
+                reader.error_with_hint(place, message, Some(hint));
+                return None;
+            }
         }
         sink(first, &part)?;
     }
