@@ -116,7 +116,7 @@ impl<'s> Files<'s> {
             && let Some(page) = cache.page(&self.source.label(path))
             && self.take_pixels(page.size().area())
         {
-            self.read.push(path.clone());
+            self.note_read(path);
             return Some(page);
         }
         let (path, picture) = self.picture(reader, span, naming_file, named)?;
@@ -191,9 +191,7 @@ impl<'s> Files<'s> {
         }
         match self.source.read(path, self.limits.file_bytes) {
             Ok(bytes) => {
-                if !is_known {
-                    self.read.push(path.to_owned());
-                }
+                self.note_read(path);
                 Ok(bytes)
             }
             Err(SourceError::NotFound) if self.source.is_coming(path) => {
@@ -203,6 +201,13 @@ impl<'s> Files<'s> {
                 Err(None)
             }
             Err(error) => Err(Some(unreadable(self.source, path, &error))),
+        }
+    }
+
+    /// Remembers that a file is one of the map.
+    pub(super) fn note_read(&mut self, path: &str) {
+        if !self.read.iter().any(|read| read == path) {
+            self.read.push(path.to_owned());
         }
     }
 

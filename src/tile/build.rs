@@ -4,8 +4,9 @@ use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 use super::{
-    ArtPage, Fit, GroundMask, NamePattern, SheetCut, SheetGrid, Standing, StandingFault, Tile,
-    TileArt, TileFault, TileKey, TileSet, TileSetError, TileSource, TileSpec, check_name,
+    ArtPage, Fit, GroundMask, GroundMaskFault, NamePattern, SheetCut, SheetGrid, Standing,
+    StandingFault, Tile, TileArt, TileFault, TileKey, TileSet, TileSetError, TileSource, TileSpec,
+    check_name,
 };
 use crate::picture::{Color, Picture};
 use crate::units::{PixelRect, PixelSize, WorldVec};
@@ -292,19 +293,40 @@ impl TileSetBuilder {
                 }
             }
         }
-        if let (Some(mask), Some(grid)) = (&self.mask, grid) {
-            let picture = self.sheet.as_ref().and_then(|sheet| sheet.page.as_ref());
-            let size = picture.map_or(mask.size(), |page| page.size());
-            let fault = |fault| TileSetError::Mask { set: set(), fault };
-            faults.extend(mask.faults(grid, size).into_iter().map(fault));
-            for planned in &mut plan {
-                let class = planned.place.and_then(|at| mask.class_at(grid, at).ok()?);
-                if planned.spec.ground.is_none() {
-                    planned.spec.ground = class.map(str::to_owned);
-                }
-            }
+        if let Some(mask) = &self.mask {
+            let masked = self.lay_mask(mask, grid, &mut plan).into_iter();
+            faults.extend(masked.map(|fault| TileSetError::Mask { set: set(), fault }));
         }
         plan
+    }
+
+    /// Gives tiles that have no ground class yet the one that is painted over them.
+    fn lay_mask(
+        &self,
+        mask: &GroundMask,
+        grid: Option<&SheetGrid>,
+        plan: &mut [Planned],
+    ) -> Vec<GroundMaskFault> {
+        let Some(sheet) = &self.sheet else { return vec![GroundMaskFault::NoSheet] };
+        // Without the picture of the sheet, the mask says how large it is.
+        let size = sheet.page.as_ref().map_or(mask.size(), |page| page.size());
+        let mut faults = mask.faults(size);
+        if !faults.is_empty() {
+            return faults;
+        }
+        for Planned { key, spec, .. } in plan {
+            let rect = match (&spec.source, grid) {
+                (TileSource::Place(column, row), Some(grid)) => grid.tile(*column, *row),
+                (TileSource::Pixels(rect), _) => Some(*rect),
+                _ => None,
+            };
+            match rect.map_or(Ok(None), |rect| mask.class_of(key, rect)) {
+                Ok(class) if spec.ground.is_none() => spec.ground = class.map(str::to_owned),
+                Ok(_) => {}
+                Err(fault) => faults.push(fault),
+            }
+        }
+        faults
     }
 
     /// All tiles in their order: those of the grid, then the others.

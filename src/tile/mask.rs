@@ -1,4 +1,4 @@
-use super::SheetGrid;
+use super::TileKey;
 use crate::picture::{Color, Picture};
 use crate::units::{PixelRect, PixelSize};
 
@@ -38,12 +38,10 @@ pub enum GroundMaskFault {
         count: u64,
     },
     /// A tile that is painted, but no class covers more than half of it.
-    #[error("tile {column}:{row} is painted in part only: {class} covers {percent} % of it")]
+    #[error("tile `{tile}` is painted in part only: {class} covers {percent} % of it")]
     InPart {
-        /// The column of the tile.
-        column: u32,
-        /// The row of the tile.
-        row: u32,
+        /// The tile, as it is named in its set.
+        tile: String,
         /// The first painted pixel of it.
         at: (u32, u32),
         /// The class that covers the most.
@@ -51,6 +49,9 @@ pub enum GroundMaskFault {
         /// How much that is.
         percent: u8,
     },
+    /// The set has no sheet over which it could be painted.
+    #[error("the set has no sheet over which the mask could be painted")]
+    NoSheet,
 }
 
 /// The most unknown colours that are told apart.
@@ -66,17 +67,15 @@ impl GroundMask {
         self.picture.size()
     }
 
-    /// Everything that is wrong with it over a sheet.
-    pub(super) fn faults(&self, grid: &SheetGrid, sheet: PixelSize) -> Vec<GroundMaskFault> {
+    /// Everything that is wrong with it over a sheet whose picture has this size, apart from its
+    /// tiles.
+    pub(super) fn faults(&self, sheet: PixelSize) -> Vec<GroundMaskFault> {
         let mask = self.picture.size();
-        if mask != sheet {
-            return vec![GroundMaskFault::Size { mask, sheet }];
+        if mask == sheet {
+            self.unknown_colors()
+        } else {
+            vec![GroundMaskFault::Size { mask, sheet }]
         }
-        let mut faults = self.unknown_colors();
-        if faults.is_empty() {
-            faults.extend(grid.places().filter_map(|at| self.class_at(grid, at).err()));
-        }
-        faults
     }
 
     fn unknown_colors(&self) -> Vec<GroundMaskFault> {
@@ -98,13 +97,12 @@ impl GroundMask {
         unknown.into_iter().map(fault).collect()
     }
 
-    /// The class of a tile; none where it is not painted.
-    pub(super) fn class_at(
+    /// The class of a tile with its pixels; none where it is not painted.
+    pub(super) fn class_of(
         &self,
-        grid: &SheetGrid,
-        (column, row): (u32, u32),
+        tile: &TileKey,
+        rect: PixelRect,
     ) -> Result<Option<&str>, GroundMaskFault> {
-        let Some(rect) = grid.tile(column, row) else { return Ok(None) };
         let mut counts = vec![0_u64; self.classes.len()];
         let mut first = None;
         for (color, at) in self.picture.pixels(rect).zip(0..) {
@@ -121,7 +119,8 @@ impl GroundMask {
             return Ok(Some(class));
         }
         let percent = (count * 100 / rect.size.area().max(1)) as u8;
-        Err(GroundMaskFault::InPart { column, row, at, class: class.clone(), percent })
+        let tile = tile.to_string();
+        Err(GroundMaskFault::InPart { tile, at, class: class.clone(), percent })
     }
 }
 

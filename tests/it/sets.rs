@@ -246,6 +246,17 @@ fn ground_by_name_by_list_and_by_mask() {
     let classes: Vec<Option<&str>> = set.tiles().iter().map(|tile| tile.ground()).collect();
     let (stone, open) = (Some("stone"), Some("open"));
     assert_eq!(classes, [stone, open, open, stone, None, open]);
+    // Rectangles of a picture that is not cut are painted over just so.
+    all.add(
+        "art/estate.tiles.json",
+        r##"{ "format": "sturdy-quilt/tiles", "version": 1, "sheet": { "picture": "sheet.png" },
+            "tiles": [{ "name": "a", "pixels": { "at": [3, 0], "size": [10, 12] } },
+                      { "name": "b", "pixels": { "at": [3, 13], "size": [10, 12] } }],
+            "ground_mask": { "picture": "mask.png", "legend": { "#ff0000": "stone", "#00ff00": "open" } } }"##,
+    );
+    let uncut = read(&all).quilt;
+    let tiles = uncut.tiles().set("estate").unwrap().tiles();
+    assert_eq!([tiles[0].ground(), tiles[1].ground()], [stone, None]);
     // Baked, it needs neither list nor mask.
     let baked = set.to_json().unwrap();
     assert!(!baked.contains("mask"), "{baked}");

@@ -61,7 +61,7 @@ fn read_file(
     if let (Some(label), Some(cached)) = (&label, cached)
         && files.take_pixels(cached.pixels)
     {
-        files.read.extend(cached.files.iter().cloned());
+        cached.files.iter().for_each(|file| files.note_read(file));
         for warning in &cached.warnings {
             problems.push(warning.clone());
         }
