@@ -137,10 +137,15 @@ pub(crate) fn copy_files(
     Ok(copied)
 }
 
-/// Writes a file, with the folders that it lies in.
+/// Writes a file, with the folders that it lies in: beside it first, so that one which was there is
+/// whole or as it was.
 pub(crate) fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    let beside = path.with_file_name(format!(".writing-{name}"));
     std::fs::create_dir_all(folder_of(path))
-        .and_then(|()| std::fs::write(path, bytes))
+        .and_then(|()| std::fs::write(&beside, bytes))
+        .and_then(|()| std::fs::rename(&beside, path))
+        .inspect_err(|_| drop(std::fs::remove_file(&beside)))
         .with_context(|| format!("`{}` cannot be written", path.display()))
 }
 

@@ -457,7 +457,7 @@ fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
         let name = format!("growth-{ending}");
         let target = folder.text(&format!("{name}.{ending}"));
         let said = output(&run(&["convert", &demo_map(), &target, "--layer", "growth"]).success());
-        let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 3 movers, its place, 0,1";
+        let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 3 movers, the data of the map, its place, 0,1";
         assert!(said.contains(lost), "{said}");
         let back = folder.text(&format!("{name}-back.quilt.json"));
         let mut args = vec!["convert", &target, &back, "--tiles", &tiles];

@@ -97,11 +97,6 @@ impl<'s> Files<'s> {
         }
     }
 
-    /// Whether the pictures of sheets and tiles are wanted.
-    pub(super) const fn decodes(&self) -> bool {
-        self.decodes
-    }
-
     /// The pixels of a picture that a document names, ready to be drawn.
     pub(super) fn page(
         &mut self,

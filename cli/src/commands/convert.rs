@@ -212,26 +212,31 @@ fn chosen_layer<'q>(quilt: &'q Quilt, args: &ConvertArgs) -> anyhow::Result<&'q 
 
 /// What a file with the cells of one layer does not hold, in words.
 fn lost(quilt: &Quilt, layer: &Layer, rect: CellRect) -> Vec<String> {
-    let mut lost = Vec::new();
-    let mut count = |count: usize, word: &str| match count {
-        0 => {}
-        1 => lost.push(format!("1 {word}")),
-        _ => lost.push(format!("{count} {word}s")),
+    let counted = [
+        (quilt.layers().len() - 1, "other layer", "other layers"),
+        (quilt.value_layers().len(), "value layer", "value layers"),
+        (quilt.markers().count(), "marker", "markers"),
+        (quilt.tiles().sets().len(), "tile set", "tile sets"),
+        (quilt.ground_rules().classes().len(), "ground class", "ground classes"),
+        (quilt.ground_rules().movers().len(), "mover", "movers"),
+    ];
+    let in_words = |(count, one, several)| match count {
+        0 => None,
+        1 => Some(format!("1 {one}")),
+        _ => Some(format!("{count} {several}")),
     };
-    count(quilt.layers().len() - 1, "other layer");
-    count(quilt.value_layers().len(), "value layer");
-    count(quilt.markers().count(), "marker");
-    count(quilt.tiles().sets().len(), "tile set");
-    count(quilt.ground_rules().classes().len(), "ground classe");
-    count(quilt.ground_rules().movers().len(), "mover");
-    if *layer.settings() != sturdy_quilt::LayerSettings::default() {
-        lost.push("the settings of the layer".to_owned());
-    }
+    let mut lost: Vec<String> = counted.into_iter().filter_map(in_words).collect();
+    let has_settings = *layer.settings() != sturdy_quilt::LayerSettings::default();
+    let others = [
+        (!quilt.data().is_null(), "the data of the map"),
+        (quilt.stated_bounds().is_some(), "its bounds"),
+        (has_settings, "the settings of the layer"),
+    ];
+    lost.extend(
+        others.into_iter().filter(|(is_lost, _)| *is_lost).map(|(_, what)| what.to_owned()),
+    );
     if rect.corner() != sturdy_quilt::CellPos::ORIGIN {
         lost.push(format!("its place, {}", rect.corner()));
-    }
-    for words in &mut lost {
-        *words = words.replace("1 ground classe", "1 ground class");
     }
     lost
 }

@@ -31,8 +31,7 @@ pub trait FileSource {
     fn names(&self, folder: &str) -> Vec<String>;
 
     /// The paths of the files with this name in any folder, for hints. May be empty.
-    fn places_of(&self, name: &str) -> Vec<String> {
-        let _ = name;
+    fn places_of(&self, _name: &str) -> Vec<String> {
         Vec::new()
     }
 
@@ -40,8 +39,7 @@ pub trait FileSource {
     /// needs it then waits for it, or gives its name; see [`LoadError::awaited`].
     ///
     /// [`LoadError::awaited`]: crate::LoadError::awaited
-    fn is_coming(&self, path: &str) -> bool {
-        let _ = path;
+    fn is_coming(&self, _path: &str) -> bool {
         false
     }
 

@@ -212,7 +212,7 @@ impl SetReader<'_, '_> {
         if let Some(schema) = fields.get("$schema") {
             builder = builder.schema(reader.text(schema, "`$schema`")?.as_ref().into());
         }
-        if !self.files.decodes() {
+        if !self.files.decodes {
             builder = builder.unseen();
         }
         let (mut specs, mut spots) = (Vec::new(), Vec::new());
@@ -229,7 +229,7 @@ impl SetReader<'_, '_> {
         }
         for (spec, spot) in specs.iter().zip(&spots) {
             if let TileSource::Picture(path) = &spec.source
-                && self.files.decodes()
+                && self.files.decodes
             {
                 let own = spot.entries().into_iter().flatten().find(|entry| entry.key == "picture");
                 let span = reader.span(own.map_or(*spot, |entry| entry.value));
@@ -348,7 +348,7 @@ impl SetReader<'_, '_> {
         let picture = reader.required(&fields, "picture")?;
         let file = reader.text(picture, "the picture of a sheet")?.into_owned();
         let span = reader.span(picture);
-        let page = match self.files.decodes() {
+        let page = match self.files.decodes {
             true => Some(self.files.page(reader, span, self.path, &file)?),
             false => None,
         };
