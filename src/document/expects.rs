@@ -1,6 +1,6 @@
 //! What a game will ask a map for.
 
-use super::files::{Files, check_format, decoded, file_problem};
+use super::files::{Files, check_format, file_problem};
 use super::problem::{Problem, Problems};
 use super::reader::{Reader, parsed};
 use super::source::FileSource;
@@ -106,20 +106,10 @@ impl Expects {
         let mut problems = Problems::new(limits);
         let label = source.label(path);
         let mut files = Files::new(source, limits);
-        let mut expects = Expects::default();
-        match files.read(path) {
-            Err(Some((message, hint))) => problems.push(file_problem(&label, message, hint)),
-            Err(None) => {
-                let awaited = vec![path.to_owned()];
-                return Err(LoadError { awaited, ..problems.into_error() });
-            }
-            Ok(bytes) => {
-                if let Some(text) = decoded(bytes, &label, &mut problems) {
-                    expects = read(&text, &label, &mut problems).unwrap_or_default();
-                }
-            }
-        }
-        problems.finish().map(|_| expects)
+        let expects = files
+            .text_asked_for(path, &mut problems)
+            .and_then(|text| read(&text, &label, &mut problems));
+        files.all_arrived(problems)?.finish().map(|_| expects.unwrap_or_default())
     }
 
     /// Notes what is missing in a map as problems of its file.

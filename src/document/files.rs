@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::cache::LoadCache;
-use super::problem::{Problem, Problems, Severity, TextPlace};
+use super::problem::{LoadError, Problem, Problems, Severity, TextPlace};
 use super::reader::Reader;
 use super::source::{FileSource, SourceError, resolved};
 use super::tree::{Node, Span};
@@ -197,6 +197,33 @@ impl<'s> Files<'s> {
             }
             Err(error) => Err(Some(unreadable(self.source, path, &error))),
         }
+    }
+
+    /// The bytes of the file that a load was asked for; else a problem of that file.
+    pub(super) fn asked_for(&mut self, path: &str, problems: &mut Problems) -> Option<Vec<u8>> {
+        match self.read(path) {
+            Ok(bytes) => Some(bytes),
+            Err(Some((message, hint))) => {
+                problems.push(file_problem(&self.source.label(path), message, hint));
+                None
+            }
+            Err(None) => None,
+        }
+    }
+
+    /// The text of the file that a load was asked for; else a problem of that file.
+    pub(super) fn text_asked_for(&mut self, path: &str, problems: &mut Problems) -> Option<String> {
+        let bytes = self.asked_for(path, problems)?;
+        decoded(bytes, &self.source.label(path), problems)
+    }
+
+    /// The problems again where every file has arrived, else the error that says which have not.
+    pub(super) fn all_arrived(&mut self, problems: Problems) -> Result<Problems, LoadError> {
+        if self.awaited.is_empty() {
+            return Ok(problems);
+        }
+        let awaited = std::mem::take(&mut self.awaited);
+        Err(LoadError { awaited, ..problems.into_error() })
     }
 
     /// Remembers that a file is one of the map.

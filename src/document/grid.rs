@@ -117,9 +117,7 @@ impl GridFile {
         let mut files = Files::new(source, limits);
         let label = source.label(&self.path);
         let values = self.read_values(&mut files, &label, &mut problems);
-        if !files.awaited.is_empty() {
-            return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
-        }
+        let problems = files.all_arrived(problems)?;
         values.ok_or_else(|| problems.into_error())
     }
 
@@ -136,14 +134,7 @@ impl GridFile {
             problems.push(file_problem(label, message, Some(hint.to_owned())));
             return None;
         };
-        let bytes = match files.read(&self.path) {
-            Ok(bytes) => bytes,
-            Err(why) => {
-                let problem = why.map(|(message, hint)| file_problem(label, message, hint));
-                problem.into_iter().for_each(|problem| problems.push(problem));
-                return None;
-            }
-        };
+        let bytes = files.asked_for(&self.path, problems)?;
         let mut counts: HashMap<String, u64> = HashMap::new();
         let size = match kind {
             Kind::Rows => {

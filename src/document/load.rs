@@ -2,7 +2,7 @@
 
 use super::cache::LoadCache;
 use super::expects::Expects;
-use super::files::{Files, check_format, decoded, file_problem};
+use super::files::{Files, check_format, file_problem};
 use super::problem::{LoadError, Problem, Problems};
 use super::reader::{Reader, parsed};
 use super::source::FileSource;
@@ -142,19 +142,23 @@ impl Loader {
         path: &str,
     ) -> Result<(TileSet, Vec<Problem>), LoadError> {
         let mut problems = Problems::new(&self.limits);
-        let mut files = Files::new(source, &self.limits);
-        files.decodes = self.with_pictures;
-        files.cache = self.cache.as_ref();
+        let mut files = self.files(source);
         let label = source.label(path);
-        let set = map_text(&mut files, path, &label, &mut problems)
+        let set = files
+            .text_asked_for(path, &mut problems)
             .and_then(|text| tiles::read_alone(&text, path, &label, &mut files, &mut problems));
-        if !files.awaited.is_empty() {
-            return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
-        }
+        let problems = files.all_arrived(problems)?;
         match set {
             Some(set) => Ok((set, problems.finish()?.0)),
             None => Err(problems.into_error()),
         }
+    }
+
+    fn files<'s>(&'s self, source: &'s dyn FileSource) -> Files<'s> {
+        let mut files = Files::new(source, &self.limits);
+        files.decodes = self.with_pictures;
+        files.cache = self.cache.as_ref();
+        files
     }
 
     pub(super) fn load_watched(
@@ -164,13 +168,11 @@ impl Loader {
         watch: Option<&Watch>,
     ) -> Result<Loaded, LoadError> {
         let mut problems = Problems::new(&self.limits);
-        let mut files = Files::new(source, &self.limits);
-        files.decodes = self.with_pictures;
-        files.cache = self.cache.as_ref();
+        let mut files = self.files(source);
         files.watch = watch;
         files.enter(LoadStage::Document, 1);
         let label = source.label(path);
-        let quilt = map_text(&mut files, path, &label, &mut problems).and_then(|text| {
+        let quilt = files.text_asked_for(path, &mut problems).and_then(|text| {
             let tree = parsed(&text, &label, &mut problems)?;
             let mut reader = Reader::of_text(&text, &label, &mut problems);
             let root = tree.root();
@@ -180,9 +182,7 @@ impl Loader {
         if files.is_cancelled() {
             return Err(LoadError::cancelled());
         }
-        if !files.awaited.is_empty() {
-            return Err(LoadError { awaited: files.awaited, ..problems.into_error() });
-        }
+        let mut problems = files.all_arrived(problems)?;
         if quilt.is_none() && problems.errors() == 0 {
             // Nothing ends a load without saying why; should it happen, say at least that.
             debug_assert!(false, "a load ended without a map and without an error");
@@ -226,21 +226,5 @@ impl Quilt {
             tracing::warn!("{warning}");
         }
         Ok(loaded.quilt)
-    }
-}
-
-fn map_text(
-    files: &mut Files<'_>,
-    path: &str,
-    label: &str,
-    problems: &mut Problems,
-) -> Option<String> {
-    match files.read(path) {
-        Ok(bytes) => decoded(bytes, label, problems),
-        Err(Some((message, hint))) => {
-            problems.push(file_problem(label, message, hint));
-            None
-        }
-        Err(None) => None,
     }
 }

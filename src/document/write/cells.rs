@@ -5,7 +5,7 @@ use base64::engine::general_purpose::STANDARD;
 
 use super::forms::{Content, Entries, FormWriter, Piece, entry};
 use super::layout::Laid;
-use super::spelling::extent;
+use super::spelling::{extent, text_extent};
 use super::{MOST_TEXT_CELLS, MapWriter, SaveError, map};
 use crate::plane::RunValues;
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
@@ -80,10 +80,7 @@ impl Quilt {
     /// ```
     pub fn layer_file(&self, layer: impl LayerKey, form: CellForm) -> Result<LayerFile, SaveError> {
         let layer = self.layer(layer)?;
-        let rect = extent(layer);
-        if rect.cell_count() > MOST_TEXT_CELLS {
-            return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
-        }
+        let rect = text_extent(layer)?;
         let mut form = FormWriter::new(form, layer, self.tiles());
         let Piece { before, content, after, .. } = form.piece(layer, rect)?;
         let (extension, bytes) = match content {

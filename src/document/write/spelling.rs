@@ -2,8 +2,8 @@
 
 use serde_json::{Map, Value};
 
-use super::SaveError;
 use super::cells::each_row;
+use super::{MOST_TEXT_CELLS, SaveError};
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::tile::{Cell, TileTable};
 use crate::units::CellRect;
@@ -41,15 +41,21 @@ impl Quilt {
 
 impl LayerText {
     fn of(layer: &Layer, tiles: &TileTable) -> Result<LayerText, SaveError> {
-        let rect = extent(layer);
-        if rect.cell_count() > super::MOST_TEXT_CELLS {
-            return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
-        }
+        let rect = text_extent(layer)?;
         let mut spelling = Spelling::new(layer, tiles);
         let mut rows = Vec::new();
         each_row(layer, rect, |row| rows.push(spelling.text(row)))?;
         Ok(LayerText { rect, legend: spelling.into_legend(), rows })
     }
+}
+
+/// The [`extent`] of a layer that is written as one text.
+pub(super) fn text_extent(layer: &Layer) -> Result<CellRect, SaveError> {
+    let rect = extent(layer);
+    if rect.cell_count() > MOST_TEXT_CELLS {
+        return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
+    }
+    Ok(rect)
 }
 
 /// All cells that a layer is saved with: those that hold something, and those that its rows
