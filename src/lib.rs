@@ -42,8 +42,8 @@ pub use near::NameError;
 pub use picture::PngError;
 pub use picture::{Color, ColorError, Picture, PictureSizeError};
 pub use plane::{
-    Absence, AbsentError, Cursor, OwnValue, Plane, Presence, Run, RunValues, SeenStamps, Stamp,
-    Value, ValueKind,
+    Absence, AbsentError, ChunkForm, Cursor, FormMemory, OwnValue, Plane, PlaneMemory, Presence,
+    Run, RunValues, SeenStamps, Stamp, Value, ValueKind,
 };
 pub use quilt::{
     CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
@@ -58,8 +58,8 @@ pub use tile::{
     TileSetBuilder, TileSetError, TileSource, TileSpec, TileTable, TileValues, Turn,
 };
 pub use units::{
-    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, ScanOrder,
-    ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
+    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,
+    ScanOrder, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
 };
 pub use view::View;
 

@@ -36,7 +36,7 @@ impl<V: Value> Journal<V> {
         let held = self.chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         if let Before::Cells(cells) = held {
             if cells.len() >= MOST_CELLS {
-                *held = Before::Chunk(former(plane.chunk(pos), cells));
+                *held = Before::Chunk(former(&plane.chunk(pos), cells));
             } else {
                 cells.push((cell.index_in_chunk() as u16, before));
             }
@@ -48,8 +48,8 @@ impl<V: Value> Journal<V> {
         let now = plane.chunk(pos);
         let before = match self.chunks.get(&pos) {
             Some(Before::Chunk(_)) => return,
-            Some(Before::Cells(cells)) => former(now, cells),
-            None => now.clone(),
+            Some(Before::Cells(cells)) => former(&now, cells),
+            None => now.into_owned(),
         };
         self.chunks.insert(pos, Before::Chunk(before));
     }
@@ -73,8 +73,8 @@ impl<V: Value> Journal<V> {
                     }));
                 }
                 Before::Chunk(before) => {
-                    if !before.same(now) {
-                        changes.chunks.push(ChunkChange { pos, before, after: now.clone() });
+                    if !before.same(&now) {
+                        changes.chunks.push(ChunkChange { pos, before, after: now.into_owned() });
                     }
                 }
             }

@@ -1,11 +1,11 @@
-//! Reading many cells at once: runs of a row, blocks of a chunk, and the cursor.
+//! Reading many cells at once: runs of a row, blocks of a chunk, rectangles.
 
-use super::chunk::Chunk;
-use super::{Absence, Plane, Presence, Value};
-use crate::units::{CellPos, CellRect, ChunkPos};
+use super::chunk::from_corner;
+use super::{Absence, AbsentError, Chunk, Plane, Value};
+use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 /// A rectangle of cells that was read in one go: a piece of a row from [`Plane::read_runs`], or
-/// the part of one chunk from [`Plane::read_blocks`].
+/// the part of one chunk from [`Plane::read_blocks`] or [`Plane::read_chunks`].
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Run<'a, V> {
     /// Which cells.
@@ -84,15 +84,110 @@ impl<V: Value> Plane<V> {
         scratch: &mut Vec<V>,
         mut visit: impl FnMut(Run<'_, V>),
     ) {
-        self.parts(rect, |cells, chunk| {
-            let values = match chunk {
-                Chunk::Uniform(value) => RunValues::Uniform(*value),
-                Chunk::Absent(why) => RunValues::Absent(*why),
-                _ => RunValues::Slice(values_of(chunk, cells, scratch)),
-            };
-            visit(Run { cells, values });
-        });
+        self.parts(rect, |cells, chunk| visit(run_of(cells, chunk, scratch)));
     }
+
+    /// Reads all that there is, chunk by chunk (row by row of chunks): each chunk that may hold
+    /// something else than the default value as one run of 64 rows.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Plane};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// plane.set(CellPos::new(-1, -1), 3)?;
+    /// plane.set(CellPos::new(1_000_000, 7), 4)?;
+    /// let mut sum = 0;
+    /// plane.read_chunks(&mut Vec::new(), |run| sum += run.each().map(|(_, value)| value).sum::<u32>());
+    /// assert_eq!(sum, 7);
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn read_chunks(&self, scratch: &mut Vec<V>, mut visit: impl FnMut(Run<'_, V>)) {
+        for pos in self.chunks_in_use() {
+            visit(run_of(pos.cells(), &self.chunk(pos), scratch));
+        }
+    }
+
+    /// Copies the values of a rectangle, row by row; `into` holds them and nothing else
+    /// afterwards. The fastest way to read a window of a map.
+    ///
+    /// # Errors
+    /// When a chunk that it touches is not here: the first of them. The cells of such chunks are
+    /// given as the default value, the others as they are.
+    ///
+    /// Costs a look at each chunk, and a copy of all cells. Asks for memory when `into` has less
+    /// room than the rectangle has cells.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, Plane};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// plane.fill(CellRect::new(CellPos::new(0, 0), 2, 2), 7)?;
+    /// let mut window = Vec::new();
+    /// plane.read_rect(CellRect::new(CellPos::new(-1, 0), 3, 2), &mut window)?;
+    /// assert_eq!(window, [0, 7, 7, 0, 7, 7]);
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn read_rect(&self, rect: CellRect, into: &mut Vec<V>) -> Result<(), AbsentError> {
+        let width = rect.width() as usize;
+        into.resize(width * rect.height() as usize, V::default());
+        let mut absent = None;
+        self.parts(rect, |cells, chunk| {
+            let column = cells.left().abs_diff(rect.left()) as usize;
+            let row = cells.top().abs_diff(rect.top()) as usize;
+            let into = &mut into[row * width + column..];
+            let (pos, chunk) = (cells.corner().chunk(), chunk);
+            if let Chunk::Absent(why) = *chunk {
+                absent = absent.or(Some(AbsentError { chunk: pos, why }));
+                Chunk::default().copy_part(from_corner(cells, pos), into, width);
+            } else {
+                chunk.copy_part(from_corner(cells, pos), into, width);
+            }
+        });
+        absent.map_or(Ok(()), Err)
+    }
+
+    /// The parts of a rectangle that lie in one chunk each, row by row of chunks, with what the
+    /// chunk holds.
+    pub(super) fn parts(&self, rect: CellRect, mut visit: impl FnMut(CellRect, &Chunk<V>)) {
+        if rect.is_empty() {
+            return;
+        }
+        let first = rect.corner().chunk();
+        let last = CellPos::new(rect.right() - 1, rect.bottom() - 1).chunk();
+        let side = ChunkPos::SIDE as i32;
+        for y in first.y()..=last.y() {
+            let (top, bottom) = (rect.top().max(y * side), rect.bottom().min((y + 1) * side));
+            let mut x = first.x();
+            while x <= last.x() {
+                // Neighbours lie in one region, which need be found once.
+                let at = ChunkPos::new(x, y).region();
+                let (leaf, hash) = self.root.leaf(at);
+                let entry = leaf.first(at, hash);
+                let end = ((at.x() + 1) * RegionPos::SIDE as i32 - 1).min(last.x());
+                for x in x..=end {
+                    let (left, right) =
+                        (rect.left().max(x * side), rect.right().min((x + 1) * side));
+                    let cells = CellRect::within_limits(left, top, right, bottom);
+                    visit(cells, &leaf.chunk(entry, ChunkPos::new(x, y), hash));
+                }
+                x = end + 1;
+            }
+        }
+    }
+}
+
+/// What a part of a chunk holds.
+fn run_of<'a, V: Value>(
+    cells: CellRect,
+    chunk: &'a Chunk<V>,
+    scratch: &'a mut Vec<V>,
+) -> Run<'a, V> {
+    let values = match chunk {
+        Chunk::Uniform(value) => RunValues::Uniform(*value),
+        Chunk::Absent(why) => RunValues::Absent(*why),
+        _ => RunValues::Slice(values_of(chunk, cells, scratch)),
+    };
+    Run { cells, values }
 }
 
 /// The values of a part of a chunk, row by row.
@@ -107,47 +202,15 @@ fn values_of<'a, V: Value>(
     if whole_rows && let Some(values) = chunk.slice(start, count) {
         return values;
     }
-    scratch.clear();
+    if scratch.len() < count {
+        scratch.resize(count, V::default());
+    }
+    let values = &mut scratch[..count];
     if whole_rows {
-        chunk.copy_to(start, count, scratch);
+        chunk.copy_to(start, values);
     } else {
-        for row in cells.top()..cells.bottom() {
-            let start = CellPos::new(cells.left(), row).index_in_chunk();
-            chunk.copy_to(start, cells.width() as usize, scratch);
-        }
+        let part = from_corner(cells, cells.corner().chunk());
+        chunk.copy_part(part, values, cells.width() as usize);
     }
-    scratch
-}
-
-/// A reader that remembers the chunk it read last. Made by [`Plane::cursor`].
-///
-/// Faster than [`Plane::get`] for walks from neighbour to neighbour, slower for places at random.
-#[derive(Clone, Debug)]
-pub struct Cursor<'a, V: Value> {
-    plane: &'a Plane<V>,
-    pos: ChunkPos,
-    chunk: &'a Chunk<V>,
-}
-
-impl<'a, V: Value> Cursor<'a, V> {
-    pub(super) fn new(plane: &'a Plane<V>) -> Cursor<'a, V> {
-        let pos = ChunkPos::default();
-        Cursor { plane, pos, chunk: plane.chunk(pos) }
-    }
-
-    /// The value of a cell.
-    #[inline]
-    pub fn get(&mut self, cell: CellPos) -> Presence<V> {
-        let pos = cell.chunk();
-        if pos != self.pos {
-            self.go_to(pos);
-        }
-        self.chunk.get(cell.index_in_chunk())
-    }
-
-    #[cold]
-    fn go_to(&mut self, pos: ChunkPos) {
-        self.pos = pos;
-        self.chunk = self.plane.chunk(pos);
-    }
+    values
 }

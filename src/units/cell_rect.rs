@@ -3,7 +3,7 @@ use std::fmt;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use super::cell::clamp;
-use super::{CellOffset, CellPos, ChunkPos};
+use super::{CellOffset, CellPos, ChunkPos, RegionPos};
 
 /// A rectangle of cells: the cells from its corner up to, but not with, its end.
 ///
@@ -197,6 +197,17 @@ impl CellRect {
         };
         (first.y()..=last.y())
             .flat_map(move |y| (first.x()..=last.x()).map(move |x| ChunkPos::new(x, y)))
+    }
+
+    /// The regions that hold its cells, row by row.
+    pub(crate) fn regions(self) -> impl Iterator<Item = RegionPos> + Clone {
+        let (first, last) = if self.is_empty() {
+            (RegionPos::new(1, 1), RegionPos::new(0, 0))
+        } else {
+            (self.corner().region(), CellPos::new(self.right - 1, self.bottom - 1).region())
+        };
+        (first.y()..=last.y())
+            .flat_map(move |y| (first.x()..=last.x()).map(move |x| RegionPos::new(x, y)))
     }
 }
 

@@ -18,6 +18,7 @@ mod chunk;
 #[cfg(any(feature = "glam", feature = "mint"))]
 mod convert;
 mod pixel;
+mod region;
 mod scan;
 mod screen;
 mod world;
@@ -26,6 +27,7 @@ pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
 pub use chunk::ChunkPos;
 pub use pixel::{PixelRect, PixelSize};
+pub use region::RegionPos;
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use world::{WorldPoint, WorldRect, WorldVec};

@@ -1,0 +1,110 @@
+//! All values by themselves, and how the different ones among them are found.
+
+use super::{CELLS, SIDE, Write};
+use crate::plane::Value;
+use crate::units::CellRect;
+
+/// The form of a chunk that holds many different values.
+#[derive(Clone, Debug)]
+pub(crate) struct Full<V> {
+    pub(super) values: [V; CELLS],
+    /// Cells written since it was last looked at whether a table would do.
+    written: u16,
+}
+
+impl<V: Value> Full<V> {
+    pub(super) fn uniform(value: V) -> Full<V> {
+        Full { values: [value; CELLS], written: 0 }
+    }
+
+    pub(super) fn apply(&mut self, write: &Write<'_, V>) {
+        match write {
+            Write::Cell(index, value) => self.values[*index] = *value,
+            Write::Values(start, values) => {
+                self.values[*start..*start + values.len()].copy_from_slice(values);
+            }
+            Write::Fill(cells, value) => self.values[cells.clone()].fill(*value),
+        }
+    }
+
+    /// As for [`Packed`](super::packed::Packed).
+    pub(super) fn is_worn(&mut self, written: usize) -> bool {
+        self.written = self.written.saturating_add(written as u16);
+        let is_worn = usize::from(self.written) >= CELLS;
+        if is_worn {
+            self.written = 0;
+        }
+        is_worn
+    }
+
+    /// As for [`Packed`](super::packed::Packed).
+    pub(super) fn bounds(&self) -> CellRect {
+        let (mut rows, mut columns) = (SIDE..0, [0_u32; SIDE]);
+        for (row, values) in self.values.chunks_exact(SIDE).enumerate() {
+            let mut any = 0;
+            for (column, value) in columns.iter_mut().zip(values) {
+                let bits = value.to_bits() ^ V::default().to_bits();
+                *column |= bits;
+                any |= bits;
+            }
+            if any != 0 {
+                rows = rows.start.min(row)..row + 1;
+            }
+        }
+        let used = |bits: &u32| *bits != 0;
+        match (columns.iter().position(used), columns.iter().rposition(used)) {
+            (Some(first), Some(last)) => super::within(first..last + 1, rows),
+            _ => CellRect::EMPTY,
+        }
+    }
+}
+
+/// Different values in the order in which they came, found again by a hash table with open
+/// addressing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
+pub(super) struct Distinct<V> {
+    slots: [u16; SLOTS],
+    values: Vec<V>,
+}
+
+/// Four times as many as the most values.
+const SLOTS: usize = 1024;
+
+impl<V: Value> Distinct<V> {
+    /// The different ones of some values; nothing where there are more than `most`, at most 256.
+    pub(super) fn of(values: impl IntoIterator<Item = V>, most: usize) -> Option<Distinct<V>> {
+        let mut distinct = Distinct { slots: [0; SLOTS], values: Vec::new() };
+        for value in values {
+            let slot = distinct.slot(value);
+            if distinct.slots[slot] == 0 {
+                if distinct.values.len() == most {
+                    return None;
+                }
+                distinct.values.push(value);
+                distinct.slots[slot] = distinct.values.len() as u16;
+            }
+        }
+        Some(distinct)
+    }
+
+    pub(super) fn values(&self) -> &[V] {
+        &self.values
+    }
+
+    /// The place among the different ones of a value that is one of them.
+    pub(super) fn place(&self, value: V) -> usize {
+        usize::from(self.slots[self.slot(value)]).saturating_sub(1)
+    }
+
+    /// The slot of a value, or the free one that it would take.
+    fn slot(&self, value: V) -> usize {
+        let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
+        let mut slot = (hash >> (32 - SLOTS.trailing_zeros())) as usize;
+        while let Some(held) = usize::from(self.slots[slot]).checked_sub(1) {
+            if self.values[held].same(value) {
+                break;
+            }
+            slot = (slot + 1) % SLOTS;
+        }
+        slot
+    }
+}

@@ -1,0 +1,513 @@
+//! The forms of a chunk: one value, a table of few values with 1, 2, 4 or 8 bits a cell, or all
+//! values.
+//!
+//! A chunk takes a wider form when a value comes for which there is no room. It goes back to a
+//! narrower one only when as many cells were written as it has since this was last looked at, and
+//! only to one that is left with room: so a chunk at the border of two forms, whatever is written
+//! to it, is remade at most once in 4,096 writes. [`Chunk::compacted`] does not wait.
+
+mod full;
+mod guess;
+mod packed;
+mod parts;
+
+use std::ops::Range;
+
+use triomphe::Arc;
+
+use super::{Absence, ChunkForm, Presence, Value};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
+use full::{Distinct, Full};
+use packed::{Bits1, Bits2, Bits4, Bits8, Packed};
+
+/// What a chunk holds. Shared between clones; copied when written to.
+#[derive(Clone, Debug)]
+pub(crate) enum Chunk<V> {
+    /// The same value in every cell.
+    Uniform(V),
+    /// At most 2 different values.
+    Bits1(Arc<Bits1<V>>),
+    /// At most 4 different values.
+    Bits2(Arc<Bits2<V>>),
+    /// At most 16 different values.
+    Bits4(Arc<Bits4<V>>),
+    /// At most 256 different values.
+    Bits8(Arc<Bits8<V>>),
+    /// Each value by itself.
+    Full(Arc<Full<V>>),
+    /// No values: not loaded, or damaged.
+    Absent(Absence),
+}
+
+const SIDE: usize = ChunkPos::SIDE as usize;
+const CELLS: usize = SIDE * SIDE;
+
+impl<V: Value> Default for Chunk<V> {
+    fn default() -> Chunk<V> {
+        Chunk::Uniform(V::default())
+    }
+}
+
+/// What is written to cells of a chunk, by their index in it.
+pub(super) enum Write<'a, V> {
+    Cell(usize, V),
+    Values(usize, &'a [V]),
+    Fill(Range<usize>, V),
+}
+
+/// Does one thing for each kind of form; all widths of packed chunks are of one kind.
+macro_rules! by_form {
+    ($chunk:expr; Uniform($value:pat) => $uniform:expr, Packed($packed:pat) => $done:expr,
+     Full($full:pat) => $full_done:expr, Absent($why:pat) => $absent:expr $(,)?) => {
+        match $chunk {
+            Chunk::Uniform($value) => $uniform,
+            Chunk::Bits1($packed) => $done,
+            Chunk::Bits2($packed) => $done,
+            Chunk::Bits4($packed) => $done,
+            Chunk::Bits8($packed) => $done,
+            Chunk::Full($full) => $full_done,
+            Chunk::Absent($why) => $absent,
+        }
+    };
+}
+
+/// Whether all values are the same as one. Looks at all without a way out, so that the machine may
+/// take many at a time.
+fn all_are<V: Value>(values: &[V], one: V) -> bool {
+    values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ one.to_bits())) == 0
+}
+
+/// A rectangle of columns and rows of a chunk, as if its corner were the origin.
+fn within(columns: Range<usize>, rows: Range<usize>) -> CellRect {
+    let corner = CellPos::new(columns.start as i32, rows.start as i32);
+    CellRect::new(corner, columns.len() as u32, rows.len() as u32)
+}
+
+// Read.
+impl<V: Value> Chunk<V> {
+    pub(crate) const CELLS: usize = CELLS;
+
+    #[inline]
+    pub(crate) fn get(&self, index: usize) -> Presence<V> {
+        by_form!(self;
+            Uniform(value) => Presence::Here(*value),
+            Packed(packed) => Presence::Here(packed.get(index)),
+            Full(full) => Presence::Here(full.values[index]),
+            Absent(why) => (*why).into(),
+        )
+    }
+
+    /// The value of every cell, where all are known to be the same.
+    pub(super) fn uniform(&self) -> Option<V> {
+        match self {
+            Chunk::Uniform(value) => Some(*value),
+            _ => None,
+        }
+    }
+
+    pub(super) fn is_default(&self) -> bool {
+        self.uniform().is_some_and(Value::is_default)
+    }
+
+    /// Whether a value that fulfils a condition can be among the cells.
+    pub(super) fn may_hold(&self, wanted: impl Fn(V) -> bool) -> bool {
+        by_form!(self;
+            Uniform(value) => wanted(*value),
+            Packed(packed) => packed.values().iter().any(|&v| wanted(v)),
+            Full(_) => true,
+            Absent(_) => false,
+        )
+    }
+
+    /// The cells whose value fulfils a condition, in order.
+    pub(super) fn where_is(&self, wanted: impl Fn(V) -> bool) -> Vec<(u16, V)> {
+        let mut found = Vec::new();
+        if self.may_hold(&wanted) {
+            let all = 0..CELLS as u16;
+            by_form!(self;
+                Uniform(value) => found.extend(all.map(|index| (index, *value))),
+                Packed(packed) => packed.collect_where(wanted, &mut found),
+                Full(full) => {
+                    let each = all.zip(full.values.iter().copied());
+                    found.extend(each.filter(|(_, value)| wanted(*value)));
+                },
+                Absent(_) => {},
+            );
+        }
+        found
+    }
+
+    /// The cells of a row as they lie in memory, where they do.
+    pub(super) fn slice(&self, start: usize, len: usize) -> Option<&[V]> {
+        match self {
+            Chunk::Full(full) => full.values.get(start..start + len),
+            _ => None,
+        }
+    }
+
+    /// Copies the values of cells that lie one behind the other; leaves the target alone where
+    /// they are not here.
+    #[inline]
+    pub(super) fn copy_to(&self, start: usize, into: &mut [V]) {
+        by_form!(self;
+            Uniform(value) => into.fill(*value),
+            Packed(packed) => packed.unpack(start, into),
+            Full(full) => into.copy_from_slice(&full.values[start..start + into.len()]),
+            Absent(_) => {},
+        );
+    }
+
+    /// Copies a part of the chunk, whose columns and rows count from its corner, into rows that
+    /// begin `stride` values apart.
+    pub(super) fn copy_part(&self, part: CellRect, into: &mut [V], stride: usize) {
+        /// One form at a time: what is the same for all rows is asked once.
+        fn rows<V>(part: CellRect, into: &mut [V], stride: usize, copy: impl Fn(usize, &mut [V])) {
+            let width = part.width() as usize;
+            let first = part.top() as usize * SIDE + part.left() as usize;
+            for (row, into) in into.chunks_mut(stride).take(part.height() as usize).enumerate() {
+                copy(first + row * SIDE, &mut into[..width]);
+            }
+        }
+        by_form!(self;
+            Uniform(value) => rows(part, into, stride, |_, into| into.fill(*value)),
+            Packed(packed) => rows(part, into, stride, |start, into| packed.unpack(start, into)),
+            Full(full) => rows(part, into, stride, |start, into| {
+                into.copy_from_slice(&full.values[start..start + into.len()]);
+            }),
+            Absent(_) => {},
+        );
+    }
+
+    /// Whether cells that lie one behind the other hold these values already.
+    pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
+        let Some(&first) = values.first() else { return true };
+        self.begins(start, first)
+            && by_form!(self;
+                Uniform(held) => all_are(values, *held),
+                Packed(packed) => packed.holds(start, values),
+                Full(full) => full.values[start..].iter().zip(values).all(|(a, b)| a.same(*b)),
+                Absent(_) => false,
+            )
+    }
+
+    /// Whether the first of some cells holds a value: where not, the rest need not be looked at.
+    fn begins(&self, start: usize, value: V) -> bool {
+        self.get(start).here().is_some_and(|held| held.same(value))
+    }
+
+    /// Whether cells that lie one behind the other all hold a value already.
+    fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
+        self.begins(cells.start, value)
+            && by_form!(self;
+                Uniform(_) => true,
+                Packed(packed) => packed.all_hold(cells, value),
+                Full(full) => all_are(&full.values[cells], value),
+                Absent(_) => false,
+            )
+    }
+
+    /// Whether all cells of a part hold a value already.
+    pub(super) fn part_holds(&self, part: CellRect, value: V) -> bool {
+        rows_of(part).all(|cells| self.all_hold(cells, value))
+    }
+
+    /// The smallest rectangle with every cell that is not the default; all cells when absent.
+    pub(crate) fn bounds(&self, pos: ChunkPos) -> CellRect {
+        let all = within(0..SIDE, 0..SIDE);
+        let bounds = by_form!(self;
+            Uniform(value) => if value.is_default() { CellRect::EMPTY } else { all },
+            Packed(packed) => packed.bounds(),
+            Full(full) => full.bounds(),
+            Absent(_) => all,
+        );
+        bounds.moved(pos.corner() - CellPos::ORIGIN)
+    }
+
+    /// Whether two chunks hold the same values.
+    pub(crate) fn same(&self, other: &Chunk<V>) -> bool {
+        match (self, other) {
+            (Chunk::Absent(a), Chunk::Absent(b)) => a == b,
+            (Chunk::Absent(_), _) | (_, Chunk::Absent(_)) => false,
+            (Chunk::Uniform(a), Chunk::Uniform(b)) => a.same(*b),
+            (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
+                other.all_hold(0..CELLS, *value)
+            }
+            (Chunk::Bits1(a), Chunk::Bits1(b)) => Arc::ptr_eq(a, b) || a.same(b),
+            (Chunk::Bits2(a), Chunk::Bits2(b)) => Arc::ptr_eq(a, b) || a.same(b),
+            (Chunk::Bits4(a), Chunk::Bits4(b)) => Arc::ptr_eq(a, b) || a.same(b),
+            (Chunk::Bits8(a), Chunk::Bits8(b)) => Arc::ptr_eq(a, b) || a.same(b),
+            (Chunk::Full(a), Chunk::Full(b)) => Arc::ptr_eq(a, b) || self.holds(0, &b.values),
+            _ => (0..CELLS).all(|index| match (self.get(index), other.get(index)) {
+                (Presence::Here(a), Presence::Here(b)) => a.same(b),
+                _ => false,
+            }),
+        }
+    }
+
+    /// The cells in which another chunk holds something else, with what it holds; nothing where
+    /// there are more than `most`, or where either is not here.
+    pub(super) fn differing(&self, other: &Chunk<V>, most: usize) -> Option<Vec<(u16, V)>> {
+        let mut differing = Vec::new();
+        for index in 0..CELLS {
+            let (own, others) = (self.get(index).here()?, other.get(index).here()?);
+            if !own.same(others) {
+                if differing.len() == most {
+                    return None;
+                }
+                differing.push((index as u16, others));
+            }
+        }
+        Some(differing)
+    }
+
+    pub(super) fn form(&self) -> ChunkForm {
+        match self {
+            Chunk::Uniform(_) => ChunkForm::Uniform,
+            Chunk::Bits1(_) => ChunkForm::Bits1,
+            Chunk::Bits2(_) => ChunkForm::Bits2,
+            Chunk::Bits4(_) => ChunkForm::Bits4,
+            Chunk::Bits8(_) => ChunkForm::Bits8,
+            Chunk::Full(_) => ChunkForm::Full,
+            Chunk::Absent(_) => ChunkForm::Absent,
+        }
+    }
+
+    /// What it takes outside its slot, and by how many it is held.
+    pub(super) fn held_bytes(&self) -> (usize, usize) {
+        fn of<T>(held: &Arc<T>) -> (usize, usize) {
+            (super::memory::counted_bytes::<T>(), Arc::count(held))
+        }
+        by_form!(self;
+            Uniform(_) => (0, 1),
+            Packed(packed) => of(packed),
+            Full(full) => of(full),
+            Absent(_) => (0, 1),
+        )
+    }
+}
+
+/// The cells of each row of a part, whose columns and rows may count from anywhere.
+fn rows_of(part: CellRect) -> impl Iterator<Item = Range<usize>> {
+    (part.top()..part.bottom()).map(move |row| {
+        let start = CellPos::new(part.left(), row).index_in_chunk();
+        start..start + part.width() as usize
+    })
+}
+
+/// The same part of a chunk, with columns and rows that count from the chunk's corner.
+pub(super) fn from_corner(part: CellRect, pos: ChunkPos) -> CellRect {
+    let corner = pos.corner();
+    part.moved(CellOffset::new(corner.x(), corner.y()).reversed())
+}
+
+// Change.
+impl<V: Value> Chunk<V> {
+    /// Gives a cell a value, and says whether that changed it.
+    pub(crate) fn set(&mut self, index: usize, value: V) -> bool {
+        let changes = !self.begins(index, value);
+        if changes {
+            self.apply(&Write::Cell(index, value), 1);
+        }
+        changes
+    }
+
+    /// Writes values one behind the other, from a cell on, and says whether that changed any.
+    pub(super) fn write_slice(&mut self, start: usize, values: &[V]) -> bool {
+        if let Some(&first) = values.first()
+            && all_are(values, first)
+        {
+            return self.fill_run(start..start + values.len(), first);
+        }
+        if self.holds(start, values) {
+            return false;
+        }
+        self.apply(&Write::Values(start, values), values.len());
+        true
+    }
+
+    pub(super) fn fill(&mut self, part: CellRect, value: V) {
+        if part.cell_count() as usize == CELLS {
+            *self = Chunk::Uniform(value);
+            return;
+        }
+        for cells in rows_of(part) {
+            self.fill_run(cells, value);
+        }
+    }
+
+    /// Gives cells that lie one behind the other a value, and says whether that changed any.
+    fn fill_run(&mut self, cells: Range<usize>, value: V) -> bool {
+        if self.all_hold(cells.clone(), value) {
+            return false;
+        }
+        let count = cells.len();
+        self.apply(&Write::Fill(cells, value), count);
+        true
+    }
+
+    /// Writes, in a wider form where that is needed. An absent chunk must be admitted first; it
+    /// becomes one that holds the default value elsewhere.
+    fn apply(&mut self, write: &Write<'_, V>, count: usize) {
+        loop {
+            let (is_done, is_worn) = by_form!(self;
+                Uniform(_) => (false, false),
+                Packed(packed) => {
+                    let packed = Arc::make_mut(packed);
+                    (packed.apply(write), packed.is_worn(count))
+                },
+                Full(full) => {
+                    let full = Arc::make_mut(full);
+                    full.apply(write);
+                    (true, full.is_worn(count))
+                },
+                Absent(_) => {
+                    debug_assert!(false, "a chunk that is not here was written to");
+                    (false, false)
+                },
+            );
+            if !is_done {
+                *self = self.with_room_for(write);
+            } else if is_worn && let Some(narrower) = self.narrower(Room::ForMore) {
+                *self = narrower;
+            }
+            if is_done {
+                return;
+            }
+        }
+    }
+
+    /// The chunk in a form that has room for what the own one has none for.
+    fn with_room_for(&self, write: &Write<'_, V>) -> Chunk<V> {
+        // A row of many values is the first of many rows: those are written fastest to a full
+        // chunk, which takes a narrower form later.
+        const MOST_BY_ROWS: usize = 16;
+        let default = [V::default()];
+        let known = by_form!(self;
+            Uniform(value) => std::slice::from_ref(value),
+            Packed(packed) => packed.values(),
+            Full(_) => &default,
+            Absent(_) => &default,
+        );
+        let width = match write {
+            Write::Cell(..) | Write::Fill(..) => Room::None.width(known.len() + 1),
+            Write::Values(_, values) => {
+                let all = known.iter().chain(*values).copied();
+                Distinct::of(all, MOST_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
+            }
+        };
+        let Some(width) = width else {
+            let mut full = Full::uniform(V::default());
+            self.copy_to(0, &mut full.values);
+            return Chunk::Full(Arc::new(full));
+        };
+        by_form!(self;
+            Uniform(_) => Chunk::packed(width, known, |_| 0),
+            Packed(packed) => Chunk::packed(width, known, |index| packed.place_of(index)),
+            Full(_) => Chunk::packed(width, known, |_| 0),
+            Absent(_) => Chunk::packed(width, known, |_| 0),
+        )
+    }
+
+    /// A packed chunk with a table, and for each cell the place there that is given for it.
+    fn packed(width: Width, table: &[V], place: impl Fn(usize) -> usize) -> Chunk<V> {
+        match width {
+            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::from_places(table, place))),
+            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::from_places(table, place))),
+            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::from_places(table, place))),
+            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::from_places(table, place))),
+        }
+    }
+
+    /// The chunk in its smallest form, or `None` where it has that.
+    pub(super) fn compacted(&self) -> Option<Chunk<V>> {
+        self.narrower(Room::None)
+    }
+
+    /// The chunk in the narrowest form that is left with room, or `None` where the own is as
+    /// narrow. Without room, also in the own form with a table of the values in use alone.
+    fn narrower(&self, room: Room) -> Option<Chunk<V>> {
+        match self {
+            Chunk::Uniform(_) | Chunk::Absent(_) => None,
+            Chunk::Bits1(packed) => packed_narrower(packed, Width::Bits1, room),
+            Chunk::Bits2(packed) => packed_narrower(packed, Width::Bits2, room),
+            Chunk::Bits4(packed) => packed_narrower(packed, Width::Bits4, room),
+            Chunk::Bits8(packed) => packed_narrower(packed, Width::Bits8, room),
+            Chunk::Full(full) => {
+                let distinct = Distinct::of(full.values, room.most(Width::Bits8))?;
+                match distinct.values() {
+                    [only] => Some(Chunk::Uniform(*only)),
+                    table => Some(Chunk::packed(room.width(table.len())?, table, |index| {
+                        distinct.place(full.values[index])
+                    })),
+                }
+            }
+        }
+    }
+}
+
+/// See [`Chunk::narrower`].
+fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
+    packed: &Packed<V, WORDS, VALUES>,
+    own: Width,
+    room: Room,
+) -> Option<Chunk<V>> {
+    let narrower = own.narrower().map_or(1, |width| room.most(width));
+    let without = packed.values().len() - 1;
+    let most = if room == Room::None { narrower.max(without) } else { narrower };
+    let in_use = packed.in_use(most)?;
+    if let [(_, only)] = in_use[..] {
+        return Some(Chunk::Uniform(only));
+    }
+    let mut renumbered = [0; VALUES];
+    let table: Vec<V> = in_use.iter().map(|(_, value)| *value).collect();
+    for (now, (place, _)) in in_use.iter().enumerate() {
+        renumbered[*place] = now;
+    }
+    let place = |index| renumbered[packed.place_of(index)];
+    Some(Chunk::packed(room.width(table.len())?, &table, place))
+}
+
+/// How many bits a packed chunk has for each cell.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Width {
+    Bits1,
+    Bits2,
+    Bits4,
+    Bits8,
+}
+
+impl Width {
+    const ALL: [Width; 4] = [Width::Bits1, Width::Bits2, Width::Bits4, Width::Bits8];
+
+    const fn bits(self) -> u32 {
+        1 << self as u32
+    }
+
+    fn narrower(self) -> Option<Width> {
+        (self as usize).checked_sub(1).map(|at| Width::ALL[at])
+    }
+}
+
+/// How much room a packed chunk must be left with.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Room {
+    /// A quarter of its table, but for one of two values.
+    ForMore,
+    None,
+}
+
+impl Room {
+    /// How many values a table may be filled with.
+    const fn most(self, width: Width) -> usize {
+        let table = 1 << width.bits();
+        match self {
+            Room::ForMore => table - table / 4,
+            Room::None => table,
+        }
+    }
+
+    /// The narrowest width for so many values.
+    fn width(self, values: usize) -> Option<Width> {
+        Width::ALL.into_iter().find(|width| values <= self.most(*width))
+    }
+}

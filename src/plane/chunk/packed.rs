@@ -1,0 +1,320 @@
+//! Values as places in a small table: the form of a chunk that holds few different values.
+
+use std::ops::Range;
+
+use super::guess::Guesses;
+use super::parts::Parts;
+use super::{CELLS, SIDE, Write};
+use crate::plane::Value;
+use crate::units::CellRect;
+
+/// At most `VALUES` different values: a table of them, and for each cell its place there. A place
+/// takes `WORDS / 64` bits.
+#[derive(Clone, Debug)]
+pub(crate) struct Packed<V, const WORDS: usize, const VALUES: usize> {
+    /// The values in use first, each once; the rest is filled up.
+    table: [V; VALUES],
+    used: u16,
+    /// Cells written since it was last looked at whether a narrower form would do.
+    written: u16,
+    /// The places of as many cells as there is room for in each, the first in the lowest bits.
+    words: [u64; WORDS],
+}
+
+pub(crate) type Bits1<V> = Packed<V, 64, 2>;
+pub(crate) type Bits2<V> = Packed<V, 128, 4>;
+pub(crate) type Bits4<V> = Packed<V, 256, 16>;
+pub(crate) type Bits8<V> = Packed<V, 512, 256>;
+
+// Make.
+impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+    const BITS: usize = WORDS * 64 / CELLS;
+    const IN_WORD: usize = CELLS / WORDS;
+    /// A word of ones: times a place it is the word in which all cells have that place.
+    const IN_EACH_PLACE: u64 = u64::MAX / (VALUES as u64 - 1);
+
+    fn uniform(value: V) -> Self {
+        Packed { table: [value; VALUES], used: 1, written: 0, words: [0; WORDS] }
+    }
+
+    /// A table, and for each cell the place there that is given for it.
+    pub(super) fn from_places(table: &[V], place: impl Fn(usize) -> usize) -> Self {
+        let mut packed = Self::uniform(table.first().copied().unwrap_or_default());
+        packed.table[..table.len()].copy_from_slice(table);
+        packed.used = table.len() as u16;
+        for (number, word) in packed.words.iter_mut().enumerate() {
+            for at in 0..Self::IN_WORD {
+                *word |= (place(number * Self::IN_WORD + at) as u64) << (at * Self::BITS);
+            }
+        }
+        packed
+    }
+}
+
+// Read.
+impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+    /// All values that the cells can have; not each of them is still in use.
+    pub(super) fn values(&self) -> &[V] {
+        &self.table[..self.used.into()]
+    }
+
+    #[inline]
+    pub(super) fn get(&self, index: usize) -> V {
+        self.table[self.place_of(index)]
+    }
+
+    /// The place in the table of what a cell holds.
+    #[inline]
+    pub(super) fn place_of(&self, index: usize) -> usize {
+        let word = self.words[index / Self::IN_WORD];
+        (word >> (index % Self::IN_WORD * Self::BITS)) as usize % VALUES
+    }
+
+    /// The place of a value in the table, where it is there.
+    fn find(&self, value: V) -> Option<usize> {
+        // A whole block is compared without a way out, so that the machine may take many at a time.
+        const BLOCK: usize = 16;
+        for (number, block) in self.values().chunks(BLOCK).enumerate() {
+            if block.iter().fold(false, |found, held| found | held.same(value)) {
+                let at = block.iter().position(|held| held.same(value))?;
+                return Some(number * BLOCK + at);
+            }
+        }
+        None
+    }
+
+    /// Copies the values of cells that lie one behind the other.
+    #[inline]
+    pub(super) fn unpack(&self, start: usize, into: &mut [V]) {
+        let parts = Parts::of(start..start + into.len(), Self::IN_WORD);
+        let (before, rest) = into.split_at_mut(parts.before.len());
+        let (whole, behind) = rest.split_at_mut(parts.words.len() * Self::IN_WORD);
+        let unpack = |mut word: u64, into: &mut [V]| {
+            for value in into {
+                *value = self.table[word as usize % VALUES];
+                word >>= Self::BITS;
+            }
+        };
+        if !before.is_empty() {
+            let word = self.words[start / Self::IN_WORD];
+            unpack(word >> (start % Self::IN_WORD * Self::BITS), before);
+        }
+        for (word, into) in
+            self.words[parts.words].iter().zip(whole.chunks_exact_mut(Self::IN_WORD))
+        {
+            for (at, value) in into.iter_mut().enumerate() {
+                *value = self.table[(word >> (at * Self::BITS)) as usize % VALUES];
+            }
+        }
+        if !behind.is_empty() {
+            unpack(self.words[parts.behind.start / Self::IN_WORD], behind);
+        }
+    }
+
+    /// Whether cells that lie one behind the other hold these values already.
+    pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
+        let (parts, [before, words, behind]) = Parts::of_values(start, values, Self::IN_WORD);
+        let each = |start: usize, values: &[V]| {
+            (start..).zip(values).all(|(index, value)| self.get(index).same(*value))
+        };
+        if !each(parts.before.start, before) || !each(parts.behind.start, behind) {
+            return false;
+        }
+        self.words[parts.words].iter().zip(words.chunks_exact(Self::IN_WORD)).all(
+            |(&word, values)| {
+                let held = |at: usize| self.table[(word >> (at * Self::BITS)) as usize % VALUES];
+                let differing = values.iter().enumerate().fold(0, |differing, (at, value)| {
+                    differing | (held(at).to_bits() ^ value.to_bits())
+                });
+                differing == 0
+            },
+        )
+    }
+
+    /// Whether cells that lie one behind the other all hold a value already.
+    pub(super) fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
+        let Some(place) = self.find(value) else { return false };
+        let parts = Parts::of(cells, Self::IN_WORD);
+        let each = |mut cells: Range<usize>| cells.all(|index| self.get(index).same(value));
+        let uniform = place as u64 * Self::IN_EACH_PLACE;
+        each(parts.before)
+            && each(parts.behind)
+            && self.words[parts.words].iter().all(|word| *word == uniform)
+    }
+
+    /// Whether two hold the same values; quick where their tables are the same.
+    pub(super) fn same(&self, other: &Self) -> bool {
+        let pairs = self.values().iter().zip(other.values());
+        if self.used == other.used && pairs.clone().all(|(a, b)| a.same(*b)) {
+            // No value has two places, so equal words are equal values.
+            return self.words == other.words;
+        }
+        (0..CELLS).all(|index| self.get(index).same(other.get(index)))
+    }
+
+    /// Adds the cells whose values fulfil a condition, which is asked once for each of the table.
+    pub(super) fn collect_where(&self, wanted: impl Fn(V) -> bool, into: &mut Vec<(u16, V)>) {
+        let mut is_wanted = [false; VALUES];
+        for (wanted_here, value) in is_wanted.iter_mut().zip(self.values()) {
+            *wanted_here = wanted(*value);
+        }
+        for (number, &word) in self.words.iter().enumerate() {
+            let first = word as usize % VALUES;
+            if !is_wanted[first] && word == first as u64 * Self::IN_EACH_PLACE {
+                continue;
+            }
+            for at in 0..Self::IN_WORD {
+                let place = (word >> (at * Self::BITS)) as usize % VALUES;
+                if is_wanted[place] {
+                    into.push(((number * Self::IN_WORD + at) as u16, self.table[place]));
+                }
+            }
+        }
+    }
+
+    /// The smallest rectangle of the chunk with every cell that is not the default; columns and
+    /// rows count from the chunk's corner.
+    pub(super) fn bounds(&self) -> CellRect {
+        let Some(default) = self.find(V::default()) else {
+            return super::within(0..SIDE, 0..SIDE);
+        };
+        let empty = default as u64 * Self::IN_EACH_PLACE;
+        let words_a_row = WORDS / SIDE;
+        let (mut rows, mut columns) = (SIDE..0, [0_u64; 8]);
+        for (row, words) in self.words.chunks_exact(words_a_row).enumerate() {
+            let mut any = 0;
+            for (column, word) in columns.iter_mut().zip(words) {
+                *column |= word ^ empty;
+                any |= word ^ empty;
+            }
+            if any != 0 {
+                rows = rows.start.min(row)..row + 1;
+            }
+        }
+        let columns = &columns[..words_a_row];
+        let used = |word: &u64| *word != 0;
+        match (columns.iter().position(used), columns.iter().rposition(used)) {
+            (Some(first), Some(last)) => {
+                let left = columns[first].trailing_zeros() as usize / Self::BITS;
+                let right = (63 - columns[last].leading_zeros() as usize) / Self::BITS;
+                super::within(first * Self::IN_WORD + left..last * Self::IN_WORD + right + 1, rows)
+            }
+            _ => CellRect::EMPTY,
+        }
+    }
+
+    /// The values that cells still hold, with their places, in the order of the table; nothing
+    /// where there are more than `most`.
+    pub(super) fn in_use(&self, most: usize) -> Option<Vec<(usize, V)>> {
+        let (mut seen, mut count, mut last) = ([false; VALUES], 0, None);
+        for &word in &self.words {
+            if last == Some(word) {
+                continue;
+            }
+            last = Some(word);
+            for at in 0..Self::IN_WORD {
+                let place = (word >> (at * Self::BITS)) as usize % VALUES;
+                count += usize::from(!seen[place]);
+                seen[place] = true;
+            }
+            if count > most {
+                return None;
+            }
+        }
+        let values = self.table.iter().zip(seen).enumerate();
+        Some(values.filter(|(_, (_, seen))| *seen).map(|(place, (v, _))| (place, *v)).collect())
+    }
+}
+
+// Change.
+impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+    /// Writes, where the table has room for what comes; else some of it may have been written.
+    #[inline]
+    pub(super) fn apply(&mut self, write: &Write<'_, V>) -> bool {
+        match write {
+            Write::Cell(index, value) => self.put(*index, *value),
+            Write::Values(start, values) => self.write(*start, values),
+            Write::Fill(cells, value) => self.fill(cells.clone(), *value),
+        }
+    }
+
+    /// Counts cells as written, and says whether as many were written as it has: time to look
+    /// whether a narrower form would do.
+    #[inline]
+    pub(super) fn is_worn(&mut self, written: usize) -> bool {
+        self.written = self.written.saturating_add(written as u16);
+        let is_worn = usize::from(self.written) >= CELLS;
+        if is_worn {
+            self.written = 0;
+        }
+        is_worn
+    }
+
+    fn put(&mut self, index: usize, value: V) -> bool {
+        self.place(value).map(|place| self.put_place(index, place)).is_some()
+    }
+
+    fn put_place(&mut self, index: usize, place: usize) {
+        let at = index % Self::IN_WORD * Self::BITS;
+        let word = &mut self.words[index / Self::IN_WORD];
+        *word = *word & !((VALUES as u64 - 1) << at) | (place as u64) << at;
+    }
+
+    /// The place of a value in the table, where it is or can be added.
+    fn place(&mut self, value: V) -> Option<usize> {
+        if let Some(known) = self.find(value) {
+            return Some(known);
+        }
+        let place = usize::from(self.used);
+        *self.table.get_mut(place)? = value;
+        self.used += 1;
+        Some(place)
+    }
+
+    fn write(&mut self, start: usize, values: &[V]) -> bool {
+        let (parts, [before, words, behind]) = Parts::of_values(start, values, Self::IN_WORD);
+        let mut each = |start: usize, values: &[V]| {
+            (start..).zip(values).all(|(index, &value)| self.put(index, value))
+        };
+        if !each(parts.before.start, before) || !each(parts.behind.start, behind) {
+            return false;
+        }
+        let mut guesses = Guesses::of(self.values());
+        for (number, values) in parts.words.zip(words.chunks_exact(Self::IN_WORD)) {
+            let Some(word) = self.guessed(values, &guesses).or_else(|| {
+                let mut places = values.iter().enumerate();
+                places.try_fold(0, |word, (at, &value)| {
+                    let place = self.place(value)?;
+                    guesses.learn(value, place);
+                    Some(word | (place as u64) << (at * Self::BITS))
+                })
+            }) else {
+                return false;
+            };
+            self.words[number] = word;
+        }
+        true
+    }
+
+    /// The word for values one behind the other, where the guesses are right for all of them.
+    #[inline]
+    fn guessed(&self, values: &[V], guesses: &Guesses) -> Option<u64> {
+        // All are taken to be where they are guessed, and whether they are is asked once.
+        let (mut word, mut differing) = (0, 0);
+        for (at, value) in values.iter().enumerate() {
+            let place = guesses.place(*value) % VALUES;
+            differing |= self.table[place].to_bits() ^ value.to_bits();
+            word |= (place as u64) << (at * Self::BITS);
+        }
+        (differing == 0).then_some(word)
+    }
+
+    fn fill(&mut self, cells: Range<usize>, value: V) -> bool {
+        let Some(place) = self.place(value) else { return false };
+        let parts = Parts::of(cells, Self::IN_WORD);
+        parts.before.for_each(|index| self.put_place(index, place));
+        parts.behind.for_each(|index| self.put_place(index, place));
+        self.words[parts.words].fill(place as u64 * Self::IN_EACH_PLACE);
+        true
+    }
+}

@@ -1,0 +1,104 @@
+use super::table::{CHUNKS, Entry, Held, MOST_LONE, Region};
+use super::{Chunk, Plane, Stamp, Value};
+use crate::units::{CellPos, RegionPos};
+
+impl<V: Value> Plane<V> {
+    /// Brings chunks and regions into the smallest form that holds them, and gives back those that
+    /// hold only the default value. Changes no value and no stamp.
+    ///
+    /// Writes widen a chunk at once and narrow it late, so that what is written to again and again
+    /// is not remade again and again; this is for idle time. Costs a look at every cell in use.
+    /// What is in its smallest form already stays shared with clones.
+    pub fn compact(&mut self) {
+        let mut regions = Vec::new();
+        self.root.each(&mut |entry| {
+            if matches!(entry.held, Held::Chunks(_)) {
+                regions.push(entry.region());
+            }
+        });
+        for at in regions {
+            self.compact_region(at);
+        }
+    }
+
+    fn compact_region(&mut self, at: RegionPos) {
+        let (leaf, hash) = self.root.leaf(at);
+        let Some(Held::Chunks(region)) = leaf.first(at, hash).map(|entry| &entry.held) else {
+            return;
+        };
+        let chunks = region.chunks().iter().enumerate();
+        let narrower: Vec<(usize, Chunk<V>)> =
+            chunks.filter_map(|(place, chunk)| Some((place, chunk.compacted()?))).collect();
+        if narrower.is_empty() && smaller(region, at).is_none() {
+            return;
+        }
+        let (leaf, hash) = self.leaf_mut(at, Stamp::NONE);
+        let region = leaf.region_mut(at, hash);
+        for (place, chunk) in narrower {
+            region.put_form(place, chunk);
+        }
+        match smaller(region, at) {
+            Some(Smaller::Whole(held)) => leaf.replace(at, hash, held),
+            Some(Smaller::Lone(cells)) => {
+                leaf.remove(at);
+                for (cell, value, stamp) in cells {
+                    // A node may have to be made of the leaf for each.
+                    let (leaf, _) = self.leaf_mut(at, Stamp::NONE);
+                    leaf.push(Entry { cell, held: Held::Lone(value, stamp) });
+                }
+            }
+            None => {}
+        }
+    }
+}
+
+/// What can stand for a region instead of a table of its chunks.
+enum Smaller<V> {
+    Whole(Held<V>),
+    Lone(Vec<(CellPos, V, Stamp)>),
+}
+
+/// The smaller form of a region, if there is one that keeps all stamps.
+fn smaller<V: Value>(region: &Region<V>, at: RegionPos) -> Option<Smaller<V>> {
+    let (first, stamp) = (&region.chunks()[0], region.stamps()[0]);
+    if region.stamps().iter().all(|held| *held == stamp) {
+        match first {
+            Chunk::Uniform(value)
+                if region.chunks().iter().all(|c| c.uniform().is_some_and(|v| v.same(*value))) =>
+            {
+                return Some(Smaller::Whole(Held::Uniform(*value, stamp)));
+            }
+            Chunk::Absent(why)
+                if region.chunks().iter().all(|c| matches!(c, Chunk::Absent(w) if w == why)) =>
+            {
+                return Some(Smaller::Whole(Held::Absent(*why, stamp)));
+            }
+            _ => {}
+        }
+    }
+    let mut lone = Vec::new();
+    for place in 0..CHUNKS {
+        let (chunk, stamp) = (&region.chunks()[place], region.stamps()[place]);
+        if matches!(chunk, Chunk::Absent(_)) {
+            return None;
+        }
+        if stamp == Stamp::NONE {
+            continue;
+        }
+        let pos = at.chunk_at(place);
+        let cells = match chunk {
+            Chunk::Uniform(value) if value.is_default() => vec![(0, *value)],
+            Chunk::Bits1(_) | Chunk::Bits2(_) | Chunk::Bits4(_) => {
+                chunk.where_is(|value| !value.is_default())
+            }
+            Chunk::Uniform(_) | Chunk::Bits8(_) | Chunk::Full(_) | Chunk::Absent(_) => return None,
+        };
+        if lone.len() + cells.len() > MOST_LONE {
+            return None;
+        }
+        lone.extend(
+            cells.into_iter().map(|(index, value)| (pos.cell_at_index(index.into()), value, stamp)),
+        );
+    }
+    Some(Smaller::Lone(lone))
+}

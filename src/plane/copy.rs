@@ -1,0 +1,72 @@
+use super::table::MOST_LONE;
+use super::{AbsentError, Plane, Stamp, Value};
+use crate::units::{CellPos, CellRect, ChunkPos};
+
+impl<V: Value> Plane<V> {
+    /// Copies the cells of a rectangle from a plane, which may be a clone of this one, so that its
+    /// corner comes to lie at `to`. What would lie beyond the limits of cells is cut off. Chunks
+    /// that hold the values already keep their stamp.
+    ///
+    /// # Errors
+    /// When a chunk that is read or written is not here; nothing is changed then.
+    ///
+    /// Where the way is a whole number of chunks, whole chunks are shared and not copied; so
+    /// bringing back what a snapshot holds costs a look at each chunk.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// plane.set(CellPos::new(1, 1), 7)?;
+    /// let snapshot = plane.clone();
+    /// plane.copy_from(&snapshot, CellRect::new(CellPos::ORIGIN, 4, 4), CellPos::new(-100, 0))?;
+    /// assert_eq!(plane.get(CellPos::new(-99, 1)), Presence::Here(7));
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn copy_from(
+        &mut self,
+        source: &Plane<V>,
+        rect: CellRect,
+        to: CellPos,
+    ) -> Result<(), AbsentError> {
+        let way = to - rect.corner();
+        let target = CellRect::new(to, rect.width(), rect.height());
+        let rect = target.moved(way.reversed());
+        source.check_here(rect)?;
+        self.check_here(target)?;
+        let stamp = Stamp::next();
+        let side = ChunkPos::SIDE as i32;
+        let shares_chunks = way.x % side == 0 && way.y % side == 0;
+        let mut scratch = Vec::new();
+        for pos in target.chunks() {
+            let part = target.intersection(pos.cells());
+            let from = part.moved(way.reversed());
+            if shares_chunks && part == pos.cells() {
+                self.copy_chunk(source, from.corner().chunk(), pos, stamp);
+            } else {
+                source.read_rect(from, &mut scratch)?;
+                self.write_stamped(part, &scratch, stamp);
+            }
+        }
+        Ok(())
+    }
+
+    fn copy_chunk(&mut self, source: &Plane<V>, from: ChunkPos, to: ChunkPos, stamp: Stamp) {
+        let (now, then) = (self.chunk(to), source.chunk(from));
+        if now.same(&then) {
+            return;
+        }
+        // A region that has no table of its chunks gets none for a few cells: they may be lone.
+        let differing =
+            if self.has_chunks(to.region()) { None } else { now.differing(&then, MOST_LONE) };
+        let chunk = then.into_owned();
+        match differing {
+            Some(cells) => {
+                for (index, value) in cells {
+                    self.put_stamped(to.cell_at_index(index.into()), value, stamp);
+                }
+            }
+            None => self.replace_chunk(to, chunk, stamp),
+        }
+    }
+}

@@ -1,0 +1,197 @@
+//! How much memory a plane takes, and for what.
+
+use triomphe::Arc;
+
+use super::table::{Below, CHUNKS, Held, Node, Region};
+use super::{Plane, Value};
+
+/// In which form a plane keeps a chunk: the smallest that has room for what is written to it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum ChunkForm {
+    /// One value in all cells; takes nothing beside its place in the page table.
+    Uniform,
+    /// At most 2 values, a bit a cell.
+    Bits1,
+    /// At most 4 values, two bits a cell.
+    Bits2,
+    /// At most 16 values, four bits a cell.
+    Bits4,
+    /// At most 256 values, a byte a cell.
+    Bits8,
+    /// Any values, four bytes a cell.
+    Full,
+    /// Not loaded, or damaged.
+    Absent,
+}
+
+impl ChunkForm {
+    /// All forms, those that take less memory first.
+    pub const ALL: [ChunkForm; 7] = [
+        ChunkForm::Uniform,
+        ChunkForm::Bits1,
+        ChunkForm::Bits2,
+        ChunkForm::Bits4,
+        ChunkForm::Bits8,
+        ChunkForm::Full,
+        ChunkForm::Absent,
+    ];
+
+    /// The word for it in reports.
+    pub const fn name(self) -> &'static str {
+        match self {
+            ChunkForm::Uniform => "uniform",
+            ChunkForm::Bits1 => "1 bit",
+            ChunkForm::Bits2 => "2 bits",
+            ChunkForm::Bits4 => "4 bits",
+            ChunkForm::Bits8 => "8 bits",
+            ChunkForm::Full => "full",
+            ChunkForm::Absent => "absent",
+        }
+    }
+}
+
+/// The chunks of one form.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct FormMemory {
+    /// How many there are. Uniform chunks of the default value do not count.
+    pub chunks: u64,
+    /// What their cells take. Places in the page table do not count.
+    pub bytes: u64,
+}
+
+/// What a plane takes: see [`Plane::memory`].
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct PlaneMemory {
+    forms: [FormMemory; ChunkForm::ALL.len()],
+    lone_cells: u64,
+    regions: u64,
+    table_bytes: u64,
+    shared_bytes: u64,
+}
+
+impl PlaneMemory {
+    /// The chunks of a form.
+    pub const fn form(&self, form: ChunkForm) -> FormMemory {
+        self.forms[form as usize]
+    }
+
+    /// Cells that are kept one by one in the page table, in regions that hold hardly anything.
+    pub const fn lone_cells(&self) -> u64 {
+        self.lone_cells
+    }
+
+    /// Regions that have a table of their chunks. A region that holds one value throughout, or
+    /// lone cells, needs none.
+    pub const fn regions(&self) -> u64 {
+        self.regions
+    }
+
+    /// What the page table takes, with its stamps and lone cells.
+    pub const fn table_bytes(&self) -> u64 {
+        self.table_bytes
+    }
+
+    /// What the cells of all chunks take.
+    pub fn chunk_bytes(&self) -> u64 {
+        self.forms.iter().map(|form| form.bytes).sum()
+    }
+
+    /// All that the plane takes, without what the allocator adds.
+    pub fn bytes(&self) -> u64 {
+        self.table_bytes + self.chunk_bytes()
+    }
+
+    /// How many of these bytes clones have in common with it: those of this plane's parts that
+    /// would live on without it.
+    pub const fn shared_bytes(&self) -> u64 {
+        self.shared_bytes
+    }
+
+    /// The sum of two, as for all layers of a map.
+    #[must_use]
+    pub fn plus(mut self, other: &PlaneMemory) -> PlaneMemory {
+        for (own, others) in self.forms.iter_mut().zip(other.forms) {
+            own.chunks += others.chunks;
+            own.bytes += others.bytes;
+        }
+        self.lone_cells += other.lone_cells;
+        self.regions += other.regions;
+        self.table_bytes += other.table_bytes;
+        self.shared_bytes += other.shared_bytes;
+        self
+    }
+
+    fn count_node<V: Value>(&mut self, node: &Arc<Node<V>>, is_shared: bool) {
+        let is_shared = is_shared || Arc::count(node) > 1;
+        self.table(counted_bytes::<Node<V>>(), is_shared);
+        match node.below() {
+            Below::Nodes(children) => {
+                children.iter().for_each(|child| self.count_node(child, is_shared));
+            }
+            Below::Leaf(leaf) => {
+                self.table(leaf.list_bytes(), is_shared);
+                for entry in leaf.entries() {
+                    match &entry.held {
+                        Held::Lone(value, _) => self.lone_cells += u64::from(!value.is_default()),
+                        Held::Uniform(value, _) => {
+                            let used = if value.is_default() { 0 } else { CHUNKS };
+                            self.forms[ChunkForm::Uniform as usize].chunks += used as u64;
+                        }
+                        Held::Absent(..) => {
+                            self.forms[ChunkForm::Absent as usize].chunks += CHUNKS as u64;
+                        }
+                        Held::Chunks(region) => self.count_region(region, is_shared),
+                    }
+                }
+            }
+        }
+    }
+
+    fn count_region<V: Value>(&mut self, region: &Arc<Region<V>>, is_shared: bool) {
+        let is_shared = is_shared || Arc::count(region) > 1;
+        self.regions += 1;
+        self.table(counted_bytes::<Region<V>>(), is_shared);
+        for chunk in region.chunks().iter().filter(|chunk| !chunk.is_default()) {
+            let (bytes, holders) = chunk.held_bytes();
+            let form = &mut self.forms[chunk.form() as usize];
+            form.chunks += 1;
+            form.bytes += bytes as u64;
+            if is_shared || holders > 1 {
+                self.shared_bytes += bytes as u64;
+            }
+        }
+    }
+
+    fn table(&mut self, bytes: usize, is_shared: bool) {
+        self.table_bytes += bytes as u64;
+        if is_shared {
+            self.shared_bytes += bytes as u64;
+        }
+    }
+}
+
+/// What a value takes behind a counted pointer: itself and the counter.
+pub(super) const fn counted_bytes<T>() -> usize {
+    size_of::<(usize, T)>()
+}
+
+impl<V: Value> Plane<V> {
+    /// How much memory it takes, by what for. Costs a look at each chunk in use.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, ChunkForm, Plane};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// plane.fill(CellRect::new(CellPos::new(-64, 0), 200, 64), 7)?;
+    /// let memory = plane.memory();
+    /// assert_eq!(memory.form(ChunkForm::Uniform).chunks, 3);
+    /// assert_eq!(memory.form(ChunkForm::Bits1).chunks, 1);
+    /// assert!(memory.bytes() < 16 << 10);
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn memory(&self) -> PlaneMemory {
+        let mut memory = PlaneMemory::default();
+        memory.count_node(&self.root, false);
+        memory
+    }
+}

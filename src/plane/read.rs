@@ -1,0 +1,200 @@
+//! Reading single cells, and asking where something is.
+
+use std::borrow::Cow;
+
+use super::table::{Below, Held, Node};
+use super::{Absence, Chunk, Plane, Presence, Stamp, Value};
+use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+
+// Cells.
+impl<V: Value> Plane<V> {
+    /// The value of a cell. Constant time.
+    #[inline]
+    pub fn get(&self, cell: CellPos) -> Presence<V> {
+        let (leaf, hash) = self.root.leaf(cell.region());
+        leaf.get(cell, hash)
+    }
+
+    /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
+    /// afterwards.
+    ///
+    /// Takes many at a time, so that the machine waits for the memory of all of them at once: on
+    /// maps that do not fit its caches several times faster than [`Plane::get`] for each.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Plane, Presence};
+    ///
+    /// let mut plane: Plane<i32> = Plane::new();
+    /// plane.set(CellPos::new(-5, 1000), 7)?;
+    /// let mut found = Vec::new();
+    /// plane.get_many(&[CellPos::ORIGIN, CellPos::new(-5, 1000)], &mut found);
+    /// assert_eq!(found, [Presence::Here(0), Presence::Here(7)]);
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn get_many(&self, cells: &[CellPos], into: &mut Vec<Presence<V>>) {
+        /// Enough to be under way at a time, few enough to stay in the nearest cache.
+        const BATCH: usize = 32;
+        into.clear();
+        into.reserve(cells.len());
+        for cells in cells.chunks(BATCH) {
+            // All that is looked up in the page table first, then all that lies in chunks: neither
+            // loop waits for what it finds.
+            let mut chunks = [const { None }; BATCH];
+            for (chunk, cell) in chunks.iter_mut().zip(cells) {
+                let (leaf, hash) = self.root.leaf(cell.region());
+                *chunk = match leaf.first(cell.region(), hash).map(|entry| &entry.held) {
+                    Some(Held::Chunks(region)) => {
+                        Some(region.chunk(cell.chunk().place_in_region()))
+                    }
+                    _ => None,
+                };
+            }
+            into.extend(chunks.iter().zip(cells).map(|(chunk, cell)| match chunk {
+                Some(chunk) => chunk.get(cell.index_in_chunk()),
+                None => self.get(*cell),
+            }));
+        }
+    }
+
+    /// A chunk as it is kept, or made up for where none is kept.
+    pub(crate) fn chunk(&self, pos: ChunkPos) -> Cow<'_, Chunk<V>> {
+        let (leaf, hash) = self.root.leaf(pos.region());
+        leaf.chunk(leaf.first(pos.region(), hash), pos, hash)
+    }
+
+    /// Whether a region has a table of its chunks.
+    pub(super) fn has_chunks(&self, at: RegionPos) -> bool {
+        let (leaf, hash) = self.root.leaf(at);
+        leaf.first(at, hash).is_some_and(|entry| matches!(entry.held, Held::Chunks(_)))
+    }
+
+    /// Fails for the first chunk of a rectangle that is not here.
+    pub(crate) fn check_here(&self, rect: CellRect) -> Result<(), super::AbsentError> {
+        if !self.may_be_absent {
+            return Ok(());
+        }
+        let why = |pos: ChunkPos| match *self.chunk(pos) {
+            Chunk::Absent(why) => Some((pos, why)),
+            _ => None,
+        };
+        let absent: Option<(ChunkPos, Absence)> = rect.chunks().find_map(why);
+        absent.map_or(Ok(()), |(chunk, why)| Err(super::AbsentError { chunk, why }))
+    }
+}
+
+// Where something is.
+impl<V: Value> Plane<V> {
+    /// The smallest rectangle that holds every cell whose value is not the default, and every
+    /// chunk that is not here.
+    ///
+    /// Kept up to date: costs a look at what was written to since it was asked for last, and at
+    /// what lies beside that in the page table.
+    pub fn bounds(&self) -> CellRect {
+        self.root.bounds()
+    }
+
+    /// The cells whose value is not the default, chunk by chunk (row by row of chunks), and in
+    /// each chunk row by row. Chunks that are not here are passed over.
+    pub fn occupied(&self) -> impl Iterator<Item = (CellPos, V)> + '_ {
+        self.cells_where(|_| true)
+    }
+
+    /// The cells that hold `value`, in the order of [`Plane::occupied`]. Chunks in which it cannot
+    /// be are passed over without a look at their cells. The default value is held by cells
+    /// without end and gives none.
+    pub fn find(&self, value: V) -> impl Iterator<Item = CellPos> + '_ {
+        self.find_where(move |v| v.same(value))
+    }
+
+    /// The cells whose value fulfils a condition; see [`Plane::find`]. The condition is asked once
+    /// a chunk for each value that its table holds, and cell by cell only where all cells have
+    /// values of their own.
+    pub fn find_where<'a>(
+        &'a self,
+        wanted: impl Fn(V) -> bool + Clone + 'a,
+    ) -> impl Iterator<Item = CellPos> + 'a {
+        self.cells_where(wanted).map(|(cell, _)| cell)
+    }
+
+    fn cells_where<'a>(
+        &'a self,
+        wanted: impl Fn(V) -> bool + 'a,
+    ) -> impl Iterator<Item = (CellPos, V)> + 'a {
+        let wanted = move |v: V| !v.is_default() && wanted(v);
+        self.chunks_in_use().into_iter().flat_map(move |pos| {
+            let found = self.chunk(pos).where_is(&wanted);
+            found.into_iter().map(move |(index, value)| (pos.cell_at_index(index.into()), value))
+        })
+    }
+
+    /// The chunks that may hold something, row by row.
+    pub(crate) fn chunks_in_use(&self) -> Vec<ChunkPos> {
+        let mut used = Vec::new();
+        self.root.each(&mut |entry| entry.each_used(|pos| used.push(pos)));
+        used.sort_unstable();
+        used.dedup();
+        used
+    }
+}
+
+// Stamps.
+impl<V: Value> Plane<V> {
+    /// The stamp of the last change of the whole plane.
+    pub fn stamp(&self) -> Stamp {
+        self.root.stamp()
+    }
+
+    /// The stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
+    pub fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
+        let (leaf, hash) = self.root.leaf(chunk.region());
+        match leaf.first(chunk.region(), hash).map(|entry| &entry.held) {
+            None => Stamp::NONE,
+            Some(Held::Chunks(region)) => region.stamps()[chunk.place_in_region()],
+            Some(Held::Uniform(_, stamp) | Held::Absent(_, stamp)) => *stamp,
+            Some(Held::Lone(..)) => {
+                let lone = leaf.lone_in(chunk, hash).map(|(_, _, stamp)| stamp);
+                lone.max().unwrap_or(Stamp::NONE)
+            }
+        }
+    }
+
+    /// The stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never
+    /// written to.
+    pub fn region_stamp(&self, region: RegionPos) -> Stamp {
+        let (leaf, hash) = self.root.leaf(region);
+        let stamps = leaf.of_region(region, hash).map(|entry| entry.stamp());
+        stamps.max().unwrap_or(Stamp::NONE)
+    }
+
+    /// The chunks changed after `stamp` was the plane's, in no stated order.
+    ///
+    /// Right only for a stamp that this plane itself, or a clone it was made from, once had; to
+    /// follow any clone, keep [`SeenStamps`](super::SeenStamps). Costs a look at the regions that
+    /// changed, and at what lies beside them in the page table.
+    pub fn changed_since(&self, stamp: Stamp) -> impl Iterator<Item = ChunkPos> + '_ {
+        fn collect<V: Value>(node: &Node<V>, since: Stamp, changed: &mut Vec<ChunkPos>) {
+            if node.stamp() <= since {
+                return;
+            }
+            match node.below() {
+                Below::Nodes(children) => {
+                    children.iter().for_each(|child| collect(child, since, changed));
+                }
+                Below::Leaf(leaf) => {
+                    for entry in leaf.entries().iter().filter(|entry| entry.stamp() > since) {
+                        entry.each_stamp(|pos, stamp| {
+                            if stamp > since {
+                                changed.push(pos);
+                            }
+                        });
+                    }
+                }
+            }
+        }
+        let mut changed = Vec::new();
+        collect(&self.root, stamp, &mut changed);
+        changed.sort_unstable();
+        changed.dedup();
+        changed.into_iter()
+    }
+}

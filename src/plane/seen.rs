@@ -1,0 +1,133 @@
+//! What changed since something was derived from a plane.
+
+use super::table::{Below, Entry, Node};
+use super::{Plane, Stamp, Value};
+use crate::units::ChunkPos;
+
+/// The stamps of a plane as they were when something was derived from it.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, ChunkPos, Plane, SeenStamps};
+///
+/// let mut plane: Plane<u32> = Plane::new();
+/// let mut seen = SeenStamps::default();
+/// plane.set(CellPos::new(70, 0), 1)?;
+/// assert_eq!(seen.update(&plane), [ChunkPos::new(1, 0)]);
+/// assert_eq!(seen.update(&plane), []);
+/// # Ok::<(), sturdy_quilt::AbsentError>(())
+/// ```
+#[derive(Clone, Debug, Default)]
+pub struct SeenStamps {
+    root: Seen,
+}
+
+/// The stamps of a node of the page table.
+#[derive(Clone, Debug, Default)]
+struct Seen {
+    stamp: Stamp,
+    below: SeenBelow,
+}
+
+#[derive(Clone, Debug)]
+enum SeenBelow {
+    Nodes(Box<[Seen]>),
+    /// The chunks that have a stamp, in order.
+    Leaf(Vec<(ChunkPos, Stamp)>),
+}
+
+impl Default for SeenBelow {
+    fn default() -> SeenBelow {
+        SeenBelow::Leaf(Vec::new())
+    }
+}
+
+impl SeenStamps {
+    /// The chunks that differ from what was seen last, in order, row by row; from now on `plane`
+    /// is what was seen.
+    ///
+    /// Any clone may come, older or newer. Costs a look at the chunks of the regions that differ,
+    /// and of those that lie beside them in the page table; nothing at all when the plane is
+    /// unchanged.
+    pub fn update<V: Value>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {
+        let mut differing = Vec::new();
+        self.root.update(&plane.root, &mut differing);
+        differing.sort_unstable();
+        differing
+    }
+}
+
+impl Seen {
+    fn update<V: Value>(&mut self, node: &Node<V>, differing: &mut Vec<ChunkPos>) {
+        if self.stamp == node.stamp() {
+            return;
+        }
+        self.stamp = node.stamp();
+        match (&mut self.below, node.below()) {
+            (SeenBelow::Nodes(seen), Below::Nodes(nodes)) => {
+                for (seen, node) in seen.iter_mut().zip(nodes) {
+                    seen.update(node, differing);
+                }
+            }
+            (below, _) => {
+                // Also where a leaf has become a node, or a clone comes in which it has not.
+                let before = std::mem::take(below).into_stamps();
+                *below = SeenBelow::of(node);
+                compare(&before, &stamps_of(node), differing);
+            }
+        }
+    }
+}
+
+impl SeenBelow {
+    fn of<V: Value>(node: &Node<V>) -> SeenBelow {
+        match node.below() {
+            Below::Nodes(nodes) => {
+                let seen = |node: &triomphe::Arc<Node<V>>| Seen {
+                    stamp: node.stamp(),
+                    below: SeenBelow::of(node),
+                };
+                SeenBelow::Nodes(nodes.iter().map(seen).collect())
+            }
+            Below::Leaf(_) => SeenBelow::Leaf(stamps_of(node)),
+        }
+    }
+
+    fn into_stamps(self) -> Vec<(ChunkPos, Stamp)> {
+        match self {
+            SeenBelow::Leaf(stamps) => stamps,
+            SeenBelow::Nodes(nodes) => {
+                let nodes = nodes.into_vec().into_iter();
+                let mut stamps: Vec<_> = nodes.flat_map(|node| node.below.into_stamps()).collect();
+                stamps.sort_unstable();
+                stamps
+            }
+        }
+    }
+}
+
+/// The chunks below a node that have a stamp, in order.
+fn stamps_of<V: Value>(node: &Node<V>) -> Vec<(ChunkPos, Stamp)> {
+    let mut stamps = Vec::new();
+    let mut take = |entry: &Entry<V>| entry.each_stamp(|pos, stamp| stamps.push((pos, stamp)));
+    node.each(&mut take);
+    // Of lone cells in one chunk the last stamp counts.
+    stamps.sort_unstable_by_key(|&(pos, stamp)| (pos, std::cmp::Reverse(stamp)));
+    stamps.dedup_by_key(|(pos, _)| *pos);
+    stamps
+}
+
+/// The chunks that only one of two lists has, or both with different stamps.
+fn compare(
+    mut before: &[(ChunkPos, Stamp)],
+    mut now: &[(ChunkPos, Stamp)],
+    differing: &mut Vec<ChunkPos>,
+) {
+    while let (Some(old), Some(new)) = (before.first(), now.first()) {
+        if old != new {
+            differing.push(old.0.min(new.0));
+        }
+        before = &before[usize::from(old.0 <= new.0)..];
+        now = &now[usize::from(new.0 <= old.0)..];
+    }
+    differing.extend(before.iter().chain(now).map(|(pos, _)| *pos));
+}

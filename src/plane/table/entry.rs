@@ -1,0 +1,110 @@
+//! What the page table keeps of a region.
+
+use triomphe::Arc;
+
+use super::region::{CHUNKS, Region};
+use crate::plane::chunk::Chunk;
+use crate::plane::{Absence, Stamp, Value};
+use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+
+/// A region, or one of the lone cells of a region. A region has either one entry that is not a
+/// lone cell, or up to [`MOST_LONE`] that are.
+#[derive(Clone, Debug)]
+pub(in crate::plane) struct Entry<V> {
+    /// The lone cell; else the corner of the region.
+    pub(in crate::plane) cell: CellPos,
+    pub(in crate::plane) held: Held<V>,
+}
+
+/// What an entry holds. Stamps of the same size stand side by side with what is smaller, so that an
+/// entry takes 24 bytes in all.
+#[derive(Clone, Debug)]
+pub(in crate::plane) enum Held<V> {
+    /// One cell, the others of its chunk being other lone cells or the default. It may hold the
+    /// default itself: then its chunk was emptied, and that must be known by its stamp.
+    Lone(V, Stamp),
+    /// The same value in all cells, all chunks changed at once.
+    Uniform(V, Stamp),
+    /// No chunk is here.
+    Absent(Absence, Stamp),
+    /// Each chunk by itself.
+    Chunks(Arc<Region<V>>),
+}
+
+const _: () = assert!(size_of::<Entry<u32>>() == 24);
+
+/// From so many lone cells on, a region has chunks: to find one among them would take longer than
+/// to look it up there.
+pub(in crate::plane) const MOST_LONE: usize = 8;
+
+impl<V: Value> Entry<V> {
+    pub(in crate::plane) fn of(at: RegionPos, held: Held<V>) -> Entry<V> {
+        Entry { cell: at.corner(), held }
+    }
+
+    #[inline]
+    pub(in crate::plane) fn region(&self) -> RegionPos {
+        self.cell.region()
+    }
+
+    pub(in crate::plane) fn stamp(&self) -> Stamp {
+        match &self.held {
+            Held::Lone(_, stamp) | Held::Uniform(_, stamp) | Held::Absent(_, stamp) => *stamp,
+            Held::Chunks(region) => region.stamp(),
+        }
+    }
+
+    /// As of [`Plane::bounds`](crate::Plane::bounds), of what this entry holds.
+    pub(in crate::plane) fn bounds(&self) -> CellRect {
+        match &self.held {
+            Held::Lone(value, _) | Held::Uniform(value, _) if value.is_default() => CellRect::EMPTY,
+            Held::Lone(..) => CellRect::of_cell(self.cell),
+            Held::Uniform(..) | Held::Absent(..) => self.region().cells(),
+            Held::Chunks(region) => region.bounds(self.region()),
+        }
+    }
+
+    /// The chunks that may hold something that is not the default.
+    pub(in crate::plane) fn each_used(&self, mut take: impl FnMut(ChunkPos)) {
+        let at = self.region();
+        match &self.held {
+            Held::Lone(value, _) | Held::Uniform(value, _) if value.is_default() => {}
+            Held::Lone(..) => take(self.cell.chunk()),
+            Held::Uniform(..) | Held::Absent(..) => {
+                (0..CHUNKS).for_each(|place| take(at.chunk_at(place)));
+            }
+            Held::Chunks(region) => {
+                let used = region.chunks().iter().enumerate();
+                used.filter(|(_, chunk)| !chunk.is_default())
+                    .for_each(|(place, _)| take(at.chunk_at(place)));
+            }
+        }
+    }
+
+    /// The stamps of the chunks that have one. Lone cells of one chunk have one each, of which the
+    /// greatest counts.
+    pub(in crate::plane) fn each_stamp(&self, mut take: impl FnMut(ChunkPos, Stamp)) {
+        let at = self.region();
+        match &self.held {
+            Held::Lone(_, stamp) => take(self.cell.chunk(), *stamp),
+            Held::Uniform(_, stamp) | Held::Absent(_, stamp) => {
+                (0..CHUNKS).for_each(|place| take(at.chunk_at(place), *stamp));
+            }
+            Held::Chunks(region) => {
+                let stamped = region.stamps().iter().enumerate();
+                stamped
+                    .filter(|(_, stamp)| **stamp != Stamp::NONE)
+                    .for_each(|(place, stamp)| take(at.chunk_at(place), *stamp));
+            }
+        }
+    }
+
+    /// The whole region as chunks, where the entry is of a whole region.
+    pub(super) fn as_region(&self) -> Option<Region<V>> {
+        match &self.held {
+            Held::Lone(..) | Held::Chunks(_) => None,
+            Held::Uniform(value, stamp) => Some(Region::uniform(&Chunk::Uniform(*value), *stamp)),
+            Held::Absent(why, stamp) => Some(Region::uniform(&Chunk::Absent(*why), *stamp)),
+        }
+    }
+}

@@ -1,0 +1,275 @@
+//! A short list of regions, found by their hash.
+
+use std::borrow::Cow;
+
+use triomphe::Arc;
+
+use super::entry::{Entry, Held, MOST_LONE};
+use super::hash::Hash;
+use super::region::Region;
+use crate::plane::chunk::Chunk;
+use crate::plane::{Presence, Stamp, Value};
+use crate::units::{CellPos, ChunkPos, RegionPos};
+
+/// Entries in the order in which they came, and a hash table of their numbers with open addressing
+/// (Knuth, "The Art of Computer Programming", volume 3, 6.4): so an entry takes its own size and
+/// not that of the free room that a hash table needs.
+#[derive(Clone, Debug)]
+pub(in crate::plane) struct Leaf<V> {
+    /// The number of an entry plus one, or 0.
+    slots: [u8; SLOTS],
+    entries: Vec<Entry<V>>,
+    /// How often a hash was asked for a child on the way here.
+    depth: u32,
+}
+
+/// Twice as many as entries, so that free ones are never far.
+const SLOTS: usize = 2 * MOST_ENTRIES;
+const SLOT_BITS: u32 = SLOTS.trailing_zeros();
+
+/// The most entries of a leaf that is not to become a node.
+pub(super) const MOST_ENTRIES: usize = 64;
+
+// Make and read.
+impl<V: Value> Leaf<V> {
+    pub(super) const fn new(depth: u32) -> Leaf<V> {
+        Leaf { slots: [0; SLOTS], entries: Vec::new(), depth }
+    }
+
+    pub(super) const fn depth(&self) -> u32 {
+        self.depth
+    }
+
+    pub(in crate::plane) fn entries(&self) -> &[Entry<V>] {
+        &self.entries
+    }
+
+    /// The numbers of the entries of a region, in the order in which the hash finds them.
+    #[inline]
+    fn numbers(&self, at: RegionPos, hash: Hash) -> impl Iterator<Item = usize> + '_ {
+        let mut slot = hash.top_bits(SLOT_BITS);
+        std::iter::from_fn(move || {
+            loop {
+                let number = usize::from(self.slots[slot % SLOTS]).checked_sub(1)?;
+                slot = (slot + 1) % SLOTS;
+                if self.entries.get(number)?.region() == at {
+                    return Some(number);
+                }
+            }
+        })
+    }
+
+    /// The entry of a region, or the first of its lone cells.
+    #[inline]
+    pub(in crate::plane) fn first(&self, at: RegionPos, hash: Hash) -> Option<&Entry<V>> {
+        self.numbers(at, hash).next().map(|number| &self.entries[number])
+    }
+
+    /// All entries of a region.
+    pub(in crate::plane) fn of_region(
+        &self,
+        at: RegionPos,
+        hash: Hash,
+    ) -> impl Iterator<Item = &Entry<V>> + '_ {
+        self.numbers(at, hash).map(|number| &self.entries[number])
+    }
+
+    /// The value of a cell.
+    #[inline]
+    pub(in crate::plane) fn get(&self, cell: CellPos, hash: Hash) -> Presence<V> {
+        let at = cell.region();
+        match self.first(at, hash).map(|entry| &entry.held) {
+            Some(Held::Chunks(region)) => {
+                region.chunk(cell.chunk().place_in_region()).get(cell.index_in_chunk())
+            }
+            None => Presence::Here(V::default()),
+            Some(Held::Uniform(value, _)) => Presence::Here(*value),
+            Some(Held::Absent(why, _)) => (*why).into(),
+            Some(Held::Lone(..)) => {
+                let own = self.of_region(at, hash).find(|entry| entry.cell == cell);
+                Presence::Here(match own.map(|entry| &entry.held) {
+                    Some(Held::Lone(value, _)) => *value,
+                    _ => V::default(),
+                })
+            }
+        }
+    }
+
+    /// A chunk of a region whose first entry is known; made up where the region does not keep it
+    /// as such.
+    #[inline]
+    pub(in crate::plane) fn chunk<'a>(
+        &'a self,
+        first: Option<&'a Entry<V>>,
+        pos: ChunkPos,
+        hash: Hash,
+    ) -> Cow<'a, Chunk<V>> {
+        match first.map(|entry| &entry.held) {
+            Some(Held::Chunks(region)) => Cow::Borrowed(region.chunk(pos.place_in_region())),
+            None => Cow::Owned(Chunk::default()),
+            Some(Held::Uniform(value, _)) => Cow::Owned(Chunk::Uniform(*value)),
+            Some(Held::Absent(why, _)) => Cow::Owned(Chunk::Absent(*why)),
+            Some(Held::Lone(..)) => {
+                let mut chunk = Chunk::default();
+                for (cell, value, _) in self.lone_in(pos, hash) {
+                    chunk.set(cell.index_in_chunk(), value);
+                }
+                Cow::Owned(chunk)
+            }
+        }
+    }
+
+    /// What the list of entries takes.
+    pub(in crate::plane) fn list_bytes(&self) -> usize {
+        self.entries.capacity() * size_of::<Entry<V>>()
+    }
+
+    /// The lone cells of a chunk.
+    pub(in crate::plane) fn lone_in(
+        &self,
+        pos: ChunkPos,
+        hash: Hash,
+    ) -> impl Iterator<Item = (CellPos, V, Stamp)> + '_ {
+        let own = self.of_region(pos.region(), hash).filter(move |e| e.cell.chunk() == pos);
+        own.filter_map(|entry| match entry.held {
+            Held::Lone(value, stamp) => Some((entry.cell, value, stamp)),
+            _ => None,
+        })
+    }
+}
+
+// Change.
+impl<V: Value> Leaf<V> {
+    /// Adds an entry; there must be room for it.
+    pub(in crate::plane) fn push(&mut self, entry: Entry<V>) {
+        // Memory is asked for in small steps: most leaves are as full as they will ever be.
+        const STEP: usize = 8;
+        if self.entries.len() == self.entries.capacity() {
+            self.entries.reserve_exact(STEP);
+        }
+        self.index(entry.region(), self.entries.len());
+        self.entries.push(entry);
+    }
+
+    /// Notes the number of an entry in a slot.
+    fn index(&mut self, at: RegionPos, number: usize) {
+        let mut slot = Hash::of(at).below(self.depth).top_bits(SLOT_BITS);
+        while self.slots[slot] != 0 {
+            slot = (slot + 1) % SLOTS;
+        }
+        self.slots[slot] = number as u8 + 1;
+    }
+
+    /// Keeps the entries that fulfil a condition.
+    fn retain(&mut self, wanted: impl Fn(&Entry<V>) -> bool) {
+        let before = self.entries.len();
+        self.entries.retain(wanted);
+        if self.entries.len() < before {
+            self.slots = [0; SLOTS];
+            for number in 0..self.entries.len() {
+                self.index(self.entries[number].region(), number);
+            }
+        }
+    }
+
+    /// Forgets a region.
+    pub(in crate::plane) fn remove(&mut self, at: RegionPos) {
+        self.retain(|entry| entry.region() != at);
+    }
+
+    pub(super) fn take_entries(&mut self) -> Vec<Entry<V>> {
+        self.slots = [0; SLOTS];
+        std::mem::take(&mut self.entries)
+    }
+
+    /// Makes one entry stand for a whole region, whatever stood for it before.
+    pub(in crate::plane) fn replace(&mut self, at: RegionPos, hash: Hash, held: Held<V>) {
+        let mut numbers = self.numbers(at, hash);
+        match (numbers.next(), numbers.next()) {
+            (Some(only), None) => {
+                drop(numbers);
+                self.entries[only] = Entry::of(at, held);
+            }
+            _ => {
+                drop(numbers);
+                self.remove(at);
+                self.push(Entry::of(at, held));
+            }
+        }
+    }
+
+    /// The chunks of a region, which becomes one that has them.
+    pub(in crate::plane) fn region_mut(&mut self, at: RegionPos, hash: Hash) -> &mut Region<V> {
+        let first = self.numbers(at, hash).next();
+        let is_made = first.is_some_and(|n| matches!(self.entries[n].held, Held::Chunks(_)));
+        if !is_made {
+            let whole = first.and_then(|number| self.entries[number].as_region());
+            let region = whole.unwrap_or_else(|| self.lone_as_region(at, hash));
+            self.replace(at, hash, Held::Chunks(Arc::new(region)));
+        }
+        let number = self.numbers(at, hash).next().unwrap_or_default();
+        match &mut self.entries[number].held {
+            Held::Chunks(region) => Arc::make_mut(region),
+            _ => unreachable!("the entry was made to hold chunks above"),
+        }
+    }
+
+    fn lone_as_region(&self, at: RegionPos, hash: Hash) -> Region<V> {
+        let mut region = Region::uniform(&Chunk::default(), Stamp::NONE);
+        for entry in self.of_region(at, hash) {
+            if let Held::Lone(value, stamp) = entry.held {
+                let pos = entry.cell.chunk();
+                region.change(pos, stamp, |chunk| chunk.set(entry.cell.index_in_chunk(), value));
+                region.keep_stamp(pos, stamp);
+            }
+        }
+        region
+    }
+
+    /// Gives a cell another value than it has.
+    pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: V, stamp: Stamp) {
+        let at = cell.region();
+        match self.first(at, hash).map(|entry| matches!(entry.held, Held::Lone(..))) {
+            None => self.push(Entry { cell, held: Held::Lone(value, stamp) }),
+            Some(true) if self.set_lone(cell, hash, value, stamp) => {}
+            Some(_) => self
+                .region_mut(at, hash)
+                .change(cell.chunk(), stamp, |chunk| chunk.set(cell.index_in_chunk(), value)),
+        }
+    }
+
+    /// Gives a cell of a region of lone cells a value, if there is room for it among them.
+    fn set_lone(&mut self, cell: CellPos, hash: Hash, value: V, stamp: Stamp) -> bool {
+        let numbers: Vec<usize> = self.numbers(cell.region(), hash).collect();
+        let pos = cell.chunk();
+        let find = |wanted: &dyn Fn(&Entry<V>) -> bool| {
+            numbers.iter().copied().find(|&number| wanted(&self.entries[number]))
+        };
+        let is_other_of_chunk = |entry: &Entry<V>| entry.cell.chunk() == pos && entry.cell != cell;
+        let is_free = |entry: &Entry<V>| match entry.held {
+            Held::Lone(value, _) => entry.cell.chunk() == pos && value.is_default(),
+            _ => false,
+        };
+        let own = find(&|entry| entry.cell == cell);
+        let other = find(&is_other_of_chunk);
+        if let Some(own) = own {
+            // The chunk's stamp is kept by whatever else it holds.
+            if value.is_default()
+                && let Some(other) = other
+                && let Held::Lone(_, others) = &mut self.entries[other].held
+            {
+                *others = stamp;
+                self.retain(|entry| entry.cell != cell);
+            } else {
+                self.entries[own].held = Held::Lone(value, stamp);
+            }
+        } else if let Some(free) = find(&is_free) {
+            self.entries[free] = Entry { cell, held: Held::Lone(value, stamp) };
+        } else if numbers.len() < MOST_LONE {
+            self.push(Entry { cell, held: Held::Lone(value, stamp) });
+        } else {
+            return false;
+        }
+        true
+    }
+}

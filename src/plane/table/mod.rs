@@ -1,0 +1,144 @@
+//! The page table: what there is of each region, in a tree by the hash of its place.
+//!
+//! The idea is the hash tree of Bagwell ("Ideal Hash Trees", 2001) with whole lists of entries as its
+//! leaves. A map of up to 64 regions is one such list, so a region of it is found by one hash and
+//! mostly one look. Larger ones split: a clone shares all nodes, and a write copies those on its
+//! way alone, where a hash map would be copied as a whole, or sharded so finely that a million lone
+//! cells would not fit into 40 MiB.
+//!
+//! Each node has the stamp of the last change below it, and the bounds of what lies below it, which
+//! are found when they are asked for and forgotten by a write. So what follows changes, or bounds,
+//! visits what has changed and not what there is.
+
+mod entry;
+mod hash;
+mod leaf;
+mod region;
+
+use std::sync::OnceLock;
+
+use triomphe::Arc;
+
+pub(super) use entry::{Entry, Held, MOST_LONE};
+pub(super) use hash::Hash;
+use hash::{CHILDREN, DEEPEST};
+pub(super) use leaf::Leaf;
+use leaf::MOST_ENTRIES;
+pub(super) use region::{CHUNKS, Region};
+
+use super::{Stamp, Value};
+use crate::units::{CellRect, RegionPos};
+
+#[derive(Clone, Debug)]
+pub(super) struct Node<V> {
+    /// The last change of anything below.
+    stamp: Stamp,
+    bounds: OnceLock<CellRect>,
+    below: Below<V>,
+}
+
+#[derive(Clone, Debug)]
+pub(super) enum Below<V> {
+    Nodes([Arc<Node<V>>; CHILDREN]),
+    Leaf(Leaf<V>),
+}
+
+// Make and read.
+impl<V: Value> Node<V> {
+    pub(super) const fn new() -> Node<V> {
+        Node::of(Leaf::new(0))
+    }
+
+    const fn of(leaf: Leaf<V>) -> Node<V> {
+        Node { stamp: Stamp::NONE, bounds: OnceLock::new(), below: Below::Leaf(leaf) }
+    }
+
+    pub(super) const fn stamp(&self) -> Stamp {
+        self.stamp
+    }
+
+    pub(super) const fn below(&self) -> &Below<V> {
+        &self.below
+    }
+
+    /// The leaf that has a region if any has, and what of the hash is left there.
+    #[inline]
+    pub(super) fn leaf(&self, at: RegionPos) -> (&Leaf<V>, Hash) {
+        let (mut node, mut hash) = (self, Hash::of(at));
+        loop {
+            match &node.below {
+                Below::Leaf(leaf) => return (leaf, hash),
+                Below::Nodes(children) => {
+                    let (child, rest) = hash.child();
+                    (node, hash) = (&children[child], rest);
+                }
+            }
+        }
+    }
+
+    /// All entries, in no stated order.
+    pub(super) fn each(&self, take: &mut impl FnMut(&Entry<V>)) {
+        match &self.below {
+            Below::Nodes(children) => children.iter().for_each(|child| child.each(take)),
+            Below::Leaf(leaf) => leaf.entries().iter().for_each(take),
+        }
+    }
+
+    pub(super) fn bounds(&self) -> CellRect {
+        *self.bounds.get_or_init(|| match &self.below {
+            Below::Nodes(children) => {
+                children.iter().fold(CellRect::EMPTY, |all, child| all.union(child.bounds()))
+            }
+            Below::Leaf(leaf) => {
+                leaf.entries().iter().fold(CellRect::EMPTY, |all, entry| all.union(entry.bounds()))
+            }
+        })
+    }
+}
+
+// Change.
+impl<V: Value> Node<V> {
+    /// The leaf of a region, to be written to, with room for one more entry. Everything on the way
+    /// is parted from clones and gets the stamp.
+    pub(super) fn leaf_mut(
+        node: &mut Arc<Node<V>>,
+        at: RegionPos,
+        stamp: Stamp,
+    ) -> (&mut Leaf<V>, Hash) {
+        let (mut node, mut hash) = (node, Hash::of(at));
+        loop {
+            let own = Arc::make_mut(node);
+            own.stamp = own.stamp.max(stamp);
+            own.bounds.take();
+            own.split_if_full();
+            match &mut own.below {
+                Below::Leaf(leaf) => return (leaf, hash),
+                Below::Nodes(children) => {
+                    let (child, rest) = hash.child();
+                    (node, hash) = (&mut children[child], rest);
+                }
+            }
+        }
+    }
+
+    /// Makes a node of a leaf that has no room for one more. The deepest have at most
+    /// [`CHILDREN`] regions with at most [`MOST_LONE`] entries each, and need no more.
+    fn split_if_full(&mut self) {
+        const _: () = assert!(CHILDREN * MOST_LONE <= MOST_ENTRIES);
+        let Below::Leaf(leaf) = &mut self.below else { return };
+        let depth = leaf.depth();
+        if leaf.entries().len() < MOST_ENTRIES || depth == DEEPEST {
+            return;
+        }
+        let mut leaves: [Leaf<V>; CHILDREN] = std::array::from_fn(|_| Leaf::new(depth + 1));
+        for entry in leaf.take_entries() {
+            let (child, _) = Hash::of(entry.region()).below(depth).child();
+            leaves[child].push(entry);
+        }
+        self.below = Below::Nodes(leaves.map(|leaf| {
+            let stamp = leaf.entries().iter().map(Entry::stamp).max();
+            let node = Node { stamp: stamp.unwrap_or(Stamp::NONE), ..Node::of(leaf) };
+            Arc::new(node)
+        }));
+    }
+}

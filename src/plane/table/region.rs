@@ -1,0 +1,93 @@
+//! 16 × 16 chunks with their stamps.
+
+use std::sync::OnceLock;
+
+use crate::plane::chunk::Chunk;
+use crate::plane::{Stamp, Value};
+use crate::units::{CellRect, ChunkPos, RegionPos};
+
+const SIDE: usize = RegionPos::SIDE as usize;
+pub(in crate::plane) const CHUNKS: usize = SIDE * SIDE;
+
+/// The chunks of a region, row by row. Shared between clones; copied when written to, which leaves
+/// the chunks shared.
+#[derive(Clone, Debug)]
+pub(in crate::plane) struct Region<V> {
+    chunks: [Chunk<V>; CHUNKS],
+    /// When each was last changed. By themselves, so that reads pass them by.
+    stamps: [Stamp; CHUNKS],
+    /// The greatest of the stamps.
+    stamp: Stamp,
+    /// Found when asked for, forgotten when written to.
+    bounds: OnceLock<CellRect>,
+}
+
+impl<V: Value> Region<V> {
+    pub(in crate::plane) fn uniform(chunk: &Chunk<V>, stamp: Stamp) -> Region<V> {
+        Region {
+            chunks: std::array::from_fn(|_| chunk.clone()),
+            stamps: [stamp; CHUNKS],
+            stamp,
+            bounds: OnceLock::new(),
+        }
+    }
+
+    #[inline]
+    pub(in crate::plane) fn chunk(&self, place: usize) -> &Chunk<V> {
+        &self.chunks[place % CHUNKS]
+    }
+
+    pub(in crate::plane) fn chunks(&self) -> &[Chunk<V>; CHUNKS] {
+        &self.chunks
+    }
+
+    pub(in crate::plane) fn stamps(&self) -> &[Stamp; CHUNKS] {
+        &self.stamps
+    }
+
+    pub(in crate::plane) fn stamp(&self) -> Stamp {
+        self.stamp
+    }
+
+    /// As of [`Plane::bounds`](crate::Plane::bounds), of the cells in this region.
+    pub(in crate::plane) fn bounds(&self, at: RegionPos) -> CellRect {
+        *self.bounds.get_or_init(|| {
+            let used = self.chunks.iter().enumerate().filter(|(_, chunk)| !chunk.is_default());
+            used.fold(CellRect::EMPTY, |bounds, (place, chunk)| {
+                let pos = at.chunk_at(place);
+                if bounds.contains_rect(pos.cells()) {
+                    return bounds;
+                }
+                bounds.union(chunk.bounds(pos))
+            })
+        })
+    }
+
+    /// Changes a chunk, and stamps it where it says that this changed anything.
+    #[inline]
+    pub(in crate::plane) fn change(
+        &mut self,
+        pos: ChunkPos,
+        stamp: Stamp,
+        change: impl FnOnce(&mut Chunk<V>) -> bool,
+    ) {
+        let place = pos.place_in_region();
+        if change(&mut self.chunks[place]) {
+            self.stamps[place] = self.stamps[place].max(stamp);
+            self.stamp = self.stamp.max(stamp);
+            self.bounds.take();
+        }
+    }
+
+    /// Puts a chunk that holds the same values in another form.
+    pub(in crate::plane) fn put_form(&mut self, place: usize, chunk: Chunk<V>) {
+        self.chunks[place] = chunk;
+    }
+
+    /// Brings in the stamp of a chunk as it was before the region had this form.
+    pub(in crate::plane) fn keep_stamp(&mut self, pos: ChunkPos, stamp: Stamp) {
+        let held = &mut self.stamps[pos.place_in_region()];
+        *held = (*held).max(stamp);
+        self.stamp = self.stamp.max(stamp);
+    }
+}

@@ -1,0 +1,220 @@
+//! Changing cells, chunks and regions.
+
+use super::table::{Held, Leaf, Node};
+use super::{Absence, AbsentError, Chunk, Plane, Stamp, Value};
+use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+
+// Cells.
+impl<V: Value> Plane<V> {
+    /// Changes a cell and gives the value it had.
+    ///
+    /// # Errors
+    /// When its chunk is not here; nothing is changed then.
+    ///
+    /// Constant time; copies the cell's chunk when a clone shares it.
+    pub fn set(&mut self, cell: CellPos, value: V) -> Result<V, AbsentError> {
+        self.set_stamped(cell, value, Stamp::next())
+    }
+
+    /// Gives every cell of a rectangle the same value. Chunks that hold it already keep their
+    /// stamp.
+    ///
+    /// # Errors
+    /// When a chunk that it touches is not here; nothing is changed then.
+    ///
+    /// Whole chunks cost no look at their cells, whole regions none at their chunks.
+    pub fn fill(&mut self, rect: CellRect, value: V) -> Result<(), AbsentError> {
+        self.check_here(rect)?;
+        let stamp = Stamp::next();
+        for at in rect.regions() {
+            if rect.contains_rect(at.cells()) {
+                self.fill_region(at, value, stamp);
+                continue;
+            }
+            for chunk in rect.intersection(at.cells()).chunks() {
+                self.fill_chunk(chunk, rect, value, stamp);
+            }
+        }
+        Ok(())
+    }
+
+    /// Writes values into a row of cells, from `start` to the right. What would lie beyond the
+    /// limits of cells is cut off. Chunks that hold the values already keep their stamp.
+    ///
+    /// # Errors
+    /// When a chunk that it touches is not here; nothing is changed then.
+    pub fn write_row(&mut self, start: CellPos, values: &[V]) -> Result<(), AbsentError> {
+        let width = u32::try_from(values.len()).unwrap_or(u32::MAX);
+        self.write_rect(CellRect::new(start, width, 1), values)
+    }
+
+    /// Writes values into a rectangle, row by row. Where there are fewer values than cells, the
+    /// rest of the cells stays as it is; values that are left over are not looked at. Chunks that
+    /// hold the values already keep their stamp.
+    ///
+    /// # Errors
+    /// When a chunk that it touches is not here; nothing is changed then.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// plane.write_rect(CellRect::new(CellPos::new(-1, -1), 2, 2), &[1, 2, 3, 4])?;
+    /// assert_eq!(plane.get(CellPos::new(-1, 0)), Presence::Here(3));
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn write_rect(&mut self, rect: CellRect, values: &[V]) -> Result<(), AbsentError> {
+        self.check_here(rect)?;
+        self.write_stamped(rect, values, Stamp::next());
+        Ok(())
+    }
+
+    /// Writes values into a rectangle whose chunks are here.
+    pub(super) fn write_stamped(&mut self, rect: CellRect, values: &[V], stamp: Stamp) {
+        let width = rect.width() as usize;
+        for at in rect.regions() {
+            let part = rect.intersection(at.cells());
+            // As long as nothing changes, nothing is stamped, nor parted from clones.
+            let mut holds = true;
+            self.parts(part, |cells, chunk| {
+                let rows = rows_of(cells, rect, values, width);
+                holds = holds && rows.into_iter().all(|(start, row)| chunk.holds(start, row));
+            });
+            if holds {
+                continue;
+            }
+            let (leaf, hash) = self.leaf_mut(at, stamp);
+            let region = leaf.region_mut(at, hash);
+            for pos in part.chunks() {
+                let cells = part.intersection(pos.cells());
+                region.change(pos, stamp, |chunk| {
+                    let rows = rows_of(cells, rect, values, width);
+                    rows.fold(false, |changed, (start, row)| {
+                        chunk.write_slice(start, row) | changed
+                    })
+                });
+            }
+        }
+    }
+
+    pub(crate) fn set_stamped(
+        &mut self,
+        cell: CellPos,
+        value: V,
+        stamp: Stamp,
+    ) -> Result<V, AbsentError> {
+        let before = self.get(cell).or_absent(cell.chunk())?;
+        if !before.same(value) {
+            self.put_stamped(cell, value, stamp);
+        }
+        Ok(before)
+    }
+
+    /// Gives a cell whose chunk is here another value than it has.
+    pub(super) fn put_stamped(&mut self, cell: CellPos, value: V, stamp: Stamp) {
+        let (leaf, hash) = self.leaf_mut(cell.region(), stamp);
+        leaf.set(cell, hash, value, stamp);
+    }
+
+    /// Fills the part of a chunk that lies in `rect`; the chunk must be here.
+    pub(crate) fn fill_chunk(&mut self, pos: ChunkPos, rect: CellRect, value: V, stamp: Stamp) {
+        let part = rect.intersection(pos.cells());
+        if part.is_empty() || self.chunk(pos).part_holds(part, value) {
+            return;
+        }
+        self.change_chunk(pos, stamp, |chunk| chunk.fill(part, value));
+    }
+}
+
+/// The values for each row of a part of a rectangle in one chunk, with the index in the chunk of
+/// the first cell.
+fn rows_of<V>(
+    part: CellRect,
+    rect: CellRect,
+    values: &[V],
+    width: usize,
+) -> impl Iterator<Item = (usize, &[V])> {
+    let column = part.left().abs_diff(rect.left()) as usize;
+    (part.top()..part.bottom()).map_while(move |y| {
+        let start = y.abs_diff(rect.top()) as usize * width + column;
+        let row = values.get(start..)?;
+        let row = &row[..row.len().min(part.width() as usize)];
+        Some((CellPos::new(part.left(), y).index_in_chunk(), row))
+    })
+}
+
+// Chunks and regions.
+impl<V: Value> Plane<V> {
+    /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
+    /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
+    pub fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
+        self.replace_chunk(chunk, Chunk::Absent(why), Stamp::next());
+    }
+
+    /// Makes a chunk that was not here an ordinary one again, holding the default value. A chunk
+    /// that is here stays as it is.
+    pub fn admit(&mut self, chunk: ChunkPos) {
+        if matches!(*self.chunk(chunk), Chunk::Absent(_)) {
+            self.replace_chunk(chunk, Chunk::default(), Stamp::next());
+        }
+    }
+
+    /// Marks all chunks of a region as not here, or as damaged; see [`Plane::set_absent`]. Costs
+    /// no look at them.
+    pub fn set_region_absent(&mut self, region: RegionPos, why: Absence) {
+        self.may_be_absent = true;
+        self.replace_region(region, |stamp| Held::Absent(why, stamp), Stamp::next());
+    }
+
+    /// Makes all chunks of a region that were not here ordinary ones again; see [`Plane::admit`].
+    pub fn admit_region(&mut self, region: RegionPos) {
+        let (leaf, hash) = self.root.leaf(region);
+        if let Some(Held::Absent(..)) = leaf.first(region, hash).map(|entry| &entry.held) {
+            let whole = |stamp| Held::Uniform(V::default(), stamp);
+            self.replace_region(region, whole, Stamp::next());
+            return;
+        }
+        for chunk in region.cells().chunks() {
+            self.admit(chunk);
+        }
+    }
+
+    pub(crate) fn replace_chunk(&mut self, pos: ChunkPos, chunk: Chunk<V>, stamp: Stamp) {
+        self.may_be_absent |= matches!(chunk, Chunk::Absent(_));
+        self.change_chunk(pos, stamp, |held| *held = chunk);
+    }
+
+    /// Changes a chunk, whose region gets a table of chunks.
+    fn change_chunk(&mut self, pos: ChunkPos, stamp: Stamp, change: impl FnOnce(&mut Chunk<V>)) {
+        let (leaf, hash) = self.leaf_mut(pos.region(), stamp);
+        leaf.region_mut(pos.region(), hash).change(pos, stamp, |chunk| {
+            change(chunk);
+            true
+        });
+    }
+
+    fn fill_region(&mut self, at: RegionPos, value: V, stamp: Stamp) {
+        let (leaf, hash) = self.root.leaf(at);
+        let holds = match leaf.first(at, hash).map(|entry| &entry.held) {
+            None => value.is_default(),
+            Some(Held::Uniform(held, _)) => held.same(value),
+            Some(_) => false,
+        };
+        if !holds {
+            self.replace_region(at, |stamp| Held::Uniform(value, stamp), stamp);
+        }
+    }
+
+    fn replace_region(&mut self, at: RegionPos, held: impl FnOnce(Stamp) -> Held<V>, stamp: Stamp) {
+        let (leaf, hash) = self.leaf_mut(at, stamp);
+        leaf.replace(at, hash, held(stamp));
+    }
+
+    pub(super) fn leaf_mut(
+        &mut self,
+        at: RegionPos,
+        stamp: Stamp,
+    ) -> (&mut Leaf<V>, super::table::Hash) {
+        Node::leaf_mut(&mut self.root, at, stamp)
+    }
+}
