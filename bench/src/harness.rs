@@ -113,6 +113,24 @@ impl Versus {
     }
 }
 
+impl Versus {
+    /// Compares what two ways keep in memory, in MiB, of which ours may take at most so many.
+    pub(crate) fn mebibytes(&mut self, name: &str, ours: u64, other: u64, most: f64) {
+        if !self.asks(name) {
+            return;
+        }
+        let mebibytes = |bytes: u64| bytes as f64 / f64::from(1 << 20);
+        let verdict = if mebibytes(ours) <= most { "ok" } else { "miss" };
+        self.missed += usize::from(verdict == "miss");
+        println!(
+            "{name} {:.4}MiB {:.2}MiB {:.5} {most}MiB {verdict}",
+            mebibytes(ours),
+            mebibytes(other),
+            ours as f64 / other as f64
+        );
+    }
+}
+
 fn sorted(mut times: Vec<f64>) -> Vec<f64> {
     times.sort_by(f64::total_cmp);
     times

@@ -74,22 +74,21 @@ impl<V: Value> Plane<V> {
         let width = rect.width() as usize;
         for at in rect.regions() {
             let part = rect.intersection(at.cells());
+            let rows = |pos: ChunkPos| rows_of(part.intersection(pos.cells()), rect, values, width);
             // As long as nothing changes, nothing is stamped, nor parted from clones.
-            let mut holds = true;
-            self.parts(part, |cells, chunk| {
-                let rows = rows_of(cells, rect, values, width);
-                holds = holds && rows.into_iter().all(|(start, row)| chunk.holds(start, row));
-            });
-            if holds {
-                continue;
-            }
+            let (leaf, hash) = self.root.leaf(at);
+            let entry = leaf.first(at, hash);
+            let differs = |pos: &ChunkPos| {
+                let chunk = leaf.chunk(entry, *pos, hash);
+                rows(*pos).any(|(start, row)| !chunk.holds(start, row))
+            };
+            let mut chunks = part.chunks();
+            let Some(first) = chunks.find(differs) else { continue };
             let (leaf, hash) = self.leaf_mut(at, stamp);
             let region = leaf.region_mut(at, hash);
-            for pos in part.chunks() {
-                let cells = part.intersection(pos.cells());
+            for pos in std::iter::once(first).chain(chunks) {
                 region.change(pos, stamp, |chunk| {
-                    let rows = rows_of(cells, rect, values, width);
-                    rows.fold(false, |changed, (start, row)| {
+                    rows(pos).fold(false, |changed, (start, row)| {
                         chunk.write_slice(start, row) | changed
                     })
                 });

@@ -39,6 +39,7 @@ impl CellRect {
     };
 
     /// `width` × `height` cells whose top left one is `corner`, cut off at the limits.
+    #[inline]
     pub const fn new(corner: CellPos, width: u32, height: u32) -> CellRect {
         if width == 0 || height == 0 {
             return CellRect::EMPTY;
@@ -52,6 +53,7 @@ impl CellRect {
     }
 
     /// The rectangle between edges that are known to be ordered and within the limits.
+    #[inline]
     pub(crate) const fn within_limits(left: i32, top: i32, right: i32, bottom: i32) -> CellRect {
         debug_assert!(left < right && top < bottom);
         CellRect { left, top, right, bottom }
@@ -93,26 +95,31 @@ impl CellRect {
     }
 
     /// The top left cell; [`CellPos::ORIGIN`] when empty.
+    #[inline]
     pub const fn corner(self) -> CellPos {
         CellPos::new(self.left, self.top)
     }
 
     /// The number of columns.
+    #[inline]
     pub const fn width(self) -> u32 {
         self.right.abs_diff(self.left)
     }
 
     /// The number of rows.
+    #[inline]
     pub const fn height(self) -> u32 {
         self.bottom.abs_diff(self.top)
     }
 
     /// The number of cells.
+    #[inline]
     pub const fn cell_count(self) -> u64 {
         self.width() as u64 * self.height() as u64
     }
 
     /// Whether it holds no cell.
+    #[inline]
     pub const fn is_empty(self) -> bool {
         self.left >= self.right
     }
@@ -126,11 +133,13 @@ impl CellRect {
     }
 
     /// Whether every cell of `other` is one of its cells; the empty rectangle is in all.
+    #[inline]
     pub fn contains_rect(self, other: CellRect) -> bool {
         self.intersection(other) == other
     }
 
     /// The cells that are in both.
+    #[inline]
     pub fn intersection(self, other: CellRect) -> CellRect {
         let left = self.left.max(other.left);
         let top = self.top.max(other.top);
@@ -159,6 +168,7 @@ impl CellRect {
     }
 
     /// The rectangle `offset` away; what would leave the limits is cut off.
+    #[inline]
     pub fn moved(self, offset: CellOffset) -> CellRect {
         let bounded = |value: i32, by: i32| {
             (i64::from(value) + i64::from(by))

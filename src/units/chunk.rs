@@ -26,6 +26,7 @@ impl ChunkPos {
 
     /// The chunk in column `x` and row `y` of chunks; what lies beyond the limits (−2²⁴ to
     /// 2²⁴−1) moves to the nearest limit.
+    #[inline]
     pub const fn new(x: i32, y: i32) -> ChunkPos {
         ChunkPos { x: Self::clamp(x), y: Self::clamp(y) }
     }
@@ -51,11 +52,13 @@ impl ChunkPos {
     }
 
     /// The top left cell of this chunk.
+    #[inline]
     pub const fn corner(self) -> CellPos {
         CellPos::new(self.x << Self::SHIFT, self.y << Self::SHIFT)
     }
 
     /// The cells of this chunk.
+    #[inline]
     pub const fn cells(self) -> CellRect {
         CellRect::new(self.corner(), Self::SIDE, Self::SIDE)
     }

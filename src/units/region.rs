@@ -93,6 +93,12 @@ impl ChunkPos {
 }
 
 impl CellPos {
+    /// Whether it lies in the same region as another.
+    #[inline]
+    pub(crate) const fn is_in_region_of(self, other: CellPos) -> bool {
+        ((self.x() ^ other.x()) | (self.y() ^ other.y())) as u32 >> RegionPos::CELL_SHIFT == 0
+    }
+
     /// The region it lies in.
     #[inline]
     pub const fn region(self) -> RegionPos {

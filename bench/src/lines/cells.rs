@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 
-use sturdy_quilt::{CellPos, CellRect, Plane, RunValues};
+use sturdy_quilt::{CellPos, CellRect, Plane, Presence, RunValues};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::cells::ChunkMap;
@@ -27,6 +27,8 @@ pub(crate) fn run(versus: &mut Versus) {
     let other = || u64::from(flat.clone()[0]);
     versus.line("cells.snapshot.flat", 1, Mark::None, true, ours, other);
     hashed(versus);
+    lone(versus);
+    world(versus);
 }
 
 /// Copies runs into a buffer, as a renderer or a saver does.
@@ -90,7 +92,7 @@ fn rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         }
         last.into()
     };
-    versus.line("cells.rows.read.flat", count, Mark::AtMost(1.5), true, ours, other);
+    versus.line("cells.rows.read.flat", count, Mark::AtMost(1.4), true, ours, other);
 
     write_rows(versus, plane, flat);
 }
@@ -131,7 +133,7 @@ fn write_rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         last.into()
     };
     let count = u64::from(SIDE * Rows::AT_A_TIME);
-    versus.line("cells.rows.write.flat", count, Mark::AtMost(1.5), true, ours, other);
+    versus.line("cells.rows.write.flat", count, Mark::AtMost(1.4), true, ours, other);
 
     // A map from nothing, as a loader builds it.
     let ours = || {
@@ -155,7 +157,7 @@ fn write_rows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
 fn windows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     let (width, height) = (40, 23);
     let mut numbers = Numbers::new(2);
-    let corners: Vec<(u32, u32)> = (0..256)
+    let corners: Vec<(u32, u32)> = (0..4096)
         .map(|_| {
             (
                 numbers.below((SIDE - width).into()) as u32,
@@ -164,13 +166,13 @@ fn windows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         })
         .collect();
     let size = (width * height) as usize;
-    let (mut scratch, mut into) = (Vec::new(), vec![0; size]);
+    let mut into = vec![0; size];
     let mut other_into = into.clone();
     let ours = || {
         let mut found = 0;
         for &(x, y) in &corners {
             let rect = CellRect::new(CellPos::new(x as i32, y as i32), width, height);
-            copy(plane, rect, &mut scratch, &mut into);
+            plane.read_rect(rect, &mut into).expect("a plane in memory is here");
             found ^= sum(&into[..64]);
         }
         found
@@ -189,7 +191,7 @@ fn windows(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         found
     };
     let count = size as u64 * corners.len() as u64;
-    versus.line("cells.windows.flat", count, Mark::None, true, ours, other);
+    versus.line("cells.windows.flat", count, Mark::AtMost(0.4), true, ours, other);
 }
 
 fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
@@ -218,43 +220,81 @@ fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
         cells.iter().map(|at| u64::from(cursor.get(*at).here().unwrap_or(0))).sum()
     };
     let other = || walk.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
-    versus.line("cells.walk.flat", walk.len() as u64, Mark::AtMost(1.5), true, ours, other);
+    versus.line("cells.walk.flat", walk.len() as u64, Mark::AtMost(1.1), true, ours, other);
 }
 
-fn places(side: u32) -> Vec<(u32, u32)> {
+fn places(side: u32, count: usize) -> Vec<(u32, u32)> {
     let mut numbers = Numbers::new(4);
-    (0..100_000)
-        .map(|_| (numbers.below(side.into()) as u32, numbers.below(side.into()) as u32))
-        .collect()
+    let place = |_| (numbers.below(side.into()) as u32, numbers.below(side.into()) as u32);
+    (0..count).map(place).collect()
 }
 
-fn read_all(plane: &Plane<u32>, places: &[(u32, u32)]) -> u64 {
-    let value = |&(x, y): &(u32, u32)| plane.get(CellPos::new(x as i32, y as i32)).here();
-    places.iter().map(|at| u64::from(value(at).unwrap_or(0))).sum()
+/// The places as cells, as a game has them at hand.
+fn cells_at(places: &[(u32, u32)]) -> Vec<CellPos> {
+    places.iter().map(|&(x, y)| CellPos::new(x as i32, y as i32)).collect()
 }
+
+fn read_all(plane: &Plane<u32>, cells: &[CellPos]) -> u64 {
+    cells.iter().map(|at| u64::from(plane.get(*at).here().unwrap_or(0))).sum()
+}
+
+fn read_many(plane: &Plane<u32>, cells: &[CellPos], into: &mut Vec<Presence<u32>>) -> u64 {
+    let mut sum = 0;
+    for cells in cells.chunks(1024) {
+        plane.get_many(cells, into);
+        sum += into.iter().map(|found| u64::from(found.here().unwrap_or(0))).sum::<u64>();
+    }
+    sum
+}
+
+/// So many that those of a flat array do not fit the caches.
+const RANDOM: usize = 1_000_000;
 
 fn random(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
-    let places = places(SIDE);
-    let ours = || read_all(plane, &places);
-    let other = || places.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
-    versus.line("cells.random.flat", places.len() as u64, Mark::None, true, ours, other);
-    if !versus.wants("cells.random.chunk-map") {
+    let places = places(SIDE, RANDOM);
+    let cells = cells_at(&places);
+    let flat_sum =
+        |flat: &[u32]| places.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
+    let count = RANDOM as u64;
+    let ours = || read_all(plane, &cells);
+    versus.line("cells.random.flat", count, Mark::AtMost(0.75), true, ours, || flat_sum(flat));
+    let mut into = Vec::new();
+    let ours = || read_many(plane, &cells, &mut into);
+    versus.line("cells.random.many.flat", count, Mark::None, true, ours, || flat_sum(flat));
+    if versus.wants("cells.random.chunk-map") {
+        let mut chunks = ChunkMap::default();
+        for (at, value) in flat.iter().enumerate() {
+            chunks.set((at as u32 % SIDE) as i32, (at as u32 / SIDE) as i32, *value);
+        }
+        let ours = || read_all(plane, &cells);
+        let other =
+            || places.iter().map(|(x, y)| u64::from(chunks.get(*x as i32, *y as i32))).sum();
+        versus.line("cells.random.chunk-map", count, Mark::None, true, ours, other);
+    }
+    if !versus.wants("cells.distinct") {
         return;
     }
-    let mut chunks = ChunkMap::default();
-    for (at, value) in flat.iter().enumerate() {
-        chunks.set((at as u32 % SIDE) as i32, (at as u32 / SIDE) as i32, *value);
-    }
-    let other = || places.iter().map(|(x, y)| u64::from(chunks.get(*x as i32, *y as i32))).sum();
-    versus.line("cells.random.chunk-map", places.len() as u64, Mark::None, true, ours, other);
+    // No two cells hold the same.
+    let flat: Vec<u32> = (0..SIDE * SIDE).map(|at| at.wrapping_mul(0x9e37_79b1)).collect();
+    let mut plane = Plane::new();
+    let all = CellRect::new(CellPos::ORIGIN, SIDE, SIDE);
+    plane.write_rect(all, &flat).expect("a plane in memory is here");
+    let ours = || read_all(&plane, &cells);
+    versus.line("cells.distinct.flat", count, Mark::AtMost(3.0), true, ours, || flat_sum(&flat));
+    let ours = || read_many(&plane, &cells, &mut into);
+    let other = || flat_sum(&flat);
+    versus.line("cells.distinct.many.flat", count, Mark::AtMost(1.3), true, ours, other);
 }
+
+type FoldMap = HashMap<(i32, i32), u32, foldhash::fast::RandomState>;
 
 fn hashed(versus: &mut Versus) {
     if !versus.wants("cells.random.std-hashmap") && !versus.wants("cells.random.foldhash") {
         return;
     }
     let (plane, flat) = scenes::cells(HASHED_SIDE, 0);
-    let places = places(HASHED_SIDE);
+    let places = places(HASHED_SIDE, RANDOM);
+    let cells = cells_at(&places);
     let each = || {
         let place = |at: u32| ((at % HASHED_SIDE) as i32, (at / HASHED_SIDE) as i32);
         flat.iter().zip(0..).map(move |(value, at)| (place(at), *value))
@@ -262,14 +302,129 @@ fn hashed(versus: &mut Versus) {
     let count = places.len() as u64;
     {
         let map: HashMap<(i32, i32), u32> = each().collect();
-        let ours = || read_all(&plane, &places);
+        let ours = || read_all(&plane, &cells);
         let value = |&(x, y): &(u32, u32)| u64::from(map[&(x as i32, y as i32)]);
         let other = || places.iter().map(value).sum();
-        versus.line("cells.random.std-hashmap", count, Mark::AtMost(0.25), true, ours, other);
+        versus.line("cells.random.std-hashmap", count, Mark::AtMost(0.1), true, ours, other);
     }
-    let map: HashMap<(i32, i32), u32, foldhash::fast::RandomState> = each().collect();
-    let ours = || read_all(&plane, &places);
+    let map: FoldMap = each().collect();
+    let ours = || read_all(&plane, &cells);
     let value = |&(x, y): &(u32, u32)| u64::from(map[&(x as i32, y as i32)]);
     let other = || places.iter().map(value).sum();
-    versus.line("cells.random.foldhash", count, Mark::None, true, ours, other);
+    versus.line("cells.random.foldhash", count, Mark::AtMost(1.0 / 6.0), true, ours, other);
+}
+
+/// Cells without neighbours, anywhere between minus and plus a thousand million.
+fn lone(versus: &mut Versus) {
+    if !versus.wants("cells.lone") {
+        return;
+    }
+    const COUNT: usize = 1_000_000;
+    let mut numbers = Numbers::new(5);
+    let mut coordinate = || numbers.below(2_000_000_000) as i32 - 1_000_000_000;
+    let places: Vec<(i32, i32)> = (0..COUNT).map(|_| (coordinate(), coordinate())).collect();
+    let cells: Vec<CellPos> = places.iter().map(|&(x, y)| CellPos::new(x, y)).collect();
+    let build = || {
+        let mut plane = Plane::new();
+        for (at, cell) in (1..).zip(&cells) {
+            plane.set(*cell, at).expect("a plane in memory is here");
+        }
+        plane
+    };
+    let build_map = || {
+        let mut map = FoldMap::default();
+        for (at, place) in (1..).zip(&places) {
+            map.insert(*place, at);
+        }
+        map
+    };
+    let last = cells[COUNT - 1];
+    let ours = || build().get(last).here().unwrap_or(0).into();
+    let other = || build_map()[&places[COUNT - 1]].into();
+    let count = COUNT as u64;
+    versus.line("cells.lone.insert.foldhash", count, Mark::AtMost(2.0), true, ours, other);
+    let (plane, map) = (build(), build_map());
+    let ours = || read_all(&plane, &cells);
+    let other = || places.iter().map(|place| u64::from(map[place])).sum();
+    versus.line("cells.lone.get.foldhash", count, Mark::AtMost(2.0), true, ours, other);
+    // One byte of control and one entry for each place of a table that is at most 7/8 full.
+    let map_bytes =
+        (map.capacity() * 8 / 7).next_power_of_two() * (1 + size_of::<((i32, i32), u32)>());
+    versus.mebibytes("cells.lone.foldhash", plane.memory().bytes(), map_bytes as u64, 40.0);
+}
+
+/// A world of 32,768 × 32,768 cells.
+fn world(versus: &mut Versus) {
+    if !versus.wants("cells.world") {
+        return;
+    }
+    const WORLD: u32 = 1 << 15;
+    let mut world = Plane::new();
+    for piece in 0..(WORLD / SIDE).pow(2) {
+        let (part, _) = scenes::cells(SIDE, u64::from(piece));
+        let corner = ((piece % (WORLD / SIDE)) * SIDE, (piece / (WORLD / SIDE)) * SIDE);
+        let to = CellPos::new(corner.0 as i32, corner.1 as i32);
+        let all = CellRect::new(CellPos::ORIGIN, SIDE, SIDE);
+        world.copy_from(&part, all, to).expect("a plane in memory is here");
+    }
+    world.compact();
+    let flat_bytes = u64::from(WORLD) * u64::from(WORLD) * 4;
+    let bytes = world.memory().bytes();
+    versus.mebibytes("cells.world.flat", bytes, flat_bytes, 64.0);
+    // What a snapshot is and what the first change after it copies, cell by cell anywhere.
+    let cells = cells_at(&places(WORLD, 4096));
+    let mut held = world.clone();
+    let before = world.clone();
+    held.set(cells[0], 0).expect("a plane in memory is here");
+    let memory = held.memory();
+    let own = memory.bytes() - memory.shared_bytes();
+    versus.mebibytes("cells.world.snapshot.flat", own, flat_bytes, 0.25);
+    drop((held, before));
+
+    let mut other = vec![0_u32; SIDE as usize * SIDE as usize];
+    let held = world.clone();
+    let ours = || u64::from(held.clone().get(CellPos::ORIGIN).here().unwrap_or(0));
+    let copy = || other.clone()[7].into();
+    let most = Mark::Nanoseconds(500_000.0);
+    versus.line("cells.world.snapshot.piece", 1, most, false, ours, copy);
+
+    let mut at = 0;
+    let ours = || {
+        let snapshot = world.clone();
+        at += 1;
+        let cell = cells[at % cells.len()];
+        world.set(cell, 1_000_000 + at as u32).expect("a plane in memory is here");
+        snapshot.get(cell).here().unwrap_or(0).into()
+    };
+    let mut chunk = vec![1_u32; 4096];
+    let copy = || {
+        chunk = chunk.clone();
+        chunk[7].into()
+    };
+    let most = Mark::Nanoseconds(6_000.0);
+    versus.line("cells.world.write-after-snapshot.chunk", 1, most, false, ours, copy);
+
+    let mut changed = world.clone();
+    changed.set(cells[1], 7_777_777).expect("a plane in memory is here");
+    let ours = || changed.differences(&world).len() as u64;
+    let twin = other.clone();
+    let compare = || other.iter().zip(&twin).filter(|(a, b)| a != b).count() as u64;
+    let most = Mark::Nanoseconds(200_000.0);
+    versus.line("cells.world.compare.piece", 1, most, false, ours, compare);
+
+    let mut value = 0;
+    let mut plane: Plane<u32> = Plane::new();
+    let all = CellRect::new(CellPos::new(-1024, -1024), SIDE, SIDE);
+    let ours = || {
+        value += 1;
+        plane.fill(all, value).expect("a plane in memory is here");
+        plane.get(CellPos::ORIGIN).here().unwrap_or(0).into()
+    };
+    let mut other_value = 0;
+    let fill = || {
+        other_value += 1;
+        other.fill(other_value);
+        other[7].into()
+    };
+    versus.line("cells.fill.flat", 1, Mark::Nanoseconds(10_000.0), true, ours, fill);
 }

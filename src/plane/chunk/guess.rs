@@ -2,17 +2,16 @@ use crate::plane::Value;
 
 /// Where in a table to look for a value first. To look through the table for each of many values
 /// costs eight times as much.
-pub(super) struct Guesses {
-    places: [u8; Guesses::SLOTS],
+pub(super) struct Guesses<const SLOTS: usize> {
+    places: [u8; SLOTS],
 }
 
-impl Guesses {
-    const SLOTS: usize = 64;
-
-    /// Good guesses for a table of up to 16 values; the others are learned as they come.
-    pub(super) fn of<V: Value>(table: &[V]) -> Guesses {
-        let mut guesses = Guesses { places: [0; Guesses::SLOTS] };
-        for (place, value) in table.iter().take(16).enumerate() {
+impl<const SLOTS: usize> Guesses<SLOTS> {
+    /// Good guesses for the first values of a table; the others are learned as they come.
+    pub(super) fn of<V: Value>(table: &[V]) -> Self {
+        const FIRST: usize = 64;
+        let mut guesses = Guesses { places: [0; SLOTS] };
+        for (place, value) in table.iter().take(FIRST).enumerate() {
             guesses.learn(*value, place);
         }
         guesses
@@ -20,19 +19,19 @@ impl Guesses {
 
     #[inline]
     pub(super) fn learn<V: Value>(&mut self, value: V, place: usize) {
-        self.places[Guesses::slot(value)] = place as u8;
+        self.places[Self::slot(value)] = place as u8;
     }
 
     /// The place of a value, if the table has it and no other value has taken its slot.
     #[inline]
     pub(super) fn place<V: Value>(&self, value: V) -> usize {
-        self.places[Guesses::slot(value)].into()
+        self.places[Self::slot(value)].into()
     }
 
     /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
     #[inline]
     fn slot<V: Value>(value: V) -> usize {
         let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
-        (hash >> (32 - Guesses::SLOTS.trailing_zeros())) as usize
+        (hash >> (32 - SLOTS.trailing_zeros())) as usize
     }
 }

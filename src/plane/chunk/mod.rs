@@ -89,6 +89,22 @@ impl<V: Value> Chunk<V> {
 
     #[inline]
     pub(crate) fn get(&self, index: usize) -> Presence<V> {
+        // The most common forms first, each by a jump of its own: one jump for all by a table is
+        // foretold wrongly more often.
+        if let Chunk::Uniform(value) = self {
+            return Presence::Here(*value);
+        }
+        if let Chunk::Bits4(packed) = self {
+            return Presence::Here(packed.get(index));
+        }
+        if let Chunk::Full(full) = self {
+            return Presence::Here(full.values[index]);
+        }
+        self.get_rare(index)
+    }
+
+    #[inline(never)]
+    fn get_rare(&self, index: usize) -> Presence<V> {
         by_form!(self;
             Uniform(value) => Presence::Here(*value),
             Packed(packed) => Presence::Here(packed.get(index)),
@@ -191,11 +207,13 @@ impl<V: Value> Chunk<V> {
     }
 
     /// Whether the first of some cells holds a value: where not, the rest need not be looked at.
+    #[inline]
     fn begins(&self, start: usize, value: V) -> bool {
         self.get(start).here().is_some_and(|held| held.same(value))
     }
 
     /// Whether cells that lie one behind the other all hold a value already.
+    #[inline]
     fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
         self.begins(cells.start, value)
             && by_form!(self;
@@ -348,7 +366,7 @@ impl<V: Value> Chunk<V> {
     /// Writes, in a wider form where that is needed. An absent chunk must be admitted first; it
     /// becomes one that holds the default value elsewhere.
     fn apply(&mut self, write: &Write<'_, V>, count: usize) {
-        loop {
+        let is_worn = loop {
             let (is_done, is_worn) = by_form!(self;
                 Uniform(_) => (false, false),
                 Packed(packed) => {
@@ -365,22 +383,23 @@ impl<V: Value> Chunk<V> {
                     (false, false)
                 },
             );
-            if !is_done {
-                *self = self.with_room_for(write);
-            } else if is_worn && let Some(narrower) = self.narrower(Room::ForMore) {
-                *self = narrower;
-            }
             if is_done {
-                return;
+                break is_worn;
             }
+            *self = self.with_room_for(write);
+        };
+        if is_worn && let Some(narrower) = self.narrower(Room::ForMore) {
+            *self = narrower;
         }
     }
 
     /// The chunk in a form that has room for what the own one has none for.
+    #[cold]
+    #[inline(never)]
     fn with_room_for(&self, write: &Write<'_, V>) -> Chunk<V> {
         // A row of many values is the first of many rows: those are written fastest to a full
         // chunk, which takes a narrower form later.
-        const MOST_BY_ROWS: usize = 16;
+        const MOST_BY_ROWS: usize = 64;
         let default = [V::default()];
         let known = by_form!(self;
             Uniform(value) => std::slice::from_ref(value),
@@ -425,6 +444,8 @@ impl<V: Value> Chunk<V> {
 
     /// The chunk in the narrowest form that is left with room, or `None` where the own is as
     /// narrow. Without room, also in the own form with a table of the values in use alone.
+    #[cold]
+    #[inline(never)]
     fn narrower(&self, room: Room) -> Option<Chunk<V>> {
         match self {
             Chunk::Uniform(_) | Chunk::Absent(_) => None,

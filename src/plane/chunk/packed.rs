@@ -279,7 +279,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         if !each(parts.before.start, before) || !each(parts.behind.start, behind) {
             return false;
         }
-        let mut guesses = Guesses::of(self.values());
+        let mut guesses = Guesses::<WORDS>::of(self.values());
         for (number, values) in parts.words.zip(words.chunks_exact(Self::IN_WORD)) {
             let Some(word) = self.guessed(values, &guesses).or_else(|| {
                 let mut places = values.iter().enumerate();
@@ -298,7 +298,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// The word for values one behind the other, where the guesses are right for all of them.
     #[inline]
-    fn guessed(&self, values: &[V], guesses: &Guesses) -> Option<u64> {
+    fn guessed(&self, values: &[V], guesses: &Guesses<WORDS>) -> Option<u64> {
         // All are taken to be where they are guessed, and whether they are is asked once.
         let (mut word, mut differing) = (0, 0);
         for (at, value) in values.iter().enumerate() {

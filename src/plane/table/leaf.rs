@@ -51,7 +51,7 @@ impl<V: Value> Leaf<V> {
         std::iter::from_fn(move || {
             loop {
                 let number = usize::from(self.slots[slot % SLOTS]).checked_sub(1)?;
-                slot = (slot + 1) % SLOTS;
+                slot += 1;
                 if self.entries.get(number)?.region() == at {
                     return Some(number);
                 }
@@ -62,7 +62,22 @@ impl<V: Value> Leaf<V> {
     /// The entry of a region, or the first of its lone cells.
     #[inline]
     pub(in crate::plane) fn first(&self, at: RegionPos, hash: Hash) -> Option<&Entry<V>> {
-        self.numbers(at, hash).next().map(|number| &self.entries[number])
+        self.first_at(at.corner(), hash)
+    }
+
+    /// The entry of the region of a cell, or the first of its lone cells.
+    #[inline]
+    fn first_at(&self, cell: CellPos, hash: Hash) -> Option<&Entry<V>> {
+        let mut slot = hash.top_bits(SLOT_BITS);
+        loop {
+            let number = usize::from(self.slots[slot % SLOTS]).wrapping_sub(1);
+            // No number stands for a free slot, and is no number of an entry.
+            let entry = self.entries.get(number)?;
+            if entry.cell.is_in_region_of(cell) {
+                return Some(entry);
+            }
+            slot += 1;
+        }
     }
 
     /// All entries of a region.
@@ -77,16 +92,23 @@ impl<V: Value> Leaf<V> {
     /// The value of a cell.
     #[inline]
     pub(in crate::plane) fn get(&self, cell: CellPos, hash: Hash) -> Presence<V> {
-        let at = cell.region();
-        match self.first(at, hash).map(|entry| &entry.held) {
-            Some(Held::Chunks(region)) => {
+        match self.first_at(cell, hash) {
+            Some(Entry { held: Held::Chunks(region), .. }) => {
                 region.chunk(cell.chunk().place_in_region()).get(cell.index_in_chunk())
             }
+            Some(entry) => self.get_without_chunks(entry, cell, hash),
             None => Presence::Here(V::default()),
-            Some(Held::Uniform(value, _)) => Presence::Here(*value),
-            Some(Held::Absent(why, _)) => (*why).into(),
-            Some(Held::Lone(..)) => {
-                let own = self.of_region(at, hash).find(|entry| entry.cell == cell);
+        }
+    }
+
+    /// The value of a cell of a region that has no table of chunks, by its first entry.
+    #[inline(never)]
+    fn get_without_chunks(&self, first: &Entry<V>, cell: CellPos, hash: Hash) -> Presence<V> {
+        match &first.held {
+            Held::Uniform(value, _) => Presence::Here(*value),
+            Held::Absent(why, _) => (*why).into(),
+            Held::Lone(..) | Held::Chunks(_) => {
+                let own = self.of_region(cell.region(), hash).find(|entry| entry.cell == cell);
                 Presence::Here(match own.map(|entry| &entry.held) {
                     Some(Held::Lone(value, _)) => *value,
                     _ => V::default(),
