@@ -1,6 +1,6 @@
 //! The unbounded grid of 32-bit values behind a layer.
 //!
-//! Cells are kept in chunks of 64 × 64, chunks in regions of 16 × 16 chunks, regions in a page table
+//! Cells are kept in chunks of 64 × 64, chunks in regions of 8 × 8 chunks, regions in a page table
 //! by place. Tables, regions and chunks are shared between clones until one of them is written to.
 //! docs/cells-in-memory.md shows it as a picture.
 
@@ -12,6 +12,7 @@ mod copy;
 mod cursor;
 mod kind;
 mod memory;
+mod prefetch;
 mod presence;
 mod read;
 mod seen;

@@ -33,23 +33,22 @@ impl<V: Value> Plane<V> {
     /// ```
     pub fn get_many(&self, cells: &[CellPos], into: &mut Vec<Presence<V>>) {
         /// Enough to be under way at a time, few enough to stay in the nearest cache.
-        const BATCH: usize = 32;
+        const BATCH: usize = 64;
         into.clear();
         into.reserve(cells.len());
         for cells in cells.chunks(BATCH) {
-            // All that is looked up in the page table first, then all that lies in chunks: neither
-            // loop waits for what it finds.
-            let mut chunks = [const { None }; BATCH];
+            // All are looked up in the page table first, then asked memory for, then read: no loop
+            // waits for what it has just asked for.
+            let mut chunks = [None; BATCH];
             for (chunk, cell) in chunks.iter_mut().zip(cells) {
                 let (leaf, hash) = self.root.leaf(cell.region());
-                *chunk = match leaf.first(cell.region(), hash).map(|entry| &entry.held) {
-                    Some(Held::Chunks(region)) => {
-                        Some(region.chunk(cell.chunk().place_in_region()))
-                    }
-                    _ => None,
-                };
+                *chunk = leaf.kept_chunk(*cell, hash);
             }
-            into.extend(chunks.iter().zip(cells).map(|(chunk, cell)| match chunk {
+            let found = chunks.iter().zip(cells);
+            for (chunk, cell) in found.clone() {
+                chunk.inspect(|chunk| chunk.prefetch(cell.index_in_chunk()));
+            }
+            into.extend(found.map(|(chunk, cell)| match chunk {
                 Some(chunk) => chunk.get(cell.index_in_chunk()),
                 None => self.get(*cell),
             }));

@@ -2,7 +2,7 @@ use std::fmt;
 
 use super::{CellPos, CellRect, ChunkPos};
 
-/// The place of a region: a square of 16 × 16 chunks, which is 1024 × 1024 cells.
+/// The place of a region: a square of 8 × 8 chunks, which is 512 × 512 cells.
 ///
 /// Region 0,0 has cell 0,0 as its first; the origin is no border, so region −1,−1 lies beside it.
 /// Ordered row by row.
@@ -10,9 +10,9 @@ use super::{CellPos, CellRect, ChunkPos};
 /// ```
 /// use sturdy_quilt::{CellPos, ChunkPos, RegionPos};
 ///
-/// assert_eq!(CellPos::new(-1, 1024).region(), RegionPos::new(-1, 1));
-/// assert_eq!(ChunkPos::new(31, -1).region(), RegionPos::new(1, -1));
-/// assert_eq!(RegionPos::new(-1, 0).cells().corner(), CellPos::new(-1024, 0));
+/// assert_eq!(CellPos::new(-1, 512).region(), RegionPos::new(-1, 1));
+/// assert_eq!(ChunkPos::new(15, -1).region(), RegionPos::new(1, -1));
+/// assert_eq!(RegionPos::new(-1, 0).cells().corner(), CellPos::new(-512, 0));
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct RegionPos {
@@ -23,7 +23,7 @@ pub struct RegionPos {
 impl RegionPos {
     /// Columns and rows of chunks in a region: few enough regions to look at each in a refresh of
     /// a huge world, few enough chunks to copy their table when one of them is written to.
-    pub const SIDE: u32 = 16;
+    pub const SIDE: u32 = 8;
 
     /// Columns and rows of cells in a region.
     pub const SIDE_CELLS: u32 = Self::SIDE * ChunkPos::SIDE;
@@ -61,8 +61,9 @@ impl RegionPos {
     }
 
     /// Its first cell: the one with the smallest column and row.
+    #[inline]
     pub const fn corner(self) -> CellPos {
-        CellPos::new(self.x << Self::CELL_SHIFT, self.y << Self::CELL_SHIFT)
+        CellPos::within_limits(self.x << Self::CELL_SHIFT, self.y << Self::CELL_SHIFT)
     }
 
     /// All its cells.

@@ -15,6 +15,7 @@ use std::ops::Range;
 
 use triomphe::Arc;
 
+use super::prefetch::prefetch;
 use super::{Absence, ChunkForm, Presence, Value};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 use full::{Distinct, Full};
@@ -111,6 +112,17 @@ impl<V: Value> Chunk<V> {
             Full(full) => Presence::Here(full.values[index]),
             Absent(why) => (*why).into(),
         )
+    }
+
+    /// Asks memory for what [`Chunk::get`] will read.
+    #[inline]
+    pub(super) fn prefetch(&self, index: usize) {
+        by_form!(self;
+            Uniform(_) => {},
+            Packed(packed) => packed.prefetch(index),
+            Full(full) => prefetch(&full.values[index]),
+            Absent(_) => {},
+        );
     }
 
     /// The value of every cell, where all are known to be the same.

@@ -6,6 +6,7 @@ use super::guess::Guesses;
 use super::parts::Parts;
 use super::{CELLS, SIDE, Write};
 use crate::plane::Value;
+use crate::plane::prefetch::prefetch;
 use crate::units::CellRect;
 
 /// At most `VALUES` different values: a table of them, and for each cell its place there. A place
@@ -61,6 +62,13 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     #[inline]
     pub(super) fn get(&self, index: usize) -> V {
         self.table[self.place_of(index)]
+    }
+
+    /// Asks memory for what [`Packed::get`] will read.
+    #[inline]
+    pub(super) fn prefetch(&self, index: usize) {
+        prefetch(&self.words[index / Self::IN_WORD]);
+        prefetch(&self.table);
     }
 
     /// The place in the table of what a cell holds.

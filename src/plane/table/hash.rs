@@ -13,19 +13,22 @@ pub(in crate::plane) struct Hash(u64);
 pub(super) const CHILDREN: usize = 1 << CHILD_BITS;
 const CHILD_BITS: u32 = 3;
 
+/// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
+const FACTOR: u64 = 0x9e37_79b9_7f4a_7c15;
+const MASK: u64 = (1 << RegionPos::BITS) - 1;
+
 const HASH_BITS: u32 = 2 * RegionPos::BITS;
 
 /// The deepest leaves: what is left of a hash there tells at most [`CHILDREN`] regions apart.
 pub(super) const DEEPEST: u32 = (HASH_BITS - CHILD_BITS) / CHILD_BITS;
 
 impl Hash {
-    /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
+    /// The hash of a region.
     #[inline]
     pub(in crate::plane) const fn of(at: RegionPos) -> Hash {
-        const MASK: u64 = (1 << RegionPos::BITS) - 1;
-        let (x, y) = (at.x() as u64 & MASK, at.y() as u64 & MASK);
-        let key = x << RegionPos::BITS | y;
-        Hash((key << (u64::BITS - HASH_BITS)).wrapping_mul(0x9e37_79b9_7f4a_7c15))
+        // What is above the bits of the row does not reach the hash.
+        let key = (at.x() as u64) << RegionPos::BITS | at.y() as u64 & MASK;
+        Hash((key << (u64::BITS - HASH_BITS)).wrapping_mul(FACTOR))
     }
 
     /// The child of a node to go to, and what of the hash is left for it.

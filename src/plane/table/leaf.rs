@@ -23,12 +23,13 @@ pub(in crate::plane) struct Leaf<V> {
     depth: u32,
 }
 
-/// Twice as many as entries, so that free ones are never far.
-const SLOTS: usize = 2 * MOST_ENTRIES;
+/// More than twice as many as entries, so that free ones are never far.
+const SLOTS: usize = 128;
 const SLOT_BITS: u32 = SLOTS.trailing_zeros();
 
-/// The most entries of a leaf that is not to become a node.
-pub(super) const MOST_ENTRIES: usize = 64;
+/// The most entries of a leaf that is not to become a node. More would take longer to copy when one
+/// of them is written to; fewer would leave most leaves nearly empty.
+pub(super) const MOST_ENTRIES: usize = 48;
 
 // Make and read.
 impl<V: Value> Leaf<V> {
@@ -101,6 +102,15 @@ impl<V: Value> Leaf<V> {
         }
     }
 
+    /// The chunk of a cell, where its region has a table of them.
+    #[inline]
+    pub(in crate::plane) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk<V>> {
+        match &self.first_at(cell, hash)?.held {
+            Held::Chunks(region) => Some(region.chunk(cell.chunk().place_in_region())),
+            _ => None,
+        }
+    }
+
     /// The value of a cell of a region that has no table of chunks, by its first entry.
     #[inline(never)]
     fn get_without_chunks(&self, first: &Entry<V>, cell: CellPos, hash: Hash) -> Presence<V> {
@@ -108,6 +118,11 @@ impl<V: Value> Leaf<V> {
             Held::Uniform(value, _) => Presence::Here(*value),
             Held::Absent(why, _) => (*why).into(),
             Held::Lone(..) | Held::Chunks(_) => {
+                if first.cell == cell
+                    && let Held::Lone(value, _) = first.held
+                {
+                    return Presence::Here(value);
+                }
                 let own = self.of_region(cell.region(), hash).find(|entry| entry.cell == cell);
                 Presence::Here(match own.map(|entry| &entry.held) {
                     Some(Held::Lone(value, _)) => *value,

@@ -1,4 +1,4 @@
-//! 16 × 16 chunks with their stamps.
+//! 8 × 8 chunks with their stamps.
 
 use std::sync::OnceLock;
 

@@ -1,0 +1,21 @@
+//! The one place with unsafe code: a hint to the processor, which the language has no safe word for.
+//!
+//! Reading a million cells of which no two are the same at random takes 1.2 times as long as from a
+//! flat array with the hint, and 2.1 times without (bench line `cells.distinct.many.flat`).
+
+#![allow(unsafe_code, reason = "a hint that cannot be given otherwise")]
+
+/// Asks memory for a value that will be read soon, and does not wait for it. Does nothing where the
+/// processor has no such hint that can be given.
+#[inline]
+pub(super) fn prefetch<T>(value: &T) {
+    #[cfg(target_arch = "x86_64")]
+    {
+        use std::arch::x86_64::{_MM_HINT_T0, _mm_prefetch};
+        // SAFETY: the hint needs SSE, which every x86-64 has; it reads and changes nothing, and is
+        // defined for any address, even for one that is not valid.
+        unsafe { _mm_prefetch::<_MM_HINT_T0>(std::ptr::from_ref(value).cast()) };
+    }
+    #[cfg(not(target_arch = "x86_64"))]
+    let _ = value;
+}
