@@ -43,7 +43,7 @@ pub use picture::PngError;
 pub use picture::{Color, ColorError, Picture, PictureSizeError};
 pub use plane::{
     Absence, AbsentError, ChunkForm, Cursor, FormMemory, OwnValue, Plane, PlaneMemory, Presence,
-    Run, RunValues, SeenStamps, Stamp, Value, ValueKind,
+    Run, RunValues, SeenStamps, Stamp, Value, ValueKind, Writer,
 };
 pub use quilt::{
     CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,

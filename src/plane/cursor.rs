@@ -1,6 +1,6 @@
 use std::borrow::Cow;
 
-use super::{Chunk, Plane, Presence, Value};
+use super::{AbsentError, Chunk, Plane, Presence, Stamp, Value};
 use crate::units::{CellPos, ChunkPos};
 
 impl<V: Value> Plane<V> {
@@ -8,6 +8,26 @@ impl<V: Value> Plane<V> {
     pub fn cursor(&self) -> Cursor<'_, V> {
         let pos = ChunkPos::default();
         Cursor { plane: self, pos, chunk: self.chunk(pos) }
+    }
+
+    /// A writer that holds on to the chunk it wrote to last: for changes from neighbour to
+    /// neighbour.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Plane, Presence};
+    ///
+    /// let mut plane: Plane<u32> = Plane::new();
+    /// let mut writer = plane.writer();
+    /// for x in -3..3 {
+    ///     writer.set(CellPos::new(x, 0), 7)?;
+    /// }
+    /// assert_eq!(writer.get(CellPos::new(2, 0)), Presence::Here(7));
+    /// drop(writer);
+    /// assert_eq!(plane.occupied().count(), 6);
+    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// ```
+    pub fn writer(&mut self) -> Writer<'_, V> {
+        Writer { plane: self, stamp: Stamp::next(), held: None }
     }
 }
 
@@ -36,5 +56,73 @@ impl<V: Value> Cursor<'_, V> {
     fn go_to(&mut self, pos: ChunkPos) {
         self.pos = pos;
         self.chunk = self.plane.chunk(pos);
+    }
+}
+
+/// A writer that holds on to the chunk it wrote to last. Made by [`Plane::writer`].
+///
+/// All that it changes gets one stamp. It has the chunk to itself until it goes on to another or is
+/// dropped; one that is leaked instead (by [`std::mem::forget`]) leaves that chunk empty.
+#[derive(Debug)]
+pub struct Writer<'a, V: Value> {
+    plane: &'a mut Plane<V>,
+    stamp: Stamp,
+    held: Option<(ChunkPos, Chunk<V>)>,
+}
+
+impl<V: Value> Writer<'_, V> {
+    /// The value of a cell as it is now.
+    #[inline]
+    pub fn get(&self, cell: CellPos) -> Presence<V> {
+        match &self.held {
+            Some((pos, chunk)) if *pos == cell.chunk() => chunk.get(cell.index_in_chunk()),
+            _ => self.plane.get(cell),
+        }
+    }
+
+    /// Changes a cell and gives the value it had.
+    ///
+    /// # Errors
+    /// When its chunk is not here; nothing is changed then.
+    #[inline]
+    pub fn set(&mut self, cell: CellPos, value: V) -> Result<V, AbsentError> {
+        let pos = cell.chunk();
+        let before = self.get(cell).or_absent(pos)?;
+        if !before.same(value) {
+            match &mut self.held {
+                Some((held, chunk)) if *held == pos => {
+                    chunk.set(cell.index_in_chunk(), value);
+                }
+                _ => self.go_to(cell, value),
+            }
+        }
+        Ok(before)
+    }
+
+    /// Changes a cell of another chunk than the one that is held, and holds that from now on.
+    #[cold]
+    fn go_to(&mut self, cell: CellPos, value: V) {
+        self.put_back();
+        let pos = cell.chunk();
+        if !self.plane.has_chunks(pos.region()) {
+            // It may be a lone cell.
+            self.plane.put_stamped(cell, value, self.stamp);
+            return;
+        }
+        let mut chunk = self.plane.swap_chunk(pos, Chunk::default(), self.stamp);
+        chunk.set(cell.index_in_chunk(), value);
+        self.held = Some((pos, chunk));
+    }
+
+    fn put_back(&mut self) {
+        if let Some((pos, chunk)) = self.held.take() {
+            self.plane.swap_chunk(pos, chunk, self.stamp);
+        }
+    }
+}
+
+impl<V: Value> Drop for Writer<'_, V> {
+    fn drop(&mut self) {
+        self.put_back();
     }
 }

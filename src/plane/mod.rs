@@ -25,7 +25,7 @@ use triomphe::Arc;
 
 pub use access::{Run, RunValues};
 pub(crate) use chunk::Chunk;
-pub use cursor::Cursor;
+pub use cursor::{Cursor, Writer};
 pub(crate) use kind::{Family, PerKind, Planes, for_each_kind};
 pub use kind::{OwnValue, ValueKind};
 pub use memory::{ChunkForm, FormMemory, PlaneMemory};

@@ -71,27 +71,25 @@ impl<V: Value> Plane<V> {
 
     /// Writes values into a rectangle whose chunks are here.
     pub(super) fn write_stamped(&mut self, rect: CellRect, values: &[V], stamp: Stamp) {
-        let width = rect.width() as usize;
         for at in rect.regions() {
             let part = rect.intersection(at.cells());
-            let rows = |pos: ChunkPos| rows_of(part.intersection(pos.cells()), rect, values, width);
             // As long as nothing changes, nothing is stamped, nor parted from clones.
             let (leaf, hash) = self.root.leaf(at);
             let entry = leaf.first(at, hash);
-            let differs = |pos: &ChunkPos| {
-                let chunk = leaf.chunk(entry, *pos, hash);
-                rows(*pos).any(|(start, row)| !chunk.holds(start, row))
+            let holds = |(start, row): &(CellPos, &[V])| {
+                pieces(*start, row).all(|(start, piece)| {
+                    leaf.chunk(entry, start.chunk(), hash).holds(start.index_in_chunk(), piece)
+                })
             };
-            let mut chunks = part.chunks();
-            let Some(first) = chunks.find(differs) else { continue };
+            let rows = || rows_of(part, rect, values);
+            let Some(first) = rows().position(|row| !holds(&row)) else { continue };
             let (leaf, hash) = self.leaf_mut(at, stamp);
             let region = leaf.region_mut(at, hash);
-            for pos in std::iter::once(first).chain(chunks) {
-                region.change(pos, stamp, |chunk| {
-                    rows(pos).fold(false, |changed, (start, row)| {
-                        chunk.write_slice(start, row) | changed
-                    })
-                });
+            for (start, row) in rows().skip(first) {
+                for (start, piece) in pieces(start, row) {
+                    let index = start.index_in_chunk();
+                    region.change(start.chunk(), stamp, |chunk| chunk.write_slice(index, piece));
+                }
             }
         }
     }
@@ -125,20 +123,30 @@ impl<V: Value> Plane<V> {
     }
 }
 
-/// The values for each row of a part of a rectangle in one chunk, with the index in the chunk of
-/// the first cell.
+/// The values for each row of a part of a rectangle, with the first cell of the row.
 fn rows_of<V>(
     part: CellRect,
     rect: CellRect,
     values: &[V],
-    width: usize,
-) -> impl Iterator<Item = (usize, &[V])> {
-    let column = part.left().abs_diff(rect.left()) as usize;
+) -> impl Iterator<Item = (CellPos, &[V])> {
+    let (width, column) = (rect.width() as usize, part.left().abs_diff(rect.left()) as usize);
     (part.top()..part.bottom()).map_while(move |y| {
-        let start = y.abs_diff(rect.top()) as usize * width + column;
-        let row = values.get(start..)?;
+        let row = values.get(y.abs_diff(rect.top()) as usize * width + column..)?;
         let row = &row[..row.len().min(part.width() as usize)];
-        Some((CellPos::new(part.left(), y).index_in_chunk(), row))
+        Some((CellPos::within_limits(part.left(), y), row))
+    })
+}
+
+/// A row cut at the borders of chunks, with the first cell of each piece.
+#[inline]
+fn pieces<V>(mut start: CellPos, mut values: &[V]) -> impl Iterator<Item = (CellPos, &[V])> {
+    const SIDE: i32 = ChunkPos::SIDE as i32;
+    std::iter::from_fn(move || {
+        let to_border = SIDE - (start.x() & (SIDE - 1));
+        let (piece, rest) = values.split_at(values.len().min(to_border as usize));
+        let at = start;
+        (start, values) = (CellPos::new(at.x() + to_border, at.y()), rest);
+        (!piece.is_empty()).then_some((at, piece))
     })
 }
 
@@ -179,8 +187,19 @@ impl<V: Value> Plane<V> {
     }
 
     pub(crate) fn replace_chunk(&mut self, pos: ChunkPos, chunk: Chunk<V>, stamp: Stamp) {
+        self.swap_chunk(pos, chunk, stamp);
+    }
+
+    /// Gives a chunk another content, and gives the one it had.
+    pub(super) fn swap_chunk(
+        &mut self,
+        pos: ChunkPos,
+        mut chunk: Chunk<V>,
+        stamp: Stamp,
+    ) -> Chunk<V> {
         self.may_be_absent |= matches!(chunk, Chunk::Absent(_));
-        self.change_chunk(pos, stamp, |held| *held = chunk);
+        self.change_chunk(pos, stamp, |held| std::mem::swap(held, &mut chunk));
+        chunk
     }
 
     /// Changes a chunk, whose region gets a table of chunks.

@@ -221,6 +221,23 @@ fn walks(versus: &mut Versus, plane: &Plane<u32>, flat: &[u32]) {
     };
     let other = || walk.iter().map(|(x, y)| u64::from(flat[(y * SIDE + x) as usize])).sum();
     versus.line("cells.walk.flat", walk.len() as u64, Mark::AtMost(1.1), true, ours, other);
+
+    let (mut written, mut other_written) = (plane.clone(), flat.to_vec());
+    let ours = || {
+        let mut writer = written.writer();
+        let add = |sum: u64, (at, value): (&CellPos, u32)| {
+            sum + u64::from(writer.set(*at, value % 12).expect("a plane in memory is here"))
+        };
+        cells.iter().zip(0..).fold(0, add)
+    };
+    let other = || {
+        let add = |sum: u64, ((x, y), value): (&(u32, u32), u32)| {
+            let held = &mut other_written[(y * SIDE + x) as usize];
+            sum + u64::from(std::mem::replace(held, value % 12))
+        };
+        walk.iter().zip(0..).fold(0, add)
+    };
+    versus.line("cells.walk.write.flat", walk.len() as u64, Mark::None, true, ours, other);
 }
 
 fn places(side: u32, count: usize) -> Vec<(u32, u32)> {

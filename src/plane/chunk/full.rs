@@ -1,5 +1,6 @@
 //! All values by themselves, and how the different ones among them are found.
 
+use super::wear::Wear;
 use super::{CELLS, SIDE, Write};
 use crate::plane::Value;
 use crate::units::CellRect;
@@ -8,15 +9,28 @@ use crate::units::CellRect;
 #[derive(Clone, Debug)]
 pub(crate) struct Full<V> {
     pub(super) values: [V; CELLS],
-    /// Cells written since it was last looked at whether a table would do.
-    written: u16,
+    pub(super) wear: Wear,
 }
 
 impl<V: Value> Full<V> {
-    pub(super) fn uniform(value: V) -> Full<V> {
-        Full { values: [value; CELLS], written: 0 }
+    pub(super) fn uniform(value: V, wear: Wear) -> Full<V> {
+        Full { values: [value; CELLS], wear }
     }
 
+    /// Whether it holds already what is to be written. The first cell is asked first: what differs
+    /// mostly does so there.
+    #[inline]
+    pub(super) fn has(&self, write: &Write<'_, V>) -> bool {
+        match write {
+            Write::Cell(index, value) => self.values[*index].same(*value),
+            Write::Values(start, values) => {
+                self.values[*start..].iter().zip(*values).all(|(a, b)| a.same(*b))
+            }
+            Write::Fill(cells, value) => self.values[cells.clone()].iter().all(|v| v.same(*value)),
+        }
+    }
+
+    #[inline]
     pub(super) fn apply(&mut self, write: &Write<'_, V>) {
         match write {
             Write::Cell(index, value) => self.values[*index] = *value,
@@ -25,16 +39,6 @@ impl<V: Value> Full<V> {
             }
             Write::Fill(cells, value) => self.values[cells.clone()].fill(*value),
         }
-    }
-
-    /// As for [`Packed`](super::packed::Packed).
-    pub(super) fn is_worn(&mut self, written: usize) -> bool {
-        self.written = self.written.saturating_add(written as u16);
-        let is_worn = usize::from(self.written) >= CELLS;
-        if is_worn {
-            self.written = 0;
-        }
-        is_worn
     }
 
     /// As for [`Packed`](super::packed::Packed).

@@ -2,14 +2,15 @@
 //! values.
 //!
 //! A chunk takes a wider form when a value comes for which there is no room. It goes back to a
-//! narrower one only when as many cells were written as it has since this was last looked at, and
-//! only to one that is left with room: so a chunk at the border of two forms, whatever is written
-//! to it, is remade at most once in 4,096 writes. [`Chunk::compacted`] does not wait.
+//! narrower one only when as many cells were written as it has since this was last looked at (or
+//! more, see [`Wear`]), and only to one that is left with room: so a chunk at the border of two
+//! forms, whatever is written to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
 mod full;
 mod guess;
 mod packed;
 mod parts;
+mod wear;
 
 use std::ops::Range;
 
@@ -20,6 +21,7 @@ use super::{Absence, ChunkForm, Presence, Value};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 use full::{Distinct, Full};
 use packed::{Bits1, Bits2, Bits4, Bits8, Packed};
+use wear::Wear;
 
 /// What a chunk holds. Shared between clones; copied when written to.
 #[derive(Clone, Debug)]
@@ -56,6 +58,27 @@ pub(super) enum Write<'a, V> {
     Fill(Range<usize>, V),
 }
 
+impl<V: Value> Write<'_, V> {
+    /// How many cells are written to.
+    #[inline]
+    fn len(&self) -> usize {
+        match self {
+            Write::Cell(..) => 1,
+            Write::Values(_, values) => values.len(),
+            Write::Fill(cells, _) => cells.len(),
+        }
+    }
+
+    /// Whether nothing but one value is written.
+    #[inline]
+    fn is_all(&self, one: V) -> bool {
+        match self {
+            Write::Cell(_, value) | Write::Fill(_, value) => value.same(one),
+            Write::Values(_, values) => all_are(values, one),
+        }
+    }
+}
+
 /// Does one thing for each kind of form; all widths of packed chunks are of one kind.
 macro_rules! by_form {
     ($chunk:expr; Uniform($value:pat) => $uniform:expr, Packed($packed:pat) => $done:expr,
@@ -70,6 +93,21 @@ macro_rules! by_form {
             Chunk::Absent($why) => $absent,
         }
     };
+}
+
+/// A value that is held alone from now on. What it takes to part it from clones is kept apart, so
+/// that a write to what is not shared does not make room for a copy.
+#[inline]
+fn own<T: Clone>(held: &mut Arc<T>) -> &mut T {
+    #[cold]
+    #[inline(never)]
+    fn part<T: Clone>(held: &mut Arc<T>) {
+        *held = Arc::new(T::clone(held));
+    }
+    if !held.is_unique() {
+        part(held);
+    }
+    Arc::get_mut(held).expect("what has just been copied is held once")
 }
 
 /// Whether all values are the same as one. Looks at all without a way out, so that the machine may
@@ -208,32 +246,23 @@ impl<V: Value> Chunk<V> {
 
     /// Whether cells that lie one behind the other hold these values already.
     pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
-        let Some(&first) = values.first() else { return true };
-        self.begins(start, first)
-            && by_form!(self;
-                Uniform(held) => all_are(values, *held),
-                Packed(packed) => packed.holds(start, values),
-                Full(full) => full.values[start..].iter().zip(values).all(|(a, b)| a.same(*b)),
-                Absent(_) => false,
-            )
-    }
-
-    /// Whether the first of some cells holds a value: where not, the rest need not be looked at.
-    #[inline]
-    fn begins(&self, start: usize, value: V) -> bool {
-        self.get(start).here().is_some_and(|held| held.same(value))
+        by_form!(self;
+            Uniform(held) => all_are(values, *held),
+            Packed(packed) => packed.has(&Write::Values(start, values)),
+            Full(full) => full.has(&Write::Values(start, values)),
+            Absent(_) => false,
+        )
     }
 
     /// Whether cells that lie one behind the other all hold a value already.
     #[inline]
     fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
-        self.begins(cells.start, value)
-            && by_form!(self;
-                Uniform(_) => true,
-                Packed(packed) => packed.all_hold(cells, value),
-                Full(full) => all_are(&full.values[cells], value),
-                Absent(_) => false,
-            )
+        by_form!(self;
+            Uniform(held) => held.same(value),
+            Packed(packed) => packed.all_hold(cells, value),
+            Full(full) => all_are(&full.values[cells], value),
+            Absent(_) => false,
+        )
     }
 
     /// Whether all cells of a part hold a value already.
@@ -334,25 +363,18 @@ pub(super) fn from_corner(part: CellRect, pos: ChunkPos) -> CellRect {
 impl<V: Value> Chunk<V> {
     /// Gives a cell a value, and says whether that changed it.
     pub(crate) fn set(&mut self, index: usize, value: V) -> bool {
-        let changes = !self.begins(index, value);
-        if changes {
-            self.apply(&Write::Cell(index, value), 1);
-        }
-        changes
+        self.apply(&Write::Cell(index, value))
     }
 
     /// Writes values one behind the other, from a cell on, and says whether that changed any.
     pub(super) fn write_slice(&mut self, start: usize, values: &[V]) -> bool {
-        if let Some(&first) = values.first()
-            && all_are(values, first)
-        {
-            return self.fill_run(start..start + values.len(), first);
+        match values.first() {
+            None => false,
+            Some(&first) if all_are(values, first) => {
+                self.apply(&Write::Fill(start..start + values.len(), first))
+            }
+            Some(_) => self.apply(&Write::Values(start, values)),
         }
-        if self.holds(start, values) {
-            return false;
-        }
-        self.apply(&Write::Values(start, values), values.len());
-        true
     }
 
     pub(super) fn fill(&mut self, part: CellRect, value: V) {
@@ -361,48 +383,51 @@ impl<V: Value> Chunk<V> {
             return;
         }
         for cells in rows_of(part) {
-            self.fill_run(cells, value);
+            self.apply(&Write::Fill(cells, value));
         }
     }
 
-    /// Gives cells that lie one behind the other a value, and says whether that changed any.
-    fn fill_run(&mut self, cells: Range<usize>, value: V) -> bool {
-        if self.all_hold(cells.clone(), value) {
-            return false;
-        }
-        let count = cells.len();
-        self.apply(&Write::Fill(cells, value), count);
-        true
-    }
-
-    /// Writes, in a wider form where that is needed. An absent chunk must be admitted first; it
-    /// becomes one that holds the default value elsewhere.
-    fn apply(&mut self, write: &Write<'_, V>, count: usize) {
+    /// Writes, in a wider form where that is needed, and says whether that changed anything. An
+    /// absent chunk must be admitted first; it becomes one that holds the default value elsewhere.
+    #[inline(always)]
+    fn apply(&mut self, write: &Write<'_, V>) -> bool {
         let is_worn = loop {
-            let (is_done, is_worn) = by_form!(self;
-                Uniform(_) => (false, false),
+            let is_worn = by_form!(self;
+                Uniform(value) => {
+                    if write.is_all(*value) {
+                        return false;
+                    }
+                    None
+                },
                 Packed(packed) => {
-                    let packed = Arc::make_mut(packed);
-                    (packed.apply(write), packed.is_worn(count))
+                    if packed.has(write) {
+                        return false;
+                    }
+                    let packed = own(packed);
+                    packed.apply(write).then(|| packed.wear.add(write.len()))
                 },
                 Full(full) => {
-                    let full = Arc::make_mut(full);
+                    if full.has(write) {
+                        return false;
+                    }
+                    let full = own(full);
                     full.apply(write);
-                    (true, full.is_worn(count))
+                    Some(full.wear.add(write.len()))
                 },
                 Absent(_) => {
                     debug_assert!(false, "a chunk that is not here was written to");
-                    (false, false)
+                    None
                 },
             );
-            if is_done {
-                break is_worn;
+            match is_worn {
+                Some(is_worn) => break is_worn,
+                None => *self = self.with_room_for(write),
             }
-            *self = self.with_room_for(write);
         };
         if is_worn && let Some(narrower) = self.narrower(Room::ForMore) {
             *self = narrower;
         }
+        true
     }
 
     /// The chunk in a form that has room for what the own one has none for.
@@ -411,7 +436,7 @@ impl<V: Value> Chunk<V> {
     fn with_room_for(&self, write: &Write<'_, V>) -> Chunk<V> {
         // A row of many values is the first of many rows: those are written fastest to a full
         // chunk, which takes a narrower form later.
-        const MOST_BY_ROWS: usize = 64;
+        const MOST_BY_ROWS: usize = 16;
         let default = [V::default()];
         let known = by_form!(self;
             Uniform(value) => std::slice::from_ref(value),
@@ -426,26 +451,47 @@ impl<V: Value> Chunk<V> {
                 Distinct::of(all, MOST_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
             }
         };
+        let wear = self.wear().widened();
         let Some(width) = width else {
-            let mut full = Full::uniform(V::default());
+            let mut full = Full::uniform(V::default(), wear);
             self.copy_to(0, &mut full.values);
             return Chunk::Full(Arc::new(full));
         };
         by_form!(self;
-            Uniform(_) => Chunk::packed(width, known, |_| 0),
-            Packed(packed) => Chunk::packed(width, known, |index| packed.place_of(index)),
-            Full(_) => Chunk::packed(width, known, |_| 0),
-            Absent(_) => Chunk::packed(width, known, |_| 0),
+            Uniform(value) => Chunk::packed_uniform(width, *value),
+            Packed(packed) => Chunk::packed(width, known, wear, |index| packed.place_of(index)),
+            // It has room for anything.
+            Full(_) => self.clone(),
+            Absent(_) => Chunk::packed_uniform(width, V::default()),
+        )
+    }
+
+    /// A packed chunk that holds one value, and has room for others.
+    fn packed_uniform(width: Width, value: V) -> Chunk<V> {
+        match width {
+            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::uniform(value))),
+            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::uniform(value))),
+            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::uniform(value))),
+            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::uniform(value))),
+        }
+    }
+
+    fn wear(&self) -> Wear {
+        by_form!(self;
+            Uniform(_) => Wear::NONE,
+            Packed(packed) => packed.wear,
+            Full(full) => full.wear,
+            Absent(_) => Wear::NONE,
         )
     }
 
     /// A packed chunk with a table, and for each cell the place there that is given for it.
-    fn packed(width: Width, table: &[V], place: impl Fn(usize) -> usize) -> Chunk<V> {
+    fn packed(width: Width, table: &[V], wear: Wear, place: impl Fn(usize) -> usize) -> Chunk<V> {
         match width {
-            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::from_places(table, place))),
-            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::from_places(table, place))),
-            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::from_places(table, place))),
-            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::from_places(table, place))),
+            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::from_places(table, wear, place))),
+            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::from_places(table, wear, place))),
+            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::from_places(table, wear, place))),
+            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::from_places(table, wear, place))),
         }
     }
 
@@ -469,9 +515,11 @@ impl<V: Value> Chunk<V> {
                 let distinct = Distinct::of(full.values, room.most(Width::Bits8))?;
                 match distinct.values() {
                     [only] => Some(Chunk::Uniform(*only)),
-                    table => Some(Chunk::packed(room.width(table.len())?, table, |index| {
-                        distinct.place(full.values[index])
-                    })),
+                    table => {
+                        Some(Chunk::packed(room.width(table.len())?, table, full.wear, |index| {
+                            distinct.place(full.values[index])
+                        }))
+                    }
                 }
             }
         }
@@ -497,7 +545,7 @@ fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
         renumbered[*place] = now;
     }
     let place = |index| renumbered[packed.place_of(index)];
-    Some(Chunk::packed(room.width(table.len())?, &table, place))
+    Some(Chunk::packed(room.width(table.len())?, &table, packed.wear, place))
 }
 
 /// How many bits a packed chunk has for each cell.

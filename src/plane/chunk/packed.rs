@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::guess::Guesses;
 use super::parts::Parts;
+use super::wear::Wear;
 use super::{CELLS, SIDE, Write};
 use crate::plane::Value;
 use crate::plane::prefetch::prefetch;
@@ -11,13 +12,15 @@ use crate::units::CellRect;
 
 /// At most `VALUES` different values: a table of them, and for each cell its place there. A place
 /// takes `WORDS / 64` bits.
+///
+/// The table comes first: what a write looks at beside its word then lies in one line of the cache.
 #[derive(Clone, Debug)]
+#[repr(C)]
 pub(crate) struct Packed<V, const WORDS: usize, const VALUES: usize> {
     /// The values in use first, each once; the rest is filled up.
     table: [V; VALUES],
     used: u16,
-    /// Cells written since it was last looked at whether a narrower form would do.
-    written: u16,
+    pub(super) wear: Wear,
     /// The places of as many cells as there is room for in each, the first in the lowest bits.
     words: [u64; WORDS],
 }
@@ -34,13 +37,14 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     /// A word of ones: times a place it is the word in which all cells have that place.
     const IN_EACH_PLACE: u64 = u64::MAX / (VALUES as u64 - 1);
 
-    fn uniform(value: V) -> Self {
-        Packed { table: [value; VALUES], used: 1, written: 0, words: [0; WORDS] }
+    pub(super) fn uniform(value: V) -> Self {
+        Packed { table: [value; VALUES], used: 1, wear: Wear::NONE, words: [0; WORDS] }
     }
 
     /// A table, and for each cell the place there that is given for it.
-    pub(super) fn from_places(table: &[V], place: impl Fn(usize) -> usize) -> Self {
+    pub(super) fn from_places(table: &[V], wear: Wear, place: impl Fn(usize) -> usize) -> Self {
         let mut packed = Self::uniform(table.first().copied().unwrap_or_default());
+        packed.wear = wear;
         packed.table[..table.len()].copy_from_slice(table);
         packed.used = table.len() as u16;
         for (number, word) in packed.words.iter_mut().enumerate() {
@@ -79,9 +83,13 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     }
 
     /// The place of a value in the table, where it is there.
+    #[inline]
     fn find(&self, value: V) -> Option<usize> {
         // A whole block is compared without a way out, so that the machine may take many at a time.
         const BLOCK: usize = 16;
+        if VALUES < BLOCK {
+            return self.values().iter().position(|held| held.same(value));
+        }
         for (number, block) in self.values().chunks(BLOCK).enumerate() {
             if block.iter().fold(false, |found, held| found | held.same(value)) {
                 let at = block.iter().position(|held| held.same(value))?;
@@ -119,8 +127,23 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         }
     }
 
+    /// As of [`Full`](super::full::Full).
+    #[inline]
+    pub(super) fn has(&self, write: &Write<'_, V>) -> bool {
+        match write {
+            Write::Cell(index, value) => self.get(*index).same(*value),
+            Write::Values(start, values) => {
+                values.first().is_none_or(|first| self.get(*start).same(*first))
+                    && self.holds(*start, values)
+            }
+            Write::Fill(cells, value) => {
+                self.get(cells.start).same(*value) && self.all_hold(cells.clone(), *value)
+            }
+        }
+    }
+
     /// Whether cells that lie one behind the other hold these values already.
-    pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
+    fn holds(&self, start: usize, values: &[V]) -> bool {
         let (parts, [before, words, behind]) = Parts::of_values(start, values, Self::IN_WORD);
         let each = |start: usize, values: &[V]| {
             (start..).zip(values).all(|(index, value)| self.get(index).same(*value))
@@ -246,18 +269,6 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         }
     }
 
-    /// Counts cells as written, and says whether as many were written as it has: time to look
-    /// whether a narrower form would do.
-    #[inline]
-    pub(super) fn is_worn(&mut self, written: usize) -> bool {
-        self.written = self.written.saturating_add(written as u16);
-        let is_worn = usize::from(self.written) >= CELLS;
-        if is_worn {
-            self.written = 0;
-        }
-        is_worn
-    }
-
     fn put(&mut self, index: usize, value: V) -> bool {
         self.place(value).map(|place| self.put_place(index, place)).is_some()
     }
@@ -269,6 +280,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     }
 
     /// The place of a value in the table, where it is or can be added.
+    #[inline]
     fn place(&mut self, value: V) -> Option<usize> {
         if let Some(known) = self.find(value) {
             return Some(known);
@@ -317,6 +329,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         (differing == 0).then_some(word)
     }
 
+    #[inline]
     fn fill(&mut self, cells: Range<usize>, value: V) -> bool {
         let Some(place) = self.place(value) else { return false };
         let parts = Parts::of(cells, Self::IN_WORD);

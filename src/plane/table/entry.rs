@@ -35,7 +35,7 @@ const _: () = assert!(size_of::<Entry<u32>>() == 24);
 
 /// From so many lone cells on, a region has chunks: to find one among them would take longer than
 /// to look it up there.
-pub(in crate::plane) const MOST_LONE: usize = 6;
+pub(in crate::plane) const MOST_LONE: usize = 8;
 
 impl<V: Value> Entry<V> {
     pub(in crate::plane) fn of(at: RegionPos, held: Held<V>) -> Entry<V> {

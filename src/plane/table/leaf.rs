@@ -15,26 +15,27 @@ use crate::units::{CellPos, ChunkPos, RegionPos};
 /// (Knuth, "The Art of Computer Programming", volume 3, 6.4): so an entry takes its own size and
 /// not that of the free room that a hash table needs.
 #[derive(Clone, Debug)]
+#[repr(C)]
 pub(in crate::plane) struct Leaf<V> {
-    /// The number of an entry plus one, or 0.
-    slots: [u8; SLOTS],
     entries: Vec<Entry<V>>,
     /// How often a hash was asked for a child on the way here.
     depth: u32,
+    /// The number of an entry plus one, or 0.
+    slots: [u8; SLOTS],
 }
 
-/// More than twice as many as entries, so that free ones are never far.
+/// Twice as many as entries, so that free ones are never far.
 const SLOTS: usize = 128;
 const SLOT_BITS: u32 = SLOTS.trailing_zeros();
 
 /// The most entries of a leaf that is not to become a node. More would take longer to copy when one
 /// of them is written to; fewer would leave most leaves nearly empty.
-pub(super) const MOST_ENTRIES: usize = 48;
+pub(super) const MOST_ENTRIES: usize = 64;
 
 // Make and read.
 impl<V: Value> Leaf<V> {
     pub(super) const fn new(depth: u32) -> Leaf<V> {
-        Leaf { slots: [0; SLOTS], entries: Vec::new(), depth }
+        Leaf { entries: Vec::new(), depth, slots: [0; SLOTS] }
     }
 
     pub(super) const fn depth(&self) -> u32 {
@@ -180,7 +181,7 @@ impl<V: Value> Leaf<V> {
     /// Adds an entry; there must be room for it.
     pub(in crate::plane) fn push(&mut self, entry: Entry<V>) {
         // Memory is asked for in small steps: most leaves are as full as they will ever be.
-        const STEP: usize = 8;
+        const STEP: usize = 16;
         if self.entries.len() == self.entries.capacity() {
             self.entries.reserve_exact(STEP);
         }

@@ -29,7 +29,9 @@ pub(super) use region::{CHUNKS, Region};
 use super::{Stamp, Value};
 use crate::units::{CellRect, RegionPos};
 
+/// In this order: what a write touches on its way lies in the first line of the cache.
 #[derive(Clone, Debug)]
+#[repr(C)]
 pub(super) struct Node<V> {
     /// The last change of anything below.
     stamp: Stamp,

@@ -75,7 +75,9 @@ impl<V: Value> Region<V> {
         if change(&mut self.chunks[place]) {
             self.stamps[place] = self.stamps[place].max(stamp);
             self.stamp = self.stamp.max(stamp);
-            self.bounds.take();
+            if self.bounds.get().is_some() {
+                self.bounds = OnceLock::new();
+            }
         }
     }
 
