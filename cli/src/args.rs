@@ -23,7 +23,9 @@ pub(crate) enum Command {
     #[command(after_help = "Example: sturdy-quilt demo cloudstep")]
     Demo(DemoArgs),
     /// Say what a map holds
-    #[command(after_help = "Example: sturdy-quilt info demo/terrace.quilt.json --rows soil")]
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt info demo/terrace.quilt.json --rows soil\n  sturdy-quilt info demo/terrace.quilt.json --memory"
+    )]
     Info(InfoArgs),
     /// Find everything that is wrong with maps
     #[command(
@@ -85,6 +87,9 @@ pub(crate) struct InfoArgs {
     /// Print one layer as rows of characters with their legend
     #[arg(long, value_name = "LAYER")]
     pub(crate) rows: Option<String>,
+    /// Print how much memory the cells of each layer take, and in which form they are kept
+    #[arg(long, conflicts_with = "rows")]
+    pub(crate) memory: bool,
     /// Print JSON for programs
     #[arg(long)]
     pub(crate) json: bool,

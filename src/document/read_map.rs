@@ -296,6 +296,7 @@ fn read_layer<'a>(
     if let Some(cells) = fields.get("cells") {
         // A layer whose cells have a fault is there all the same, so that no one misses its name.
         read_cells(reader, cells, corner, &mut layer, quilt, source);
+        layer.cells.compact();
     }
     name.map(|_| layer)
 }

@@ -3,6 +3,7 @@
 mod ground_rules;
 mod layer;
 mod marker;
+mod memory;
 mod outline;
 mod value_layer;
 

@@ -1,7 +1,7 @@
 use std::sync::Arc;
 
 use crate::near::NameError;
-use crate::plane::{OwnValue, PerKind, Plane, Planes, ValueKind, for_each_kind};
+use crate::plane::{OwnValue, PerKind, Plane, PlaneMemory, Planes, ValueKind, for_each_kind};
 use crate::quilt::Quilt;
 use crate::units::CellRect;
 
@@ -50,6 +50,11 @@ impl ValueLayer {
     /// Its values, if they are of this kind.
     pub fn plane<V: OwnValue>(&self) -> Option<&Plane<V>> {
         V::pick(&self.plane)
+    }
+
+    /// How much memory its values take; see [`Plane::memory`].
+    pub fn memory(&self) -> PlaneMemory {
+        for_each_kind!(&self.plane, plane => plane.memory())
     }
 
     /// The smallest rectangle with every value that is not 0.

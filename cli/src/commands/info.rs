@@ -9,17 +9,22 @@ use sturdy_quilt::{
     Quilt, TileId, TileSet, Treatment,
 };
 
+use super::memory;
 use crate::args::InfoArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &InfoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let (source, name) = map::located(&args.map)?;
-    if GridFile::is_one(&name) && args.rows.is_none() {
+    if GridFile::is_one(&name) && args.rows.is_none() && !args.memory {
         let values = GridFile::new(&name).values(&*source, &Limits::default())?;
         show_grid(&args.map, &values, args.json, out)?;
         return Ok(Outcome::Fine);
     }
     let quilt = map::open(&args.map)?.quilt;
+    if args.memory {
+        memory::show(&args.map, &quilt, args.json, out)?;
+        return Ok(Outcome::Fine);
+    }
     match (&args.rows, args.json) {
         (Some(layer), json) => show_rows(&quilt, layer, json, out)?,
         (None, true) => writeln!(out, "{}", serde_json::to_string_pretty(&report(&quilt))?)?,
@@ -82,7 +87,7 @@ fn show_rows(quilt: &Quilt, layer: &str, json: bool, out: &mut dyn Write) -> any
 }
 
 /// Rows of words in columns that line up.
-fn table(rows: &[Vec<String>], out: &mut dyn Write) -> anyhow::Result<()> {
+pub(super) fn table(rows: &[Vec<String>], out: &mut dyn Write) -> anyhow::Result<()> {
     let columns = rows.iter().map(Vec::len).max().unwrap_or(0);
     let width = |column: usize| {
         let cells = rows.iter().filter_map(|row| row.get(column));

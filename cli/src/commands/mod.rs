@@ -8,5 +8,6 @@ pub(crate) mod demo;
 pub(crate) mod draw;
 pub(crate) mod edit;
 pub(crate) mod info;
+mod memory;
 pub(crate) mod move_box;
 pub(crate) mod schema;

@@ -451,7 +451,7 @@ impl<V: Value> Chunk<V> {
                 Distinct::of(all, MOST_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
             }
         };
-        let wear = self.wear().widened();
+        let wear = self.wear();
         let Some(width) = width else {
             let mut full = Full::uniform(V::default(), wear);
             self.copy_to(0, &mut full.values);
@@ -515,11 +515,12 @@ impl<V: Value> Chunk<V> {
                 let distinct = Distinct::of(full.values, room.most(Width::Bits8))?;
                 match distinct.values() {
                     [only] => Some(Chunk::Uniform(*only)),
-                    table => {
-                        Some(Chunk::packed(room.width(table.len())?, table, full.wear, |index| {
-                            distinct.place(full.values[index])
-                        }))
-                    }
+                    table => Some(Chunk::packed(
+                        room.width(table.len())?,
+                        table,
+                        full.wear.narrowed(),
+                        |index| distinct.place(full.values[index]),
+                    )),
                 }
             }
         }
@@ -545,7 +546,7 @@ fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
         renumbered[*place] = now;
     }
     let place = |index| renumbered[packed.place_of(index)];
-    Some(Chunk::packed(room.width(table.len())?, &table, packed.wear, place))
+    Some(Chunk::packed(room.width(table.len())?, &table, packed.wear.narrowed(), place))
 }
 
 /// How many bits a packed chunk has for each cell.

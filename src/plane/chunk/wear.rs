@@ -2,8 +2,8 @@ use super::CELLS;
 
 /// When to look whether a narrower form would do for a chunk.
 ///
-/// After as many written cells as it has; twice as many each time it had to be widened again, so
-/// that what is written anew all the time is not remade all the time.
+/// After as many written cells as it has; after twice as many each time it was narrowed, so that what
+/// is written anew all the time is not remade all the time.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Wear {
     written: u16,
@@ -24,11 +24,11 @@ impl Wear {
         is_time
     }
 
-    /// Of a chunk that was just widened.
+    /// Of a chunk that was just narrowed.
     #[must_use]
-    pub(super) const fn widened(self) -> Wear {
+    pub(super) const fn narrowed(self) -> Wear {
         const MOST: u16 = 8 * CELLS as u16;
         let patience = if self.patience < MOST { self.patience * 2 } else { MOST };
-        Wear { written: self.written, patience }
+        Wear { written: 0, patience }
     }
 }

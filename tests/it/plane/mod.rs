@@ -1,50 +1,28 @@
 //! The plane against a naive model: random edits on a tree of clones.
 
-use std::collections::BTreeMap;
+mod access;
+mod forms;
+mod model;
+mod presence;
+mod sparse;
 
+use model::{Model, check_equal};
 use proptest::prelude::*;
-use sturdy_quilt::{
-    Absence, CellPos, CellRect, ChunkPos, Plane, Presence, RunValues, SeenStamps, Stamp,
-};
-
-/// The naive model: every cell that was written to and is not 0.
-#[derive(Clone, Debug, Default, PartialEq)]
-struct Model(BTreeMap<CellPos, u32>);
-
-impl Model {
-    fn get(&self, cell: CellPos) -> u32 {
-        self.0.get(&cell).copied().unwrap_or(0)
-    }
-
-    fn set(&mut self, cell: CellPos, value: u32) {
-        if value == 0 {
-            self.0.remove(&cell);
-        } else {
-            self.0.insert(cell, value);
-        }
-    }
-
-    fn bounds(&self) -> CellRect {
-        let cells = self.0.keys().map(|cell| CellRect::of_cell(*cell));
-        cells.fold(CellRect::EMPTY, CellRect::union)
-    }
-
-    /// The chunks in which two models differ.
-    fn differing(&self, other: &Model) -> Vec<ChunkPos> {
-        let cells = self.0.keys().chain(other.0.keys());
-        let cells = cells.filter(|cell| self.get(**cell) != other.get(**cell));
-        let mut chunks: Vec<ChunkPos> = cells.map(|cell| cell.chunk()).collect();
-        chunks.sort_unstable();
-        chunks.dedup();
-        chunks
-    }
-}
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Plane, Presence, SeenStamps};
 
 #[derive(Clone, Debug)]
 enum Step {
     Set(CellPos, u32),
     Fill(CellRect, u32),
     WriteRow(CellPos, Vec<u32>),
+    /// The values go round where there are more cells.
+    WriteRect(CellRect, Vec<u32>),
+    /// Copies a rectangle of the first plane of the tree.
+    CopyFromFirst(CellRect, CellPos),
+    /// Brings back all that the first plane of the tree holds in some chunks.
+    BringBack(CellRect),
+    /// A walk of a writer: right, down, left or up.
+    Walk(CellPos, Vec<(u8, u32)>),
     /// Many different values, so that a chunk becomes full.
     Scatter(CellPos, u32),
     Compact,
@@ -61,6 +39,10 @@ fn near_cell() -> impl Strategy<Value = CellPos> {
     (coordinate(), coordinate()).prop_map(|(x, y)| CellPos::new(x, y))
 }
 
+fn small_rect() -> impl Strategy<Value = CellRect> {
+    (near_cell(), 1..80_u32, 1..80_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h))
+}
+
 fn few_values() -> impl Strategy<Value = u32> {
     prop_oneof![2 => Just(0), 5 => 1..6_u32, 1 => any::<u32>()]
 }
@@ -74,6 +56,16 @@ fn any_step() -> impl Strategy<Value = Step> {
         1 => (chunk, few_values()).prop_map(|(rect, value)| Step::Fill(rect, value)),
         2 => (near_cell(), prop::collection::vec(few_values(), 1..90)).prop_map(|(c, v)| Step::WriteRow(c, v)),
         1 => (near_cell(), few_values(), 1..200_usize).prop_map(|(c, v, n)| Step::WriteRow(c, vec![v; n])),
+        2 => (small_rect(), prop::collection::vec(few_values(), 1..50)).prop_map(|(r, v)| Step::WriteRect(r, v)),
+        1 => (small_rect(), near_cell()).prop_map(|(rect, to)| Step::CopyFromFirst(rect, to)),
+        1 => (small_rect(), -2..3_i32, -2..3_i32).prop_map(|(rect, x, y)| {
+            let corner = rect.corner();
+            Step::CopyFromFirst(rect, CellPos::new(corner.x() + x * 64, corner.y() + y * 64))
+        }),
+        1 => (-3..2_i32, -3..2_i32, 1..3_u32, 1..3_u32).prop_map(|(x, y, w, h)| {
+            Step::BringBack(CellRect::new(ChunkPos::new(x, y).corner(), w * 64, h * 64))
+        }),
+        1 => (near_cell(), prop::collection::vec((0..4_u8, few_values()), 1..60)).prop_map(|(c, w)| Step::Walk(c, w)),
         1 => (near_cell(), 1..40_u32).prop_map(|(cell, count)| Step::Scatter(cell, count)),
         1 => Just(Step::Compact),
         2 => Just(Step::Clone),
@@ -81,7 +73,10 @@ fn any_step() -> impl Strategy<Value = Step> {
     ]
 }
 
-fn apply(step: &Step, plane: &mut Plane<u32>, model: &mut Model) {
+/// All that steps can reach.
+const AREA: CellRect = CellRect::new(CellPos::new(-200, -200), 500, 500);
+
+fn apply(step: &Step, first: &(Plane<u32>, Model), (plane, model): &mut (Plane<u32>, Model)) {
     match step {
         Step::Set(cell, value) => {
             let before = plane.set(*cell, *value).unwrap();
@@ -90,12 +85,38 @@ fn apply(step: &Step, plane: &mut Plane<u32>, model: &mut Model) {
         }
         Step::Fill(rect, value) => {
             plane.fill(*rect, *value).unwrap();
-            rect.cells().for_each(|cell| model.set(cell, *value));
+            model.fill(*rect, *value);
         }
         Step::WriteRow(start, values) => {
             plane.write_row(*start, values).unwrap();
             for (x, value) in (start.x()..).zip(values) {
                 model.set(CellPos::new(x, start.y()), *value);
+            }
+        }
+        Step::WriteRect(rect, values) => {
+            let values: Vec<u32> =
+                rect.cells().zip(values.iter().cycle()).map(|(_, v)| *v).collect();
+            plane.write_rect(*rect, &values).unwrap();
+            model.write(*rect, &values);
+        }
+        Step::CopyFromFirst(rect, to) => {
+            plane.copy_from(&first.0, *rect, *to).unwrap();
+            model.copy(&first.1, *rect, *to);
+        }
+        Step::BringBack(rect) => {
+            plane.copy_from(&first.0, *rect, rect.corner()).unwrap();
+            model.copy(&first.1, *rect, rect.corner());
+            assert!(plane.same_in(*rect, &first.0));
+        }
+        Step::Walk(start, way) => {
+            let (mut writer, mut at) = (plane.writer(), *start);
+            for (way, value) in way {
+                assert_eq!(writer.get(at), Presence::Here(model.get(at)));
+                assert_eq!(writer.set(at, *value).unwrap(), model.get(at));
+                model.set(at, *value);
+                assert_eq!(writer.get(at), Presence::Here(*value));
+                let (x, y) = [(7, 0), (0, 7), (-7, 0), (0, -7)][usize::from(*way)];
+                at = CellPos::new(at.x() + x, at.y() + y);
             }
         }
         Step::Scatter(start, count) => {
@@ -108,44 +129,6 @@ fn apply(step: &Step, plane: &mut Plane<u32>, model: &mut Model) {
         Step::Compact => plane.compact(),
         Step::Clone | Step::Switch(_) => unreachable!("done by the caller"),
     }
-}
-
-fn check_equal(plane: &Plane<u32>, model: &Model) {
-    let occupied: BTreeMap<CellPos, u32> = plane.occupied().collect();
-    assert_eq!(occupied, model.0);
-    assert_eq!(plane.bounds(), model.bounds());
-    let area = CellRect::between(CellPos::new(-75, -70), CellPos::new(210, 75));
-    let mut cursor = plane.cursor();
-    for cell in area.cells().step_by(23) {
-        assert_eq!(plane.get(cell), Presence::Here(model.get(cell)));
-        assert_eq!(cursor.get(cell), Presence::Here(model.get(cell)));
-    }
-    for value in [1, 3, 1005] {
-        let mut found: Vec<CellPos> = plane.find(value).collect();
-        found.sort_unstable();
-        let expected: Vec<CellPos> =
-            model.0.iter().filter(|(_, v)| **v == value).map(|(cell, _)| *cell).collect();
-        assert_eq!(found, expected);
-    }
-    check_runs(plane, model, CellRect::between(CellPos::new(-70, -3), CellPos::new(80, 2)));
-    check_runs(plane, model, CellRect::between(CellPos::new(-64, -64), CellPos::new(-1, -1)));
-}
-
-/// Runs and blocks give every cell of a rectangle exactly once.
-fn check_runs(plane: &Plane<u32>, model: &Model, rect: CellRect) {
-    let mut scratch = Vec::new();
-    let mut next = rect.cells();
-    plane.read_runs(rect, &mut scratch, |run| {
-        for (cell, value) in run.each() {
-            assert_eq!(Some(cell), next.next(), "row by row without a gap");
-            assert_eq!(value, model.get(cell));
-        }
-    });
-    assert_eq!(next.next(), None);
-    let mut seen = BTreeMap::new();
-    plane.read_blocks(rect, &mut scratch, |run| seen.extend(run.each()));
-    assert_eq!(seen.len() as u64, rect.cell_count());
-    assert!(seen.iter().all(|(cell, value)| *value == model.get(*cell)));
 }
 
 proptest! {
@@ -165,14 +148,15 @@ proptest! {
                 }
                 Step::Switch(to) => current = to % tree.len(),
                 step => {
-                    let (plane, model) = &mut tree[current];
-                    let stamp = plane.stamp();
-                    let before = model.clone();
-                    apply(step, plane, model);
+                    let first = tree[0].clone();
+                    let (stamp, before) = (tree[current].0.stamp(), tree[current].1.clone());
+                    apply(step, &first, &mut tree[current]);
+                    let (plane, model) = &tree[current];
                     let mut changed: Vec<ChunkPos> = plane.changed_since(stamp).collect();
                     changed.sort_unstable();
                     let differing = before.differing(model);
-                    if matches!(step, Step::Set(..) | Step::WriteRow(..)) {
+                    let exact = !matches!(step, Step::Scatter(..) | Step::Walk(..));
+                    if exact {
                         prop_assert_eq!(changed, differing, "what stays as it is keeps its stamp");
                     } else {
                         let named = |chunk: &ChunkPos| changed.contains(chunk);
@@ -190,24 +174,29 @@ proptest! {
             seen.1 = model.clone();
         }
         for (plane, model) in &tree {
-            check_equal(plane, model);
+            check_equal(plane, model, AREA);
             for (other, others) in &tree {
                 prop_assert_eq!(plane == other, model == others);
+                prop_assert_eq!(plane.differences(other), model.differing(others));
+                let part = CellRect::new(CellPos::new(-30, -80), 100, 90);
+                prop_assert_eq!(plane.same_in(part, other), model.read(part) == others.read(part));
             }
         }
     }
 
     #[test]
     fn compacting_changes_no_value_and_no_stamp(steps in prop::collection::vec(any_step(), 1..30)) {
-        let (mut plane, mut model) = (Plane::new(), Model::default());
+        let first = (Plane::new(), Model::default());
+        let mut pair = first.clone();
         for step in steps.iter().filter(|step| !matches!(step, Step::Clone | Step::Switch(_))) {
-            apply(step, &mut plane, &mut model);
+            apply(step, &first, &mut pair);
         }
+        let (mut plane, model) = pair;
         let mut seen = SeenStamps::default();
         seen.update(&plane);
         plane.compact();
         prop_assert!(seen.update(&plane).is_empty());
-        check_equal(&plane, &model);
+        check_equal(&plane, &model, AREA);
     }
 }
 
@@ -255,34 +244,6 @@ fn values_are_the_same_bit_for_bit() {
     assert_ne!(plane, copy, "minus zero is not the default");
     plane.set(CellPos::new(1, 0), 0.0).unwrap();
     assert_eq!(plane, copy);
-}
-
-#[test]
-fn what_is_not_here_is_not_empty() {
-    let mut plane: Plane<u32> = Plane::new();
-    plane.set(CellPos::new(3, 3), 5).unwrap();
-    let (near, far) = (ChunkPos::new(0, 0), ChunkPos::new(1, 0));
-    plane.set_absent(near, Absence::NotHere);
-    plane.set_absent(far, Absence::Damaged);
-    assert_eq!(plane.get(CellPos::new(3, 3)), Presence::NotHere);
-    assert_eq!(plane.get(CellPos::new(64, 0)), Presence::Damaged);
-    let error = plane.set(CellPos::new(3, 3), 1).unwrap_err();
-    assert_eq!(error.to_string(), "chunk 0,0 is not loaded");
-    let wide = CellRect::between(CellPos::new(-70, 0), CellPos::new(70, 0));
-    let stamp = plane.stamp();
-    assert!(plane.fill(wide, 9).is_err());
-    assert!(plane.write_row(CellPos::new(-1, 0), &[1, 2, 3]).is_err());
-    assert_eq!(plane.stamp(), stamp, "nothing was changed");
-    let mut absent = 0;
-    plane.read_runs(wide, &mut Vec::new(), |run| {
-        absent += u32::from(matches!(run.values, RunValues::Absent(_))) * run.cells.width();
-    });
-    assert_eq!(absent, 64 + 7);
-    assert_eq!(plane.bounds(), near.cells().union(far.cells()), "they may hold something");
-    plane.admit(near);
-    plane.set(CellPos::new(3, 3), 6).unwrap();
-    assert_eq!(plane.get(CellPos::new(3, 3)), Presence::Here(6));
-    assert_ne!(plane.chunk_stamp(near), Stamp::NONE);
 }
 
 #[test]
