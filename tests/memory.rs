@@ -1,10 +1,11 @@
-//! How much memory a load takes. Its own program, since its allocator counts for all of it.
+//! How much memory loads and planes take. Its own program, since its allocator counts for all of it.
 
-use std::sync::Mutex;
+use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, Lattice, LayerSettings, Limits, MemorySource, Quilt, TileSet, load,
+    CellForm, CellPos, CellRect, ChunkPos, Lattice, LayerSettings, Limits, MemorySource, Plane,
+    Quilt, RegionPos, RunValues, TileSet, load,
 };
 
 #[global_allocator]
@@ -12,6 +13,11 @@ static MEMORY: PeakAlloc = PeakAlloc;
 
 /// Only one test measures at a time.
 static MEASURING: Mutex<()> = Mutex::new(());
+
+fn alone() -> MutexGuard<'static, ()> {
+    // A test that has failed meanwhile has measured nothing wrong for the others.
+    MEASURING.lock().unwrap_or_else(PoisonError::into_inner)
+}
 
 /// What a call gives, how many bytes it took at its peak, and how many it left in use.
 fn measured<T>(call: impl FnOnce() -> T) -> (T, usize, usize) {
@@ -50,7 +56,7 @@ fn map(side: u32) -> Quilt {
 
 #[test]
 fn a_load_takes_at_most_three_times_the_larger_of_file_and_map() {
-    let _alone = MEASURING.lock().unwrap();
+    let _alone = alone();
     let quilt = map(1024);
     let mut forms = vec![CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
     if cfg!(feature = "png") {
@@ -79,7 +85,7 @@ fn a_load_takes_at_most_three_times_the_larger_of_file_and_map() {
 
 #[test]
 fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
-    let _alone = MEASURING.lock().unwrap();
+    let _alone = alone();
     let cells = |cells: &str| {
         let mut source = MemorySource::default();
         source.add(
@@ -124,7 +130,7 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
 #[cfg(feature = "png")]
 #[test]
 fn a_huge_picture_is_refused_before_its_memory_is_asked_for() {
-    let _alone = MEASURING.lock().unwrap();
+    let _alone = alone();
     let mut source = MemorySource::default();
     source.add("huge.png", include_bytes!("broken/parts/huge.png").to_vec());
     source.add(
@@ -137,4 +143,170 @@ fn a_huge_picture_is_refused_before_its_memory_is_asked_for() {
     let error = result.unwrap_err().to_string();
     assert_eq!(error.matches("more than the 67108864 pixels allowed").count(), 2, "{error}");
     assert!(peak < 2 << 20, "{peak} bytes");
+}
+
+/// Numbers by seed: SplitMix64.
+struct Numbers(u64);
+
+impl Numbers {
+    fn below(&mut self, end: u64) -> u64 {
+        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        (z ^ (z >> 31)) % end
+    }
+}
+
+/// A plane of chunks of which a tenth hold a dozen values, and the others one.
+fn world(side: u32) -> Plane<u32> {
+    let (mut plane, mut numbers) = (Plane::new(), Numbers(7));
+    for pos in CellRect::new(CellPos::new(-512, -512), side, side).chunks() {
+        let base = 1 + numbers.below(40) as u32;
+        if numbers.below(10) > 0 {
+            plane.fill(pos.cells(), base).unwrap();
+        } else {
+            let values: Vec<u32> = (0..4096).map(|n| base + (n * 7 + n / 64) % 12).collect();
+            plane.write_rect(pos.cells(), &values).unwrap();
+        }
+    }
+    plane
+}
+
+/// Whether a report is within a tenth of what was measured.
+fn is_near(reported: u64, measured: usize) -> bool {
+    let (reported, measured) = (reported as f64, measured as f64);
+    (reported - measured).abs() <= measured / 10.0
+}
+
+/// What the process has in memory, where the system says so.
+fn resident_bytes() -> Option<usize> {
+    let status = std::fs::read_to_string("/proc/self/status").ok()?;
+    let line = status.lines().find(|line| line.starts_with("VmRSS:"))?;
+    let kibibytes: usize = line.split_whitespace().nth(1)?.parse().ok()?;
+    Some(kibibytes * 1024)
+}
+
+#[test]
+fn what_a_plane_says_it_takes_is_what_it_takes() {
+    let _alone = alone();
+    let (mut plane, _, left) = measured(|| world(1 << 14));
+    let report = plane.memory();
+    assert!(is_near(report.bytes(), left), "{report:?}: {left} bytes were asked for");
+    assert_eq!(report.shared_bytes(), 0);
+    // The same world, by what a quarter of the marks of a whole one is.
+    assert!(report.bytes() <= 16 << 20, "{report:?}");
+
+    // A snapshot takes nothing; what is written after it is what both do not share.
+    let (snapshot, _, left) = measured(|| plane.clone());
+    assert_eq!(left, 0);
+    let (_, _, left) = measured(|| plane.set(CellPos::new(700, 900), 12_345).unwrap());
+    assert!(left <= 1 << 18, "{left} bytes for one cell");
+    let report = plane.memory();
+    let own = report.bytes() - report.shared_bytes();
+    assert!(is_near(own, left), "{own} bytes are not shared, {left} were asked for");
+    drop(snapshot);
+    assert_eq!(plane.memory().shared_bytes(), 0);
+}
+
+/// A process that has done nothing else has what its plane says it takes.
+#[test]
+fn a_process_takes_what_its_plane_says() {
+    let program = std::env::current_exe().unwrap();
+    let only = ["--exact", "in_a_process_of_its_own", "--ignored", "--nocapture"];
+    let output = std::process::Command::new(program).args(only).output().unwrap();
+    let said = String::from_utf8_lossy(&output.stdout);
+    assert!(output.status.success() && said.contains("1 passed"), "{said}");
+}
+
+#[test]
+#[ignore = "is run by `a_process_takes_what_its_plane_says`"]
+fn in_a_process_of_its_own() {
+    let Some(before) = resident_bytes() else { return };
+    let plane = world(1 << 14);
+    let resident = resident_bytes().unwrap() - before;
+    let report = plane.memory();
+    assert!(is_near(report.bytes(), resident), "{report:?}: the process takes {resident}");
+}
+
+#[test]
+fn a_hundred_thousand_lone_cells_take_40_bytes_each() {
+    let _alone = alone();
+    let mut numbers = Numbers(3);
+    let mut coordinate = move || numbers.below(2_000_000_000) as i32 - 1_000_000_000;
+    let (plane, _, left) = measured(|| {
+        let mut plane: Plane<f32> = Plane::new();
+        for n in 0..100_000 {
+            plane.set(CellPos::new(coordinate(), coordinate()), n as f32 + 0.5).unwrap();
+        }
+        plane
+    });
+    let report = plane.memory();
+    assert_eq!(report.lone_cells(), 100_000);
+    assert!(is_near(report.bytes(), left), "{report:?}: {left} bytes were asked for");
+    assert!(left <= 100_000 * 50, "{left} bytes");
+}
+
+/// A random tree of clones, each edited by itself: all stay what they are, and when they are gone
+/// so is what they took.
+#[test]
+fn a_storm_of_clones_gives_all_memory_back() {
+    let _alone = alone();
+    let before = MEMORY.current_usage();
+    let sum = |plane: &Plane<u32>| {
+        let mut sum = 0_u64;
+        plane.read_chunks(&mut Vec::new(), |run| {
+            let place = 3 + run.cells.left() as u64 % 7 + run.cells.top() as u64 % 11;
+            let values = match run.values {
+                RunValues::Uniform(value) => u64::from(value) * 4096,
+                RunValues::Slice(values) => {
+                    values.iter().zip(1..).map(|(v, at)| u64::from(*v) * at).sum()
+                }
+                RunValues::Absent(_) => 0,
+            };
+            sum = sum.wrapping_add(place.wrapping_mul(values));
+        });
+        (sum, plane.bounds())
+    };
+    let mut most = 0;
+    for seed in 0..3 {
+        let mut numbers = Numbers(seed);
+        let first = world(1024);
+        let known = sum(&first);
+        let mut tree = vec![(first, known)];
+        for _ in 0..200 {
+            let which = numbers.below(tree.len() as u64) as usize;
+            let mut plane = tree[which].0.clone();
+            for _ in 0..numbers.below(6) {
+                let mut near = || numbers.below(1600) as i32 - 800;
+                let cell = CellPos::new(near(), near());
+                match numbers.below(7) {
+                    0 => plane.fill(CellRect::new(cell, 90, 40), numbers.below(9) as u32).unwrap(),
+                    1 => {
+                        plane.fill(RegionPos::new(0, -1).cells(), numbers.below(3) as u32).unwrap()
+                    }
+                    2 => plane.compact(),
+                    3 => plane
+                        .copy_from(&tree[0].0, cell.chunk().cells(), ChunkPos::new(1, 1).corner())
+                        .unwrap(),
+                    4 => plane.write_row(cell, &vec![numbers.below(400) as u32; 70]).unwrap(),
+                    _ => drop(plane.set(cell, numbers.below(400) as u32).unwrap()),
+                }
+            }
+            if numbers.below(3) == 0 && tree.len() > 1 {
+                let gone = 1 + numbers.below(tree.len() as u64 - 1) as usize;
+                let (plane, known) = tree.swap_remove(gone);
+                assert_eq!(sum(&plane), known, "an edit of one clone was seen in another");
+            }
+            let known = sum(&plane);
+            tree.push((plane, known));
+        }
+        for (plane, known) in &tree {
+            assert_eq!(sum(plane), *known);
+        }
+        most = most.max(MEMORY.current_usage());
+    }
+    // What runs the tests takes and gives back a little meanwhile.
+    let kept = MEMORY.current_usage().saturating_sub(before);
+    assert!(kept < (most - before) / 100, "{kept} bytes of {most} were not given back");
 }

@@ -482,6 +482,21 @@ fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
 }
 
 #[test]
+fn info_says_what_the_cells_take() {
+    let said = output(&run(&["info", &demo_map(), "--memory"]).success());
+    let (_, said) = said.split_once('\n').unwrap();
+    insta::assert_snapshot!(said);
+    let json = output(&run(&["info", &demo_map(), "--memory", "--json"]).success());
+    let report: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let layers = report["layers"].as_array().unwrap();
+    let sum: u64 = layers.iter().map(|layer| layer["bytes"].as_u64().unwrap()).sum();
+    assert_eq!(report["all"]["bytes"], sum);
+    assert_eq!(layers[0]["layer"], "soil");
+    assert_eq!(layers[0]["forms"][0]["form"], "8 bits");
+    run(&["info", &demo_map(), "--memory", "--rows", "soil"]).code(2);
+}
+
+#[test]
 fn a_bare_grid_can_be_seen_and_is_asked_what_it_means() {
     let folder = Folder::new();
     fs::write(folder.path("beds.txt"), "##..\n#:.:\n").unwrap();
