@@ -35,23 +35,32 @@ impl<V: Value> Plane<V> {
         /// Enough to be under way at a time, few enough to stay in the nearest cache.
         const BATCH: usize = 64;
         into.clear();
-        into.reserve(cells.len());
-        for cells in cells.chunks(BATCH) {
-            // All are looked up in the page table first, then asked memory for, then read: no loop
-            // waits for what it has just asked for.
+        into.resize(cells.len(), Presence::Here(V::default()));
+        for (cells, into) in cells.chunks(BATCH).zip(into.chunks_mut(BATCH)) {
+            // All are looked up in the page table first; then memory is asked for what chunks have
+            // in arrays; then those are read. No loop waits for what it has just asked for.
             let mut chunks = [None; BATCH];
             for (chunk, cell) in chunks.iter_mut().zip(cells) {
                 let (leaf, hash) = self.root.leaf(cell.region());
                 *chunk = leaf.kept_chunk(*cell, hash);
             }
-            let found = chunks.iter().zip(cells);
-            for (chunk, cell) in found.clone() {
-                chunk.inspect(|chunk| chunk.prefetch(cell.index_in_chunk()));
+            let (mut pending, mut count) = ([(0, None); BATCH], 0);
+            for (at, (chunk, cell)) in chunks.iter().zip(cells).enumerate() {
+                match chunk {
+                    None => into[at] = self.get(*cell),
+                    Some(Chunk::Uniform(value)) => into[at] = Presence::Here(*value),
+                    Some(chunk) => {
+                        chunk.prefetch(cell.index_in_chunk());
+                        pending[count] = (at, Some(*chunk));
+                        count += 1;
+                    }
+                }
             }
-            into.extend(found.map(|(chunk, cell)| match chunk {
-                Some(chunk) => chunk.get(cell.index_in_chunk()),
-                None => self.get(*cell),
-            }));
+            for (at, chunk) in &pending[..count] {
+                if let Some(chunk) = chunk {
+                    into[*at] = chunk.get_from_array(cells[*at].index_in_chunk());
+                }
+            }
         }
     }
 

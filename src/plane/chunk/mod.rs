@@ -133,13 +133,17 @@ impl<V: Value> Chunk<V> {
         if let Chunk::Uniform(value) = self {
             return Presence::Here(*value);
         }
-        if let Chunk::Bits4(packed) = self {
-            return Presence::Here(packed.get(index));
+        self.get_from_array(index)
+    }
+
+    /// As [`Chunk::get`], for a chunk that is most likely not uniform.
+    #[inline]
+    pub(super) fn get_from_array(&self, index: usize) -> Presence<V> {
+        match self {
+            Chunk::Bits4(packed) => Presence::Here(packed.get(index)),
+            Chunk::Full(full) => Presence::Here(full.values[index]),
+            _ => self.get_rare(index),
         }
-        if let Chunk::Full(full) = self {
-            return Presence::Here(full.values[index]);
-        }
-        self.get_rare(index)
     }
 
     #[inline(never)]
