@@ -2,9 +2,9 @@
 //! values.
 //!
 //! A chunk takes a wider form when a value comes for which there is no room. It goes back to a
-//! narrower one only when as many cells were written as it has since this was last looked at (or
-//! more, see [`Wear`]), and only to one that is left with room: so a chunk at the border of two
-//! forms, whatever is written to it, is remade seldom. [`Chunk::compacted`] does not wait.
+//! narrower one only when many cells were written since this was last looked at (see [`Wear`]), and
+//! only to one that is left with room: so a chunk at the border of two forms, whatever is written
+//! to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
 mod full;
 mod guess;
@@ -395,8 +395,8 @@ impl<V: Value> Chunk<V> {
     /// absent chunk must be admitted first; it becomes one that holds the default value elsewhere.
     #[inline(always)]
     fn apply(&mut self, write: &Write<'_, V>) -> bool {
-        let is_worn = loop {
-            let is_worn = by_form!(self;
+        let look = loop {
+            let done = by_form!(self;
                 Uniform(value) => {
                     if write.is_all(*value) {
                         return false;
@@ -423,12 +423,14 @@ impl<V: Value> Chunk<V> {
                     None
                 },
             );
-            match is_worn {
-                Some(is_worn) => break is_worn,
+            match done {
+                Some(look) => break look,
                 None => *self = self.with_room_for(write),
             }
         };
-        if is_worn && let Some(narrower) = self.narrower(Room::ForMore) {
+        if let Some(room) = look
+            && let Some(narrower) = self.narrower(room)
+        {
             *self = narrower;
         }
         true
@@ -580,6 +582,8 @@ enum Room {
     /// A quarter of its table, but for one of two values.
     ForMore,
     None,
+    /// No packed chunk will do, only one value in all cells.
+    ForNothing,
 }
 
 impl Room {
@@ -589,6 +593,7 @@ impl Room {
         match self {
             Room::ForMore => table - table / 4,
             Room::None => table,
+            Room::ForNothing => 1,
         }
     }
 

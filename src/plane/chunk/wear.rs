@@ -1,9 +1,10 @@
-use super::CELLS;
+use super::{CELLS, Room};
 
 /// When to look whether a narrower form would do for a chunk.
 ///
-/// After as many written cells as it has; after twice as many each time it was narrowed, so that what
-/// is written anew all the time is not remade all the time.
+/// Whenever as many cells were written as it has, for one value in all of them: rows that give it
+/// one are done with it then. For another table after four times as many, and after twice as many
+/// each time it was narrowed: so what is written anew all the time is not remade all the time.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Wear {
     written: u16,
@@ -11,17 +12,21 @@ pub(super) struct Wear {
 }
 
 impl Wear {
-    pub(super) const NONE: Wear = Wear { written: 0, patience: CELLS as u16 };
+    pub(super) const NONE: Wear = Wear { written: 0, patience: 4 * CELLS as u16 };
 
-    /// Counts cells as written, and says whether it is time to look.
+    /// Counts cells as written, and says for what it is time to look.
     #[inline]
-    pub(super) fn add(&mut self, cells: usize) -> bool {
-        self.written = self.written.saturating_add(cells as u16);
-        let is_time = self.written >= self.patience;
-        if is_time {
-            self.written = 0;
+    pub(super) fn add(&mut self, cells: usize) -> Option<Room> {
+        let before = self.written;
+        self.written = before.saturating_add(cells as u16);
+        if usize::from(before) / CELLS == usize::from(self.written) / CELLS {
+            return None;
         }
-        is_time
+        if self.written < self.patience {
+            return Some(Room::ForNothing);
+        }
+        self.written = 0;
+        Some(Room::ForMore)
     }
 
     /// Of a chunk that was just narrowed.
