@@ -1,6 +1,6 @@
 //! The one place with unsafe code: a hint to the processor, which the language has no safe word for.
 //!
-//! Reading a million cells of which no two are the same at random takes 1.2 times as long as from a
+//! Reading a million cells of which no two are the same at random takes 1.5 times as long as from a
 //! flat array with the hint, and 2.1 times without (bench line `cells.distinct.many.flat`).
 
 #![allow(unsafe_code, reason = "a hint that cannot be given otherwise")]

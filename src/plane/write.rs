@@ -24,6 +24,8 @@ impl<V: Value> Plane<V> {
     ///
     /// Whole chunks cost no look at their cells, whole regions none at their chunks.
     pub fn fill(&mut self, rect: CellRect, value: V) -> Result<(), AbsentError> {
+        // What holds the default already needs no filling with it, so only what there is counts then.
+        let rect = if value.is_default() { rect.intersection(self.bounds()) } else { rect };
         self.check_here(rect)?;
         let stamp = Stamp::next();
         for at in rect.regions() {

@@ -8,9 +8,11 @@
 
 mod full;
 mod guess;
+mod narrow;
 mod packed;
 mod parts;
 mod wear;
+mod write;
 
 use std::ops::Range;
 
@@ -19,9 +21,9 @@ use triomphe::Arc;
 use super::prefetch::prefetch;
 use super::{Absence, ChunkForm, Presence, Value};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
-use full::{Distinct, Full};
-use packed::{Bits1, Bits2, Bits4, Bits8, Packed};
-use wear::Wear;
+use full::Full;
+use packed::{Bits1, Bits2, Bits4, Bits8};
+use write::Write;
 
 /// What a chunk holds. Shared between clones; copied when written to.
 #[derive(Clone, Debug)]
@@ -51,34 +53,6 @@ impl<V: Value> Default for Chunk<V> {
     }
 }
 
-/// What is written to cells of a chunk, by their index in it.
-pub(super) enum Write<'a, V> {
-    Cell(usize, V),
-    Values(usize, &'a [V]),
-    Fill(Range<usize>, V),
-}
-
-impl<V: Value> Write<'_, V> {
-    /// How many cells are written to.
-    #[inline]
-    fn len(&self) -> usize {
-        match self {
-            Write::Cell(..) => 1,
-            Write::Values(_, values) => values.len(),
-            Write::Fill(cells, _) => cells.len(),
-        }
-    }
-
-    /// Whether nothing but one value is written.
-    #[inline]
-    fn is_all(&self, one: V) -> bool {
-        match self {
-            Write::Cell(_, value) | Write::Fill(_, value) => value.same(one),
-            Write::Values(_, values) => all_are(values, one),
-        }
-    }
-}
-
 /// Does one thing for each kind of form; all widths of packed chunks are of one kind.
 macro_rules! by_form {
     ($chunk:expr; Uniform($value:pat) => $uniform:expr, Packed($packed:pat) => $done:expr,
@@ -95,20 +69,7 @@ macro_rules! by_form {
     };
 }
 
-/// A value that is held alone from now on. What it takes to part it from clones is kept apart, so
-/// that a write to what is not shared does not make room for a copy.
-#[inline]
-fn own<T: Clone>(held: &mut Arc<T>) -> &mut T {
-    #[cold]
-    #[inline(never)]
-    fn part<T: Clone>(held: &mut Arc<T>) {
-        *held = Arc::new(T::clone(held));
-    }
-    if !held.is_unique() {
-        part(held);
-    }
-    Arc::get_mut(held).expect("what has just been copied is held once")
-}
+use by_form;
 
 /// Whether all values are the same as one. Looks at all without a way out, so that the machine may
 /// take many at a time.
@@ -361,244 +322,4 @@ fn rows_of(part: CellRect) -> impl Iterator<Item = Range<usize>> {
 pub(super) fn from_corner(part: CellRect, pos: ChunkPos) -> CellRect {
     let corner = pos.corner();
     part.moved(CellOffset::new(corner.x(), corner.y()).reversed())
-}
-
-// Change.
-impl<V: Value> Chunk<V> {
-    /// Gives a cell a value, and says whether that changed it.
-    pub(crate) fn set(&mut self, index: usize, value: V) -> bool {
-        self.apply(&Write::Cell(index, value))
-    }
-
-    /// Writes values one behind the other, from a cell on, and says whether that changed any.
-    pub(super) fn write_slice(&mut self, start: usize, values: &[V]) -> bool {
-        match values.first() {
-            None => false,
-            Some(&first) if all_are(values, first) => {
-                self.apply(&Write::Fill(start..start + values.len(), first))
-            }
-            Some(_) => self.apply(&Write::Values(start, values)),
-        }
-    }
-
-    pub(super) fn fill(&mut self, part: CellRect, value: V) {
-        if part.cell_count() as usize == CELLS {
-            *self = Chunk::Uniform(value);
-            return;
-        }
-        for cells in rows_of(part) {
-            self.apply(&Write::Fill(cells, value));
-        }
-    }
-
-    /// Writes, in a wider form where that is needed, and says whether that changed anything. An
-    /// absent chunk must be admitted first; it becomes one that holds the default value elsewhere.
-    #[inline(always)]
-    fn apply(&mut self, write: &Write<'_, V>) -> bool {
-        let look = loop {
-            let done = by_form!(self;
-                Uniform(value) => {
-                    if write.is_all(*value) {
-                        return false;
-                    }
-                    None
-                },
-                Packed(packed) => {
-                    if packed.has(write) {
-                        return false;
-                    }
-                    let packed = own(packed);
-                    packed.apply(write).then(|| packed.wear.add(write.len()))
-                },
-                Full(full) => {
-                    if full.has(write) {
-                        return false;
-                    }
-                    let full = own(full);
-                    full.apply(write);
-                    Some(full.wear.add(write.len()))
-                },
-                Absent(_) => {
-                    debug_assert!(false, "a chunk that is not here was written to");
-                    None
-                },
-            );
-            match done {
-                Some(look) => break look,
-                None => *self = self.with_room_for(write),
-            }
-        };
-        if let Some(room) = look
-            && let Some(narrower) = self.narrower(room)
-        {
-            *self = narrower;
-        }
-        true
-    }
-
-    /// The chunk in a form that has room for what the own one has none for.
-    #[cold]
-    #[inline(never)]
-    fn with_room_for(&self, write: &Write<'_, V>) -> Chunk<V> {
-        // A row of many values is the first of many rows: those are written fastest to a full
-        // chunk, which takes a narrower form later.
-        const MOST_BY_ROWS: usize = 16;
-        let default = [V::default()];
-        let known = by_form!(self;
-            Uniform(value) => std::slice::from_ref(value),
-            Packed(packed) => packed.values(),
-            Full(_) => &default,
-            Absent(_) => &default,
-        );
-        let width = match write {
-            Write::Cell(..) | Write::Fill(..) => Room::None.width(known.len() + 1),
-            Write::Values(_, values) => {
-                let all = known.iter().chain(*values).copied();
-                Distinct::of(all, MOST_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
-            }
-        };
-        let wear = self.wear();
-        let Some(width) = width else {
-            let mut full = Full::uniform(V::default(), wear);
-            self.copy_to(0, &mut full.values);
-            return Chunk::Full(Arc::new(full));
-        };
-        by_form!(self;
-            Uniform(value) => Chunk::packed_uniform(width, *value),
-            Packed(packed) => Chunk::packed(width, known, wear, |index| packed.place_of(index)),
-            // It has room for anything.
-            Full(_) => self.clone(),
-            Absent(_) => Chunk::packed_uniform(width, V::default()),
-        )
-    }
-
-    /// A packed chunk that holds one value, and has room for others.
-    fn packed_uniform(width: Width, value: V) -> Chunk<V> {
-        match width {
-            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::uniform(value))),
-            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::uniform(value))),
-            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::uniform(value))),
-            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::uniform(value))),
-        }
-    }
-
-    fn wear(&self) -> Wear {
-        by_form!(self;
-            Uniform(_) => Wear::NONE,
-            Packed(packed) => packed.wear,
-            Full(full) => full.wear,
-            Absent(_) => Wear::NONE,
-        )
-    }
-
-    /// A packed chunk with a table, and for each cell the place there that is given for it.
-    fn packed(width: Width, table: &[V], wear: Wear, place: impl Fn(usize) -> usize) -> Chunk<V> {
-        match width {
-            Width::Bits1 => Chunk::Bits1(Arc::new(Packed::from_places(table, wear, place))),
-            Width::Bits2 => Chunk::Bits2(Arc::new(Packed::from_places(table, wear, place))),
-            Width::Bits4 => Chunk::Bits4(Arc::new(Packed::from_places(table, wear, place))),
-            Width::Bits8 => Chunk::Bits8(Arc::new(Packed::from_places(table, wear, place))),
-        }
-    }
-
-    /// The chunk in its smallest form, or `None` where it has that.
-    pub(super) fn compacted(&self) -> Option<Chunk<V>> {
-        self.narrower(Room::None)
-    }
-
-    /// The chunk in the narrowest form that is left with room, or `None` where the own is as
-    /// narrow. Without room, also in the own form with a table of the values in use alone.
-    #[cold]
-    #[inline(never)]
-    fn narrower(&self, room: Room) -> Option<Chunk<V>> {
-        match self {
-            Chunk::Uniform(_) | Chunk::Absent(_) => None,
-            Chunk::Bits1(packed) => packed_narrower(packed, Width::Bits1, room),
-            Chunk::Bits2(packed) => packed_narrower(packed, Width::Bits2, room),
-            Chunk::Bits4(packed) => packed_narrower(packed, Width::Bits4, room),
-            Chunk::Bits8(packed) => packed_narrower(packed, Width::Bits8, room),
-            Chunk::Full(full) => {
-                let distinct = Distinct::of(full.values, room.most(Width::Bits8))?;
-                match distinct.values() {
-                    [only] => Some(Chunk::Uniform(*only)),
-                    table => Some(Chunk::packed(
-                        room.width(table.len())?,
-                        table,
-                        full.wear.narrowed(),
-                        |index| distinct.place(full.values[index]),
-                    )),
-                }
-            }
-        }
-    }
-}
-
-/// See [`Chunk::narrower`].
-fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
-    packed: &Packed<V, WORDS, VALUES>,
-    own: Width,
-    room: Room,
-) -> Option<Chunk<V>> {
-    let narrower = own.narrower().map_or(1, |width| room.most(width));
-    let without = packed.values().len() - 1;
-    let most = if room == Room::None { narrower.max(without) } else { narrower };
-    let in_use = packed.in_use(most)?;
-    if let [(_, only)] = in_use[..] {
-        return Some(Chunk::Uniform(only));
-    }
-    let mut renumbered = [0; VALUES];
-    let table: Vec<V> = in_use.iter().map(|(_, value)| *value).collect();
-    for (now, (place, _)) in in_use.iter().enumerate() {
-        renumbered[*place] = now;
-    }
-    let place = |index| renumbered[packed.place_of(index)];
-    Some(Chunk::packed(room.width(table.len())?, &table, packed.wear.narrowed(), place))
-}
-
-/// How many bits a packed chunk has for each cell.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Width {
-    Bits1,
-    Bits2,
-    Bits4,
-    Bits8,
-}
-
-impl Width {
-    const ALL: [Width; 4] = [Width::Bits1, Width::Bits2, Width::Bits4, Width::Bits8];
-
-    const fn bits(self) -> u32 {
-        1 << self as u32
-    }
-
-    fn narrower(self) -> Option<Width> {
-        (self as usize).checked_sub(1).map(|at| Width::ALL[at])
-    }
-}
-
-/// How much room a packed chunk must be left with.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Room {
-    /// A quarter of its table, but for one of two values.
-    ForMore,
-    None,
-    /// No packed chunk will do, only one value in all cells.
-    ForNothing,
-}
-
-impl Room {
-    /// How many values a table may be filled with.
-    const fn most(self, width: Width) -> usize {
-        let table = 1 << width.bits();
-        match self {
-            Room::ForMore => table - table / 4,
-            Room::None => table,
-            Room::ForNothing => 1,
-        }
-    }
-
-    /// The narrowest width for so many values.
-    fn width(self, values: usize) -> Option<Width> {
-        Width::ALL.into_iter().find(|width| values <= self.most(*width))
-    }
 }

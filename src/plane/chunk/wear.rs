@@ -1,4 +1,5 @@
-use super::{CELLS, Room};
+use super::CELLS;
+use super::narrow::Room;
 
 /// When to look whether a narrower form would do for a chunk.
 ///

@@ -20,7 +20,7 @@ const MASK: u64 = (1 << RegionPos::BITS) - 1;
 const HASH_BITS: u32 = 2 * RegionPos::BITS;
 
 /// The deepest leaves: what is left of a hash there tells at most [`CHILDREN`] regions apart.
-pub(super) const DEEPEST: u32 = (HASH_BITS - CHILD_BITS) / CHILD_BITS;
+pub(super) const DEEPEST: u32 = (HASH_BITS - CHILD_BITS).div_ceil(CHILD_BITS);
 
 impl Hash {
     /// The hash of a region.
@@ -45,5 +45,45 @@ impl Hash {
     #[inline]
     pub(super) const fn top_bits(self, count: u32) -> usize {
         (self.0 >> (u64::BITS - count)) as usize
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::plane::{Plane, Presence};
+    use crate::units::CellPos;
+
+    /// The region that has a hash: what was multiplied is divided again.
+    fn region_of(hash: u64) -> RegionPos {
+        // Newton's way to an inverse modulo a power of two: each step doubles the bits that are right.
+        let inverse =
+            (0..6).fold(1_u64, |x, _| x.wrapping_mul(2_u64.wrapping_sub(FACTOR.wrapping_mul(x))));
+        let key = hash.wrapping_mul(inverse) & ((1 << HASH_BITS) - 1);
+        let signed =
+            |bits: u64| ((bits as i64) << (64 - RegionPos::BITS) >> (64 - RegionPos::BITS)) as i32;
+        RegionPos::new(signed(key >> RegionPos::BITS), signed(key & MASK))
+    }
+
+    #[test]
+    fn regions_whose_hashes_agree_as_far_as_can_be_are_told_apart() {
+        let mut plane: Plane<u32> = Plane::new();
+        let regions: Vec<RegionPos> = (0..64).map(|low| region_of(0x5a5 << 33 | low)).collect();
+        for (low, region) in (0_u64..).zip(&regions) {
+            let hash = Hash::of(*region).0;
+            assert_eq!(hash, (0x5a5 << 33 | low) << (u64::BITS - HASH_BITS), "{region} is wrong");
+        }
+        let cells: Vec<CellPos> = regions
+            .iter()
+            .flat_map(|at| (0..8).map(|n| CellPos::new(at.corner().x() + n * 64, at.corner().y())))
+            .collect();
+        for (value, cell) in (1..).zip(&cells) {
+            plane.set(*cell, value).unwrap();
+        }
+        for (value, cell) in (1..).zip(&cells) {
+            assert_eq!(plane.get(*cell), Presence::Here(value));
+        }
+        assert_eq!(plane.memory().lone_cells(), cells.len() as u64);
+        assert!(plane.occupied().count() == cells.len());
     }
 }

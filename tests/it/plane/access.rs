@@ -118,6 +118,15 @@ fn a_region_filled_at_once_has_one_stamp_and_no_table() {
 }
 
 #[test]
+fn everything_can_be_emptied_at_once() {
+    let mut plane: Plane<u32> = Plane::new();
+    plane.fill(CellRect::new(CellPos::new(-700, 3), 2000, 900), 4).unwrap();
+    plane.set(CellPos::new(CellPos::MAX, CellPos::MIN), 5).unwrap();
+    plane.fill(CellRect::EVERYWHERE, 0).unwrap();
+    assert_eq!(plane, Plane::new());
+}
+
+#[test]
 fn values_that_are_missing_or_left_over_do_no_harm() {
     let mut plane: Plane<u32> = Plane::new();
     let rect = CellRect::new(CellPos::new(60, -1), 8, 2);
