@@ -25,12 +25,15 @@ pub(in crate::plane) struct Leaf<V> {
 }
 
 /// Twice as many as entries, so that free ones are never far.
-const SLOTS: usize = 128;
+pub(super) const SLOTS: usize = 128;
 const SLOT_BITS: u32 = SLOTS.trailing_zeros();
 
-/// The most entries of a leaf that is not to become a node. More would take longer to copy when one
-/// of them is written to; fewer would leave most leaves nearly empty.
-pub(super) const MOST_ENTRIES: usize = 64;
+/// The most entries of a leaf that is not to become a node. A map of 4096 × 4096 cells has 64 regions,
+/// and is found with one look less where they are all in one leaf. Deeper, more would take longer to
+/// copy when one of them is written to; fewer would leave most leaves nearly empty.
+pub(super) const fn most_entries(depth: u32) -> usize {
+    if depth == 0 { 64 } else { 48 }
+}
 
 // Make and read.
 impl<V: Value> Leaf<V> {

@@ -23,7 +23,7 @@ pub(super) use entry::{Entry, Held, MOST_LONE};
 pub(super) use hash::Hash;
 use hash::{CHILDREN, DEEPEST};
 pub(super) use leaf::Leaf;
-use leaf::MOST_ENTRIES;
+use leaf::{SLOTS, most_entries};
 pub(super) use region::{CHUNKS, Region};
 
 use super::{Stamp, Value};
@@ -124,12 +124,12 @@ impl<V: Value> Node<V> {
     }
 
     /// Makes a node of a leaf that has no room for one more. The deepest have at most
-    /// [`CHILDREN`] regions with at most [`MOST_LONE`] entries each, and need no more.
+    /// [`CHILDREN`] regions with at most [`MOST_LONE`] entries each, which find room.
     fn split_if_full(&mut self) {
-        const _: () = assert!(CHILDREN * MOST_LONE <= MOST_ENTRIES);
+        const _: () = assert!(CHILDREN * MOST_LONE < SLOTS);
         let Below::Leaf(leaf) = &mut self.below else { return };
         let depth = leaf.depth();
-        if leaf.entries().len() < MOST_ENTRIES || depth == DEEPEST {
+        if leaf.entries().len() < most_entries(depth) || depth == DEEPEST {
             return;
         }
         let mut leaves: [Leaf<V>; CHILDREN] = std::array::from_fn(|_| Leaf::new(depth + 1));
