@@ -43,7 +43,7 @@ impl<V: Value> Full<V> {
 
     /// As for [`Packed`](super::packed::Packed).
     pub(super) fn bounds(&self) -> CellRect {
-        let (mut rows, mut columns) = (SIDE..0, [0_u32; SIDE]);
+        let (mut rows, mut columns) = (0..0, [0_u32; SIDE]);
         for (row, values) in self.values.chunks_exact(SIDE).enumerate() {
             let mut any = 0;
             for (column, value) in columns.iter_mut().zip(values) {
@@ -52,7 +52,7 @@ impl<V: Value> Full<V> {
                 any |= bits;
             }
             if any != 0 {
-                rows = rows.start.min(row)..row + 1;
+                rows = if rows.is_empty() { row } else { rows.start }..row + 1;
             }
         }
         let used = |bits: &u32| *bits != 0;

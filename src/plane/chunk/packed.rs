@@ -211,7 +211,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         };
         let empty = default as u64 * Self::IN_EACH_PLACE;
         let words_a_row = WORDS / SIDE;
-        let (mut rows, mut columns) = (SIDE..0, [0_u64; 8]);
+        let (mut rows, mut columns) = (0..0, [0_u64; 8]);
         for (row, words) in self.words.chunks_exact(words_a_row).enumerate() {
             let mut any = 0;
             for (column, word) in columns.iter_mut().zip(words) {
@@ -219,7 +219,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
                 any |= word ^ empty;
             }
             if any != 0 {
-                rows = rows.start.min(row)..row + 1;
+                rows = if rows.is_empty() { row } else { rows.start }..row + 1;
             }
         }
         let columns = &columns[..words_a_row];
