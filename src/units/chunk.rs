@@ -1,5 +1,6 @@
 use std::fmt;
 
+use super::cell::clamp;
 use super::{CellPos, CellRect};
 
 /// The place of one chunk: a square of 64 × 64 cells, the unit of sharing, stamps and paging.
@@ -21,8 +22,6 @@ impl ChunkPos {
     pub const SIDE: u32 = 64;
 
     const SHIFT: u32 = Self::SIDE.trailing_zeros();
-    const MIN: i32 = CellPos::MIN >> Self::SHIFT;
-    const MAX: i32 = CellPos::MAX >> Self::SHIFT;
 
     /// The chunk in column `x` and row `y` of chunks; what lies beyond the limits (−2²⁴ to
     /// 2²⁴−1) moves to the nearest limit.
@@ -32,13 +31,7 @@ impl ChunkPos {
     }
 
     const fn clamp(value: i32) -> i32 {
-        if value < Self::MIN {
-            Self::MIN
-        } else if value > Self::MAX {
-            Self::MAX
-        } else {
-            value
-        }
+        clamp((value as i64) << Self::SHIFT) >> Self::SHIFT
     }
 
     /// The column of chunks.

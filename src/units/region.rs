@@ -1,5 +1,6 @@
 use std::fmt;
 
+use super::cell::clamp;
 use super::{CellPos, CellRect, ChunkPos};
 
 /// The place of a region: a square of 8 × 8 chunks, which is 512 × 512 cells.
@@ -40,14 +41,7 @@ impl RegionPos {
     }
 
     const fn clamp(value: i32) -> i32 {
-        let (min, max) = (CellPos::MIN >> Self::CELL_SHIFT, CellPos::MAX >> Self::CELL_SHIFT);
-        if value < min {
-            min
-        } else if value > max {
-            max
-        } else {
-            value
-        }
+        clamp((value as i64) << Self::CELL_SHIFT) >> Self::CELL_SHIFT
     }
 
     /// The column of regions.

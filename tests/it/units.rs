@@ -1,7 +1,7 @@
 //! Cells, rectangles of cells, and their limits.
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, WorldPoint, WorldRect};
+use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos, WorldPoint, WorldRect};
 
 /// Cells everywhere, with the limits and the borders of chunks more often than chance has them.
 pub(crate) fn any_cell() -> impl Strategy<Value = CellPos> {
@@ -133,4 +133,23 @@ fn mint_points_and_vectors_come_and_go() {
     assert_eq!(mint::Vector2::from(WorldVec::from(way)), way);
     assert_eq!(CellOffset::from(mint::Vector2 { x: -1, y: 2 }), CellOffset::new(-1, 2));
     assert_eq!(ScreenVec::from(mint::Vector2 { x: 1.0, y: 2.0 }), ScreenVec { x: 1.0, y: 2.0 });
+}
+
+#[test]
+fn regions_are_eight_chunks_wide_and_end_with_the_world() {
+    for (x, y) in [(0, 0), (-1, 7), (CellPos::MIN, CellPos::MAX), (511, -513), (512, -512)] {
+        let cell = CellPos::new(x, y);
+        let region = cell.region();
+        assert_eq!(region, cell.chunk().region());
+        assert!(region.cells().contains(cell));
+        assert_eq!((region.x(), region.y()), (x.div_euclid(512), y.div_euclid(512)));
+        assert_eq!(region.cells().chunks().count(), 64);
+        assert!(region.cells().chunks().all(|chunk| chunk.region() == region));
+        assert_eq!(RegionPos::new(region.x(), region.y()), region);
+    }
+    let (first, last) = (RegionPos::new(i32::MIN, i32::MIN), RegionPos::new(i32::MAX, i32::MAX));
+    assert_eq!(first.corner(), CellPos::new(CellPos::MIN, CellPos::MIN));
+    assert_eq!(last.cells().right(), CellPos::MAX + 1);
+    assert_eq!(ChunkPos::new(i32::MIN, i32::MAX).region(), RegionPos::new(first.x(), last.y()));
+    assert_eq!(RegionPos::new(-3, 4).to_string(), "region -3,4");
 }
