@@ -114,6 +114,9 @@ impl<V: Value> Plane<V> {
     /// When a chunk that it touches is not here: the first of them. The cells of such chunks are
     /// given as the default value, the others as they are.
     ///
+    /// # Panics
+    /// When the rectangle has more cells than there can be memory for, as vectors do.
+    ///
     /// Costs a look at each chunk, and a copy of all cells. Asks for memory when `into` has less
     /// room than the rectangle has cells.
     ///

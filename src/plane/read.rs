@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use super::table::{Below, Held, Node};
-use super::{Absence, Chunk, Plane, Presence, Stamp, Value};
+use super::{AbsentError, Chunk, Plane, Presence, Stamp, Value};
 use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 // Cells.
@@ -77,16 +77,41 @@ impl<V: Value> Plane<V> {
     }
 
     /// Fails for the first chunk of a rectangle that is not here.
-    pub(crate) fn check_here(&self, rect: CellRect) -> Result<(), super::AbsentError> {
+    pub(crate) fn check_here(&self, rect: CellRect) -> Result<(), AbsentError> {
         if !self.may_be_absent {
             return Ok(());
         }
-        let why = |pos: ChunkPos| match *self.chunk(pos) {
-            Chunk::Absent(why) => Some((pos, why)),
-            _ => None,
-        };
-        let absent: Option<(ChunkPos, Absence)> = rect.chunks().find_map(why);
-        absent.map_or(Ok(()), |(chunk, why)| Err(super::AbsentError { chunk, why }))
+        for at in self.known_regions(rect) {
+            for chunk in rect.intersection(at.cells()).chunks() {
+                if let Chunk::Absent(why) = *self.chunk(chunk) {
+                    return Err(AbsentError { chunk, why });
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// The regions in a rectangle of which the page table knows something, row by row. Costs a
+    /// look at each place of a region in the rectangle, or at all regions that are known where
+    /// those are fewer.
+    pub(super) fn known_regions(&self, rect: CellRect) -> Vec<RegionPos> {
+        const FEW: u64 = 4096;
+        if rect.region_count() <= FEW {
+            let known = |at: &RegionPos| {
+                let (leaf, hash) = self.root.leaf(*at);
+                leaf.first(*at, hash).is_some()
+            };
+            return rect.regions().filter(known).collect();
+        }
+        let mut known = Vec::new();
+        self.root.each(&mut |entry| {
+            if !entry.region().cells().intersection(rect).is_empty() {
+                known.push(entry.region());
+            }
+        });
+        known.sort_unstable();
+        known.dedup();
+        known
     }
 }
 

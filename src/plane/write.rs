@@ -24,20 +24,29 @@ impl<V: Value> Plane<V> {
     ///
     /// Whole chunks cost no look at their cells, whole regions none at their chunks.
     pub fn fill(&mut self, rect: CellRect, value: V) -> Result<(), AbsentError> {
-        // What holds the default already needs no filling with it, so only what there is counts then.
-        let rect = if value.is_default() { rect.intersection(self.bounds()) } else { rect };
         self.check_here(rect)?;
         let stamp = Stamp::next();
-        for at in rect.regions() {
-            if rect.contains_rect(at.cells()) {
-                self.fill_region(at, value, stamp);
-                continue;
+        if value.is_default() {
+            // What there is not holds it already.
+            for at in self.known_regions(rect) {
+                self.fill_in_region(at, rect, value, stamp);
             }
-            for chunk in rect.intersection(at.cells()).chunks() {
-                self.fill_chunk(chunk, rect, value, stamp);
+        } else {
+            for at in rect.regions() {
+                self.fill_in_region(at, rect, value, stamp);
             }
         }
         Ok(())
+    }
+
+    fn fill_in_region(&mut self, at: RegionPos, rect: CellRect, value: V, stamp: Stamp) {
+        if rect.contains_rect(at.cells()) {
+            self.fill_region(at, value, stamp);
+            return;
+        }
+        for chunk in rect.intersection(at.cells()).chunks() {
+            self.fill_chunk(chunk, rect, value, stamp);
+        }
     }
 
     /// Writes values into a row of cells, from `start` to the right. What would lie beyond the
@@ -73,8 +82,13 @@ impl<V: Value> Plane<V> {
 
     /// Writes values into a rectangle whose chunks are here.
     pub(super) fn write_stamped(&mut self, rect: CellRect, values: &[V], stamp: Stamp) {
-        for at in rect.regions() {
-            let part = rect.intersection(at.cells());
+        // Not more than there are values for, however large the rectangle is.
+        let columns = u32::try_from(values.len()).unwrap_or(u32::MAX);
+        let rows = columns.div_ceil(rect.width().max(1));
+        let size = (columns.min(rect.width()), rows.min(rect.height()));
+        let used = CellRect::new(rect.corner(), size.0, size.1);
+        for at in used.regions() {
+            let part = used.intersection(at.cells());
             // As long as nothing changes, nothing is stamped, nor parted from clones.
             let (leaf, hash) = self.root.leaf(at);
             let entry = leaf.first(at, hash);

@@ -209,6 +209,16 @@ impl CellRect {
             .flat_map(move |y| (first.x()..=last.x()).map(move |x| ChunkPos::new(x, y)))
     }
 
+    /// How many regions hold cells of it.
+    pub(crate) fn region_count(self) -> u64 {
+        if self.is_empty() {
+            return 0;
+        }
+        let (first, last) =
+            (self.corner().region(), CellPos::new(self.right - 1, self.bottom - 1).region());
+        u64::from(first.x().abs_diff(last.x()) + 1) * u64::from(first.y().abs_diff(last.y()) + 1)
+    }
+
     /// The regions that hold its cells, row by row.
     pub(crate) fn regions(self) -> impl Iterator<Item = RegionPos> + Clone {
         let (first, last) = if self.is_empty() {

@@ -141,4 +141,8 @@ fn values_that_are_missing_or_left_over_do_no_harm() {
     plane.read_rect(CellRect::EMPTY, &mut read).unwrap();
     assert!(read.is_empty());
     assert_eq!(plane.occupied().count(), 10);
+    let vast = CellRect::new(CellPos::new(60, -1), u32::MAX, u32::MAX);
+    plane.write_rect(vast, &[2; 700]).unwrap();
+    assert_eq!(plane.find(2).count(), 700);
+    assert_eq!(plane.bounds(), CellRect::new(CellPos::new(60, -1), 700, 2));
 }

@@ -102,3 +102,15 @@ fn nothing_is_copied_or_written_over_what_is_not_here() {
     assert!(plane.same_in(CellRect::new(CellPos::new(-10, -10), 74, 70), &whole));
     assert!(plane.same_in(area, &plane.clone()));
 }
+
+#[test]
+fn what_is_not_here_is_found_in_however_large_a_rectangle() {
+    let mut plane: Plane<u32> = Plane::new();
+    plane.set(CellPos::new(-1_000_000, 8), 5).unwrap();
+    plane.set_absent(ChunkPos::new(7, -70_000), Absence::NotHere);
+    let error = plane.fill(CellRect::EVERYWHERE, 0).unwrap_err();
+    assert_eq!(error.chunk, ChunkPos::new(7, -70_000));
+    plane.admit(error.chunk);
+    plane.fill(CellRect::EVERYWHERE, 0).unwrap();
+    assert_eq!(plane, Plane::new());
+}
