@@ -1,8 +1,6 @@
-use std::borrow::Cow;
-
 use triomphe::Arc;
 
-use super::table::{Below, CHUNKS, Entry, Held, Node};
+use super::table::{Below, CHUNKS, Entry, Held, Node, Region};
 use super::{Chunk, Plane, Value};
 use crate::units::{CellRect, ChunkPos, RegionPos};
 
@@ -34,13 +32,15 @@ impl<V: Value> Plane<V> {
     }
 
     /// Whether two planes hold the same in every cell of a rectangle. Costs a look at each chunk
-    /// that it touches, and at the cells of those that the two do not share.
+    /// that it touches, or at each that differs where those are fewer, and at the cells of those
+    /// that the two do not share.
     pub fn same_in(&self, rect: CellRect, other: &Plane<V>) -> bool {
+        const FEW: u64 = 4096;
         let (mut own, mut others) = (Vec::new(), Vec::new());
-        rect.chunks().all(|pos| {
+        let mut is_same = |pos: ChunkPos| {
             let part = rect.intersection(pos.cells());
             let (a, b) = (self.chunk(pos), other.chunk(pos));
-            if a.same(&b) {
+            if part.is_empty() || a.same(&b) {
                 return true;
             }
             let is_absent = |chunk: &Chunk<V>| matches!(chunk, Chunk::Absent(_));
@@ -51,7 +51,12 @@ impl<V: Value> Plane<V> {
             read(self, &mut own)
                 && read(other, &mut others)
                 && own.iter().zip(&others).all(|(a, b)| a.same(*b))
-        })
+        };
+        if rect.chunk_count() <= FEW {
+            rect.chunks().all(is_same)
+        } else {
+            self.each_difference(other, &mut is_same)
+        }
     }
 
     /// Visits the chunks that differ, in no stated order, as long as the visitor wants more.
@@ -90,27 +95,26 @@ impl<V: Value> Pair<'_, V> {
 
     fn region(&self, at: RegionPos, visit: &mut impl FnMut(ChunkPos) -> bool) -> bool {
         let ((a, hash_a), (b, hash_b)) = (self.a.root.leaf(at), self.b.root.leaf(at));
-        let held = |entry: Option<&Entry<V>>| match entry.map(|entry| &entry.held) {
-            Some(Held::Chunks(region)) => Some(region.clone()),
-            _ => None,
-        };
-        if let (Some(a), Some(b)) = (held(a.first(at, hash_a)), held(b.first(at, hash_b))) {
-            let pairs = || (0..CHUNKS).filter(|&n| !a.chunk(n).same(b.chunk(n)));
-            return Arc::ptr_eq(&a, &b) || pairs().all(|place| visit(at.chunk_at(place)));
+        if let (Some(a), Some(b)) = (chunks_of(a.first(at, hash_a)), chunks_of(b.first(at, hash_b)))
+        {
+            let mut differing = (0..CHUNKS).filter(|&n| !a.chunk(n).same(b.chunk(n)));
+            return Arc::ptr_eq(a, b) || differing.all(|place| visit(at.chunk_at(place)));
         }
         let mut used = Vec::new();
         let entries = a.of_region(at, hash_a).chain(b.of_region(at, hash_b));
         entries.for_each(|entry| entry.each_used(|pos| used.push(pos)));
         used.sort_unstable();
         used.dedup();
-        let chunks = |pos| -> (Cow<'_, Chunk<V>>, Cow<'_, Chunk<V>>) {
-            (self.a.chunk(pos), self.b.chunk(pos))
-        };
-        let differs = |pos: &ChunkPos| {
-            let (a, b) = chunks(*pos);
-            !a.same(&b)
-        };
-        used.into_iter().filter(differs).all(&mut *visit)
+        let differs = |pos: &ChunkPos| !self.a.chunk(*pos).same(&self.b.chunk(*pos));
+        used.into_iter().filter(differs).all(visit)
+    }
+}
+
+/// The chunks of a region, where it has a table of them.
+fn chunks_of<V>(entry: Option<&Entry<V>>) -> Option<&Arc<Region<V>>> {
+    match &entry?.held {
+        Held::Chunks(region) => Some(region),
+        _ => None,
     }
 }
 

@@ -1,6 +1,6 @@
 use super::table::MOST_LONE;
 use super::{AbsentError, Plane, Stamp, Value};
-use crate::units::{CellPos, CellRect, ChunkPos};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos};
 
 impl<V: Value> Plane<V> {
     /// Copies the cells of a rectangle from a plane, which may be a clone of this one, so that its
@@ -11,7 +11,8 @@ impl<V: Value> Plane<V> {
     /// When a chunk that is read or written is not here; nothing is changed then.
     ///
     /// Where the way is a whole number of chunks, whole chunks are shared and not copied; so
-    /// bringing back what a snapshot holds costs a look at each chunk.
+    /// bringing back what a snapshot holds costs a look at each chunk, in a vast rectangle only at
+    /// those in which either plane has something.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
@@ -38,7 +39,7 @@ impl<V: Value> Plane<V> {
         let side = ChunkPos::SIDE as i32;
         let shares_chunks = way.x % side == 0 && way.y % side == 0;
         let mut scratch = Vec::new();
-        for pos in target.chunks() {
+        for pos in self.chunks_to_copy(source, target, way) {
             let part = target.intersection(pos.cells());
             let from = part.moved(way.reversed());
             if shares_chunks && part == pos.cells() {
@@ -49,6 +50,28 @@ impl<V: Value> Plane<V> {
             }
         }
         Ok(())
+    }
+
+    /// The chunks that a copy writes to; of a vast one those only in which either plane has
+    /// something.
+    fn chunks_to_copy(
+        &self,
+        source: &Plane<V>,
+        target: CellRect,
+        way: CellOffset,
+    ) -> Vec<ChunkPos> {
+        const FEW: u64 = 4096;
+        if target.chunk_count() <= FEW {
+            return target.chunks().collect();
+        }
+        let own = self.known_regions(target).into_iter().map(RegionPos::cells);
+        let theirs = source.known_regions(target.moved(way.reversed())).into_iter();
+        let all = own.chain(theirs.map(|at| at.cells().moved(way)));
+        let mut chunks: Vec<ChunkPos> =
+            all.flat_map(|cells| cells.intersection(target).chunks()).collect();
+        chunks.sort_unstable();
+        chunks.dedup();
+        chunks
     }
 
     fn copy_chunk(&mut self, source: &Plane<V>, from: ChunkPos, to: ChunkPos, stamp: Stamp) {

@@ -218,8 +218,8 @@ impl<V: Value> Leaf<V> {
         self.retain(|entry| entry.region() != at);
     }
 
+    /// All entries, of a leaf that is given up.
     pub(super) fn take_entries(&mut self) -> Vec<Entry<V>> {
-        self.slots = [0; SLOTS];
         std::mem::take(&mut self.entries)
     }
 

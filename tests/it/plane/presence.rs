@@ -111,6 +111,16 @@ fn what_is_not_here_is_found_in_however_large_a_rectangle() {
     let error = plane.fill(CellRect::EVERYWHERE, 0).unwrap_err();
     assert_eq!(error.chunk, ChunkPos::new(7, -70_000));
     plane.admit(error.chunk);
+    // What has been copied, compared and emptied everywhere costs what there is.
+    let mut other: Plane<u32> = Plane::new();
+    other.set(CellPos::new(77, 77), 3).unwrap();
+    assert!(!other.same_in(CellRect::EVERYWHERE, &plane));
+    other.copy_from(&plane, CellRect::EVERYWHERE, CellRect::EVERYWHERE.corner()).unwrap();
+    assert_eq!(other, plane);
+    assert!(other.same_in(CellRect::EVERYWHERE, &plane));
+    let half = CellRect::between(CellPos::new(CellPos::MIN, 0), CellPos::new(-1, CellPos::MAX));
+    other.copy_from(&plane, half, CellPos::new(CellPos::MIN + 3, 70)).unwrap();
+    assert_eq!(other.get(CellPos::new(-999_997, 78)), Presence::Here(5));
     plane.fill(CellRect::EVERYWHERE, 0).unwrap();
     assert_eq!(plane, Plane::new());
 }
