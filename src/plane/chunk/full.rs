@@ -68,6 +68,8 @@ impl<V: Value> Full<V> {
 pub(super) struct Distinct<V> {
     slots: [u16; SLOTS],
     values: Vec<V>,
+    /// For each value that came, its place among the different ones.
+    places: Vec<u8>,
 }
 
 /// Four times as many as the most values.
@@ -76,7 +78,9 @@ const SLOTS: usize = 1024;
 impl<V: Value> Distinct<V> {
     /// The different ones of some values; nothing where there are more than `most`, at most 256.
     pub(super) fn of(values: impl IntoIterator<Item = V>, most: usize) -> Option<Distinct<V>> {
-        let mut distinct = Distinct { slots: [0; SLOTS], values: Vec::new() };
+        let values = values.into_iter();
+        let places = Vec::with_capacity(values.size_hint().0);
+        let mut distinct = Distinct { slots: [0; SLOTS], values: Vec::new(), places };
         for value in values {
             let slot = distinct.slot(value);
             if distinct.slots[slot] == 0 {
@@ -86,6 +90,7 @@ impl<V: Value> Distinct<V> {
                 distinct.values.push(value);
                 distinct.slots[slot] = distinct.values.len() as u16;
             }
+            distinct.places.push((distinct.slots[slot] - 1) as u8);
         }
         Some(distinct)
     }
@@ -94,12 +99,14 @@ impl<V: Value> Distinct<V> {
         &self.values
     }
 
-    /// The place among the different ones of a value that is one of them.
-    pub(super) fn place(&self, value: V) -> usize {
-        usize::from(self.slots[self.slot(value)]).saturating_sub(1)
+    /// The place among the different ones of the value that came at a turn.
+    #[inline]
+    pub(super) fn place(&self, turn: usize) -> usize {
+        self.places[turn].into()
     }
 
     /// The slot of a value, or the free one that it would take.
+    #[inline]
     fn slot(&self, value: V) -> usize {
         let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
         let mut slot = (hash >> (32 - SLOTS.trailing_zeros())) as usize;

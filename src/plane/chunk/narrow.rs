@@ -23,14 +23,14 @@ impl<V: Value> Chunk<V> {
             Chunk::Bits4(packed) => packed_narrower(packed, Width::Bits4, room),
             Chunk::Bits8(packed) => packed_narrower(packed, Width::Bits8, room),
             Chunk::Full(full) => {
-                let distinct = Distinct::of(full.values, room.most(Width::Bits8))?;
+                let distinct = Distinct::of(full.values.iter().copied(), room.most(Width::Bits8))?;
                 match distinct.values() {
                     [only] => Some(Chunk::Uniform(*only)),
                     table => Some(Chunk::packed(
                         room.width(table.len())?,
                         table,
                         full.wear.narrowed(),
-                        |index| distinct.place(full.values[index]),
+                        |index| distinct.place(index),
                     )),
                 }
             }
