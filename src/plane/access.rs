@@ -138,13 +138,15 @@ impl<V: Value> Plane<V> {
             let column = cells.left().abs_diff(rect.left()) as usize;
             let row = cells.top().abs_diff(rect.top()) as usize;
             let into = &mut into[row * width + column..];
-            let (pos, chunk) = (cells.corner().chunk(), chunk);
-            if let Chunk::Absent(why) = *chunk {
-                absent = absent.or(Some(AbsentError { chunk: pos, why }));
-                Chunk::default().copy_part(from_corner(cells, pos), into, width);
-            } else {
-                chunk.copy_part(from_corner(cells, pos), into, width);
-            }
+            let (pos, empty) = (cells.corner().chunk(), Chunk::default());
+            let held = match *chunk {
+                Chunk::Absent(why) => {
+                    absent = absent.or(Some(AbsentError { chunk: pos, why }));
+                    &empty
+                }
+                _ => chunk,
+            };
+            held.copy_part(from_corner(cells, pos), into, width);
         });
         absent.map_or(Ok(()), Err)
     }
@@ -156,7 +158,7 @@ impl<V: Value> Plane<V> {
             return;
         }
         let first = rect.corner().chunk();
-        let last = CellPos::new(rect.right() - 1, rect.bottom() - 1).chunk();
+        let last = rect.last_cell().chunk();
         let side = ChunkPos::SIDE as i32;
         for y in first.y()..=last.y() {
             let (top, bottom) = (rect.top().max(y * side), rect.bottom().min((y + 1) * side));

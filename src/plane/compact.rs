@@ -79,9 +79,6 @@ fn smaller<V: Value>(region: &Region<V>, at: RegionPos) -> Option<Smaller<V>> {
     let mut lone = Vec::new();
     for place in 0..CHUNKS {
         let (chunk, stamp) = (&region.chunks()[place], region.stamps()[place]);
-        if matches!(chunk, Chunk::Absent(_)) {
-            return None;
-        }
         if stamp == Stamp::NONE {
             continue;
         }

@@ -187,13 +187,18 @@ impl CellRect {
         Cells { rect: self, next: self.corner() }
     }
 
+    /// The cell with the greatest column and row, of a rectangle that is not empty.
+    #[inline]
+    pub(crate) const fn last_cell(self) -> CellPos {
+        CellPos::new(self.right - 1, self.bottom - 1)
+    }
+
     /// How many chunks it touches.
     pub(crate) fn chunk_count(self) -> u64 {
         if self.is_empty() {
             return 0;
         }
-        let (first, last) =
-            (self.corner().chunk(), CellPos::new(self.right - 1, self.bottom - 1).chunk());
+        let (first, last) = (self.corner().chunk(), self.last_cell().chunk());
         let (columns, rows) = (last.x().abs_diff(first.x()) + 1, last.y().abs_diff(first.y()) + 1);
         u64::from(columns) * u64::from(rows)
     }
@@ -203,7 +208,7 @@ impl CellRect {
         let (first, last) = if self.is_empty() {
             (ChunkPos::new(1, 1), ChunkPos::new(0, 0))
         } else {
-            (self.corner().chunk(), CellPos::new(self.right - 1, self.bottom - 1).chunk())
+            (self.corner().chunk(), self.last_cell().chunk())
         };
         (first.y()..=last.y())
             .flat_map(move |y| (first.x()..=last.x()).map(move |x| ChunkPos::new(x, y)))
@@ -214,8 +219,7 @@ impl CellRect {
         if self.is_empty() {
             return 0;
         }
-        let (first, last) =
-            (self.corner().region(), CellPos::new(self.right - 1, self.bottom - 1).region());
+        let (first, last) = (self.corner().region(), self.last_cell().region());
         u64::from(first.x().abs_diff(last.x()) + 1) * u64::from(first.y().abs_diff(last.y()) + 1)
     }
 
@@ -224,7 +228,7 @@ impl CellRect {
         let (first, last) = if self.is_empty() {
             (RegionPos::new(1, 1), RegionPos::new(0, 0))
         } else {
-            (self.corner().region(), CellPos::new(self.right - 1, self.bottom - 1).region())
+            (self.corner().region(), self.last_cell().region())
         };
         (first.y()..=last.y())
             .flat_map(move |y| (first.x()..=last.x()).map(move |x| RegionPos::new(x, y)))

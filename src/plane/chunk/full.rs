@@ -1,7 +1,7 @@
 //! All values by themselves, and how the different ones among them are found.
 
 use super::wear::Wear;
-use super::{CELLS, SIDE, Write};
+use super::{CELLS, SIDE, Write, guess};
 use crate::plane::Value;
 use crate::units::CellRect;
 
@@ -108,8 +108,7 @@ impl<V: Value> Distinct<V> {
     /// The slot of a value, or the free one that it would take.
     #[inline]
     fn slot(&self, value: V) -> usize {
-        let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
-        let mut slot = (hash >> (32 - SLOTS.trailing_zeros())) as usize;
+        let mut slot = guess::slot(value, SLOTS);
         while let Some(held) = usize::from(self.slots[slot]).checked_sub(1) {
             if self.values[held].same(value) {
                 break;

@@ -19,19 +19,20 @@ impl<const SLOTS: usize> Guesses<SLOTS> {
 
     #[inline]
     pub(super) fn learn<V: Value>(&mut self, value: V, place: usize) {
-        self.places[Self::slot(value)] = place as u8;
+        self.places[slot(value, SLOTS)] = place as u8;
     }
 
     /// The place of a value, if the table has it and no other value has taken its slot.
     #[inline]
     pub(super) fn place<V: Value>(&self, value: V) -> usize {
-        self.places[Self::slot(value)].into()
+        self.places[slot(value, SLOTS)].into()
     }
+}
 
-    /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
-    #[inline]
-    fn slot<V: Value>(value: V) -> usize {
-        let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
-        (hash >> (32 - SLOTS.trailing_zeros())) as usize
-    }
+/// The slot of a value in a table of so many, a power of two. Multiplicative hashing (Knuth, "The
+/// Art of Computer Programming", volume 3, 6.4).
+#[inline]
+pub(super) fn slot<V: Value>(value: V, slots: usize) -> usize {
+    let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
+    (hash >> (32 - slots.trailing_zeros())) as usize
 }

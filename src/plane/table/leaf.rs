@@ -260,8 +260,10 @@ impl<V: Value> Leaf<V> {
         for entry in self.of_region(at, hash) {
             if let Held::Lone(value, stamp) = entry.held {
                 let pos = entry.cell.chunk();
-                region.change(pos, stamp, |chunk| chunk.set(entry.cell.index_in_chunk(), value));
-                region.keep_stamp(pos, stamp);
+                region.change(pos, stamp, |chunk| {
+                    chunk.set(entry.cell.index_in_chunk(), value);
+                    true
+                });
             }
         }
         region

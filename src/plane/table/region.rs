@@ -85,11 +85,4 @@ impl<V: Value> Region<V> {
     pub(in crate::plane) fn put_form(&mut self, place: usize, chunk: Chunk<V>) {
         self.chunks[place] = chunk;
     }
-
-    /// Brings in the stamp of a chunk as it was before the region had this form.
-    pub(in crate::plane) fn keep_stamp(&mut self, pos: ChunkPos, stamp: Stamp) {
-        let held = &mut self.stamps[pos.place_in_region()];
-        *held = (*held).max(stamp);
-        self.stamp = self.stamp.max(stamp);
-    }
 }
