@@ -10,7 +10,7 @@ use std::error::Error;
 use std::path::PathBuf;
 
 use sturdy_quilt::{
-    Anchor, Color, DrawList, EditError, Expects, Frame, Overlay, Painter, Quilt, ScreenSize,
+    Anchor, Clock, Color, DrawList, EditError, Expects, Frame, Overlay, Painter, Quilt, ScreenSize,
     Sprite, Take, ValueKind, View, WorldVec,
 };
 
@@ -76,7 +76,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let view = View::new(ScreenSize::new(1280, 800))
         .fitted_to(quilt.lattice().rect_bounds(quilt.bounds()));
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-    list.rebuild(&quilt, &view, &sprites);
+    list.rebuild(&quilt, &view, &Clock::new(), &sprites);
     overlay.begin(&view, quilt.lattice());
     overlay.values(quilt.values::<f32>("growth")?, |ripe| {
         Some(Color::rgba(240, 220, 40, (ripe * 200.0) as u8))

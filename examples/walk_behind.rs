@@ -12,7 +12,8 @@ use std::error::Error;
 use std::path::PathBuf;
 
 use sturdy_quilt::{
-    Color, DrawList, Frame, Overlay, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    Clock, Color, DrawList, Frame, Overlay, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint,
+    WorldVec,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -38,7 +39,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         .zoomed(6.0)
         .centered_on(WorldPoint::new(285.0, 190.0));
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &sprites);
+    list.rebuild(&quilt, &view, &Clock::new(), &sprites);
 
     // What shows at a pixel can be asked for, the foremost first: how much of each picker does?
     let mut overlay = Overlay::new();

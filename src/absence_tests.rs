@@ -4,8 +4,8 @@
 use std::sync::Arc;
 
 use crate::{
-    Absence, Cell, CellPos, CellRect, ChunkPos, Color, DrawList, EditError, GroundMap, Mover,
-    Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
+    Absence, Cell, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, EditError, GroundMap,
+    Mover, Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
 };
 
 const CHUNK: ChunkPos = ChunkPos::new(1, 0);
@@ -72,7 +72,7 @@ fn what_is_not_here_is_drawn_as_a_plain_placeholder() {
     assert_eq!(picture.get(0, 0), Some(Color::CLEAR), "empty");
     assert_eq!(picture.get(7, 0), Some(Color::rgb(96, 96, 96)), "not loaded");
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &[]);
+    list.rebuild(&quilt, &view, &Clock::new(), &[]);
     assert_eq!(list.quads().len(), 1);
 }
 

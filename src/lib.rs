@@ -12,6 +12,7 @@ mod near;
 mod picture;
 mod plane;
 mod quilt;
+mod stamp;
 mod tile;
 mod units;
 mod view;
@@ -28,9 +29,9 @@ pub use document::{
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};
 pub use draw::{
-    Batch, BatchOpener, CellSight, DrawFigures, DrawKey, DrawList, Frame, LayerSight, LooseItem,
-    Overlay, OverlayQuad, Painter, Pass, Picked, Quad, Sight, Sprite, StackChunk, StackEntry,
-    StackPass, ViewSight,
+    Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures, DrawKey, DrawKind,
+    DrawList, Frame, LayerSight, LooseItem, Overlay, OverlayQuad, Painter, Pass, Picked,
+    PixelOrder, Quad, Sight, Sprite, SpritePicture, StackChunk, StackEntry, StackPass, ViewSight,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
@@ -46,9 +47,10 @@ pub use plane::{
     Run, RunValues, SeenStamps, Stamp, Value, ValueKind, Writer,
 };
 pub use quilt::{
-    CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Layer, LayerId,
-    LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, PlacedMarker, Quilt,
-    QuiltStamps, Treatment, ValueLayer, ValueLayerError,
+    Blend, CellKey, CellLegend, CellTextError, Drift, DriftBand, GroundClass, GroundRules,
+    GroundRulesError, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId,
+    Outside, Palette, PaletteError, PlacedMarker, Quilt, QuiltStamps, Treatment, ValueLayer,
+    ValueLayerError, Wrap,
 };
 pub use tile::{
     Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit,
@@ -61,7 +63,7 @@ pub use units::{
     CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,
     ScanOrder, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
 };
-pub use view::View;
+pub use view::{Camera, View};
 
 /// The code of the README, compiled and run as a test.
 #[cfg(all(doctest, feature = "fs", feature = "png"))]

@@ -4,8 +4,8 @@
 use std::process::Command;
 
 use sturdy_quilt::{
-    CellPos, CellRect, DrawList, GroundMap, Lattice, LayerSettings, Mover, Quilt, ScreenSize,
-    TileSet, TileSpec, View, WorldPoint,
+    CellPos, CellRect, Clock, DrawList, GroundMap, Lattice, LayerSettings, Mover, Quilt,
+    ScreenSize, TileSet, TileSpec, View, WorldPoint,
 };
 
 /// Each case on a small and on a large map.
@@ -72,7 +72,7 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
     let mut ground = GroundMap::of(&quilt);
     let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(1000.0, 1000.0));
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &[]);
+    list.rebuild(&quilt, &view, &Clock::new(), &[]);
     for turn in 0..times {
         let tile = if turn % 2 == 0 { wall } else { grass };
         match name {
@@ -82,7 +82,7 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
                 quilt.edit("one", |pen| pen.put("soil", place, tile))?;
                 ground.refresh(&quilt);
             }
-            "list-unchanged" => list.rebuild(&quilt, &view, &[]),
+            "list-unchanged" => list.rebuild(&quilt, &view, &Clock::new(), &[]),
             "sweep" => {
                 let body = quilt.lattice().bounds(place);
                 let way = sturdy_quilt::WorldVec::new(400.0, 90.0);

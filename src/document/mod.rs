@@ -12,6 +12,7 @@ mod grid;
 mod limits;
 mod load;
 mod problem;
+mod read_layer;
 mod read_map;
 mod reader;
 mod source;

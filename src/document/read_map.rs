@@ -2,9 +2,10 @@
 
 use std::sync::Arc;
 
-use super::cells::{CellSource, read_cells};
+use super::cells::CellSource;
 use super::expects::Expects;
 use super::files::Files;
+use super::read_layer::read_layer;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use super::watch::LoadStage;
@@ -13,9 +14,10 @@ use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
 use crate::quilt::{
-    GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Mover, Quilt, Treatment,
+    GroundRules, Layer, Marker, MarkerPlace, Mover, Palette, PaletteError, Quilt, Treatment,
 };
-use crate::units::{CellPos, CellRect, WorldPoint, WorldVec};
+use crate::tile::Cell;
+use crate::units::{CellPos, CellRect, WorldPoint};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
 /// whole.
@@ -27,8 +29,8 @@ pub(super) fn read<'a>(
     expects: &Expects,
 ) -> Option<Quilt> {
     let known = [
-        "$schema", "format", "version", "lattice", "bounds", "data", "tiles", "ground", "movers",
-        "layers", "values", "markers",
+        "$schema", "format", "version", "lattice", "bounds", "data", "tiles", "palettes", "ground",
+        "movers", "layers", "values", "markers",
     ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
@@ -59,6 +61,7 @@ pub(super) fn read<'a>(
     if lost_sets {
         expects.tiles.clear();
     }
+    read_palettes(reader, &fields, lost_sets, &mut quilt);
     let cells_left = files.limits.cells;
     let mut source = CellSource { files, map: path, lost_sets, cells_left };
     if !read_layers(reader, &fields, &mut source, &mut quilt) {
@@ -79,6 +82,7 @@ pub(super) fn read<'a>(
     let stamp = Stamp::next();
     quilt.stamps.tiles = stamp;
     quilt.stamps.rules = stamp;
+    quilt.stamps.palettes = stamp;
     quilt.stamps.layers = stamp;
     quilt.stamps.markers = stamp;
     quilt.stamps.data = stamp;
@@ -226,6 +230,65 @@ fn read_sets<'a>(
     lost
 }
 
+/// Reads all palettes.
+fn read_palettes<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    lost_sets: bool,
+    quilt: &mut Quilt,
+) {
+    let Some(node) = fields.get("palettes") else { return };
+    let mut palettes = Vec::new();
+    for entry in reader.entries(node, "`palettes`").unwrap_or_default() {
+        let span = reader.key_span(&entry);
+        if entry.key.is_empty() {
+            reader.error(span, "a palette must have a name");
+        }
+        let read = read_palette(reader, entry.key, entry.value, lost_sets, quilt);
+        // One that is faulty has its name and its slot all the same.
+        palettes.push(read.unwrap_or_else(|| Palette::new(entry.key)));
+    }
+    if palettes.len() >= usize::from(Cell::PALETTES) {
+        let span = reader.start(node);
+        reader.error(span, PaletteError::TooMany.to_string());
+    }
+    quilt.palettes = Arc::new(palettes);
+}
+
+fn read_palette<'a>(
+    reader: &mut Reader<'a, '_>,
+    name: &str,
+    node: Node<'a>,
+    lost_sets: bool,
+    quilt: &Quilt,
+) -> Option<Palette> {
+    let what = format!("palette `{name}`");
+    let fields = reader.fields(node, &what, &["tint", "colors"])?;
+    let mut palette = Palette::new(name);
+    if let Some(tint) = fields.get("tint")
+        && let Some(tint) = reader.color(tint, &format!("the tint of {what}"))
+    {
+        palette = palette.tint(tint);
+    }
+    let Some(colors) = fields.get("colors") else { return Some(palette) };
+    for entry in reader.entries(colors, &format!("the colours of {what}"))? {
+        let Some(color) = reader.color(entry.value, &format!("colour `{}` of {what}", entry.key))
+        else {
+            continue;
+        };
+        let own = Palette::new(name).color(entry.key, color);
+        if let Some(error) = own.unknown_color(quilt.tiles()).filter(|_| !lost_sets) {
+            let span = reader.key_span(&entry);
+            let message = format!("no tile set has a colour `{}` in its palette", entry.key);
+            let hint = did_you_mean(&error.near)
+                .unwrap_or_else(|| "name the colour under `palette` of the set".to_owned());
+            reader.error_with_hint(span, message, Some(hint));
+        }
+        palette = palette.color(entry.key, color);
+    }
+    Some(palette)
+}
+
 /// Reads all layers; says whether their names are all known.
 fn read_layers<'a>(
     reader: &mut Reader<'a, '_>,
@@ -254,92 +317,6 @@ fn read_layers<'a>(
         Arc::make_mut(&mut quilt.layers).push(layer);
     }
     quilt.layers.len() == count
-}
-
-fn read_layer<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    quilt: &mut Quilt,
-    source: &mut CellSource<'_, '_>,
-) -> Option<Layer> {
-    let known = [
-        "name",
-        "priority",
-        "visible",
-        "opacity",
-        "offset",
-        "sort_rows",
-        "draws",
-        "grounds",
-        "data",
-        "at",
-        "cells",
-    ];
-    let fields = reader.fields(node, "the layer", &known)?;
-    let name = reader.required(&fields, "name");
-    let name = name.and_then(|node| {
-        let name = reader.text(node, "the name of a layer")?;
-        let span = reader.span(node);
-        if name.is_empty() {
-            reader.error(span, "a layer must have a name");
-        } else if quilt.layer(&*name).is_ok() {
-            twice(reader, span, "layers", &name);
-        }
-        Some(name)
-    });
-    let settings = read_settings(reader, &fields);
-    let mut layer = Layer::new(name.as_deref().unwrap_or_default().into(), settings);
-    let corner = match fields.get("at") {
-        Some(at) => read_cell_pos(reader, at, "the place of a layer")?,
-        None => CellPos::ORIGIN,
-    };
-    if let Some(cells) = fields.get("cells") {
-        // A layer whose cells have a fault is there all the same, so that no one misses its name.
-        read_cells(reader, cells, corner, &mut layer, quilt, source);
-        layer.cells.compact();
-    }
-    name.map(|_| layer)
-}
-
-fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerSettings {
-    let mut settings = LayerSettings::default();
-    if let Some(node) = fields.get("priority") {
-        let (from, to) = (i32::MIN.into(), i32::MAX.into());
-        let priority = reader.integer(node, "the priority of a layer", from, to);
-        settings.priority = priority.and_then(|p| i32::try_from(p).ok()).unwrap_or_default();
-    }
-    if let Some(node) = fields.get("opacity")
-        && let Some(opacity) = reader.number(node, "the opacity of a layer")
-    {
-        if !(0.0..=1.0).contains(&opacity) {
-            let span = reader.span(node);
-            let message = format!("the opacity of a layer must lie between 0 and 1, not {opacity}");
-            reader.error(span, message);
-        }
-        settings.opacity = opacity as f32;
-    }
-    if let Some(node) = fields.get("offset")
-        && let Some((x, y)) = reader.numbers(node, "the offset of a layer")
-    {
-        settings.offset = WorldVec::new(x, y);
-    }
-    if let Some(data) = fields.get("data")
-        && let Some(data) = reader.data(data, "the data of a layer")
-    {
-        settings.data = data;
-    }
-    let mut flag = |key: &str, value: &mut bool| {
-        if let Some(node) = fields.get(key)
-            && let Some(stated) = reader.boolean(node, &format!("`{key}`"))
-        {
-            *value = stated;
-        }
-    };
-    flag("visible", &mut settings.visible);
-    flag("sort_rows", &mut settings.sort_rows);
-    flag("draws", &mut settings.draws);
-    flag("grounds", &mut settings.grounds);
-    settings
 }
 
 /// Reads all markers; says whether their names are all known.
@@ -407,7 +384,11 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker
     Some(marker)
 }
 
-fn read_point<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<WorldPoint> {
+pub(super) fn read_point<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<WorldPoint> {
     let (x, y) = reader.numbers(node, what)?;
     Some(WorldPoint::new(x, y))
 }
@@ -432,17 +413,25 @@ fn read_points<'a>(
     points.into_iter().collect()
 }
 
-fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {
+pub(super) fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {
     let hint = Some("give one of them another name".to_owned());
     reader.error_with_hint(span, format!("there are two {what} with the name `{name}`"), hint);
 }
 
-fn read_cell_pos<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<CellPos> {
+pub(super) fn read_cell_pos<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<CellPos> {
     let (x, y) = reader.integers(node, what, CellPos::MIN.into(), CellPos::MAX.into())?;
     CellPos::checked(x, y)
 }
 
-fn read_area<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<CellRect> {
+pub(super) fn read_area<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<CellRect> {
     let fields = reader.fields(node, what, &["at", "size"])?;
     let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
     let corner = at.and_then(|at| read_cell_pos(reader, at, &format!("the corner of {what}")));

@@ -6,6 +6,7 @@ use std::collections::HashSet;
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::tree::{Entry, Node, Span, Tree};
 use crate::near::{did_you_mean, near_names};
+use crate::picture::{Color, ColorError};
 use crate::units::CellPos;
 
 /// One document that is being read.
@@ -234,6 +235,17 @@ impl<'a, 'p> Reader<'a, 'p> {
             self.error_with_hint(span, format!("{what} cannot be `{text}`"), Some(hint));
         }
         found.map(|(_, value)| *value)
+    }
+
+    /// A colour, as [`Color`] is written.
+    pub(super) fn color(&mut self, node: Node<'a>, what: &str) -> Option<Color> {
+        let text = self.text(node, what)?;
+        text.parse()
+            .map_err(|error: ColorError| {
+                let span = self.span(node);
+                self.error(span, error.to_string());
+            })
+            .ok()
     }
 
     /// A list of exactly two values.

@@ -4,79 +4,114 @@ use rustc_hash::FxHashMap;
 
 use super::chunk_stack::ChunkStack;
 use super::figures::DrawFigures;
-use super::slot::{LayerSlots, Looks, Reach};
+use super::looks::{LayerSlots, Looks, Reach};
+use super::motion::{Motion, Patch, Seat};
+use crate::lattice::Lattice;
 use crate::quilt::{Layer, Quilt};
-use crate::units::{CellRect, ChunkPos, WorldRect, WorldVec};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, WorldRect, WorldVec};
 use crate::view::View;
 
-/// Layers on the same lattice edges, and what is kept of their chunks.
+/// Layers, or bands of layers, that move together over the screen, and what is kept of their
+/// chunks.
 #[derive(Clone, Debug)]
 pub(super) struct Alignment {
-    pub(super) offset: WorldVec,
-    pub(super) layers: Vec<(u32, LayerSlots)>,
+    pub(super) motion: Motion,
+    pub(super) members: Vec<Member>,
     pub(super) chunks: FxHashMap<ChunkPos, ChunkStack>,
     /// The places of those chunks, row by row.
     order: Vec<ChunkPos>,
+    /// Where its cells lie.
+    pub(super) seat: Seat,
     /// The cells in view.
     pub(super) cells: CellRect,
-    /// The cells in view, and those whose tiles may reach into it.
-    pub(super) reached: CellRect,
+    /// The cells in view, and those whose tiles may reach into it, in pieces of what repeats.
+    pub(super) patches: Vec<Patch>,
+    /// How often it was looked at.
+    looks: u64,
+}
+
+/// Rows of a layer.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Member {
+    pub(super) layer: u32,
+    pub(super) slots: LayerSlots,
+    /// From the first up to, but not with, the second.
+    pub(super) rows: (i32, i32),
+}
+
+impl Member {
+    /// The part of some cells that belongs to it.
+    pub(super) fn rows_of(&self, cells: CellRect) -> CellRect {
+        let (first, end) = (self.rows.0.max(cells.top()), self.rows.1.min(cells.bottom()));
+        if first >= end {
+            return CellRect::EMPTY;
+        }
+        CellRect::within_limits(cells.left(), first, cells.right(), end)
+    }
 }
 
 impl Alignment {
-    pub(super) fn new(offset: WorldVec) -> Alignment {
+    pub(super) fn new(motion: Motion, view: &View) -> Alignment {
         Alignment {
-            offset,
-            layers: Vec::new(),
+            motion,
+            members: Vec::new(),
             chunks: FxHashMap::default(),
             order: Vec::new(),
+            seat: Seat { view: *view, offset: motion.offset },
             cells: CellRect::EMPTY,
-            reached: CellRect::EMPTY,
+            patches: Vec::new(),
+            looks: 0,
         }
     }
 
-    /// Finds which cells the view shows, and brings their chunks up to date.
+    /// Finds which cells the view shows at a time, and brings their chunks up to date.
     pub(super) fn look(
         &mut self,
         quilt: &Quilt,
-        view: &View,
+        (view, time_ms): (&View, u64),
         looks: &Looks,
         remove_hidden: bool,
         figures: &mut DrawFigures,
     ) {
-        let area = view.visible().moved(self.offset * -1.0);
-        self.cells = quilt.lattice().cells_in(area);
+        self.looks += 1;
+        self.seat = self.motion.seat(view, time_ms);
+        let (lattice, layers) = (quilt.lattice(), quilt.layers());
+        let area = self.seat.view.visible().moved(self.seat.offset * -1.0);
+        self.cells = lattice.cells_in(area);
         // What reaches to the right comes into view from the left, and so on.
         let Reach { left, right, up, down } = looks.reach;
         let reached = WorldRect::between(
             area.min() - WorldVec::new(right, down),
             area.max() + WorldVec::new(left, up),
         );
-        self.reached = quilt.lattice().cells_in(reached);
-        let layers: Vec<(&Layer, LayerSlots)> = (self.layers.iter())
-            .map(|&(at, slots)| (&quilt.layers()[at as usize], slots))
-            .collect();
-        let mut kept = FxHashMap::default();
-        self.order = chunks_to_look_at(self.reached, &layers);
-        for &pos in &self.order {
-            let stack = match self.chunks.remove(&pos) {
-                Some(stack) if stack.is_fresh(pos, &layers) => stack,
-                _ => {
-                    figures.chunks_rebuilt += 1;
-                    ChunkStack::build(pos, &layers, looks, remove_hidden)
-                }
-            };
-            figures.chunks += 1;
-            figures.clear += stack.clear as usize;
-            figures.hidden += stack.hidden as usize;
-            figures.cells += stack.entries.len() + stack.oversize.len();
-            kept.insert(pos, stack);
+        let on_screen = (lattice, &self.seat.view);
+        self.motion.patches(lattice.cells_in(reached), layers, on_screen, &mut self.patches);
+        self.order.clear();
+        for patch in &self.patches {
+            add_chunks(&mut self.order, patch.cells, &self.members, layers);
         }
-        figures.cells += kept.values().map(|s| (s.clear + s.hidden) as usize).sum::<usize>();
-        self.chunks = kept;
+        if self.patches.len() > 1 {
+            self.order.sort_unstable();
+            self.order.dedup();
+        }
+        for &pos in &self.order {
+            let known = self.chunks.get(&pos);
+            if known.is_none_or(|stack| !stack.is_fresh(pos, &self.members, layers)) {
+                figures.chunks_rebuilt += 1;
+                let stack = ChunkStack::build(pos, &self.members, layers, looks, remove_hidden);
+                self.chunks.insert(pos, stack);
+            }
+            if let Some(stack) = self.chunks.get_mut(&pos) {
+                stack.seen = self.looks;
+                figures.add_chunk(stack);
+            }
+        }
+        if self.chunks.len() > self.order.len() {
+            self.chunks.retain(|_, stack| stack.seen == self.looks);
+        }
     }
 
-    /// The kept chunks that touch a rectangle, row by row.
+    /// The kept chunks that touch a rectangle of the layers' own cells, row by row.
     pub(super) fn chunks_in(
         &self,
         cells: CellRect,
@@ -85,20 +120,38 @@ impl Alignment {
             self.order.iter().filter(move |pos| !pos.cells().intersection(cells).is_empty());
         touching.filter_map(|pos| Some((*pos, self.chunks.get(pos)?)))
     }
+
+    /// The part of a patch that lies on the screen, in the layers' own cells.
+    pub(super) fn on_screen(&self, patch: &Patch) -> CellRect {
+        self.cells.moved(patch.by.reversed()).intersection(patch.cells)
+    }
+
+    /// The layers' own cell that is shown in a place, and how far it is from there.
+    pub(super) fn own_cell(&self, shown: CellPos) -> Option<(CellPos, CellOffset)> {
+        self.patches.iter().find_map(|patch| {
+            let own = shown.checked_add(patch.by.reversed())?;
+            patch.cells.contains(own).then_some((own, patch.by))
+        })
+    }
+
+    /// Where a cell lies on the screen.
+    pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> WorldRect {
+        lattice.bounds(shown).moved(self.seat.offset)
+    }
 }
 
 /// The chunks of a rectangle, row by row; of a very large one only those that hold something.
-fn chunks_to_look_at(cells: CellRect, layers: &[(&Layer, LayerSlots)]) -> Vec<ChunkPos> {
+fn add_chunks(chunks: &mut Vec<ChunkPos>, cells: CellRect, members: &[Member], layers: &[Layer]) {
     // A screen at zoom 1 shows some tens of chunks. From so many on, a map seen from far away, or
     // with tiny cells, would cost what is in view and not what is there.
     const MANY: u64 = 4096;
     if cells.chunk_count() <= MANY {
-        return cells.chunks().collect();
+        chunks.extend(cells.chunks());
+        return;
     }
-    let used = layers.iter().flat_map(|(layer, _)| layer.cells().chunks_in_use());
-    let mut used: Vec<ChunkPos> =
-        used.filter(|pos| !pos.cells().intersection(cells).is_empty()).collect();
-    used.sort_unstable();
-    used.dedup();
-    used
+    let used =
+        members.iter().flat_map(|member| layers[member.layer as usize].cells().chunks_in_use());
+    chunks.extend(used.filter(|pos| !pos.cells().intersection(cells).is_empty()));
+    chunks.sort_unstable();
+    chunks.dedup();
 }

@@ -6,7 +6,8 @@
 //! between the two is covered as well. Tiles that are larger than their cell neither hide nor are
 //! hidden.
 
-use super::slot::{LayerSlots, Looks, TileLook};
+use super::alignment::Member;
+use super::looks::{Looks, TileLook};
 use crate::plane::{RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
@@ -24,6 +25,10 @@ pub(super) struct ChunkStack {
     pub(super) oversize: Vec<StackEntry>,
     pub(super) clear: u32,
     pub(super) hidden: u32,
+    /// Whether any of its cells shows other pixels as time goes on.
+    pub(super) is_animated: bool,
+    /// The last rebuild of the list that looked at it.
+    pub(super) seen: u64,
 }
 
 /// One cell to draw in a [`StackPass`](super::StackPass).
@@ -53,7 +58,7 @@ impl StackEntry {
         self.cell
     }
 
-    /// The number of the layer's slot, for [`DrawList::slot_alpha`](super::DrawList::slot_alpha).
+    /// The number of the layer's slot, for [`DrawList::slot_color`](super::DrawList::slot_color).
     pub const fn slot(&self) -> u16 {
         self.slot
     }
@@ -63,35 +68,42 @@ impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
     pub(super) fn build(
         pos: ChunkPos,
-        layers: &[(&Layer, LayerSlots)],
+        members: &[Member],
+        layers: &[Layer],
         looks: &Looks,
         remove_hidden: bool,
     ) -> ChunkStack {
         let mut stack = ChunkStack {
-            stamps: layers.iter().map(|(layer, _)| layer.cells().chunk_stamp(pos)).collect(),
+            stamps: stamps_of(pos, members, layers).collect(),
             built: Stamp::next(),
             entries: Vec::new(),
             oversize: Vec::new(),
             clear: 0,
             hidden: 0,
+            is_animated: false,
+            seen: 0,
         };
         let mut scratch = Vec::new();
-        for &(layer, layer_slots) in layers {
-            layer.cells().read_blocks(pos.cells(), &mut scratch, |run| match run.values {
+        for member in members {
+            let cells = member.rows_of(pos.cells());
+            let plane = layers[member.layer as usize].cells();
+            plane.read_blocks(cells, &mut scratch, |run| match run.values {
                 RunValues::Uniform(Cell::EMPTY) => {}
                 RunValues::Absent(_) => {
                     stack.entries.extend(all_of(run.cells).map(|index| StackEntry {
                         index,
-                        slot: layer_slots.0,
+                        slot: member.slots.0,
                         cell: Cell::EMPTY,
                     }));
                 }
                 RunValues::Uniform(_) | RunValues::Slice(_) => {
                     for (at, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
                         let index = at.index_in_chunk() as u16;
-                        let slot = if cell.is_raised() { layer_slots.1 } else { layer_slots.0 };
+                        let (low, high) = member.slots;
+                        let slot = if looks.is_raised(cell) { high } else { low };
                         let entry = StackEntry { index, slot, cell };
-                        match looks.of(cell) {
+                        stack.is_animated |= looks.is_animated(cell);
+                        match looks.look(cell) {
                             TileLook::Clear => stack.clear += 1,
                             TileLook::Oversize => stack.oversize.push(entry),
                             TileLook::Holed | TileLook::Opaque => stack.entries.push(entry),
@@ -124,10 +136,19 @@ impl ChunkStack {
     }
 
     /// Whether it is still what it was derived from.
-    pub(super) fn is_fresh(&self, pos: ChunkPos, layers: &[(&Layer, LayerSlots)]) -> bool {
-        let now = layers.iter().map(|(layer, _)| layer.cells().chunk_stamp(pos));
-        self.stamps.iter().copied().eq(now)
+    pub(super) fn is_fresh(&self, pos: ChunkPos, members: &[Member], layers: &[Layer]) -> bool {
+        self.stamps.iter().copied().eq(stamps_of(pos, members, layers))
     }
+
+    /// How many bytes it takes.
+    pub(super) fn bytes(&self) -> usize {
+        let entries = self.entries.capacity() + self.oversize.capacity();
+        entries * size_of::<StackEntry>() + self.stamps.capacity() * size_of::<Stamp>()
+    }
+}
+
+fn stamps_of(pos: ChunkPos, members: &[Member], layers: &[Layer]) -> impl Iterator<Item = Stamp> {
+    members.iter().map(move |member| layers[member.layer as usize].cells().chunk_stamp(pos))
 }
 
 fn all_of(cells: CellRect) -> impl Iterator<Item = u16> {

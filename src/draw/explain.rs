@@ -4,14 +4,16 @@ use std::fmt;
 
 use rustc_hash::FxHashSet;
 
+use super::clock::Clock;
 use super::list::DrawList;
+use super::looks::{LayerSlots, Looks, TileLook};
+use super::motion::{Motion, Seat};
+use super::order::DrawKind;
 use super::scene::Scene;
-use super::slot::{LayerSlots, TileLook};
-use crate::lattice::Lattice;
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect};
 use crate::view::View;
 
 /// Whether a cell of a layer shows, or else why not.
@@ -54,7 +56,8 @@ pub enum Sight<'a> {
 pub struct CellSight<'a> {
     /// The layer.
     pub layer: &'a Layer,
-    /// The layer's own cell, which differs from the cell of the map where the layer has an offset.
+    /// The layer's own cell, which differs from the cell of the map where the layer has an offset,
+    /// drifts or repeats itself.
     pub at: CellPos,
     /// What lies there; empty where it is not loaded.
     pub cell: Cell,
@@ -103,8 +106,8 @@ impl Quilt {
     /// For each layer, the topmost first: what it has in a cell of the map, and whether that shows
     /// in a view or else why not.
     ///
-    /// Layers whose offset is not a whole number of cells are looked at under the middle of the
-    /// cell.
+    /// Layers that drift, have a speed (at time 0), repeat themselves, or whose offset is not a whole
+    /// number of cells, are looked at where the view shows the middle of the cell.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, Sight, View};
@@ -121,20 +124,22 @@ impl Quilt {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellSight<'_>> {
-        let (scene, alignments) = Scene::of(self);
+        let (scene, alignments) = Scene::of(self, view);
         let slots_of = |layer: usize| {
-            let all = alignments.iter().flat_map(|alignment| &alignment.layers);
-            { all }.find(|(held, _)| *held as usize == layer).map(|(_, slots)| *slots)
+            let all = alignments.iter().flat_map(|alignment| &alignment.members);
+            { all }.find(|member| member.layer as usize == layer).map(|member| member.slots)
         };
+        let upright = view.upright();
         let held: Vec<Held<'_>> = (self.layers().iter().enumerate())
             .map(|(number, layer)| {
-                let at = own_cell(self.lattice(), layer, cell);
-                Held { layer, at, held: layer.cells().get(at), slots: slots_of(number) }
+                let (shown, at, seat) = Motion::over(self, number, cell, (&upright, 0));
+                let held = layer.cells().get(at);
+                Held { layer, number, shown, at, seat, held, slots: slots_of(number) }
             })
             .collect();
         let target = |held: &Held<'_>| {
-            let bounds = self.lattice().bounds(held.at).moved(held.layer.settings().offset);
-            let (pixels, size) = (view.pixels(bounds), view.size());
+            let bounds = self.lattice().bounds(held.shown).moved(held.seat.offset);
+            let (pixels, size) = (held.seat.view.pixels(bounds), upright.size());
             if pixels.left >= pixels.right || pixels.top >= pixels.bottom {
                 return Some(Sight::TooSmall);
             }
@@ -171,32 +176,34 @@ impl Quilt {
     /// ```
     pub fn explain_view(&self, view: &View) -> ViewSight<'_> {
         let mut list = DrawList::new();
-        list.rebuild(self, view, &[]);
+        list.rebuild(self, view, &Clock::new(), &[]);
         let (mut drawn, mut small) = (FxHashSet::default(), FxHashSet::default());
         for quad in list.quads() {
-            let (target, size) = (quad.target, view.size());
+            let (target, size) = (quad.target, list.upright().size());
             let empty = target.left.max(0) >= target.right.min(size.width as i32)
                 || target.top.max(0) >= target.bottom.min(size.height as i32);
-            let held = if empty { &mut small } else { &mut drawn };
-            held.insert((quad.key.layer, quad.key.place));
+            if quad.key.kind == DrawKind::Cell {
+                let held = if empty { &mut small } else { &mut drawn };
+                held.insert((quad.key.layer, quad.key.place));
+            }
         }
         let looks_at = view.visible_cells(self.lattice());
         let mut layers: Vec<LayerSight<'_>> = (0..)
             .zip(self.layers())
             .map(|(number, layer)| {
                 let settings = layer.settings();
-                let area = view.visible().moved(settings.offset * -1.0);
                 let mut sight = LayerSight::of(layer);
-                let draws = settings.visible && settings.draws && settings.alpha() > 0;
-                let cells = self.lattice().cells_in(area).intersection(sight.bounds);
                 let mut scratch = Vec::new();
-                layer.cells().read_blocks(cells, &mut scratch, |run| {
-                    for (at, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
-                        let place = (number, at);
-                        let is_drawn = (drawn.contains(&place), small.contains(&place));
-                        sight.count(cell, self.tiles(), draws.then_some(is_drawn));
-                    }
-                });
+                for (cells, by) in list.looked_at(self, number) {
+                    let cells = cells.intersection(sight.bounds);
+                    layer.cells().read_blocks(cells, &mut scratch, |run| {
+                        for (own, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
+                            let place = (number, own.saturating_add(by));
+                            let is_drawn = (drawn.contains(&place), small.contains(&place));
+                            sight.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
+                        }
+                    });
+                }
                 sight
             })
             .collect();
@@ -206,27 +213,56 @@ impl Quilt {
     }
 }
 
-/// The layer's own cell that lies over a cell of the map; where its offset is not a whole number of
-/// cells, over the middle of that.
-pub(super) fn own_cell(lattice: &Lattice, layer: &Layer, cell: CellPos) -> CellPos {
-    match layer.settings().offset_cells(lattice) {
-        Some(offset) => cell.saturating_add(offset.reversed()),
-        None => lattice.cell_at(lattice.center(cell) - layer.settings().offset),
+impl DrawList {
+    /// The cells of a layer that the view looks at, in pieces, and how far from there they show.
+    fn looked_at(&self, quilt: &Quilt, layer: u32) -> Vec<(CellRect, CellOffset)> {
+        let mut pieces = Vec::new();
+        for alignment in &self.alignments {
+            for member in alignment.members.iter().filter(|member| member.layer == layer) {
+                let patches = alignment.patches.iter();
+                pieces.extend(
+                    patches.map(|patch| (member.rows_of(alignment.on_screen(patch)), patch.by)),
+                );
+            }
+        }
+        if pieces.is_empty() {
+            // Of a layer that is not drawn, those that would be in view if it did not move.
+            let offset = quilt.layers()[layer as usize].settings().offset;
+            let area = self.upright().visible().moved(offset * -1.0);
+            pieces.push((quilt.lattice().cells_in(area), CellOffset::new(0, 0)));
+        }
+        pieces
     }
 }
 
 /// What one layer holds at a place.
 struct Held<'a> {
     layer: &'a Layer,
+    /// Its place among the layers.
+    number: usize,
+    /// Where it shows.
+    shown: CellPos,
+    /// The layer's own cell.
     at: CellPos,
+    seat: Seat,
     held: Presence<Cell>,
     /// `None` where the layer is not drawn at all.
     slots: Option<LayerSlots>,
 }
 
 impl<'a> Held<'a> {
-    fn slot(&self, cell: Cell) -> Option<u16> {
-        self.slots.map(|(low, high)| if cell.is_raised() { high } else { low })
+    fn slot(&self, cell: Cell, looks: &Looks) -> Option<u16> {
+        self.slots.map(|(low, high)| if looks.is_raised(cell) { high } else { low })
+    }
+
+    /// Whether the cells of two layers lie on the same edges here.
+    fn moves_with(&self, other: &Held<'_>) -> bool {
+        let strip = |held: &Held<'_>| {
+            let strips = Motion::strips(held.number, held.layer.settings()).into_iter();
+            let row = held.shown.y();
+            { strips }.find(|strip| (strip.rows.0..strip.rows.1).contains(&row)).map(|s| s.motion)
+        };
+        strip(self) == strip(other)
     }
 
     /// `unseen` is why its place in the view has no pixels, where it has none.
@@ -242,8 +278,8 @@ impl<'a> Held<'a> {
         if cell.is_empty() {
             return Sight::Empty;
         }
-        let Some(slot) = self.slot(cell) else { return Sight::LayerClear };
-        let look = scene.looks.of(cell);
+        let Some(slot) = self.slot(cell, &scene.looks) else { return Sight::LayerClear };
+        let look = scene.looks.look(cell);
         if look == TileLook::Clear {
             return Sight::Clear;
         }
@@ -251,22 +287,23 @@ impl<'a> Held<'a> {
         if let Some(unseen) = unseen.filter(|_| look != TileLook::Oversize) {
             return unseen;
         }
-        let offset = settings.offset;
+        let offset = self.seat.offset;
         let key =
             |slot: u16, at| scene.looks.slots[usize::from(slot)].key(&scene.lattice, offset, at);
+        let slot_of =
+            |other: &Held<'a>| other.slot(other.held.here().unwrap_or_default(), &scene.looks);
         let covers = |other: &&Held<'a>| {
             let above = other.held.here().unwrap_or_default();
-            let aligned = other.layer.settings().offset == offset && other.at == self.at;
+            let aligned = self.moves_with(other) && other.at == self.at;
             let holds = other.held != Presence::Here(Cell::EMPTY);
             aligned
                 && holds
-                && other.slot(above).is_some_and(|its| {
+                && slot_of(other).is_some_and(|its| {
                     scene.looks.covers(above, its) && key(its, self.at) > key(slot, self.at)
                 })
         };
-        let topmost = all.iter().filter(covers).max_by_key(|other| {
-            other.slot(other.held.here().unwrap_or_default()).map(|slot| key(slot, self.at))
-        });
+        let covering = all.iter().filter(covers);
+        let topmost = covering.max_by_key(|other| slot_of(other).map(|slot| key(slot, self.at)));
         match topmost {
             Some(other) if look != TileLook::Oversize => {
                 Sight::Covered { by: other.held.here().unwrap_or_default(), layer: other.layer }
@@ -349,7 +386,7 @@ impl fmt::Display for LayerSight<'_> {
         if !settings.draws {
             return f.write_str("never drawn");
         }
-        if settings.alpha() == 0 {
+        if settings.color().a == 0 {
             return f.write_str("has opacity 0");
         }
         if self.bounds.is_empty() {

@@ -1,8 +1,11 @@
+use super::chunk_stack::ChunkStack;
+
 /// What a [`DrawList`](super::DrawList) has looked at.
 ///
 /// Every cell that is not empty in the chunks of the view is counted once: it is clear, hidden, off
-/// screen, or one of the quads. The other quads are sprites.
+/// screen, or one of the quads. The other quads are sprites and backdrops.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct DrawFigures {
     /// Cells with a tile, or not loaded, in the chunks that the view touches.
     pub cells: usize,
@@ -10,7 +13,8 @@ pub struct DrawFigures {
     pub clear: usize,
     /// Those that a solid tile above covers wholly.
     pub hidden: usize,
-    /// Those beyond the edge of the view.
+    /// Those beyond the edge of the view. A layer that repeats itself may show a cell more than
+    /// once; each time more takes one from this number.
     pub off_screen: usize,
     /// Everything that is drawn: cells, and sprites.
     pub quads: usize,
@@ -21,4 +25,26 @@ pub struct DrawFigures {
     /// Those that were looked at cell by cell in the last rebuild, because they are new in view or
     /// have changed.
     pub chunks_rebuilt: usize,
+    /// Those with cells that show other pixels as time goes on.
+    pub chunks_animated: usize,
+    /// In how many calls a renderer can draw all quads, see [`DrawList::batches`].
+    ///
+    /// [`DrawList::batches`]: super::DrawList::batches
+    pub batches: usize,
+    /// How often in the order of drawing the page of pixels changes.
+    pub page_changes: usize,
+    /// What is kept from frame to frame, in bytes, without the pages of pixels.
+    pub bytes: usize,
+}
+
+impl DrawFigures {
+    pub(super) fn add_chunk(&mut self, stack: &ChunkStack) {
+        self.chunks += 1;
+        self.chunks_animated += usize::from(stack.is_animated);
+        self.clear += stack.clear as usize;
+        self.hidden += stack.hidden as usize;
+        self.cells += stack.entries.len() + stack.oversize.len();
+        self.cells += (stack.clear + stack.hidden) as usize;
+        self.bytes += stack.bytes();
+    }
 }

@@ -1,13 +1,19 @@
 //! The draw list: what a view shows, in order.
 
 use super::alignment::Alignment;
+use super::chunk_stack::StackEntry;
+use super::clock::Clock;
 use super::figures::DrawFigures;
+use super::looks::{Dress, Slot};
+use super::order::DrawKind;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
+use super::plan::{self, PassPlan};
 use super::scene::Scene;
-use super::sprite::Sprite;
-use crate::quilt::Quilt;
-use crate::tile::TileTable;
-use crate::units::{ScreenSize, WorldRect};
+use super::sprite::{Sprite, SpritePictures};
+use crate::picture::Color;
+use crate::quilt::{Blend, Quilt};
+use crate::tile::{ArtPage, Cell, TileTable};
+use crate::units::{CellPos, ScreenSize};
 use crate::view::View;
 
 /// What a view of a map shows, in the order in which it is drawn.
@@ -19,47 +25,54 @@ use crate::view::View;
 /// and counted.
 ///
 /// ```
-/// use sturdy_quilt::{DrawList, ScreenSize, View, WorldPoint};
+/// use sturdy_quilt::{Clock, DrawList, ScreenSize, View, WorldPoint};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let mut list = DrawList::new();
 /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(32.0, 16.0));
-/// list.rebuild(&quilt, &view, &[]);
+/// let clock = Clock::new();
+/// list.rebuild(&quilt, &view, &clock, &[]);
 /// assert_eq!(list.figures().quads, list.quads().len());
 /// assert_eq!(list.figures().chunks_rebuilt, 4);
 ///
-/// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &[]);
+/// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &clock, &[]);
 /// assert_eq!(list.figures().chunks_rebuilt, 0);
 /// ```
 #[derive(Clone, Debug)]
 pub struct DrawList {
     remove_hidden: bool,
     view: View,
+    /// The view without its turn.
+    upright: View,
+    pub(super) clock: Clock,
     pub(super) scene: Option<Scene>,
-    alignments: Vec<Alignment>,
-    passes: Vec<PassPlan>,
-    loose: Vec<LooseItem>,
-    figures: DrawFigures,
-}
-
-#[derive(Clone, Copy, Debug, PartialEq)]
-enum PassPlan {
-    Stack { alignment: usize, slots: (u16, u16) },
-    Loose { first: usize, end: usize },
+    pub(super) alignments: Vec<Alignment>,
+    pub(super) passes: Vec<PassPlan>,
+    pub(super) loose: Vec<LooseItem>,
+    pictures: SpritePictures,
+    /// Memory to work with.
+    sprites: Vec<LooseItem>,
+    /// What was counted while it was built.
+    counted: DrawFigures,
 }
 
 // Make.
 impl DrawList {
     /// An empty list.
     pub fn new() -> DrawList {
+        let view = View::new(ScreenSize::default());
         DrawList {
             remove_hidden: true,
-            view: View::new(ScreenSize::default()),
+            view,
+            upright: view,
+            clock: Clock::new(),
             scene: None,
             alignments: Vec::new(),
             passes: Vec::new(),
             loose: Vec::new(),
-            figures: DrawFigures::default(),
+            pictures: SpritePictures::default(),
+            sprites: Vec::new(),
+            counted: DrawFigures::default(),
         }
     }
 
@@ -69,34 +82,42 @@ impl DrawList {
         DrawList { remove_hidden: false, ..DrawList::new() }
     }
 
-    /// Lists what a view of a map shows, with the sprites of the game among its cells.
+    /// Lists what a view of a map shows at a time, with the sprites of the game among its cells.
     ///
     /// Costs a look at each chunk in view, and at the cells of those that are new or changed; a
-    /// sort of the sprites, and of the cells of layers that are sorted by row with them.
-    pub fn rebuild(&mut self, quilt: &Quilt, view: &View, sprites: &[Sprite]) {
+    /// sort of the sprites, and of the cells of layers that are sorted by row with them. Where
+    /// nothing has changed, no memory is asked for.
+    pub fn rebuild(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
         self.view = *view;
-        self.loose.clear();
-        self.passes.clear();
-        self.figures = DrawFigures::default();
+        self.upright = view.upright();
+        self.clock.clone_from(clock);
         let scene = match self.scene.take() {
             Some(scene) if scene.is_of(quilt) => scene,
             _ => {
-                let (scene, alignments) = Scene::of(quilt);
+                let (scene, alignments) = Scene::of(quilt, view);
                 self.alignments = alignments;
                 scene
             }
         };
+        self.counted = DrawFigures::default();
+        let now = (&self.upright, clock.now_ms());
         for alignment in &mut self.alignments {
-            alignment.look(quilt, view, &scene.looks, self.remove_hidden, &mut self.figures);
+            alignment.look(quilt, now, &scene.looks, self.remove_hidden, &mut self.counted);
         }
-        let (visible, items) = (self.view.visible(), sprites.iter());
-        let items = items.filter_map(|sprite| sprite.item(&scene.tiles, &scene.lattice));
-        let mut items: Vec<LooseItem> = items.filter(|item| touches(item.rect, visible)).collect();
+        self.pictures.begin(scene.looks.pages.count());
+        let mut items = std::mem::take(&mut self.sprites);
+        items.clear();
+        let pictures = &mut self.pictures;
+        let shown = sprites
+            .iter()
+            .filter_map(|sprite| sprite.item(&scene, &self.upright, clock.now_ms(), pictures));
+        let visible = self.upright.visible();
+        items.extend(shown.filter(|item| plan::touches(item.rect, visible)));
         items.sort_by_key(|item| item.key);
-        self.figures.sprites = items.len();
+        self.counted.sprites = items.len();
         self.plan(&scene, &items);
+        self.sprites = items;
         self.scene = Some(scene);
-        self.count();
     }
 }
 
@@ -107,20 +128,86 @@ impl DrawList {
         &self.view
     }
 
-    /// What was looked at, left out and listed.
-    pub const fn figures(&self) -> &DrawFigures {
-        &self.figures
+    /// The view without its turn, on whose screen all pixels of the list lie; see
+    /// [`View::upright`].
+    pub const fn upright(&self) -> &View {
+        &self.upright
     }
 
-    /// The tile table with the pages of pixels; `None` before the first rebuild.
+    /// What was looked at, left out and listed. Costs a look at each quad, as
+    /// [`DrawList::quads`] does.
+    pub fn figures(&self) -> DrawFigures {
+        let quads = self.quads();
+        let mut figures = self.counted;
+        figures.quads = quads.len();
+        let cells = quads.iter().filter(|quad| quad.key.kind == DrawKind::Cell).count();
+        let listed = figures.cells - figures.clear - figures.hidden;
+        figures.off_screen = listed.saturating_sub(cells);
+        figures.batches = DrawList::batches(&quads).len();
+        figures.page_changes = quads.windows(2).filter(|pair| pair[0].page != pair[1].page).count();
+        figures.bytes += self.loose.capacity() * size_of::<LooseItem>();
+        figures
+    }
+
+    /// The tile table of the map; `None` before the first rebuild.
     pub fn tiles(&self) -> Option<&TileTable> {
         self.scene.as_ref().map(|scene| &scene.tiles)
     }
 
-    /// How solid the cells of a slot are drawn, 0 to 255.
-    pub fn slot_alpha(&self, slot: u16) -> u8 {
-        let slots = self.scene.as_ref().map(|scene| &scene.looks.slots);
-        slots.and_then(|slots| slots.get(usize::from(slot))).map_or(0, |slot| slot.alpha)
+    /// A page of pixels by its number: those of the tile table, then those that show a set in
+    /// another palette, then the pictures of sprites. The same number may mean another page after
+    /// a rebuild; [`ArtPage::stamp`] tells.
+    pub fn page(&self, number: u32) -> Option<&ArtPage> {
+        let pages = &self.scene.as_ref()?.looks.pages;
+        pages.get(number).or_else(|| self.pictures.get(number))
+    }
+
+    /// What a page of pixels holds, in words.
+    pub fn page_name(&self, number: u32) -> String {
+        let named = self.scene.as_ref().and_then(|scene| scene.looks.pages.name(number));
+        named.unwrap_or_else(|| "pictures".to_owned())
+    }
+
+    /// What the cells of a slot are multiplied by, if their palette says nothing else.
+    pub fn slot_color(&self, slot: u16) -> Color {
+        self.slot(slot).map_or(Color::CLEAR, |slot| slot.color)
+    }
+
+    /// How the cells of a slot are laid on what is below.
+    pub fn slot_blend(&self, slot: u16) -> Blend {
+        self.slot(slot).map_or(Blend::Normal, |slot| slot.blend)
+    }
+
+    fn slot(&self, slot: u16) -> Option<&Slot> {
+        self.scene.as_ref()?.looks.slots.get(usize::from(slot))
+    }
+
+    /// What an entry of a layer's own cell shows now: of an animated tile, its frame.
+    pub fn frame_of(&self, entry: StackEntry, own: CellPos) -> Cell {
+        self.scene.as_ref().map_or(entry.cell, |scene| self.frame_in(scene, entry, own))
+    }
+
+    fn frame_in(&self, scene: &Scene, entry: StackEntry, own: CellPos) -> Cell {
+        if !scene.looks.is_animated(entry.cell) {
+            return entry.cell;
+        }
+        let played = self.clock.plays_any().then(|| {
+            let (layer, _) = scene.layer_of(&scene.looks.slots[usize::from(entry.slot)]);
+            self.clock.played_ms(layer, own)
+        });
+        scene.looks.frame(entry.cell, own, self.clock.now_ms(), played.flatten())
+    }
+
+    /// The pixels of an entry now, and how it is laid on what is below.
+    pub(super) fn dress(
+        &self,
+        scene: &Scene,
+        own: CellPos,
+        entry: StackEntry,
+    ) -> (Cell, Dress, Blend) {
+        let slot = &scene.looks.slots[usize::from(entry.slot)];
+        let cell = self.frame_in(scene, entry, own);
+        (cell, scene.looks.dress(cell, slot), slot.blend)
     }
 
     /// The passes, in the order of drawing.
@@ -132,7 +219,6 @@ impl DrawList {
                 alignment: &self.alignments[alignment],
                 slots,
                 lattice: &scene?.lattice,
-                view: &self.view,
             })),
         })
     }
@@ -140,7 +226,7 @@ impl DrawList {
     /// Everything as quads in the total order of drawing, for those who draw quads; see
     /// [`DrawList::quads_into`], which reuses memory.
     pub fn quads(&self) -> Vec<Quad> {
-        let mut quads = Vec::with_capacity(self.figures.quads);
+        let mut quads = Vec::new();
         self.quads_into(&mut quads);
         quads
     }
@@ -151,41 +237,51 @@ impl DrawList {
         let Some(scene) = &self.scene else { return };
         for pass in self.passes() {
             match pass {
-                Pass::Stack(pass) => quads.extend(pass.shown().map(|(at, entry)| {
-                    let (page, art) = scene.looks.art_of(entry.cell);
-                    let slot = &scene.looks.slots[usize::from(entry.slot)];
-                    Quad {
-                        key: slot.key(&scene.lattice, pass.alignment.offset, at),
-                        page,
-                        source: art.source,
-                        turn: entry.cell.turn(),
-                        target: pass.pixels(at),
-                        alpha: slot.alpha,
-                    }
+                Pass::Stack(pass) => quads.extend(pass.chunks().flat_map(|chunk| {
+                    chunk.shown().filter_map(move |(own, entry)| {
+                        let shown = own.checked_add(chunk.moved_by())?;
+                        let (cell, dress, blend) = self.dress(scene, own, entry);
+                        let slot = &scene.looks.slots[usize::from(entry.slot)];
+                        Some(Quad {
+                            key: slot.key(&scene.lattice, pass.alignment.seat.offset, shown),
+                            page: dress.page,
+                            source: dress.art.source,
+                            turn: cell.turn(),
+                            target: pass.pixels(shown),
+                            color: dress.color,
+                            blend,
+                        })
+                    })
                 })),
                 Pass::Loose(items) => quads.extend(items.iter().map(|item| Quad {
                     key: item.key,
                     page: item.page,
                     source: item.source,
                     turn: item.turn,
-                    target: self.view.pixels(item.rect),
-                    alpha: item.alpha,
+                    target: item.target,
+                    color: item.color,
+                    blend: item.blend,
                 })),
             }
         }
         quads.sort_by_key(|quad| quad.key);
     }
 
-    /// Where quads can be drawn together: runs of quads whose pixels lie on one page.
+    /// Where quads can be drawn together: runs of quads whose pixels lie on one page and that are
+    /// laid in one way on what is below.
     pub fn batches(quads: &[Quad]) -> Vec<Batch> {
-        let mut first = 0;
-        let runs = quads.chunk_by(|a, b| a.page == b.page).map(|run| {
-            let opened_by = if first == 0 { BatchOpener::Start } else { BatchOpener::Page };
-            let batch = Batch { first, count: run.len(), page: run[0].page, opened_by };
+        let (mut first, mut opened_by) = (0_usize, BatchOpener::Start);
+        let runs = quads.chunk_by(|before, quad| BatchOpener::between(before, quad).is_none());
+        let batches = runs.map(|run| {
+            if let Some(before) = first.checked_sub(1).map(|before| &quads[before]) {
+                opened_by = BatchOpener::between(before, &run[0]).unwrap_or(BatchOpener::Page);
+            }
+            let (page, blend) = (run[0].page, run[0].blend);
+            let batch = Batch { first, count: run.len(), page, blend, opened_by };
             first += run.len();
             batch
         });
-        runs.collect()
+        batches.collect()
     }
 }
 
@@ -193,94 +289,4 @@ impl Default for DrawList {
     fn default() -> DrawList {
         DrawList::new()
     }
-}
-
-// Derive.
-impl DrawList {
-    /// Puts the slots and sprites into passes: as few as keep the order.
-    fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
-        let slots = &scene.looks.slots;
-        let mut first = 0;
-        while first < slots.len() {
-            let slot = slots[first];
-            let level = (slot.priority, slot.raised);
-            let is_below = |item: &LooseItem| (item.key.priority, item.key.raised) < level;
-            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
-            self.add_loose(scene, (0, 0), below);
-            // Sorted layers of one priority and raise mix row by row, so they stay together, and
-            // so do the sprites among them.
-            let together = slots[first..].iter().take_while(|next| slot.mixes_with(next)).count();
-            let end = first + together.max(1);
-            let is_among = |item: &LooseItem| (item.key.priority, item.key.raised) == level;
-            let among = if slot.sort_rows { sprites.partition_point(is_among) } else { 0 };
-            let among = sprites.split_off(..among).unwrap_or_default();
-            let range = (first as u16, end as u16);
-            let aligned = slots[first..end].iter().all(|s| s.alignment == slot.alignment);
-            if aligned && among.is_empty() && !self.has_oversize(range) {
-                self.add_stack(slot.alignment, range);
-            } else {
-                self.add_loose(scene, range, among);
-            }
-            first = end;
-        }
-        self.add_loose(scene, (0, 0), sprites);
-    }
-
-    fn has_oversize(&self, (first, end): (u16, u16)) -> bool {
-        let chunks = self.alignments.iter().flat_map(|a| a.chunks.values());
-        chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.slot))
-    }
-
-    fn add_stack(&mut self, alignment: usize, (first, end): (u16, u16)) {
-        match self.passes.last_mut() {
-            Some(PassPlan::Stack { alignment: held, slots })
-                if *held == alignment && slots.1 == first =>
-            {
-                slots.1 = end;
-            }
-            _ => self.passes.push(PassPlan::Stack { alignment, slots: (first, end) }),
-        }
-    }
-
-    /// Adds the cells of some slots, and sprites among them, each by itself.
-    fn add_loose(&mut self, scene: &Scene, (first, end): (u16, u16), sprites: &[LooseItem]) {
-        if first == end && sprites.is_empty() {
-            return;
-        }
-        let start = self.loose.len();
-        self.loose.extend_from_slice(sprites);
-        let visible = self.view.visible();
-        for alignment in self.alignments.iter().filter(|_| first < end) {
-            for (pos, stack) in alignment.chunks_in(alignment.reached) {
-                for entry in stack.entries.iter().chain(&stack.oversize) {
-                    let at = pos.cell_at_index(entry.index.into());
-                    if (first..end).contains(&entry.slot) && alignment.reached.contains(at) {
-                        let item = scene.loose_item(alignment.offset, at, entry);
-                        if touches(item.rect, visible) {
-                            self.loose.push(item);
-                        }
-                    }
-                }
-            }
-        }
-        // Stable, so that sprites of the same key in the same place keep the order of the game.
-        self.loose[start..].sort_by_key(|item| item.key);
-        self.passes.push(PassPlan::Loose { first: start, end: self.loose.len() });
-    }
-
-    fn count(&mut self) {
-        let counts = self.passes().map(|pass| match pass {
-            Pass::Stack(pass) => pass.shown().count(),
-            Pass::Loose(items) => items.len(),
-        });
-        let quads = counts.sum();
-        let figures = &mut self.figures;
-        figures.quads = quads;
-        figures.off_screen =
-            figures.cells - figures.clear - figures.hidden - (quads - figures.sprites);
-    }
-}
-
-fn touches(a: WorldRect, b: WorldRect) -> bool {
-    a.min().x < b.max().x && b.min().x < a.max().x && a.min().y < b.max().y && b.min().y < a.max().y
 }

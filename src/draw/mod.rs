@@ -2,38 +2,40 @@
 
 mod alignment;
 mod chunk_stack;
+mod clock;
 mod explain;
 mod figures;
-mod frame;
 mod list;
+mod looks;
+mod motion;
 mod order;
 mod overlay;
+mod pages;
 mod painter;
 mod pass;
 mod pick;
-mod sample;
+mod plan;
 mod scene;
-mod slot;
 mod sprite;
 
 pub use chunk_stack::StackEntry;
+pub use clock::Clock;
 pub use explain::{CellSight, LayerSight, Sight, ViewSight};
 pub use figures::DrawFigures;
-pub use frame::Frame;
 pub use list::DrawList;
-pub use order::DrawKey;
+pub use order::{DrawKey, DrawKind};
 pub use overlay::{Overlay, OverlayQuad};
-pub use painter::Painter;
+pub use painter::{Canvas, CanvasError, Frame, Painter, PixelOrder};
 pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 pub use pick::Picked;
-pub use sprite::Sprite;
+pub use sprite::{Sprite, SpritePicture};
 
 use crate::picture::{Color, Picture};
 use crate::quilt::Quilt;
 use crate::view::View;
 
 impl Quilt {
-    /// Draws what a view shows, on a background colour. For more than one picture, keep a
+    /// Draws what a view shows at time 0, on a background colour. For more than one picture, keep a
     /// [`DrawList`], a [`Painter`] and a [`Frame`], which reuse their memory.
     ///
     /// ```
@@ -47,7 +49,7 @@ impl Quilt {
     /// ```
     pub fn draw(&self, view: &View, background: Color) -> Picture {
         let mut list = DrawList::new();
-        list.rebuild(self, view, &[]);
+        list.rebuild(self, view, &Clock::new(), &[]);
         let mut frame = Frame::new(view.size());
         frame.clear(background);
         Painter::new().paint(&list, &mut frame);

@@ -4,8 +4,8 @@ use crate::units::CellPos;
 
 /// The place of one thing in the order of drawing. What compares less is drawn first.
 ///
-/// The order is total: priority, then raise, depth, elevation, layer, cells before sprites, and
-/// last the drawing order of the lattice. Two lists of the same scene are therefore identical.
+/// The order is total: priority, then raise, depth, elevation, layer, backdrop before cells before
+/// sprites, and last the drawing order of the lattice. Two lists of the same scene are therefore identical.
 ///
 /// ```
 /// use sturdy_quilt::{CellPos, DrawKey};
@@ -28,11 +28,27 @@ pub struct DrawKey {
     /// The place of the layer in the order of the map; `u32::MAX` for sprites, which so come
     /// behind all cells of the same depth.
     pub layer: u32,
-    /// The cell, in the lattice's own order: row by row on square cells. For a sprite the one in
-    /// which it stands.
+    /// What it is: of one layer, the backdrop comes before the cells.
+    pub kind: DrawKind,
+    /// The cell, in the lattice's own order: row by row on square cells. Of a layer that repeats
+    /// itself, where the copy lies, which is beyond the layer's own cells. For a sprite the one in
+    /// which it stands; for a backdrop the number of the copy.
     pub place: CellPos,
     /// The key of the sprite; `None` for a cell.
     pub sprite: Option<u64>,
+}
+
+/// What a [`DrawKey`] is the key of.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
+pub enum DrawKind {
+    /// The backdrop of a layer.
+    Backdrop,
+    /// A cell of a layer.
+    #[default]
+    Cell,
+    /// A sprite of the game.
+    Sprite,
 }
 
 impl DrawKey {
@@ -45,7 +61,16 @@ impl DrawKey {
         place: CellPos,
     ) -> DrawKey {
         let depth = foot.unwrap_or(f64::NEG_INFINITY);
-        DrawKey { priority, raised, depth, elevation: 0.0, layer, place, sprite: None }
+        DrawKey {
+            priority,
+            raised,
+            depth,
+            elevation: 0.0,
+            layer,
+            kind: DrawKind::Cell,
+            place,
+            sprite: None,
+        }
     }
 }
 
@@ -56,6 +81,7 @@ impl Ord for DrawKey {
             .then_with(|| self.depth.total_cmp(&other.depth))
             .then_with(|| self.elevation.total_cmp(&other.elevation))
             .then_with(|| self.layer.cmp(&other.layer))
+            .then_with(|| self.kind.cmp(&other.kind))
             .then_with(|| self.place.cmp(&other.place))
             .then_with(|| self.sprite.cmp(&other.sprite))
     }

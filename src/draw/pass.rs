@@ -1,13 +1,16 @@
 //! The parts of a draw list, as a renderer takes them.
 
-use super::DrawKey;
 use super::alignment::Alignment;
 use super::chunk_stack::{ChunkStack, StackEntry};
+use super::order::{DrawKey, DrawKind};
 use crate::lattice::Lattice;
+use crate::picture::Color;
 use crate::plane::Stamp;
+use crate::quilt::Blend;
 use crate::tile::{Cell, Turn};
-use crate::units::{CellPos, CellRect, ChunkPos, PixelRect, ScreenRect, WorldRect};
-use crate::view::View;
+use crate::units::{
+    CellOffset, CellPos, CellRect, ChunkPos, PixelRect, ScreenPoint, ScreenRect, WorldRect,
+};
 
 /// One step of drawing. Passes are drawn one after the other.
 #[derive(Clone, Debug)]
@@ -29,13 +32,16 @@ pub struct StackPass<'a> {
     pub(super) alignment: &'a Alignment,
     pub(super) slots: (u16, u16),
     pub(super) lattice: &'a Lattice,
-    pub(super) view: &'a View,
 }
 
-/// What a [`StackPass`] draws of one chunk.
+/// What a [`StackPass`] draws of one chunk, in one place: a layer that repeats itself shows a
+/// chunk in several.
 #[derive(Clone, Copy, Debug)]
 pub struct StackChunk<'a> {
     pos: ChunkPos,
+    by: CellOffset,
+    /// The layers' own cells that are on the screen.
+    cells: CellRect,
     stack: &'a ChunkStack,
     slots: (u16, u16),
 }
@@ -46,46 +52,69 @@ impl<'a> StackPass<'a> {
         self.alignment.cells
     }
 
-    /// The chunks in view, row by row.
+    /// The chunks in view, row by row; where layers repeat themselves, copy by copy.
     pub fn chunks(&self) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
         let (alignment, slots) = (self.alignment, self.slots);
-        let chunks = alignment.chunks_in(alignment.cells);
-        chunks.map(move |(pos, stack)| StackChunk { pos, stack, slots })
+        alignment.patches.iter().flat_map(move |patch| {
+            let (cells, by) = (alignment.on_screen(patch), patch.by);
+            let chunks = alignment.chunks_in(cells);
+            chunks.map(move |(pos, stack)| StackChunk { pos, by, cells, stack, slots })
+        })
     }
 
-    /// Every cell that the view shows, with its place: chunk by chunk, in each cell by cell.
+    /// Every cell that the view shows, with its place: chunk by chunk, in each cell by cell. The
+    /// place is that in which it shows: of a layer that repeats itself, it may be beyond its cells.
     pub fn shown(&self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
-        let cells = self.cells();
-        let entries = self.chunks().flat_map(|chunk| chunk.placed());
-        entries.filter(move |(cell, _)| cells.contains(*cell))
+        self.chunks().flat_map(|chunk| {
+            chunk.shown().filter_map(move |(own, entry)| Some((own.checked_add(chunk.by)?, entry)))
+        })
     }
 
-    /// What is drawn of one cell, from the lowest layer to the topmost.
-    pub(super) fn entries_of(&self, cell: CellPos) -> impl Iterator<Item = StackEntry> + use<'a> {
+    /// What is drawn in one place, from the lowest layer to the topmost: the layers' own cell, and
+    /// what there is of it.
+    pub(super) fn entries_of(
+        &self,
+        shown: CellPos,
+    ) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
         let (first, end) = self.slots;
-        let index = cell.index_in_chunk() as u16;
-        let stack = self.alignment.chunks.get(&cell.chunk());
+        let own = self.alignment.own_cell(shown).map_or(shown, |(own, _)| own);
+        let index = own.index_in_chunk() as u16;
+        let stack = self.alignment.chunks.get(&own.chunk());
         let entries = stack.map_or(&[][..], |stack| &stack.entries);
         let from = entries.partition_point(|entry| entry.index < index);
         let entries = entries[from..].iter().take_while(move |entry| entry.index == index);
-        entries.copied().filter(move |entry| (first..end).contains(&entry.slot))
+        let entries = entries.copied().filter(move |entry| (first..end).contains(&entry.slot));
+        entries.map(move |entry| (own, entry))
     }
 
     /// The first column of pixels of a column of cells.
     pub(super) fn column_edge(&self, column: i32) -> i32 {
         let edge = self.lattice.columns().edge(column.into());
-        self.view.column_edge(edge + self.alignment.offset.x)
+        self.alignment.seat.view.column_edge(edge + self.alignment.seat.offset.x)
     }
 
     /// The first row of pixels of a row of cells.
     pub(super) fn row_edge(&self, row: i32) -> i32 {
         let edge = self.lattice.rows().edge(row.into());
-        self.view.row_edge(edge + self.alignment.offset.y)
+        self.alignment.seat.view.row_edge(edge + self.alignment.seat.offset.y)
     }
 
-    /// The pixels that a cell covers on the screen.
-    pub fn pixels(&self, cell: CellPos) -> ScreenRect {
-        self.view.pixels(self.lattice.bounds(cell).moved(self.alignment.offset))
+    /// The pixels that a place covers on the screen.
+    pub fn pixels(&self, shown: CellPos) -> ScreenRect {
+        self.alignment.seat.view.pixels(self.alignment.rect(self.lattice, shown))
+    }
+
+    /// The cell under a pixel, or one beside it.
+    pub(super) fn cell_near(&self, (x, y): (i32, i32)) -> CellPos {
+        let seat = &self.alignment.seat;
+        let center = seat.view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
+        self.lattice.cell_at(center - seat.offset)
+    }
+
+    /// Whether what the cells show may change with time: an animation is in view, or the layers
+    /// move by themselves.
+    pub fn changes_with_time(&self) -> bool {
+        !self.alignment.motion.is_timeless() || self.chunks().any(|chunk| chunk.is_animated())
     }
 }
 
@@ -93,6 +122,17 @@ impl<'a> StackChunk<'a> {
     /// Which chunk.
     pub const fn pos(&self) -> ChunkPos {
         self.pos
+    }
+
+    /// How far from there it is shown: not at all, but for a layer that repeats itself.
+    pub const fn moved_by(&self) -> CellOffset {
+        self.by
+    }
+
+    /// Whether any of its cells shows other pixels as time goes on. Which tile an entry shows now,
+    /// [`DrawList::frame_of`](super::DrawList::frame_of) tells.
+    pub const fn is_animated(&self) -> bool {
+        self.stack.is_animated
     }
 
     /// A stamp that is another one whenever its entries are. What is derived from the entries of
@@ -109,9 +149,11 @@ impl<'a> StackChunk<'a> {
         entries.filter(move |entry| (first..end).contains(&entry.slot))
     }
 
-    fn placed(self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
-        let entries = self.entries();
-        entries.map(move |entry| (self.pos.cell_at_index(entry.index.into()), entry))
+    /// What is to be drawn on the screen, each entry with the layer's own cell.
+    pub(super) fn shown(self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
+        let placed =
+            self.entries().map(move |entry| (self.pos.cell_at_index(entry.index.into()), entry));
+        placed.filter(move |(own, _)| self.cells.contains(*own))
     }
 }
 
@@ -121,18 +163,22 @@ impl<'a> StackChunk<'a> {
 pub struct LooseItem {
     /// Its place in the order.
     pub key: DrawKey,
-    /// What it shows.
+    /// What lies there, or what the sprite shows; empty for a sprite with a picture of its own.
     pub cell: Cell,
-    /// The number of its page of pixels.
+    /// The number of its page of pixels, see [`DrawList::page`](super::DrawList::page).
     pub page: u32,
     /// Its pixels on the page.
     pub source: PixelRect,
     /// How the pixels are turned.
     pub turn: Turn,
-    /// Where it is drawn in the world.
+    /// Where it is drawn in the world, as the camera sees it that its layer has.
     pub rect: WorldRect,
-    /// How solid it is drawn, 0 to 255.
-    pub alpha: u8,
+    /// The pixels that it covers on the screen.
+    pub target: ScreenRect,
+    /// What its pixels are multiplied by.
+    pub color: Color,
+    /// How it is laid on what is below.
+    pub blend: Blend,
 }
 
 /// One rectangle of pixels to draw: the flat form of a draw list, for those who draw quads.
@@ -141,16 +187,19 @@ pub struct LooseItem {
 pub struct Quad {
     /// Its place in the order.
     pub key: DrawKey,
-    /// The number of its page of pixels.
+    /// The number of its page of pixels, see [`DrawList::page`](super::DrawList::page).
     pub page: u32,
     /// Its pixels on the page.
     pub source: PixelRect,
     /// How the pixels are turned.
     pub turn: Turn,
-    /// The pixels that it covers on the screen.
+    /// The pixels that it covers on the screen; where the view is turned, of its
+    /// [upright](crate::View::upright) picture.
     pub target: ScreenRect,
-    /// How solid it is drawn, 0 to 255.
-    pub alpha: u8,
+    /// What its pixels are multiplied by.
+    pub color: Color,
+    /// How it is laid on what is below.
+    pub blend: Blend,
 }
 
 /// Quads that follow each other and can be drawn in one call.
@@ -163,6 +212,8 @@ pub struct Batch {
     pub count: usize,
     /// The page of pixels of all of them.
     pub page: u32,
+    /// How all of them are laid on what is below.
+    pub blend: Blend,
     /// Why the batch before could not go on.
     pub opened_by: BatchOpener,
 }
@@ -173,6 +224,31 @@ pub struct Batch {
 pub enum BatchOpener {
     /// It is the first one.
     Start,
-    /// Its pixels lie on another page.
+    /// It is laid in another way on what is below.
+    Blend,
+    /// Its pixels lie on another page, since it begins or ends a row of sprites.
+    Sprite,
+    /// Its pixels lie on another page, since it begins another layer.
+    Layer,
+    /// Its pixels lie on another page within the same layer, or within sprites.
     Page,
+}
+
+impl BatchOpener {
+    /// Why a quad cannot be drawn with the one before it; `None` where it can.
+    pub(super) fn between(before: &Quad, quad: &Quad) -> Option<BatchOpener> {
+        if before.blend != quad.blend {
+            Some(BatchOpener::Blend)
+        } else if before.page == quad.page {
+            None
+        } else if before.key.kind != quad.key.kind
+            && DrawKind::Sprite == before.key.kind.max(quad.key.kind)
+        {
+            Some(BatchOpener::Sprite)
+        } else if before.key.layer != quad.key.layer {
+            Some(BatchOpener::Layer)
+        } else {
+            Some(BatchOpener::Page)
+        }
+    }
 }

@@ -1,25 +1,26 @@
 //! What a draw list keeps of a map, and for which map it was made.
 
-use super::alignment::Alignment;
-use super::chunk_stack::StackEntry;
-use super::pass::LooseItem;
-use super::slot::{Looks, Reach, Slot, TileLook, tile_look};
-use super::sprite::standing_on;
+use super::alignment::{Alignment, Member};
+use super::looks::{LayerSlots, Looks, Slot};
+use super::motion::Motion;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{LayerId, LayerSettings, Quilt};
 use crate::tile::TileTable;
-use crate::units::{CellPos, WorldVec};
+use crate::view::View;
 
 /// What the cached parts were made for.
 #[derive(Clone, Debug)]
 pub(super) struct Scene {
     pub(super) tiles: TileTable,
     tiles_stamp: Stamp,
+    palettes_stamp: Stamp,
     layers_stamp: Stamp,
     layers: Vec<(LayerId, LayerSettings)>,
     pub(super) lattice: Lattice,
     pub(super) looks: Looks,
+    /// By slot: the alignments in which its cells lie, one for each band.
+    pub(super) alignments_of: Vec<Vec<usize>>,
 }
 
 impl Scene {
@@ -27,6 +28,7 @@ impl Scene {
     pub(super) fn is_of(&self, quilt: &Quilt) -> bool {
         let stamps = quilt.stamps();
         self.tiles_stamp == stamps.tiles
+            && self.palettes_stamp == stamps.palettes
             && self.layers_stamp == stamps.layers
             && self.lattice == *quilt.lattice()
             && self.tiles.same_descent(quilt.tiles())
@@ -40,79 +42,86 @@ impl Scene {
     }
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
-    pub(super) fn of(quilt: &Quilt) -> (Scene, Vec<Alignment>) {
+    pub(super) fn of(quilt: &Quilt, view: &View) -> (Scene, Vec<Alignment>) {
+        let slots = slots_of(quilt);
         let mut alignments: Vec<Alignment> = Vec::new();
-        let mut slots = Vec::new();
-        for (layer, held) in (0..).zip(quilt.layers()) {
-            let settings = held.settings();
-            if !settings.visible || !settings.draws || settings.alpha() == 0 {
-                continue;
-            }
-            let known = alignments.iter().position(|a| a.offset == settings.offset);
-            let alignment = known.unwrap_or_else(|| {
-                alignments.push(Alignment::new(settings.offset));
-                alignments.len() - 1
-            });
-            slots.extend([false, true].map(|raised| Slot {
-                layer,
-                priority: settings.priority,
-                raised,
-                sort_rows: settings.sort_rows,
-                alpha: settings.alpha(),
-                alignment,
-            }));
-        }
-        // What is not sorted by row has depth −∞ and so comes before what is.
-        slots.sort_by_key(|slot| (slot.priority, slot.raised, slot.sort_rows, slot.layer));
-        for (layer, held) in (0..).zip(quilt.layers()) {
-            let place = |raised| slots.iter().position(|s| s.layer == layer && s.raised == raised);
-            if let (Some(low), Some(high)) = (place(false), place(true)) {
-                let alignment = slots[low].alignment;
-                debug_assert_eq!(alignments[alignment].offset, held.settings().offset);
-                alignments[alignment].layers.push((layer, (low as u16, high as u16)));
+        let mut alignments_of = vec![Vec::new(); slots.len()];
+        for (number, held) in quilt.layers().iter().enumerate() {
+            let layer = number as u32;
+            let Some((low, high)) = cell_slots(&slots, layer) else { continue };
+            for strip in Motion::strips(number, held.settings()) {
+                let known = alignments.iter().position(|a| a.motion == strip.motion);
+                let alignment = known.unwrap_or_else(|| {
+                    alignments.push(Alignment::new(strip.motion, view));
+                    alignments.len() - 1
+                });
+                let member = Member { layer, slots: (low, high), rows: strip.rows };
+                alignments[alignment].members.push(member);
+                for slot in [low, high] {
+                    let own = &mut alignments_of[usize::from(slot)];
+                    if !own.contains(&alignment) {
+                        own.push(alignment);
+                    }
+                }
             }
         }
-        let (tiles, lattice) = (quilt.tiles().clone(), *quilt.lattice());
-        let arts: Vec<_> = tiles.ids().map(|id| tiles.art(id)).collect();
-        let each_art = || arts.iter().map(|(_, art)| *art);
         let scene = Scene {
             tiles_stamp: quilt.stamps().tiles,
+            palettes_stamp: quilt.stamps().palettes,
             layers_stamp: quilt.stamps().layers,
             layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
-            looks: Looks {
-                slots,
-                tiles: each_art().map(|art| tile_look(art, &lattice)).collect(),
-                reach: Reach::of(each_art(), &lattice),
-                arts,
-            },
-            tiles,
-            lattice,
+            looks: Looks::of(quilt, slots),
+            tiles: quilt.tiles().clone(),
+            lattice: *quilt.lattice(),
+            alignments_of,
         };
         (scene, alignments)
     }
 
-    /// A cell as a thing by itself.
-    pub(super) fn loose_item(
-        &self,
-        offset: WorldVec,
-        at: CellPos,
-        entry: &StackEntry,
-    ) -> LooseItem {
-        let slot = &self.looks.slots[usize::from(entry.slot)];
-        let (page, art) = self.looks.art_of(entry.cell);
-        let rect = if self.looks.of(entry.cell) == TileLook::Oversize {
-            standing_on(at, art, entry.cell, &self.lattice)
-        } else {
-            self.lattice.bounds(at)
-        };
-        LooseItem {
-            key: slot.key(&self.lattice, offset, at),
-            cell: entry.cell,
-            page,
-            source: art.source,
-            turn: entry.cell.turn(),
-            rect: rect.moved(offset),
-            alpha: slot.alpha,
-        }
+    /// The handle of the layer of a slot, and its settings.
+    pub(super) fn layer_of(&self, slot: &Slot) -> (LayerId, &LayerSettings) {
+        let (id, settings) = &self.layers[slot.layer as usize];
+        (*id, settings)
     }
+}
+
+/// All slots in the order of drawing.
+fn slots_of(quilt: &Quilt) -> Vec<Slot> {
+    let mut slots = Vec::new();
+    for (layer, held) in (0..).zip(quilt.layers()) {
+        let settings = held.settings();
+        if !settings.shows() {
+            continue;
+        }
+        let plain = Slot {
+            layer,
+            priority: settings.priority,
+            raised: false,
+            sort_rows: settings.sort_rows,
+            backdrop: None,
+            color: settings.color(),
+            blend: settings.blend,
+            palette: settings.palette,
+        };
+        if let Some(cell) = settings.backdrop {
+            let raised = cell.is_raised();
+            slots.push(Slot { backdrop: Some(cell), raised, sort_rows: false, ..plain });
+        }
+        slots.extend([false, true].map(|raised| Slot { raised, ..plain }));
+    }
+    // What is not sorted by row has depth −∞ and so comes before what is.
+    slots.sort_by_key(|slot| {
+        (slot.priority, slot.raised, slot.sort_rows, slot.layer, slot.backdrop.is_none())
+    });
+    slots
+}
+
+/// The slots of the cells of a layer; `None` where it is not drawn.
+fn cell_slots(slots: &[Slot], layer: u32) -> Option<LayerSlots> {
+    let place = |raised| {
+        let is_it =
+            |slot: &Slot| slot.layer == layer && slot.raised == raised && slot.backdrop.is_none();
+        slots.iter().position(is_it).map(|place| place as u16)
+    };
+    place(false).zip(place(true))
 }

@@ -1,39 +1,57 @@
 //! The things of the game that are drawn among the cells.
 
-use super::DrawKey;
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use super::looks::Dress;
+use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
+use super::scene::Scene;
 use crate::lattice::Lattice;
-use crate::tile::{Cell, Coverage, Fit, Standing, TileArt, TileTable};
-use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+use crate::picture::{Color, Picture};
+use crate::plane::Stamp;
+use crate::quilt::Blend;
+use crate::tile::{ArtPage, Cell, Coverage, Fit, Standing, TileArt, Turn};
+use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
+use crate::view::View;
 
 /// A thing of the game that stands on the map and is drawn in one order with its cells: a picker, a
 /// cart, a bee.
 ///
-/// It shows a tile, with turn, raise and palette of its [`Cell`], and stands with its anchor (see
-/// [`Standing`]), which is the middle of its lower edge if nothing else is stated, on its foot. Among what has its priority it lies over all that is not sorted by row;
+/// It shows a tile in the palette of its [`Cell`], or a picture of the game's own, and stands with
+/// its anchor (see [`Standing`]), which is the middle of its lower edge if nothing else is stated, on
+/// its foot. Among what has its priority it lies over all that is not sorted by row;
 /// between what is, the foot decides: who stands further down covers who stands behind. A raised
 /// one lies over all unraised things of its priority.
 ///
 /// ```
-/// use sturdy_quilt::{DrawList, ScreenPoint, ScreenSize, Sprite, View, WorldPoint};
+/// use sturdy_quilt::{Clock, DrawList, ScreenPoint, ScreenSize, Sprite, View, WorldPoint};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let walker = Sprite::new(7, quilt.tile("garden/wall")?, WorldPoint::new(24.0, 30.0)).priority(2);
 /// let view = View::new(ScreenSize::new(96, 64)).centered_on(WorldPoint::new(32.0, 24.0));
 /// let mut list = DrawList::new();
-/// list.rebuild(&quilt, &view, &[walker]);
+/// list.rebuild(&quilt, &view, &Clock::new(), &[walker]);
 /// let front = list.pick(view.to_screen(WorldPoint::new(24.0, 22.0))).next();
 /// assert_eq!(front.and_then(|picked| picked.key.sprite), Some(7));
 /// # Ok::<(), sturdy_quilt::NameError>(())
 /// ```
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Sprite {
     /// The game's own key. It comes back in [`DrawKey::sprite`], and decides between two sprites
     /// of which nothing else does.
     pub key: u64,
-    /// What it shows. The empty cell shows nothing.
+    /// Its tile and palette. The empty cell shows nothing.
     pub cell: Cell,
+    /// What it shows instead of a tile. Default nothing.
+    pub picture: Option<SpritePicture>,
+    /// How that is turned. Default as the cell it was made with.
+    pub turn: Turn,
+    /// Whether it is in front of the unraised things of its priority. Default as the cell it was
+    /// made with; that a tile is always raised counts for cells alone.
+    pub raised: bool,
     /// Where it stands on the ground. One that is not finite is nowhere.
     pub foot: WorldPoint,
     /// The priority, as a layer has one. Default 0.
@@ -41,17 +59,96 @@ pub struct Sprite {
     /// How far it is lifted above its foot, in world units: drawn higher, sorted by its foot all
     /// the same. Default 0.
     pub elevation: f64,
+    /// What its colours are multiplied by; alpha makes it let through what is below. Default white.
+    pub tint: Color,
+    /// How its colours are laid on what is below. Default [`Blend::Normal`].
+    pub blend: Blend,
+}
+
+/// A picture of the game's own for sprites. Cheap to clone; clones are the same picture to a
+/// renderer.
+///
+/// ```
+/// use sturdy_quilt::{Color, Picture, PixelSize, Sprite, SpritePicture, Standing, WorldPoint};
+///
+/// let lamp = Picture::filled(PixelSize::new(4, 6), Color::rgb(255, 230, 140));
+/// let lamp = SpritePicture::new(&lamp, Standing::default());
+/// let sprites = [10.0, 40.0].map(|x| Sprite::with_picture(1, lamp.clone(), WorldPoint::new(x, 8.0)));
+/// assert_eq!(sprites[0].picture, sprites[1].picture);
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct SpritePicture {
+    page: Arc<ArtPage>,
+    art: TileArt,
+}
+
+impl SpritePicture {
+    /// A picture, and how it stands on the foot of a sprite.
+    pub fn new(picture: &Picture, standing: Standing) -> SpritePicture {
+        let page = ArtPage::from_picture(picture);
+        let source = PixelRect::new(0, 0, picture.size());
+        let coverage = page.coverage(source);
+        let art = TileArt { source, coverage, fit: Fit::Standing(standing) };
+        SpritePicture { page: Arc::new(page), art }
+    }
+}
+
+/// The pictures of the sprites of a list, with the numbers of their pages.
+#[derive(Clone, Debug, Default)]
+pub(super) struct SpritePictures {
+    first: u32,
+    pages: Vec<Arc<ArtPage>>,
+    numbers: FxHashMap<Stamp, u32>,
+}
+
+impl SpritePictures {
+    /// Forgets all; the next picture gets the number `first`.
+    pub(super) fn begin(&mut self, first: u32) {
+        self.first = first;
+        self.pages.clear();
+        self.numbers.clear();
+    }
+
+    fn number(&mut self, page: &Arc<ArtPage>) -> u32 {
+        let next = self.first + self.pages.len() as u32;
+        *self.numbers.entry(page.stamp()).or_insert_with(|| {
+            self.pages.push(Arc::clone(page));
+            next
+        })
+    }
+
+    pub(super) fn get(&self, number: u32) -> Option<&ArtPage> {
+        let at = number.checked_sub(self.first)?;
+        self.pages.get(at as usize).map(|page| &**page)
+    }
 }
 
 impl Sprite {
-    /// A sprite of priority 0 on the ground.
+    /// A sprite of priority 0 on the ground that shows a tile.
     pub fn new(key: u64, cell: impl Into<Cell>, foot: WorldPoint) -> Sprite {
-        Sprite { key, cell: cell.into(), foot, priority: 0, elevation: 0.0 }
+        let cell = cell.into();
+        Sprite {
+            key,
+            cell,
+            picture: None,
+            turn: cell.turn(),
+            raised: cell.is_raised(),
+            foot,
+            priority: 0,
+            elevation: 0.0,
+            tint: Color::WHITE,
+            blend: Blend::Normal,
+        }
+    }
+
+    /// A sprite of priority 0 on the ground that shows a picture.
+    pub fn with_picture(key: u64, picture: SpritePicture, foot: WorldPoint) -> Sprite {
+        Sprite { picture: Some(picture), ..Sprite::new(key, Cell::EMPTY, foot) }
     }
 
     /// The same sprite with another priority.
     #[must_use]
-    pub const fn priority(mut self, priority: i32) -> Sprite {
+    pub fn priority(mut self, priority: i32) -> Sprite {
         self.priority = priority;
         self
     }
@@ -68,8 +165,29 @@ impl Sprite {
 
     /// The same sprite, in front of the unraised things of its priority or not.
     #[must_use]
-    pub const fn raised(mut self, raised: bool) -> Sprite {
-        self.cell = self.cell.raised(raised);
+    pub fn raised(mut self, raised: bool) -> Sprite {
+        self.raised = raised;
+        self
+    }
+
+    /// The same sprite with another turn.
+    #[must_use]
+    pub fn turned(mut self, turn: Turn) -> Sprite {
+        self.turn = turn;
+        self
+    }
+
+    /// The same sprite with another tint.
+    #[must_use]
+    pub fn tint(mut self, tint: Color) -> Sprite {
+        self.tint = tint;
+        self
+    }
+
+    /// The same sprite, laid in another way on what is below.
+    #[must_use]
+    pub fn blend(mut self, blend: Blend) -> Sprite {
+        self.blend = blend;
         self
     }
 
@@ -77,31 +195,52 @@ impl Sprite {
     pub fn draw_key(&self, lattice: &Lattice) -> DrawKey {
         DrawKey {
             priority: self.priority,
-            raised: self.cell.is_raised(),
+            raised: self.raised,
             depth: self.foot.y,
             elevation: self.elevation,
             layer: u32::MAX,
+            kind: DrawKind::Sprite,
             place: lattice.cell_at(self.foot),
             sprite: Some(self.key),
         }
     }
 
     /// As a thing to draw; `None` where it shows nothing.
-    pub(super) fn item(&self, tiles: &TileTable, lattice: &Lattice) -> Option<LooseItem> {
-        let (page, art) = tiles.art(self.cell.tile()?);
+    pub(super) fn item(
+        &self,
+        scene: &Scene,
+        view: &View,
+        now_ms: u64,
+        pictures: &mut SpritePictures,
+    ) -> Option<LooseItem> {
+        // Frames do not hang on the place: a sprite moves, and would skip some.
+        let cell = scene.looks.frame(self.cell, CellPos::ORIGIN, now_ms, None);
+        let dress = match &self.picture {
+            Some(SpritePicture { page, art }) => {
+                Dress { page: pictures.number(page), art: *art, color: self.tint }
+            }
+            None => {
+                cell.tile()?;
+                scene.looks.dressed(cell, 0, self.tint)
+            }
+        };
+        let Dress { page, art, color } = dress;
         let is_somewhere = self.foot.x.is_finite() && self.foot.y.is_finite();
-        if art.coverage == Coverage::Clear || !is_somewhere {
+        if art.coverage == Coverage::Clear || color.a == 0 || !is_somewhere {
             return None;
         }
         let foot = self.foot - WorldVec::new(0.0, self.elevation);
+        let rect = standing_at(foot, art, self.turn, &scene.lattice);
         Some(LooseItem {
-            key: self.draw_key(lattice),
-            cell: self.cell,
+            key: self.draw_key(&scene.lattice),
+            cell: self.cell.turned(self.turn).raised(self.raised),
             page,
             source: art.source,
-            turn: self.cell.turn(),
-            rect: standing_at(foot, art, self.cell, lattice),
-            alpha: 255,
+            turn: self.turn,
+            rect,
+            target: view.pixels(rect),
+            color,
+            blend: self.blend,
         })
     }
 }
@@ -111,24 +250,29 @@ pub(super) fn standing_on(at: CellPos, art: TileArt, cell: Cell, lattice: &Latti
     let (x, y) = standing(art).anchor;
     let corner = lattice.bounds(at).min();
     let own = WorldVec::new(lattice.cell_width() * x, lattice.cell_height() * y);
-    standing_at(corner + own, art, cell, lattice)
+    standing_at(corner + own, art, cell.turn(), lattice)
 }
 
-/// The rectangle of a tile whose anchor lies at a place: of its own size, or of the size of a cell
-/// where its pixels are stretched over one.
-fn standing_at(place: WorldPoint, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
+/// The rectangle of a tile whose anchor lies at a place.
+fn standing_at(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -> WorldRect {
     let standing = standing(art);
-    let (width, height) = match art.fit {
-        Fit::Cell => (lattice.cell_width(), lattice.cell_height()),
-        Fit::Standing(standing) => {
-            let (width, height) = standing.size(art.source.size);
-            let upright = cell.turn().steps().is_multiple_of(2);
-            if upright { (width, height) } else { (height, width) }
-        }
-    };
+    let (width, height) = size_in_world(art, turn, lattice);
     let (x, y) = standing.anchor;
     let corner = place - WorldVec::new(width * x, height * y) + standing.offset;
     WorldRect::between(corner, corner + WorldVec::new(width, height))
+}
+
+/// Width and height of a picture in world units, turned; where its pixels are stretched over a
+/// cell, of that.
+pub(super) fn size_in_world(art: TileArt, turn: Turn, lattice: &Lattice) -> (f64, f64) {
+    match art.fit {
+        Fit::Cell => (lattice.cell_width(), lattice.cell_height()),
+        Fit::Standing(standing) => {
+            let (width, height) = standing.size(art.source.size);
+            let upright = turn.steps().is_multiple_of(2);
+            if upright { (width, height) } else { (height, width) }
+        }
+    }
 }
 
 fn standing(art: TileArt) -> Standing {

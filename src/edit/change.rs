@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::plane_changes::{CellChange, Changes, PlaneChanges};
 use crate::near::NameError;
 use crate::plane::{PerKind, Stamp};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Quilt, ValueLayer};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TableFullError, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
 
@@ -58,6 +58,8 @@ pub(super) enum Op {
     Tiles { before: Option<Arc<TileSet>>, after: Option<Arc<TileSet>> },
     /// Other ground classes or movers.
     Rules { before: Arc<GroundRules>, after: Arc<GroundRules> },
+    /// Other palettes.
+    Palettes { before: Arc<Vec<Palette>>, after: Arc<Vec<Palette>> },
 }
 
 /// One changed cell of a [`Changeset`].
@@ -184,6 +186,7 @@ impl Op {
             Op::Marker { before, after } => Op::Marker { before: after, after: before },
             Op::Tiles { before, after } => Op::Tiles { before: after, after: before },
             Op::Rules { before, after } => Op::Rules { before: after, after: before },
+            Op::Palettes { before, after } => Op::Palettes { before: after, after: before },
         }
     }
 
@@ -259,6 +262,12 @@ impl Op {
                 }
                 Ok(())
             }
+            Op::Palettes { before, .. } => {
+                if quilt.palettes != *before {
+                    return differs("the list of palettes".to_owned());
+                }
+                Ok(())
+            }
         }
     }
 
@@ -325,6 +334,10 @@ impl Op {
             Op::Rules { after, .. } => {
                 quilt.rules = Arc::clone(after);
                 quilt.stamps.rules = stamp;
+            }
+            Op::Palettes { after, .. } => {
+                quilt.palettes = Arc::clone(after);
+                quilt.stamps.palettes = stamp;
             }
         }
         Ok(())

@@ -1,6 +1,6 @@
 use crate::near::NameError;
 use crate::plane::AbsentError;
-use crate::quilt::{CellTextError, GroundRulesError, ValueLayerError};
+use crate::quilt::{CellTextError, GroundRulesError, PaletteError, ValueLayerError};
 use crate::tile::{TableFullError, TileNumbersError, TileSetError};
 use crate::units::{CellPos, CellRect};
 
@@ -135,6 +135,9 @@ pub enum EditError {
     /// A ground class or a mover is wrong.
     #[error(transparent)]
     GroundRules(#[from] GroundRulesError),
+    /// A palette is wrong.
+    #[error(transparent)]
+    Palette(#[from] PaletteError),
     /// The game itself refused the edit.
     #[error("{0}")]
     Refused(String),

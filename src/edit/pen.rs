@@ -9,7 +9,7 @@ use super::journal::{Journal, Journals};
 use super::{Condition, EditError, values};
 use crate::lattice::Lattice;
 use crate::plane::{PerKind, Presence, Stamp};
-use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Quilt};
+use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, Quilt};
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::{CellPos, CellRect};
 
@@ -456,6 +456,30 @@ impl Pen<'_> {
         let mut after = (*self.quilt.rules).clone();
         after.put_mover(mover)?;
         self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+    }
+
+    /// Adds a palette in the next free slot, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// No name, a colour that no tile set names, or too many palettes.
+    pub fn put_palette(&mut self, palette: Palette) -> Result<(), EditError> {
+        if palette.name().is_empty() {
+            return Err(EditError::NoName("palette"));
+        }
+        if let Some(source) = palette.unknown_color(self.quilt.tiles()) {
+            let palette = palette.name().to_owned();
+            return Err(PaletteError::Color { palette, source }.into());
+        }
+        let mut after = (*self.quilt.palettes).clone();
+        match after.iter().position(|held| held.name() == palette.name()) {
+            Some(place) => after[place] = palette,
+            None if after.len() + 1 >= usize::from(Cell::PALETTES) => {
+                return Err(PaletteError::TooMany.into());
+            }
+            None => after.push(palette),
+        }
+        let before = Arc::clone(&self.quilt.palettes);
+        self.record(Op::Palettes { before, after: Arc::new(after) })
     }
 
     /// A cell of another map as a cell of this one: the tile of the same name, with turn, raise and

@@ -32,6 +32,9 @@ impl Color {
     /// Nothing at all.
     pub const CLEAR: Color = Color { r: 0, g: 0, b: 0, a: 0 };
 
+    /// Solid white: as a tint, it changes nothing.
+    pub const WHITE: Color = Color { r: 255, g: 255, b: 255, a: 255 };
+
     /// A solid colour.
     pub const fn rgb(r: u8, g: u8, b: u8) -> Color {
         Color { r, g, b, a: 255 }
@@ -63,6 +66,21 @@ impl Color {
             (light + wave * spread * 2 / 120 - spread).min(255) as u8
         };
         Color::rgb(channel(180), channel(60), channel(300))
+    }
+
+    /// Each channel multiplied by that of another colour and rounded to the nearest level: what is
+    /// tinted by both.
+    #[must_use]
+    pub const fn times(self, other: Color) -> Color {
+        const fn times(a: u8, b: u8) -> u8 {
+            ((a as u32 * b as u32 + 127) / 255) as u8
+        }
+        Color {
+            r: times(self.r, other.r),
+            g: times(self.g, other.g),
+            b: times(self.b, other.b),
+            a: times(self.a, other.a),
+        }
     }
 
     /// The four channels as bytes: red, green, blue, alpha.

@@ -16,13 +16,13 @@ mod prefetch;
 mod presence;
 mod read;
 mod seen;
-mod stamp;
 mod table;
 mod value;
 mod write;
 
 use triomphe::Arc;
 
+pub use crate::stamp::Stamp;
 pub use access::{Run, RunValues};
 pub(crate) use chunk::Chunk;
 pub use cursor::{Cursor, Writer};
@@ -31,7 +31,6 @@ pub use kind::{OwnValue, ValueKind};
 pub use memory::{ChunkForm, FormMemory, PlaneMemory};
 pub use presence::{Absence, AbsentError, Presence};
 pub use seen::SeenStamps;
-pub use stamp::Stamp;
 pub use value::Value;
 
 use table::Node;

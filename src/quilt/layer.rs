@@ -1,11 +1,10 @@
 use std::sync::Arc;
 
-use serde_json::Value;
-
+use super::LayerSettings;
 use crate::lattice::Lattice;
 use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, WorldVec};
+use crate::units::CellRect;
 
 /// One layer of a map: its cells, and how they are drawn and counted.
 #[derive(Clone)]
@@ -21,140 +20,10 @@ pub struct Layer {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct LayerId(pub(crate) Stamp);
 
-/// How a layer is drawn, and what it counts for.
-///
-/// ```
-/// use sturdy_quilt::LayerSettings;
-///
-/// let crowns = LayerSettings::default().priority(20).sort_rows(true);
-/// assert_eq!((crowns.priority, crowns.opacity), (20, 1.0));
-/// ```
-#[derive(Clone, Debug, PartialEq)]
-#[non_exhaustive]
-pub struct LayerSettings {
-    /// What is drawn first: lower priorities lie below higher ones. Default 0.
-    pub priority: i32,
-    /// Whether it is shown at all. Default true.
-    pub visible: bool,
-    /// How solid it is drawn, from 0 (clear) to 1. Default 1.
-    pub opacity: f32,
-    /// How far it is moved from its cells, in world units. Default no way.
-    pub offset: WorldVec,
-    /// Whether its cells are sorted by row with those of other such layers and with sprites, so
-    /// that what stands further down covers what stands behind. Default false.
-    pub sort_rows: bool,
-    /// Whether it is ever drawn; a layer that only marks ground is not. Default true.
-    pub draws: bool,
-    /// Whether its tiles give ground. Default true.
-    pub grounds: bool,
-    /// What the game keeps with the layer: any JSON value. Default `null`.
-    pub data: Value,
-}
-
-impl Default for LayerSettings {
-    fn default() -> LayerSettings {
-        LayerSettings {
-            priority: 0,
-            visible: true,
-            opacity: 1.0,
-            offset: WorldVec::ZERO,
-            sort_rows: false,
-            draws: true,
-            grounds: true,
-            data: Value::Null,
-        }
-    }
-}
-
-impl LayerSettings {
-    /// The same settings with another priority.
-    #[must_use]
-    pub fn priority(mut self, priority: i32) -> LayerSettings {
-        self.priority = priority;
-        self
-    }
-
-    /// The same settings, shown or not.
-    #[must_use]
-    pub fn visible(mut self, visible: bool) -> LayerSettings {
-        self.visible = visible;
-        self
-    }
-
-    /// The same settings with another opacity, held between 0 and 1; what is not a number leaves
-    /// it as it was.
-    #[must_use]
-    pub fn opacity(mut self, opacity: f32) -> LayerSettings {
-        if !opacity.is_nan() {
-            self.opacity = opacity.clamp(0.0, 1.0);
-        }
-        self
-    }
-
-    /// The same settings with another offset; a coordinate that is not finite leaves its axis as
-    /// it was.
-    #[must_use]
-    pub fn offset(mut self, offset: WorldVec) -> LayerSettings {
-        if offset.x.is_finite() {
-            self.offset.x = offset.x;
-        }
-        if offset.y.is_finite() {
-            self.offset.y = offset.y;
-        }
-        self
-    }
-
-    /// The same settings, sorted by row or not.
-    #[must_use]
-    pub fn sort_rows(mut self, sort_rows: bool) -> LayerSettings {
-        self.sort_rows = sort_rows;
-        self
-    }
-
-    /// The same settings, drawn or not.
-    #[must_use]
-    pub fn draws(mut self, draws: bool) -> LayerSettings {
-        self.draws = draws;
-        self
-    }
-
-    /// The same settings, giving ground or not.
-    #[must_use]
-    pub fn grounds(mut self, grounds: bool) -> LayerSettings {
-        self.grounds = grounds;
-        self
-    }
-
-    /// The same settings with other data.
-    #[must_use]
-    pub fn data(mut self, data: Value) -> LayerSettings {
-        self.data = data;
-        self
-    }
-
-    /// The offset in whole cells, or `None` where it is not a whole number of them: such a layer
-    /// cannot give ground.
-    pub fn offset_cells(&self, lattice: &Lattice) -> Option<crate::units::CellOffset> {
-        let whole = |offset: f64, side: f64| {
-            let count = (offset / side).round();
-            let exact = count * side == offset && count.abs() <= f64::from(CellPos::MAX);
-            exact.then_some(count as i32)
-        };
-        let x = whole(self.offset.x, lattice.cell_width())?;
-        let y = whole(self.offset.y, lattice.cell_height())?;
-        Some(crate::units::CellOffset::new(x, y))
-    }
-
-    /// Opacity as a level from 0 to 255, as the painter uses it.
-    pub(crate) fn alpha(&self) -> u8 {
-        (self.opacity.clamp(0.0, 1.0) * 255.0).round() as u8
-    }
-}
-
 impl Layer {
-    /// The most layers that a map can have: with its raised cells apart, each still has a 16-bit
-    /// number in a draw list.
-    pub const MAX_COUNT: usize = 1 << 15;
+    /// The most layers that a map can have: with its raised cells and its backdrop apart, each still
+    /// has a 16-bit number in a draw list.
+    pub const MAX_COUNT: usize = 1 << 14;
 
     pub(crate) fn new(name: Arc<str>, settings: LayerSettings) -> Layer {
         Layer { id: LayerId(Stamp::next()), name, settings, cells: Plane::new(), spelling: None }

@@ -5,6 +5,8 @@ mod layer;
 mod marker;
 mod memory;
 mod outline;
+mod palette;
+mod settings;
 mod value_layer;
 
 use std::sync::Arc;
@@ -15,8 +17,10 @@ use serde_json::Value;
 pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
 };
-pub use layer::{CellLegend, Layer, LayerId, LayerKey, LayerSettings};
+pub use layer::{CellLegend, Layer, LayerId, LayerKey};
 pub use marker::{Marker, MarkerPlace, PlacedMarker};
+pub use palette::{Palette, PaletteError};
+pub use settings::{Blend, Drift, DriftBand, LayerSettings, Wrap};
 pub(crate) use value_layer::wrong_kind;
 pub use value_layer::{ValueLayer, ValueLayerError};
 
@@ -50,6 +54,8 @@ pub struct Quilt {
     pub(crate) lattice: Lattice,
     pub(crate) tiles: TileTable,
     pub(crate) rules: Arc<GroundRules>,
+    /// Slot 1 is the first.
+    pub(crate) palettes: Arc<Vec<Palette>>,
     pub(crate) layers: Arc<Vec<Layer>>,
     pub(crate) values: Arc<Vec<ValueLayer>>,
     /// In the order in which they were added.
@@ -68,6 +74,8 @@ pub struct QuiltStamps {
     pub tiles: Stamp,
     /// The last change of ground classes or movers.
     pub rules: Stamp,
+    /// The last change of the palettes.
+    pub palettes: Stamp,
     /// The last time a layer was added, removed, moved in the order, or got other settings, or
     /// other bounds were stated.
     pub layers: Stamp,
@@ -86,6 +94,7 @@ impl Quilt {
             lattice,
             tiles: TileTable::new(),
             rules: Arc::default(),
+            palettes: Arc::default(),
             layers: Arc::default(),
             values: Arc::default(),
             markers: Arc::default(),
@@ -222,6 +231,21 @@ impl Quilt {
         found.ok_or_else(|| NameError::new("mover", name, movers.iter().map(Mover::name)))
     }
 
+    /// Its palettes; the first one is slot 1.
+    pub fn palettes(&self) -> &[Palette] {
+        &self.palettes
+    }
+
+    /// The palette slot of a name: what [`Cell::in_palette`] takes.
+    ///
+    /// # Errors
+    /// A name that no palette has.
+    pub fn palette(&self, name: &str) -> Result<u8, NameError> {
+        let found = (1..).zip(self.palettes.iter()).find(|(_, held)| held.name() == name);
+        let names = self.palettes.iter().map(Palette::name);
+        found.map(|(slot, _)| slot).ok_or_else(|| NameError::new("palette", name, names))
+    }
+
     /// What lies in a cell of a layer.
     ///
     /// # Errors
@@ -231,19 +255,31 @@ impl Quilt {
     }
 
     /// Whether two maps show and mean the same: lattice, bounds, data, tile sets, classes, movers,
-    /// layers with their settings and cells, value layers, and markers. Cells are compared by what they name.
+    /// layers with their settings and cells, palettes,
+    /// value layers, and markers. Cells are compared by what they name.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
             && self.stated_bounds == other.stated_bounds
             && self.data == other.data
             && self.tiles.same_sets(&other.tiles)
             && self.rules == other.rules
+            && self.palettes == other.palettes
             && self.values == other.values
             && self.markers.iter().eq(other.markers.iter())
             && self.layers.len() == other.layers.len()
             && self.layers.iter().zip(other.layers.iter()).all(|(a, b)| {
-                a.name() == b.name() && a.settings() == b.settings() && self.same_cells(a, other, b)
+                a.name() == b.name()
+                    && self.same_settings(a.settings(), other, b.settings())
+                    && self.same_cells(a, other, b)
             })
+    }
+
+    /// The backdrop of a layer is compared by what it names, too.
+    fn same_settings(&self, own: &LayerSettings, other: &Quilt, others: &LayerSettings) -> bool {
+        let spelled = |quilt: &Quilt, cell: Option<Cell>| cell.map(|c| quilt.tiles.notation(c));
+        let named = |settings: &LayerSettings| settings.clone().backdrop(None);
+        spelled(self, own.backdrop) == spelled(other, others.backdrop)
+            && named(own) == named(others)
     }
 
     fn same_cells(&self, own: &Layer, other: &Quilt, others: &Layer) -> bool {

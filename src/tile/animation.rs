@@ -90,7 +90,11 @@ impl Animation {
     /// The tile that is shown in a cell at a time; `None` where there are no frames, or none takes
     /// any time. Costs one look a frame.
     pub fn frame_at(&self, time_ms: u64, cell: CellPos) -> Option<&str> {
-        let whole = self.duration_ms();
+        self.number_at(time_ms, cell).map(|number| &*self.frames[number].tile)
+    }
+
+    /// The number of the frame that is shown in a cell at a time.
+    pub(crate) fn number_at(&self, time_ms: u64, cell: CellPos) -> Option<usize> {
         let (x, y) = (i128::from(cell.x()), i128::from(cell.y()));
         let shift = match self.start {
             AnimationStart::Together => 0,
@@ -99,13 +103,22 @@ impl Animation {
                 -(x * i128::from(x_ms) + y * i128::from(y_ms))
             }
         };
-        let at = (i128::from(time_ms) + shift).checked_rem_euclid(whole.into())?;
+        let whole = i128::from(self.duration_ms());
+        self.number_after((i128::from(time_ms) + shift).checked_rem_euclid(whole)?)
+    }
+
+    /// The number of the frame that is shown so long after it was begun, if it is played once.
+    pub(crate) fn number_once(&self, played_ms: u64) -> Option<usize> {
+        let last = self.duration_ms().checked_sub(1)?;
+        self.number_after(played_ms.min(last).into())
+    }
+
+    fn number_after(&self, ms: i128) -> Option<usize> {
         let mut end = 0;
-        let shown = self.frames.iter().find(|frame| {
+        self.frames.iter().position(|frame| {
             end += i128::from(frame.ms);
-            at < end
-        });
-        shown.map(|frame| &*frame.tile)
+            ms < end
+        })
     }
 }
 

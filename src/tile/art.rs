@@ -1,6 +1,7 @@
 //! The pixels of tiles, ready to be drawn.
 
-use crate::picture::Picture;
+use crate::picture::{Color, Picture};
+use crate::stamp::Stamp;
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// How much of its rectangle a tile's pixels cover. Found once, when the set is made.
@@ -14,6 +15,25 @@ pub enum Coverage {
     Soft,
     /// Every pixel is solid: nothing below can be seen.
     Opaque,
+}
+
+impl Coverage {
+    /// How much pixels of these alphas cover; none at all count as solid.
+    pub(crate) fn of(alphas: impl Iterator<Item = u8>) -> Coverage {
+        let (mut clear, mut solid) = (false, false);
+        for alpha in alphas {
+            match alpha {
+                0 => clear = true,
+                255 => solid = true,
+                _ => return Coverage::Soft,
+            }
+        }
+        match (clear, solid) {
+            (true, true) => Coverage::Holed,
+            (true, false) => Coverage::Clear,
+            (false, _) => Coverage::Opaque,
+        }
+    }
 }
 
 /// How the pixels of a tile are laid on its cell.
@@ -72,13 +92,12 @@ pub struct TileArt {
 }
 
 /// One picture with the pixels of many tiles, alpha multiplied in.
-#[derive(Clone, PartialEq, Eq)]
+#[derive(Clone, Default)]
 pub struct ArtPage {
+    /// Tells it from all other pages, but not from its clones.
+    stamp: Stamp,
     size: PixelSize,
     pixels: Vec<[u8; 4]>,
-    /// How much of what lies below each pixel shows through, 255 − alpha, once for each channel:
-    /// so a painter can blend a row channel by channel, without a look across.
-    through: Vec<[u8; 4]>,
 }
 
 impl ArtPage {
@@ -89,8 +108,29 @@ impl ArtPage {
     }
 
     fn new(size: PixelSize, pixels: Vec<[u8; 4]>) -> ArtPage {
-        let through = pixels.iter().map(|&[.., alpha]| [255 - alpha; 4]).collect();
-        ArtPage { size, pixels, through }
+        ArtPage { stamp: Stamp::next(), size, pixels }
+    }
+
+    /// The same page with colours replaced by others. Pixels of exactly a colour count, whatever
+    /// their alpha, which stays and is multiplied by that of the other colour.
+    pub(crate) fn recolored(&self, colors: &[(Color, Color)]) -> ArtPage {
+        let other = |pixel: [u8; 4]| {
+            let is_it = |(from, _): &&(Color, Color)| {
+                premultiplied(Color { a: pixel[3], ..*from }.to_bytes()) == pixel
+            };
+            let found = colors.iter().find(is_it).filter(|_| pixel[3] > 0);
+            found.map_or(pixel, |(_, to)| {
+                let alpha = Color { a: pixel[3], ..Color::WHITE };
+                premultiplied(to.times(alpha).to_bytes())
+            })
+        };
+        ArtPage::new(self.size, self.pixels.iter().map(|&pixel| other(pixel)).collect())
+    }
+
+    /// Tells it from all other pages, but not from its clones: for those who keep what they made of
+    /// it, such as a texture.
+    pub const fn stamp(&self) -> Stamp {
+        self.stamp
     }
 
     /// Width and height.
@@ -109,35 +149,12 @@ impl ArtPage {
         self.pixels.get(start..start + rect.size.width as usize).unwrap_or_default()
     }
 
-    /// What remains of the page from one texel of a rectangle on, how much of what lies below shows
-    /// through each, and how many texels lead from one row to the next.
-    pub(crate) fn rest_from(
-        &self,
-        rect: PixelRect,
-        across: u32,
-        down: u32,
-    ) -> (&[[u8; 4]], &[[u8; 4]], usize) {
-        let start = self.index(rect, across, down);
-        let pixels = self.pixels.get(start..).unwrap_or_default();
-        let through = self.through.get(start..).unwrap_or_default();
-        (pixels, through, self.size.width.max(1) as usize)
-    }
-
     fn index(&self, rect: PixelRect, across: u32, down: u32) -> usize {
         (rect.y + down) as usize * self.size.width as usize + (rect.x + across) as usize
     }
 
     pub(crate) fn coverage(&self, rect: PixelRect) -> Coverage {
-        let alphas = || (0..rect.size.height).flat_map(|y| self.row(rect, y).iter().map(|p| p[3]));
-        if alphas().all(|a| a == 255) {
-            Coverage::Opaque
-        } else if alphas().all(|a| a == 0) {
-            Coverage::Clear
-        } else if alphas().all(|a| matches!(a, 0 | 255)) {
-            Coverage::Holed
-        } else {
-            Coverage::Soft
-        }
+        Coverage::of((0..rect.size.height).flat_map(|y| self.row(rect, y).iter().map(|p| p[3])))
     }
 
     /// The smallest rectangle around the pixels of a part that are not clear; `None` where all are.
@@ -195,6 +212,14 @@ impl ArtPage {
         ArtPage::new(PixelSize::new(4, 5), pixels)
     }
 }
+
+impl PartialEq for ArtPage {
+    fn eq(&self, other: &ArtPage) -> bool {
+        self.size == other.size && self.pixels == other.pixels
+    }
+}
+
+impl Eq for ArtPage {}
 
 impl std::fmt::Debug for ArtPage {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

@@ -20,6 +20,7 @@ pub struct TileSetBuilder {
     pictures: Vec<(String, Arc<ArtPage>)>,
     names: Option<NamePattern>,
     standing: StatedStanding,
+    palette: Vec<(String, Color)>,
     ground: Vec<(String, Vec<String>)>,
     mask: Option<GroundMask>,
     /// Whether pictures that are not there are not wanted.
@@ -74,6 +75,7 @@ impl TileSetBuilder {
             pictures: Vec::new(),
             names: None,
             standing: StatedStanding::default(),
+            palette: Vec::new(),
             ground: Vec::new(),
             mask: None,
             is_unseen: false,
@@ -163,6 +165,16 @@ impl TileSetBuilder {
         self
     }
 
+    /// Names a colour of its pictures, so that palettes of a map can replace it. Pixels of exactly
+    /// this colour count, whatever their alpha.
+    #[must_use]
+    pub fn palette(mut self, name: impl Into<String>, color: Color) -> TileSetBuilder {
+        let name = name.into();
+        self.palette.retain(|(held, _)| *held != name);
+        self.palette.push((name, color));
+        self
+    }
+
     /// Gives tiles, written as in [`TileSet::find`], a ground class if they state none themselves.
     #[must_use]
     pub fn ground<T: Into<String>>(
@@ -239,6 +251,7 @@ impl TileSetBuilder {
             columns: grid.map(|grid| grid.columns()),
             names: self.names,
             standing: self.standing,
+            palette: self.palette.into(),
             schema: self.schema,
             picture_file: self.picture_file,
             file: self.file,

@@ -11,6 +11,7 @@ use super::{
     Animation, ArtPage, NamePattern, SheetCut, Standing, TileArt, TileKey, TileName,
     TileSetBuilder, TileSetError, TileSpec,
 };
+use crate::picture::Color;
 use crate::units::CellPos;
 
 /// One tile of a set.
@@ -35,6 +36,11 @@ impl Tile {
     /// The tiles that it shows one after the other.
     pub const fn animation(&self) -> Option<&Animation> {
         self.spec.animation.as_ref()
+    }
+
+    /// Whether all its cells are raised, whatever they say themselves.
+    pub const fn raise(&self) -> bool {
+        self.spec.raise
     }
 
     /// Whatever the game wants to know of it; `null` where nothing is stated.
@@ -89,6 +95,7 @@ pub struct TileSet {
     pub(super) columns: Option<u32>,
     pub(super) names: Option<NamePattern>,
     pub(super) standing: StatedStanding,
+    pub(super) palette: Arc<[(String, Color)]>,
     pub(crate) schema: Option<Arc<str>>,
     pub(super) picture_file: Option<String>,
     pub(super) file: Option<String>,
@@ -165,6 +172,11 @@ impl TileSet {
     /// How its pictures stand on cells, where a tile says nothing else.
     pub fn standing(&self) -> Standing {
         self.standing.resolved()
+    }
+
+    /// Its base palette: the colours that the palettes of a map may replace, by name.
+    pub fn palette(&self) -> &[(String, Color)] {
+        &self.palette
     }
 
     pub(crate) const fn stated_standing(&self) -> StatedStanding {

@@ -22,6 +22,8 @@ pub struct TileSpec {
     pub name: Option<String>,
     /// The ground class it gives its cell; none says nothing about the ground.
     pub ground: Option<String>,
+    /// Whether all its cells are raised, whatever they say themselves. Default false.
+    pub raise: bool,
     /// The flat colour it is drawn in where it has no pixels; default is one by its name.
     pub color: Option<Color>,
     /// How its picture stands on its cell; default is as the set says.
@@ -83,6 +85,13 @@ impl TileSpec {
     #[must_use]
     pub fn ground(mut self, class: impl Into<String>) -> TileSpec {
         self.ground = Some(class.into());
+        self
+    }
+
+    /// The same tile, raised in every cell or not.
+    #[must_use]
+    pub const fn raise(mut self, raise: bool) -> TileSpec {
+        self.raise = raise;
         self
     }
 

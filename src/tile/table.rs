@@ -9,7 +9,8 @@ use std::collections::HashMap;
 use std::sync::{Arc, PoisonError, RwLock};
 
 use super::{
-    ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey, TileName, TileSet,
+    Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
+    TileName, TileSet,
 };
 use crate::near::NameError;
 use crate::picture::Color;
@@ -162,6 +163,11 @@ impl TileTable {
     pub fn frame_at(&self, id: TileId, time_ms: u64, cell: CellPos) -> TileId {
         let shown = self.tile(id).and_then(|tile| tile.animation()?.frame_at(time_ms, cell));
         self.neighbor(id, shown)
+    }
+
+    /// The tiles of the frames of an animated one, in their order; itself where one is missing.
+    pub(crate) fn frames(&self, id: TileId, animation: &Animation) -> Vec<TileId> {
+        animation.frames().map(|(tile, _)| self.neighbor(id, Some(tile))).collect()
     }
 
     /// The tile that stands for one with variants in a cell: as if by chance, by their weights, but

@@ -46,6 +46,13 @@ pub struct ScreenVec {
     pub y: f32,
 }
 
+impl ScreenVec {
+    /// A way of so many pixels to the right and down.
+    pub const fn new(x: f32, y: f32) -> ScreenVec {
+        ScreenVec { x, y }
+    }
+}
+
 impl Sub for ScreenPoint {
     type Output = ScreenVec;
 

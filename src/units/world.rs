@@ -42,6 +42,14 @@ impl WorldVec {
     }
 }
 
+impl Add for WorldVec {
+    type Output = WorldVec;
+
+    fn add(self, other: WorldVec) -> WorldVec {
+        WorldVec { x: self.x + other.x, y: self.y + other.y }
+    }
+}
+
 impl Sub for WorldPoint {
     type Output = WorldVec;
 

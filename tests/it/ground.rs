@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, GroundClass, GroundMap, Layer, Mover, Presence, Quilt,
+    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Layer, Mover, Presence, Quilt,
     Treatment, doc_quilt,
 };
 
@@ -174,7 +174,7 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     let edit = quilt.edit("two walls", |pen| {
         pen.put("soil", CellPos::new(0, 0), wall)?;
         let ground = GroundMap::of(pen.quilt());
-        list.rebuild(pen.quilt(), &view, &[]);
+        list.rebuild(pen.quilt(), &view, &Clock::new(), &[]);
         pen.put("soil", CellPos::new(1, 0), wall)?;
         Ok(ground)
     });
@@ -183,9 +183,9 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     assert_ne!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
     assert_eq!(ground.refresh(&quilt), 1);
     assert_eq!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
-    list.rebuild(&quilt, &view, &[]);
+    list.rebuild(&quilt, &view, &Clock::new(), &[]);
     let mut new = sturdy_quilt::DrawList::new();
-    new.rebuild(&quilt, &view, &[]);
+    new.rebuild(&quilt, &view, &Clock::new(), &[]);
     assert_eq!(list.quads(), new.quads());
     assert_eq!(list.figures().chunks_rebuilt, 1);
 }

@@ -88,13 +88,13 @@ fn a_table_for_a_sheet_of_other_columns_is_noticed() {
         files.add("soil.csv", "0,1,2,-1");
         load(&files, "map.quilt.json", &Limits::default())
     };
-    let quilt = with(r#""table": "soil.csv", "set": "yard", "columns": 4"#).unwrap().quilt;
+    let quilt = with(r#""table": "soil.csv", "set": "yard", "columns": 6"#).unwrap().quilt;
     let text = quilt.layer_text("soil").unwrap();
     assert_eq!(text.rows, ["sw2"]);
     assert_eq!(text.legend["2"], "yard/2:0");
     let error = with(r#""table": "soil.csv", "set": "yard", "columns": 5"#).unwrap_err();
     assert!(error.to_string().contains(
-        "the numbers are for a sheet of 5 columns, but that of tile set `yard` has 4; the sheet was cut anew"
+        "the numbers are for a sheet of 5 columns, but that of tile set `yard` has 6; the sheet was cut anew"
     ), "{error}");
 }
 
@@ -203,7 +203,7 @@ mod pictures {
         assert_eq!(
             problems_of(&files, &limits),
             [
-                "s.tiles.json:2:23: error: picture `art.png`: a picture of 32 × 6 px has more than the 100 pixels allowed"
+                "s.tiles.json:2:23: error: picture `art.png`: a picture of 48 × 6 px has more than the 100 pixels allowed"
             ]
         );
     }

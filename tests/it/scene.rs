@@ -2,13 +2,15 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Marker, Mover, Picture,
-    PixelSize, Quilt, SheetCut, TileSet, TileSpec, Treatment, ValueKind, WorldVec,
+    Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, Drift, DriftBand, EditError,
+    Lattice, LayerSettings, Marker, Mover, Palette, Picture, PixelSize, Quilt, SheetCut, TileSet,
+    TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
-/// their cell in every way, and ones that are larger than their cell.
-pub(crate) const TILES: [&str; 9] = [
+/// their cell in every way, ones that are larger than their cell, one that is animated, and one that
+/// is raised everywhere.
+pub(crate) const TILES: [&str; 11] = [
     "flat/grass",
     "flat/wall",
     "flat/water",
@@ -18,6 +20,8 @@ pub(crate) const TILES: [&str; 9] = [
     "art/clear",
     "tall/tree",
     "tall/pole",
+    "art/shimmer",
+    "art/roof",
 ];
 
 pub(crate) const LAYERS: [&str; 4] = ["soil", "growth", "works", "sky"];
@@ -36,6 +40,7 @@ pub(crate) enum Change {
     Unmark { name: usize },
     Classes,
     Mover { slow: bool },
+    Palette { name: usize, tint: [u8; 3] },
     Data { day: u8 },
     Path { name: usize, to: CellPos },
     AddValues { layer: usize },
@@ -59,18 +64,69 @@ pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
         1 => (-20.0..20.0_f64, -20.0..20.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
     ];
     let opacity = prop_oneof![3 => Just(1.0), 1 => 0.0..1.0_f32];
+    let tint = prop_oneof![
+        3 => Just(Color::WHITE),
+        1 => any::<[u8; 4]>().prop_map(Color::from_bytes),
+    ];
+    let blend = prop_oneof![5 => Just(Blend::Normal), 1 => Just(Blend::Add)];
+    let palette = prop_oneof![4 => Just(0), 1 => 1..4_u8];
     let seldom = || prop::bool::weighted(0.15);
     let flags = (prop::bool::weighted(0.4), seldom(), seldom(), seldom());
-    (0..2_i32, opacity, offset, flags).prop_map(|(priority, opacity, offset, (a, b, c, d))| {
-        LayerSettings::default()
-            .priority(priority)
-            .opacity(opacity)
-            .offset(offset)
-            .sort_rows(a)
-            .visible(!b)
-            .draws(!c)
-            .grounds(!d)
-    })
+    let colors = (opacity, tint, blend, palette);
+    (0..2_i32, colors, offset, flags, any_motion()).prop_map(
+        |(priority, (opacity, tint, blend, palette), offset, (a, b, c, d), motion)| {
+            motion
+                .priority(priority)
+                .opacity(opacity)
+                .tint(tint)
+                .blend(blend)
+                .palette(palette)
+                .offset(offset)
+                .sort_rows(a)
+                .visible(!b)
+                .draws(!c)
+                .grounds(!d)
+        },
+    )
+}
+
+/// How layers move, whether they end, and what lies behind them; half of them are still.
+fn any_motion() -> impl Strategy<Value = LayerSettings> {
+    let factor = || prop_oneof![Just(1.0), Just(0.0), Just(0.5), -0.5..2.0_f64];
+    let drift = prop_oneof![
+        2 => Just(Drift::WORLD),
+        1 => (factor(), factor()).prop_map(|(x, y)| Drift { x, y }),
+    ];
+    let from = (-20.0..20.0_f64, -20.0..20.0_f64).prop_map(|(x, y)| WorldPoint::new(x, y));
+    let speed = prop_oneof![
+        2 => Just(WorldVec::ZERO),
+        1 => (-9.0..9.0_f64, -9.0..9.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
+    ];
+    let band = (-4..5_i32, factor(), -3.0..3.0_f64);
+    let band = band.prop_map(|(row, drift, speed)| DriftBand::new(row, drift).speed(speed));
+    let bands = prop_oneof![3 => Just(Vec::new()), 1 => prop::collection::vec(band, 1..3)];
+    let wrap = prop::sample::select(vec![Wrap::No, Wrap::No, Wrap::X, Wrap::Y, Wrap::Both]);
+    let area = (near_cell(), 1..7_u32, 1..7_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
+    let area = prop::option::of(area);
+    let backdrop = prop::option::weighted(0.2, (0..TILES.len(), 0..8_usize));
+    let moving = (drift, from, speed, bands, wrap, area, backdrop).prop_map(
+        |(drift, from, speed, bands, wrap, area, backdrop)| {
+            // All random maps number their tiles alike.
+            let tiles = empty_quilt();
+            let backdrop = backdrop.map(|(tile, turn)| {
+                Cell::of(tiles.tile(TILES[tile]).unwrap()).turned(sturdy_quilt::Turn::SQUARE[turn])
+            });
+            LayerSettings::default()
+                .drift(drift)
+                .drift_from(from)
+                .speed(speed)
+                .bands(bands)
+                .wrap(wrap)
+                .wrap_area(area.filter(|_| wrap != Wrap::No))
+                .backdrop(backdrop)
+        },
+    );
+    prop_oneof![1 => Just(LayerSettings::default()), 1 => moving]
 }
 
 pub(crate) fn any_change() -> impl Strategy<Value = Change> {
@@ -87,7 +143,7 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         2 => (layer(), near_cell()).prop_map(|(layer, cell)| Change::Erase { layer, cell }),
         3 => (layer(), rect, 0..TILES.len()).prop_map(|(layer, rect, tile)| Change::Fill { layer, rect, tile }),
         1 => (layer(), giant, 0..3_usize).prop_map(|(layer, rect, tile)| Change::Fill { layer, rect, tile }),
-        3 => (layer(), any_settings()).prop_map(|(layer, settings)| Change::Settings { layer, settings }),
+        4 => (layer(), any_settings()).prop_map(|(layer, settings)| Change::Settings { layer, settings }),
         1 => (layer(), 0..4_usize).prop_map(|(layer, place)| Change::Move { layer, place }),
         1 => layer().prop_map(|layer| Change::Remove { layer }),
         2 => layer().prop_map(|layer| Change::Add { layer }),
@@ -95,6 +151,7 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         1 => (0..3_usize).prop_map(|name| Change::Unmark { name }),
         1 => Just(Change::Classes),
         1 => any::<bool>().prop_map(|slow| Change::Mover { slow }),
+        1 => (0..4_usize, any::<[u8; 3]>()).prop_map(|(name, tint)| Change::Palette { name, tint }),
         1 => (0..3_u8).prop_map(|day| Change::Data { day }),
         1 => (0..3_usize, near_cell()).prop_map(|(name, to)| Change::Path { name, to }),
         2 => (0..VALUES.len()).prop_map(|layer| Change::AddValues { layer }),
@@ -114,6 +171,9 @@ pub(crate) fn empty_quilt() -> Quilt {
             pen.put_mover(Mover::new("bee").block("stone").wrapped())?;
             for set in tile_sets() {
                 pen.put_tiles(set)?;
+            }
+            for palette in palettes() {
+                pen.put_palette(palette)?;
             }
             for layer in LAYERS {
                 pen.add_layer(layer, LayerSettings::default())?;
@@ -138,7 +198,8 @@ pub(crate) fn any_quilt(most: usize) -> impl Strategy<Value = Quilt> {
 /// A map whose layers lie over each other in a few cells, raised or not, sorted by row or not.
 pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
     const SIDE: usize = 5;
-    let cell = prop::option::weighted(0.7, (0..TILES.len(), 0..8_usize, prop::bool::weighted(0.4)));
+    let marks = (0..8_usize, prop::bool::weighted(0.4), prop_oneof![3 => Just(0), 1 => 1..4_u8]);
+    let cell = prop::option::weighted(0.7, (0..TILES.len(), marks));
     let layer = (any_settings(), prop::collection::vec(cell, SIDE * SIDE));
     prop::collection::vec(layer, LAYERS.len()).prop_map(|layers| {
         let mut quilt = empty_quilt();
@@ -146,11 +207,11 @@ pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
             for (name, (settings, cells)) in LAYERS.iter().zip(&layers) {
                 pen.set_layer(*name, |_| settings.clone())?;
                 for (at, cell) in cells.iter().enumerate() {
-                    let Some((tile, turn, raise)) = *cell else { continue };
+                    let Some((tile, (turn, raise, palette))) = *cell else { continue };
                     let turn = sturdy_quilt::Turn::SQUARE[turn];
                     let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
                     let place = CellPos::new((at % SIDE) as i32 - 2, (at / SIDE) as i32 - 2);
-                    pen.put(*name, place, value)?;
+                    pen.put(*name, place, value.in_palette(palette).unwrap())?;
                 }
             }
             Ok(())
@@ -184,6 +245,10 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
             let treatment = if slow { Treatment::Slow(0.25) } else { Treatment::Pass };
             pen.put_mover(Mover::new("cart").treats("stone", treatment))
         }
+        Change::Palette { name, tint: [r, g, b] } => {
+            let name = ["dry", "dusk", "faint", "new"][name];
+            pen.put_palette(Palette::new(name).tint(Color::rgb(r, g, b)))
+        }
         Change::Data { day } => pen.set_data(serde_json::json!({ "day": day })),
         Change::Path { name, to } => {
             let points = [CellPos::ORIGIN, to].map(|at| pen.quilt().lattice().center(at));
@@ -213,8 +278,21 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
     }
 }
 
+/// One that replaces colours, one that tints, and one that makes tiles less solid.
+fn palettes() -> [Palette; 3] {
+    [
+        Palette::new("dry").color("leaf", Color::rgb(200, 170, 60)),
+        Palette::new("dusk").tint(Color::rgb(120, 100, 200)),
+        Palette::new("faint")
+            .color("leaf", Color::rgba(9, 99, 9, 128))
+            .tint(Color::rgba(255, 255, 255, 200)),
+    ]
+}
+
 fn tile_sets() -> [TileSet; 3] {
     let flat = TileSet::builder("flat")
+        .palette("leaf", Color::of_name("grass"))
+        .palette("rock", Color::of_name("wall"))
         .tile(TileSpec::named("grass").ground("open"))
         .tile(TileSpec::named("wall").ground("stone"))
         .tile(TileSpec::named("water").ground("channel"));
@@ -224,7 +302,14 @@ fn tile_sets() -> [TileSet; 3] {
         .tile(TileSpec::at(0, 0).name("opaque").ground("stone"))
         .tile(TileSpec::at(1, 0).name("holed"))
         .tile(TileSpec::at(2, 0).name("soft").ground("open"))
-        .tile(TileSpec::at(3, 0).name("clear"));
+        .tile(TileSpec::at(3, 0).name("clear"))
+        .tile(
+            TileSpec::at(4, 0).name("shimmer").animation(
+                Animation::new([("opaque", 100), ("shimmer", 50), ("clear", 30)])
+                    .start(AnimationStart::Shifted { x_ms: 40, y_ms: -25 }),
+            ),
+        )
+        .tile(TileSpec::at(5, 0).name("roof").raise(true));
     let tall = TileSet::builder("tall")
         .sheet(&tall_sheet(), SheetCut::new(PixelSize::new(10, 20)))
         .picture_file("tall.png")
@@ -240,7 +325,7 @@ fn pixel(x: u32, y: u32, alpha: u8) -> Color {
 }
 
 pub(crate) fn art_sheet() -> Picture {
-    let mut picture = Picture::filled(PixelSize::new(32, 6), Color::CLEAR);
+    let mut picture = Picture::filled(PixelSize::new(48, 6), Color::CLEAR);
     for y in 0..6 {
         for x in 0..8 {
             picture.set(x, y, pixel(x, y, 255));
@@ -248,6 +333,8 @@ pub(crate) fn art_sheet() -> Picture {
                 picture.set(8 + x, y, pixel(x + 20, y, 255));
             }
             picture.set(16 + x, y, pixel(x + 40, y, (40 + x * 20 + y) as u8));
+            picture.set(32 + x, y, pixel(x + 3, y + 50, 255));
+            picture.set(40 + x, y, pixel(x + 61, y, 255));
         }
     }
     picture

@@ -1,7 +1,7 @@
 //! Drawing on the CPU.
 
 use image::RgbaImage;
-use sturdy_quilt::{DrawList, Frame, Painter, ScreenSize, View, WorldPoint};
+use sturdy_quilt::{Clock, DrawList, Frame, Painter, ScreenSize, View, WorldPoint};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::drawing;
@@ -18,7 +18,7 @@ pub(crate) fn run(versus: &mut Versus) {
     // A full redraw with a list that is up to date, as each frame of a still camera has it. Neither
     // way clears the frame: the lowest layer is solid everywhere.
     let mut redraw = || {
-        list.rebuild(&quilt, &view, &[]);
+        list.rebuild(&quilt, &view, &Clock::new(), &[]);
         painter.paint(&list, &mut frame);
         u64::from(frame.pixels()[1_000_000][1])
     };
@@ -49,7 +49,7 @@ pub(crate) fn run(versus: &mut Versus) {
     let mut to = vec![0_u8; 1920 * 1080 * 4];
     let anew = || {
         let mut list = DrawList::new();
-        list.rebuild(&quilt, &view, &[]);
+        list.rebuild(&quilt, &view, &Clock::new(), &[]);
         list.figures().quads as u64
     };
     let copy = || {

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
+    CellPos, CellRect, Clock, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
     ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
@@ -108,7 +108,7 @@ impl Day<'_> {
     fn draw_blocked(&self, quilt: &Quilt, ground: &GroundMap, name: &str) -> anyhow::Result<()> {
         let view = overview(quilt);
         let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-        list.rebuild(quilt, &view, &[]);
+        list.rebuild(quilt, &view, &Clock::new(), &[]);
         overlay.begin(&view, quilt.lattice());
         overlay.blocked(ground, quilt.mover("cart")?, Color::rgba(214, 48, 40, 128));
         overlay.markers(quilt);

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use anyhow::{Context, bail};
 use sturdy_quilt::{
-    Color, DrawFigures, DrawList, Frame, GroundMap, Loader, Overlay, OwnValue, Painter, Plane,
-    Quilt, TileSet, ValueKind, View,
+    Clock, Color, DrawFigures, DrawList, Frame, GroundMap, Loader, Overlay, OwnValue, Painter,
+    Plane, Quilt, TileSet, ValueKind, View,
 };
 
 use crate::args::{DrawArgs, OverlayKind};
@@ -34,12 +34,12 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         view = view.centered_on(quilt.lattice().center(cell));
     }
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &[]);
+    list.rebuild(&quilt, &view, &Clock::new(), &[]);
     let mut overlay = Overlay::new();
     overlay.begin(&view, quilt.lattice());
     lay_over(&mut overlay, &quilt, &list, args)?;
     save(&list, &overlay, args.background, &args.output)?;
-    let figures = *list.figures();
+    let figures = list.figures();
     let (size, zoom, center) = (view.size(), view.zoom(), view.center());
     writeln!(out, "{}: {size}, zoom {zoom}, centred on {center}", args.output.display())?;
     writeln!(out, "{}", described(&figures))?;
@@ -65,9 +65,9 @@ pub(crate) fn to_file(
     path: &Path,
 ) -> anyhow::Result<DrawFigures> {
     let mut list = DrawList::new();
-    list.rebuild(quilt, view, &[]);
+    list.rebuild(quilt, view, &Clock::new(), &[]);
     save(&list, &Overlay::new(), background, path)?;
-    Ok(*list.figures())
+    Ok(list.figures())
 }
 
 /// Paints a list and an overlay into a PNG file.

@@ -7,8 +7,9 @@
 use std::error::Error;
 
 use sturdy_quilt::{
-    Anchor, Cell, Color, DrawList, Frame, GroundClass, GroundMap, MoverId, Overlay, Painter, Quilt,
-    ScreenPoint, ScreenSize, Sprite, Take, TileId, Turn, View, WorldPoint, WorldRect, WorldVec,
+    Anchor, Cell, Clock, Color, DrawList, Frame, GroundClass, GroundMap, MoverId, Overlay, Painter,
+    Quilt, ScreenPoint, ScreenSize, Sprite, Take, TileId, Turn, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 use sturdy_quilt_play::{Event, Game, Key, run};
 
@@ -146,7 +147,7 @@ impl Game for Terrace {
     fn paint(&mut self) -> &Frame {
         let mut sprites = self.others.clone();
         sprites.push(Sprite::new(PLAYER, self.shown, self.foot()).priority(10));
-        self.list.rebuild(&self.quilt, &self.view, &sprites);
+        self.list.rebuild(&self.quilt, &self.view, &Clock::new(), &sprites);
         self.frame.clear(Color::rgb(20, 24, 28));
         self.painter.paint(&self.list, &mut self.frame);
         self.overlay.begin(&self.view, self.quilt.lattice());

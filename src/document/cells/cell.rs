@@ -6,7 +6,7 @@ use super::Spelled;
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
-use crate::quilt::Quilt;
+use crate::quilt::{Palette, Quilt};
 use crate::tile::{Cell, CellNotation, CellNotationError, NumberedTiles, TileName, Turn};
 use crate::units::CellPos;
 
@@ -131,8 +131,49 @@ fn cell_of_text(
     }
 }
 
+/// A cell in its notation or as an object.
+pub(in crate::document) fn read_cell<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+    quilt: &mut Quilt,
+    lost_sets: bool,
+) -> Option<Cell> {
+    if node.entries().is_some() {
+        return read_spelled_out(reader, node, quilt, lost_sets);
+    }
+    let text = reader.text(node, what)?;
+    let span = reader.span(node);
+    cell_of_text(reader, span, &text, quilt, lost_sets)
+}
+
+/// The slot of a palette, by its name or its number.
+pub(in crate::document) fn read_palette<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+    quilt: &Quilt,
+) -> Option<u8> {
+    let Some(name) = node.text() else {
+        let most = i64::from(Cell::PALETTES) - 1;
+        return u8::try_from(reader.integer(node, what, 0, most)?).ok();
+    };
+    let slot = quilt.palette(&name);
+    if let Err(error) = &slot {
+        let names: Vec<&str> = quilt.palettes().iter().map(Palette::name).collect();
+        let listed = || match &*names {
+            [] => "the map has none under `palettes`".to_owned(),
+            _ => format!("the palettes are {}", names.join(", ")),
+        };
+        let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+        let span = reader.span(node);
+        reader.error_with_hint(span, format!("there is no palette `{name}`"), Some(hint));
+    }
+    slot.ok()
+}
+
 /// A cell as an object: `{ "tile": "set/name", "turn": 90, "mirror": true, "raise": true,
-/// "palette": 3 }`.
+/// "palette": "ripe" }`.
 fn read_spelled_out<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
@@ -173,10 +214,7 @@ fn read_spelled_out<'a>(
     };
     let (mirror, raise) = (flag("mirror")?, flag("raise")?);
     let palette = match fields.get("palette") {
-        Some(node) => {
-            let most = i64::from(Cell::PALETTES) - 1;
-            u8::try_from(reader.integer(node, "the palette of a cell", 0, most)?).ok()?
-        }
+        Some(node) => read_palette(reader, node, "the palette of a cell", quilt)?,
         None => 0,
     };
     let turn = Turn::square(mirror, quarters)?;

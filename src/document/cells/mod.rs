@@ -23,6 +23,7 @@ use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
 use cell::CellSpelling;
+pub(super) use cell::{read_cell, read_palette};
 use legend::{Legend, LegendKind};
 use marks::MarkGrid;
 

@@ -174,7 +174,7 @@ struct SetReader<'s, 'f> {
 type Classes = Vec<(String, Span)>;
 
 /// The keys of a set.
-const SET_KEYS: [&str; 10] = [
+const SET_KEYS: [&str; 11] = [
     "name",
     "sheet",
     "pictures",
@@ -182,6 +182,7 @@ const SET_KEYS: [&str; 10] = [
     "pixels_per_unit",
     "anchor",
     "offset",
+    "palette",
     "ground",
     "ground_mask",
     "tiles",
@@ -252,6 +253,14 @@ impl SetReader<'_, '_> {
             }
         }
         builder = read_standing(reader, &fields, builder);
+        if let Some(palette) = fields.get("palette") {
+            for entry in reader.entries(palette, "the palette of a tile set")? {
+                let what = format!("the colour `{}` of a tile set", entry.key);
+                if let Some(color) = reader.color(entry.value, &what) {
+                    builder = builder.palette(entry.key, color);
+                }
+            }
+        }
         let mut is_lost = false;
         if let Some(sheet) = fields.get("sheet") {
             match self.read_sheet(reader, sheet) {

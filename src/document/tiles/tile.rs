@@ -3,17 +3,17 @@
 use super::Classes;
 use crate::document::reader::{Fields, Reader};
 use crate::document::tree::Node;
-use crate::picture::Color;
 use crate::tile::{Animation, AnimationStart, TileSource, TileSpec};
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// The keys of a tile.
-const TILE_KEYS: [&str; 11] = [
+const TILE_KEYS: [&str; 12] = [
     "at",
     "pixels",
     "picture",
     "name",
     "ground",
+    "raise",
     "color",
     "anchor",
     "offset",
@@ -42,14 +42,10 @@ pub(super) fn read_tile<'a>(
         spec.ground = Some(class.into_owned());
     }
     if let Some(node) = fields.get("color") {
-        let color = reader.text(node, "the colour of a tile")?;
-        match color.parse::<Color>() {
-            Ok(color) => spec.color = Some(color),
-            Err(error) => {
-                let span = reader.span(node);
-                reader.error(span, error.to_string());
-            }
-        }
+        spec.color = reader.color(node, "the colour of a tile");
+    }
+    if let Some(node) = fields.get("raise") {
+        spec.raise = reader.boolean(node, "`raise` of a tile")?;
     }
     if let Some(node) = fields.get("anchor") {
         spec.anchor = Some(reader.numbers(node, "the anchor of a tile")?);

@@ -7,7 +7,11 @@ use super::layout::Laid;
 use super::{MapWriter, SaveError, tiles};
 use crate::document::{MAP_FORMAT, VERSION, value_rows};
 use crate::lattice::Lattice;
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Outside, Treatment};
+use crate::picture::Color;
+use crate::quilt::{
+    Blend, DriftBand, GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Outside, Palette,
+    Quilt, Treatment, Wrap,
+};
 use crate::units::{CellPos, CellRect, WorldPoint};
 
 /// The document; files that hold cells of their own are added to `files`.
@@ -33,6 +37,13 @@ pub(super) fn document(
     let sets =
         quilt.tiles().sets().map(|set| tiles::set_value(set)).collect::<Result<Vec<_>, _>>()?;
     put("tiles", Value::from(sets).into());
+    if !quilt.palettes().is_empty() {
+        let palettes = quilt
+            .palettes()
+            .iter()
+            .map(|palette| (palette.name().to_owned(), palette_value(palette)));
+        put("palettes", Value::Object(palettes.collect()).into());
+    }
     let rules = quilt.ground_rules();
     if rules.classes().len() > 0 {
         put("ground", Value::from(rules.classes().collect::<Vec<_>>()).into());
@@ -41,7 +52,7 @@ pub(super) fn document(
         put("movers", movers_value(rules).into());
     }
     let mut cells = CellWriter::new(writer, files);
-    let layers = quilt.layers().iter().map(|layer| layer_value(layer, &mut cells));
+    let layers = quilt.layers().iter().map(|layer| layer_value(layer, quilt, &mut cells));
     put("layers", Laid::List(layers.collect::<Result<Vec<_>, _>>()?));
     if !quilt.value_layers().is_empty() {
         let values = quilt.value_layers().iter().map(value_rows::value);
@@ -126,30 +137,28 @@ fn marker_value(marker: &Marker) -> Value {
     value.into()
 }
 
-fn layer_value(layer: &Layer, cells: &mut CellWriter<'_, '_>) -> Result<Laid, SaveError> {
-    let settings = layer.settings();
-    let default = LayerSettings::default();
+fn palette_value(palette: &Palette) -> Value {
+    let mut value = Map::new();
+    if palette.stated_tint() != Color::WHITE {
+        value.insert("tint".into(), palette.stated_tint().to_string().into());
+    }
+    if palette.colors().len() > 0 {
+        let colors =
+            palette.colors().map(|(name, color)| (name.to_owned(), color.to_string().into()));
+        value.insert("colors".into(), Value::Object(colors.collect()));
+    }
+    value.into()
+}
+
+fn layer_value(
+    layer: &Layer,
+    quilt: &Quilt,
+    cells: &mut CellWriter<'_, '_>,
+) -> Result<Laid, SaveError> {
     let mut value = Map::new();
     value.insert("name".into(), layer.name().into());
-    value.insert("priority".into(), settings.priority.into());
-    if settings.opacity != default.opacity {
-        value.insert("opacity".into(), short(settings.opacity));
-    }
-    if settings.offset != default.offset {
-        let offset = [number(settings.offset.x), number(settings.offset.y)];
-        value.insert("offset".into(), offset.to_vec().into());
-    }
-    let flags = [
-        ("visible", settings.visible, default.visible),
-        ("sort_rows", settings.sort_rows, default.sort_rows),
-        ("draws", settings.draws, default.draws),
-        ("grounds", settings.grounds, default.grounds),
-    ];
-    let stated = flags.into_iter().filter(|(_, value, default)| value != default);
-    value.extend(stated.map(|(key, flag, _)| (key.to_owned(), flag.into())));
-    if !settings.data.is_null() {
-        value.insert("data".into(), settings.data.clone());
-    }
+    let stated = settings_entries(layer.settings(), quilt);
+    value.extend(stated.into_iter().map(|(key, stated)| (key.to_owned(), stated)));
     let mut laid: Vec<(String, Laid)> =
         value.into_iter().map(|(key, value)| (key, value.into())).collect();
     let (corner, form) = cells.layer(layer)?;
@@ -158,4 +167,64 @@ fn layer_value(layer: &Layer, cells: &mut CellWriter<'_, '_>) -> Result<Laid, Sa
     }
     laid.push(("cells".to_owned(), form));
     Ok(Laid::Object(laid))
+}
+
+/// The priority, and all settings that are not the default.
+fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static str, Value)> {
+    let default = LayerSettings::default();
+    let pair = |x: f64, y: f64| Value::from(vec![number(x), number(y)]);
+    let mut entries = vec![("priority", settings.priority.into())];
+    let mut put = |is_stated: bool, key: &'static str, value: &dyn Fn() -> Value| {
+        if is_stated {
+            entries.push((key, value()));
+        }
+    };
+    let LayerSettings { offset, drift, drift_from, speed, .. } = settings;
+    put(settings.opacity != default.opacity, "opacity", &|| short(settings.opacity));
+    put(settings.tint != default.tint, "tint", &|| settings.tint.to_string().into());
+    put(settings.blend != default.blend, "blend", &|| word(settings.blend, &Blend::WORDS));
+    put(settings.palette != 0, "palette", &|| palette_word(settings.palette, quilt));
+    put(*offset != default.offset, "offset", &|| pair(offset.x, offset.y));
+    put(*drift != default.drift, "drift", &|| pair(drift.x, drift.y));
+    put(*drift_from != default.drift_from, "drift_from", &|| point_value(drift_from));
+    put(*speed != default.speed, "speed", &|| pair(speed.x, speed.y));
+    put(!settings.bands.is_empty(), "bands", &|| settings.bands.iter().map(band_value).collect());
+    put(settings.wrap != default.wrap, "wrap", &|| word(settings.wrap, &Wrap::WORDS));
+    if let Some(area) = settings.wrap_area {
+        put(true, "wrap_area", &|| area_value(area));
+    }
+    if let Some(cell) = settings.backdrop {
+        put(true, "backdrop", &|| quilt.tiles().notation(cell).to_string().into());
+    }
+    let flags = [
+        ("visible", settings.visible, default.visible),
+        ("sort_rows", settings.sort_rows, default.sort_rows),
+        ("draws", settings.draws, default.draws),
+        ("grounds", settings.grounds, default.grounds),
+    ];
+    for (key, flag, default) in flags {
+        put(flag != default, key, &|| flag.into());
+    }
+    put(!settings.data.is_null(), "data", &|| settings.data.clone());
+    entries
+}
+
+fn word<T: Copy + PartialEq>(value: T, words: &[(&str, T)]) -> Value {
+    words.iter().find(|(_, named)| *named == value).map(|(word, _)| *word).into()
+}
+
+/// A palette by its name; a slot that has none, by its number.
+fn palette_word(slot: u8, quilt: &Quilt) -> Value {
+    let palette = usize::from(slot).checked_sub(1).and_then(|at| quilt.palettes().get(at));
+    palette.map_or_else(|| slot.into(), |palette| palette.name().into())
+}
+
+fn band_value(band: &DriftBand) -> Value {
+    let mut value = Map::new();
+    value.insert("from_row".into(), band.from_row.into());
+    value.insert("drift".into(), number(band.drift));
+    if band.speed != 0.0 {
+        value.insert("speed".into(), number(band.speed));
+    }
+    value.into()
 }

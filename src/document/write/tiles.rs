@@ -61,6 +61,11 @@ fn inline(set: &TileSet) -> Result<Map<String, Value>, SaveError> {
         value.insert("pixels_per_unit".into(), number(pixels));
     }
     value.extend(standing_entries(standing.anchor, standing.offset));
+    if !set.palette().is_empty() {
+        let colors =
+            set.palette().iter().map(|(name, color)| (name.clone(), color.to_string().into()));
+        value.insert("palette".into(), Value::Object(colors.collect()));
+    }
     let tiles: Vec<Value> = set.tiles().iter().filter_map(tile_value).collect();
     if !tiles.is_empty() {
         value.insert("tiles".into(), tiles.into());
@@ -111,6 +116,9 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     }
     if let Some(class) = &spec.ground {
         value.insert("ground".into(), class.as_str().into());
+    }
+    if spec.raise {
+        value.insert("raise".into(), true.into());
     }
     if let Some(color) = spec.color {
         value.insert("color".into(), color.to_string().into());

@@ -1,14 +1,14 @@
 //! Cells in colours: by ground, by layer, by what the game knows of them.
 
-use super::super::explain::own_cell;
+use super::super::motion::Motion;
 use super::{Overlay, color_of_number};
 use crate::ground::GroundMap;
-use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::plane::{OwnValue, Plane, Presence};
 use crate::quilt::{Layer, MoverId, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect, ScreenRect};
+use crate::view::View;
 
 /// How strongly a cell is coloured, so that it can still be seen below.
 const TINT: u8 = 120;
@@ -68,18 +68,22 @@ impl Overlay {
         self.tint(CellRect::EVERYWHERE, |at| ground.blocked(mover, at).then_some(color));
     }
 
-    /// Colours the cells in which a layer has a raised tile.
+    /// Colours the cells in which a layer has a raised cell, or a tile that always is.
     pub fn raised(&mut self, quilt: &Quilt, color: Color) {
-        let shown = Shown::of(quilt);
+        let shown = Shown::of(quilt, &self.view);
+        let is_raised = |cell: Cell| {
+            let tile = cell.tile().and_then(|id| quilt.tiles().tile(id));
+            cell.is_raised() || tile.is_some_and(|tile| tile.raise())
+        };
         self.tint(quilt.bounds(), |at| {
-            shown.at(at).any(|(_, cell)| cell.is_raised()).then_some(color)
+            shown.at(at).any(|(_, cell)| is_raised(cell)).then_some(color)
         });
     }
 
     /// Colours the cells that take their colours from a palette slot, and writes the number of
     /// the slot into them where it has room.
     pub fn palettes(&mut self, quilt: &Quilt) {
-        let shown = Shown::of(quilt);
+        let shown = Shown::of(quilt, &self.view);
         let slot = |at| shown.at(at).map(|(_, cell)| cell.palette()).find(|slot| *slot > 0);
         let color = |slot: u8| color_of_number(usize::from(slot) + 6);
         self.tint(quilt.bounds(), |at| slot(at).map(|slot| Color { a: TINT, ..color(slot) }));
@@ -99,7 +103,7 @@ impl Overlay {
     /// Colours each cell by the topmost layer that has a tile in it. Gives the names of the layers
     /// with their colours, the topmost first, for [`Overlay::legend`].
     pub fn layers(&mut self, quilt: &Quilt) -> Vec<(String, Color)> {
-        let shown = Shown::of(quilt);
+        let shown = Shown::of(quilt, &self.view);
         let color = |layer: &Layer| {
             let place = quilt.layers().iter().position(|held| held.id() == layer.id());
             color_of_number(place.unwrap_or_default())
@@ -109,7 +113,7 @@ impl Overlay {
             topmost.map(|(layer, _)| Color { a: TINT + 40, ..color(layer) })
         });
         let layers = from_the_top(quilt).into_iter();
-        layers.map(|layer| (layer.name().to_owned(), color(layer))).collect()
+        layers.map(|(_, layer)| (layer.name().to_owned(), color(layer))).collect()
     }
 
     /// Colours cells by a value of the game's own.
@@ -156,32 +160,33 @@ impl Overlay {
     }
 }
 
-/// The layers of a map from the top down.
-fn from_the_top(quilt: &Quilt) -> Vec<&Layer> {
-    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
-    layers.sort_by_key(|layer| layer.settings().priority);
+/// The layers of a map with their numbers, from the top down.
+fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
+    let mut layers: Vec<(usize, &Layer)> = quilt.layers().iter().enumerate().collect();
+    layers.sort_by_key(|(_, layer)| layer.settings().priority);
     layers.reverse();
     layers
 }
 
-/// The shown layers of a map.
+/// The shown layers of a map, as a view sees them at time 0.
 struct Shown<'q> {
-    lattice: &'q Lattice,
-    layers: Vec<&'q Layer>,
+    quilt: &'q Quilt,
+    view: View,
+    layers: Vec<(usize, &'q Layer)>,
 }
 
 impl<'q> Shown<'q> {
-    fn of(quilt: &'q Quilt) -> Shown<'q> {
+    fn of(quilt: &'q Quilt, view: &View) -> Shown<'q> {
         let mut layers = from_the_top(quilt);
-        layers.retain(|layer| layer.settings().visible);
-        Shown { lattice: quilt.lattice(), layers }
+        layers.retain(|(_, layer)| layer.settings().visible);
+        Shown { quilt, view: *view, layers }
     }
 
-    /// What each layer has in a cell of the map, from the top down.
+    /// What each layer has over a cell of the map, from the top down.
     fn at(&self, cell: CellPos) -> impl Iterator<Item = (&'q Layer, Cell)> + '_ {
-        self.layers.iter().filter_map(move |layer| {
-            let held = layer.cells().get(own_cell(self.lattice, layer, cell)).here()?;
-            Some((*layer, held))
+        self.layers.iter().filter_map(move |&(number, layer)| {
+            let (_, own, _) = Motion::over(self.quilt, number, cell, (&self.view, 0));
+            Some((layer, layer.cells().get(own).here()?))
         })
     }
 }

@@ -47,14 +47,20 @@ impl Overlay {
             PLAIN,
         ));
         lines.push((
-            format!("chunks  {}, {} looked at anew", figures.chunks, figures.chunks_rebuilt),
+            format!(
+                "chunks  {}, {} looked at anew, {} animated",
+                figures.chunks, figures.chunks_rebuilt, figures.chunks_animated
+            ),
             PLAIN,
         ));
         let quads = list.quads();
         let batches = DrawList::batches(&quads);
-        lines.push((format!("batches {}", batches.len()), TITLE));
+        lines.push((
+            format!("batches {}, {} page changes", batches.len(), figures.page_changes),
+            TITLE,
+        ));
         for batch in batches.iter().take(MOST_BATCHES) {
-            lines.push((batch_words(quilt, batch, &quads), PLAIN));
+            lines.push((batch_words(quilt, list, batch, &quads), PLAIN));
         }
         if batches.len() > MOST_BATCHES {
             lines.push((format!("  … and {} more", batches.len() - MOST_BATCHES), PLAIN));
@@ -64,16 +70,15 @@ impl Overlay {
 }
 
 /// What opened a batch, in words.
-fn batch_words(quilt: &Quilt, batch: &Batch, quads: &[Quad]) -> String {
+fn batch_words(quilt: &Quilt, list: &DrawList, batch: &Batch, quads: &[Quad]) -> String {
     let opener = match batch.opened_by {
         BatchOpener::Start => "start",
+        BatchOpener::Blend => "blend",
+        BatchOpener::Sprite => "sprite",
+        BatchOpener::Layer => "layer",
         BatchOpener::Page => "page",
     };
-    let sets = quilt.tiles().sets().map(|set| set.name().to_owned());
-    let page = match batch.page.checked_sub(1) {
-        Some(number) => { sets }.nth(number as usize).unwrap_or_default(),
-        None => "placeholders".to_owned(),
-    };
+    let page = list.page_name(batch.page);
     let first = quads.get(batch.first).map(|quad| match quad.key.sprite {
         Some(key) => format!("sprite {key}"),
         None => {

@@ -76,8 +76,11 @@ impl Overlay {
     }
 
     /// Takes everything off, for another look at the same map or another.
+    ///
+    /// Of a view that is turned, the overlay lies on the [upright](View::upright) picture;
+    /// [`Painter::paint_with`](super::Painter::paint_with) turns both.
     pub fn begin(&mut self, view: &View, lattice: &Lattice) {
-        self.view = *view;
+        self.view = view.upright();
         self.lattice = *lattice;
         self.quads.clear();
     }

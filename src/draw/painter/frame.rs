@@ -1,6 +1,7 @@
+use super::Canvas;
 use crate::picture::{Color, Picture};
 use crate::tile::premultiplied;
-use crate::units::{PixelSize, ScreenSize};
+use crate::units::{PixelSize, ScreenRect, ScreenSize};
 
 /// A rectangle of pixels to paint on: red, green, blue and alpha with 8 bits each, alpha
 /// multiplied in, row by row from the top.
@@ -39,16 +40,14 @@ impl Frame {
         self.pixels.fill(premultiplied(color.to_bytes()));
     }
 
-    /// A part of a row: from column `from` up to, but not with, `to`.
-    pub(super) fn row_mut(&mut self, row: u32, from: u32, to: u32) -> &mut [[u8; 4]] {
-        let start = row as usize * self.size.width as usize;
-        &mut self.pixels[start + from as usize..start + to as usize]
+    pub(super) fn pixels_mut(&mut self) -> &mut [[u8; 4]] {
+        &mut self.pixels
     }
 
-    /// What remains from a pixel on, and how many pixels a row has.
-    pub(super) fn part_mut(&mut self, x: u32, y: u32) -> (&mut [[u8; 4]], usize) {
-        let stride = self.size.width as usize;
-        (&mut self.pixels[y as usize * stride + x as usize..], stride)
+    /// A part of it to paint on, for example for one of several views; what lies beyond it is cut
+    /// off.
+    pub fn part(&mut self, rect: ScreenRect) -> Canvas<'_> {
+        Canvas::from(self).into_part(rect)
     }
 
     /// The frame as a picture, with alpha divided out.

@@ -1,0 +1,254 @@
+//! What must be known of a map before its cells are looked at: the order in which its layers are
+//! drawn, and how its tiles look.
+
+use super::DrawKey;
+use super::pages::Pages;
+use crate::lattice::Lattice;
+use crate::picture::Color;
+use crate::quilt::{Blend, Quilt};
+use crate::tile::{Animation, Cell, Coverage, Fit, TileArt, TileId, TileTable};
+use crate::units::{CellPos, WorldVec};
+
+/// What must be known of a map before its cells are looked at.
+#[derive(Clone, Debug)]
+pub(super) struct Looks {
+    /// The layers in the order of drawing.
+    pub(super) slots: Vec<Slot>,
+    /// By the number of the tile.
+    tiles: Vec<TileFacts>,
+    animations: Vec<Animated>,
+    /// By slot: what a palette does to all colours.
+    palettes: Vec<Color>,
+    pub(super) pages: Pages,
+    pub(super) reach: Reach,
+}
+
+/// A layer, or the raised cells of one, in the order of drawing.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Slot {
+    /// The place of the layer in the map.
+    pub(super) layer: u32,
+    pub(super) priority: i32,
+    pub(super) raised: bool,
+    pub(super) sort_rows: bool,
+    /// What is drawn in it; a backdrop comes before the cells of its layer.
+    pub(super) backdrop: Option<Cell>,
+    /// What all of it is multiplied by.
+    pub(super) color: Color,
+    pub(super) blend: Blend,
+    /// The palette of cells that have none of their own.
+    pub(super) palette: u8,
+}
+
+/// What is known of each tile before any cell is looked at.
+#[derive(Clone, Copy, Debug)]
+struct TileFacts {
+    page: u32,
+    art: TileArt,
+    look: TileLook,
+    raised: bool,
+    /// Its place among the animations.
+    animation: Option<u32>,
+}
+
+/// A tile with several frames.
+#[derive(Clone, Debug)]
+struct Animated {
+    animation: Animation,
+    frames: Vec<TileId>,
+}
+
+/// How a tile looks, in all its frames.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum TileLook {
+    Clear,
+    Holed,
+    Opaque,
+    Oversize,
+}
+
+/// How a picture looks on a lattice.
+fn look_of(art: TileArt, lattice: &Lattice) -> TileLook {
+    match art.coverage {
+        Coverage::Clear => TileLook::Clear,
+        _ if is_oversize(art, lattice) => TileLook::Oversize,
+        Coverage::Opaque => TileLook::Opaque,
+        Coverage::Holed | Coverage::Soft => TileLook::Holed,
+    }
+}
+
+pub(super) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
+    let Fit::Standing(standing) = art.fit else { return false };
+    // Of the size of the cell, a picture lies on it whatever point they have in common.
+    let cell = (lattice.cell_width(), lattice.cell_height());
+    standing.size(art.source.size) != cell || standing.offset != WorldVec::ZERO
+}
+
+impl TileLook {
+    /// How a tile looks that may look like either.
+    fn or(self, other: TileLook) -> TileLook {
+        match (self, other) {
+            (TileLook::Oversize, _) | (_, TileLook::Oversize) => TileLook::Oversize,
+            _ if self == other => self,
+            _ => TileLook::Holed,
+        }
+    }
+}
+
+/// Which slots the unraised and the raised cells of a layer go to.
+pub(super) type LayerSlots = (u16, u16);
+
+/// The pixels that a cell shows, and what they are multiplied by.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Dress {
+    pub(super) page: u32,
+    pub(super) art: TileArt,
+    pub(super) color: Color,
+}
+
+/// How far pictures reach beyond their cells, in world units.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(super) struct Reach {
+    pub(super) left: f64,
+    pub(super) right: f64,
+    pub(super) up: f64,
+    pub(super) down: f64,
+}
+
+impl Looks {
+    pub(super) fn of(quilt: &Quilt, slots: Vec<Slot>) -> Looks {
+        let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
+        let mut animations = Vec::new();
+        let facts: Vec<TileFacts> = tiles
+            .ids()
+            .map(|id| {
+                let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
+                let mut facts = TileFacts {
+                    page,
+                    art,
+                    look: look_of(art, lattice),
+                    raised: tile.is_some_and(|tile| tile.raise()),
+                    animation: None,
+                };
+                if let Some(animation) = tile.and_then(|tile| tile.animation()) {
+                    let frames = tiles.frames(id, animation);
+                    let looks = frames.iter().map(|frame| look_of(tiles.art(*frame).1, lattice));
+                    facts.look = looks.reduce(TileLook::or).unwrap_or(facts.look);
+                    facts.animation = Some(animations.len() as u32);
+                    animations.push(Animated { animation: animation.clone(), frames });
+                }
+                facts
+            })
+            .collect();
+        Looks {
+            slots,
+            reach: Reach::of(facts.iter().map(|facts| facts.art), lattice),
+            tiles: facts,
+            animations,
+            palettes: std::iter::once(Color::WHITE)
+                .chain(quilt.palettes().iter().map(|palette| palette.stated_tint()))
+                .collect(),
+            pages: Pages::of(quilt),
+        }
+    }
+
+    fn facts(&self, cell: Cell) -> Option<&TileFacts> {
+        self.tiles.get(cell.tile()?.index())
+    }
+
+    /// How the tile of a cell looks; what is not loaded looks solid.
+    pub(super) fn look(&self, cell: Cell) -> TileLook {
+        self.facts(cell).map_or(TileLook::Opaque, |facts| facts.look)
+    }
+
+    /// Whether a cell goes to the raised slot of its layer.
+    pub(super) fn is_raised(&self, cell: Cell) -> bool {
+        cell.is_raised() || self.facts(cell).is_some_and(|facts| facts.raised)
+    }
+
+    /// Whether what a cell shows changes with time.
+    pub(super) fn is_animated(&self, cell: Cell) -> bool {
+        self.facts(cell).is_some_and(|facts| facts.animation.is_some())
+    }
+
+    /// The tile that a cell shows at a time, or since it was begun to be played once.
+    pub(super) fn frame(&self, cell: Cell, at: CellPos, now_ms: u64, played: Option<u64>) -> Cell {
+        let number = self.facts(cell).and_then(|facts| facts.animation);
+        let Some(animated) = number.map(|number| &self.animations[number as usize]) else {
+            return cell;
+        };
+        let frame = match played {
+            Some(played_ms) => animated.animation.number_once(played_ms),
+            None => animated.animation.number_at(now_ms, at),
+        };
+        let frame = frame.and_then(|frame| animated.frames.get(frame));
+        frame.map_or(cell, |tile| cell.with_tile(*tile))
+    }
+
+    /// The pixels of a cell in a slot; an empty cell stands for what is not loaded.
+    pub(super) fn dress(&self, cell: Cell, slot: &Slot) -> Dress {
+        self.dressed(cell, slot.palette, slot.color)
+    }
+
+    /// The pixels of a cell, in a palette if it has none of its own, and in a colour besides that.
+    pub(super) fn dressed(&self, cell: Cell, palette: u8, color: Color) -> Dress {
+        let Some(facts) = self.facts(cell) else {
+            return Dress { page: 0, art: TileTable::UNLOADED_ART, color };
+        };
+        let palette = if cell.palette() == 0 { palette } else { cell.palette() };
+        if palette == 0 {
+            return Dress { page: facts.page, art: facts.art, color };
+        }
+        Dress {
+            page: self.pages.in_palette(facts.page, palette),
+            art: facts.art,
+            color: color.times(self.tint(palette)),
+        }
+    }
+
+    fn tint(&self, palette: u8) -> Color {
+        self.palettes.get(usize::from(palette)).copied().unwrap_or(Color::WHITE)
+    }
+
+    /// Whether a cell hides all that is drawn below it in its place.
+    pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
+        if self.look(cell) != TileLook::Opaque {
+            return false;
+        }
+        let slot = &self.slots[usize::from(slot)];
+        let Dress { page, color, .. } = self.dress(cell, slot);
+        slot.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
+    }
+}
+
+impl Slot {
+    pub(super) fn mixes_with(&self, other: &Slot) -> bool {
+        self.sort_rows
+            && other.sort_rows
+            && (self.priority, self.raised) == (other.priority, other.raised)
+    }
+
+    pub(super) fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
+        let foot = self.sort_rows.then(|| lattice.foot(at).y + offset.y);
+        DrawKey::of_cell(self.priority, self.raised, foot, self.layer, at)
+    }
+}
+
+impl Reach {
+    pub(super) fn of(arts: impl Iterator<Item = TileArt>, lattice: &Lattice) -> Reach {
+        arts.fold(Reach::default(), |reach, art| {
+            let Fit::Standing(standing) = art.fit else { return reach };
+            // Turned, width and height change places; reach for both.
+            let (width, height) = standing.size(art.source.size);
+            let longest = width.max(height);
+            let (wider, higher) = (longest - lattice.cell_width(), longest - lattice.cell_height());
+            let ((x, y), offset) = (standing.anchor, standing.offset);
+            Reach {
+                left: reach.left.max(x * wider - offset.x),
+                right: reach.right.max((1.0 - x) * wider + offset.x),
+                up: reach.up.max(y * higher - offset.y),
+                down: reach.down.max((1.0 - y) * higher + offset.y),
+            }
+        })
+    }
+}

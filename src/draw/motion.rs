@@ -1,0 +1,240 @@
+//! How a layer, or a band of one, moves over the screen.
+//!
+//! What drifts is seen by a camera of its own, which stands at
+//! `drift_from + (camera - drift_from) * drift`; what has a speed is moved in the world by
+//! `speed * time`. All the rest, pixel rule included, is as for every other layer, so that it is as
+//! exact at any zoom.
+
+use crate::lattice::Lattice;
+use crate::quilt::{Drift, Layer, LayerSettings, Quilt, Wrap};
+use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
+use crate::view::View;
+
+/// How cells move over the screen. Those with the same motion lie on the same lattice edges.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Motion {
+    pub(super) offset: WorldVec,
+    drift: Drift,
+    drift_from: WorldPoint,
+    speed: WorldVec,
+    wrap: Wrap,
+    /// The cells that are repeated, where that is stated.
+    area: Option<CellRect>,
+    /// Otherwise of which layer all cells are; layers of different size do not repeat together.
+    layer: Option<usize>,
+}
+
+/// Rows of a layer that move together.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Strip {
+    pub(super) motion: Motion,
+    /// Its rows: from the first up to, but not with, the second.
+    pub(super) rows: (i32, i32),
+}
+
+/// All rows there are.
+const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
+
+/// Where cells lie for one view at one time.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Seat {
+    /// The camera that sees them.
+    pub(super) view: View,
+    /// How far they are moved in the world.
+    pub(super) offset: WorldVec,
+}
+
+impl Motion {
+    pub(super) fn of(layer: usize, settings: &LayerSettings) -> Motion {
+        let wraps = settings.wrap != Wrap::No;
+        Motion {
+            offset: settings.offset,
+            drift: settings.drift,
+            drift_from: if settings.drift == Drift::WORLD {
+                WorldPoint::new(0.0, 0.0)
+            } else {
+                settings.drift_from
+            },
+            speed: settings.speed,
+            wrap: settings.wrap,
+            area: settings.wrap_area.filter(|_| wraps),
+            layer: (wraps && settings.wrap_area.is_none()).then_some(layer),
+        }
+    }
+
+    /// The strips of a layer, from the top.
+    pub(super) fn strips(layer: usize, settings: &LayerSettings) -> Vec<Strip> {
+        let motion = Motion::of(layer, settings);
+        let mut bands = settings.bands.clone();
+        bands.sort_by_key(|band| band.from_row);
+        let mut strips = vec![Strip { motion, rows: ALL_ROWS }];
+        for band in bands {
+            if let Some(above) = strips.last_mut() {
+                above.rows.1 = band.from_row;
+            }
+            let mut own = motion;
+            own.drift.x = band.drift;
+            own.drift_from = settings.drift_from;
+            own.speed.x = band.speed;
+            strips.push(Strip { motion: own, rows: (band.from_row, ALL_ROWS.1) });
+        }
+        strips.retain(|strip| strip.rows.0 < strip.rows.1);
+        strips
+    }
+
+    /// Where the cells lie at a time in a view.
+    pub(super) fn seat(&self, view: &View, time_ms: u64) -> Seat {
+        let seconds = time_ms as f64 / 1000.0;
+        let moved = WorldVec::new(way(self.speed.x, seconds), way(self.speed.y, seconds));
+        Seat {
+            view: view.drifted((self.drift.x, self.drift.y), self.drift_from),
+            offset: self.offset + moved,
+        }
+    }
+
+    /// Whether nothing but the camera moves it.
+    pub(super) fn is_timeless(&self) -> bool {
+        self.speed == WorldVec::ZERO
+    }
+
+    /// The cells that are repeated.
+    pub(super) fn wrap_area(&self, layers: &[Layer]) -> CellRect {
+        match (self.area, self.layer) {
+            (Some(area), _) => area,
+            (None, Some(layer)) => layers[layer].cells().bounds(),
+            (None, None) => CellRect::EMPTY,
+        }
+    }
+
+    /// The cells in view in pieces of the area that is repeated; all in one where nothing is.
+    pub(super) fn patches(
+        &self,
+        cells: CellRect,
+        layers: &[Layer],
+        (lattice, view): (&Lattice, &View),
+        patches: &mut Vec<Patch>,
+    ) {
+        patches.clear();
+        if self.wrap == Wrap::No {
+            patches.push(Patch { cells, by: CellOffset::new(0, 0) });
+            return;
+        }
+        let area = self.wrap_area(layers);
+        if cells.is_empty() || area.is_empty() {
+            return;
+        }
+        let across = Copies {
+            period: i64::from(area.width()),
+            step: step(f64::from(area.width()) * lattice.cell_width() * view.zoom()),
+        };
+        let down = Copies {
+            period: i64::from(area.height()),
+            step: step(f64::from(area.height()) * lattice.cell_height() * view.zoom()),
+        };
+        let columns = (area.left(), cells.left(), cells.right());
+        let rows = (area.top(), cells.top(), cells.bottom());
+        for y in down.ways(self.wrap.down(), rows) {
+            for x in across.ways(self.wrap.across(), columns) {
+                let span = |wraps: bool, way: i64, from: i32, to: i32, own: (i32, i32)| {
+                    let (from, to) = (i64::from(from) - way, i64::from(to) - way);
+                    match wraps {
+                        true => (from.max(own.0.into()), to.min(own.1.into())),
+                        false => (from, to),
+                    }
+                };
+                let own = (area.left(), area.right());
+                let (left, right) = span(self.wrap.across(), x, cells.left(), cells.right(), own);
+                let own = (area.top(), area.bottom());
+                let (top, bottom) = span(self.wrap.down(), y, cells.top(), cells.bottom(), own);
+                if left >= right || top >= bottom {
+                    continue;
+                }
+                let (first, last) =
+                    (CellPos::checked(left, top), CellPos::checked(right - 1, bottom - 1));
+                if let (Some(first), Some(last)) = (first, last) {
+                    let by = CellOffset::new(x as i32, y as i32);
+                    patches.push(Patch { cells: CellRect::between(first, last), by });
+                }
+            }
+        }
+    }
+
+    /// Which cell of a layer a view shows over the middle of a cell of the map: the place where it
+    /// shows, which may be that of a copy, the layer's own cell, and where its cells lie.
+    pub(super) fn over(
+        quilt: &Quilt,
+        number: usize,
+        cell: CellPos,
+        (view, time_ms): (&View, u64),
+    ) -> (CellPos, CellPos, Seat) {
+        let (lattice, layers) = (quilt.lattice(), quilt.layers());
+        let settings = layers[number].settings();
+        let motion = Motion::of(number, settings);
+        if let Some(offset) = settings.offset_cells(lattice) {
+            let own = cell.saturating_add(offset.reversed());
+            return (own, own, motion.seat(view, time_ms));
+        }
+        let way = lattice.center(cell) - view.center();
+        let shown = |motion: &Motion| {
+            let seat = motion.seat(view, time_ms);
+            (lattice.cell_at(seat.view.center() + way - seat.offset), seat)
+        };
+        // All bands have the same rows.
+        let row = shown(&motion).0.y();
+        let strips = Motion::strips(number, settings);
+        let strip = strips.iter().find(|strip| (strip.rows.0..strip.rows.1).contains(&row));
+        let motion = strip.map_or(motion, |strip| strip.motion);
+        let (shown, seat) = shown(&motion);
+        (shown, motion.own_cell(shown, layers), seat)
+    }
+
+    /// The cell of a layer that shows in a place where it may be a copy.
+    pub(super) fn own_cell(&self, shown: CellPos, layers: &[Layer]) -> CellPos {
+        let area = self.wrap_area(layers);
+        let own = |wraps: bool, at: i32, first: i32, length: u32| match wraps && length > 0 {
+            true => i64::from(first) + (i64::from(at) - i64::from(first)).rem_euclid(length.into()),
+            false => at.into(),
+        };
+        let x = own(self.wrap.across(), shown.x(), area.left(), area.width());
+        let y = own(self.wrap.down(), shown.y(), area.top(), area.height());
+        CellPos::checked(x, y).unwrap_or(shown)
+    }
+}
+
+/// A way in the world; of a time that is endless, or a speed that is no number, none.
+fn way(speed: f64, seconds: f64) -> f64 {
+    let way = speed * seconds;
+    if way.is_finite() { way } else { 0.0 }
+}
+
+/// Cells of a layer, and how far from them they are shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct Patch {
+    /// The layer's own cells.
+    pub(super) cells: CellRect,
+    pub(super) by: CellOffset,
+}
+
+/// Copies of something that is repeated every so many cells.
+struct Copies {
+    period: i64,
+    /// Only every so manieth copy has a pixel.
+    step: i64,
+}
+
+impl Copies {
+    /// How far the copies are moved that touch some columns or rows.
+    fn ways(&self, wraps: bool, (first, from, to): (i32, i32, i32)) -> impl Iterator<Item = i64> {
+        let number = |at: i64| (at - i64::from(first)).div_euclid(self.period);
+        let (from, to) = (number(from.into()), number(i64::from(to) - 1));
+        let (from, to) = if wraps { (from, to) } else { (0, 0) };
+        let from = from.div_euclid(self.step) * self.step;
+        let period = self.period;
+        (from..=to).step_by(self.step as usize).map(move |copy| copy * period)
+    }
+}
+
+/// Every how many copies of so many pixels one has a pixel to itself.
+pub(super) fn step(length_px: f64) -> i64 {
+    (1.0 / length_px).ceil().clamp(1.0, 1e9) as i64
+}

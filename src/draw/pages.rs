@@ -1,0 +1,93 @@
+//! The pages of pixels of a list, by number.
+//!
+//! First come those of the tile table, then one for each set and palette that replaces colours of
+//! it, made when it is first looked at, and last the pictures of sprites.
+
+use std::sync::{Arc, OnceLock};
+
+use crate::picture::Color;
+use crate::quilt::{Palette, Quilt};
+use crate::tile::{ArtPage, TileTable};
+
+#[derive(Clone, Debug)]
+pub(super) struct Pages {
+    tiles: TileTable,
+    recolored: Vec<Recolored>,
+    /// By set and palette slot: the number of the page where it is another one.
+    by_palette: Vec<Vec<Option<u32>>>,
+}
+
+/// A page of a set with other colours.
+#[derive(Clone, Debug)]
+struct Recolored {
+    base: u32,
+    palette: String,
+    colors: Vec<(Color, Color)>,
+    page: OnceLock<Arc<ArtPage>>,
+}
+
+impl Pages {
+    pub(super) fn of(quilt: &Quilt) -> Pages {
+        let mut pages =
+            Pages { tiles: quilt.tiles().clone(), recolored: Vec::new(), by_palette: Vec::new() };
+        let first = quilt.tiles().sets().len() as u32 + 1;
+        for (set, base) in quilt.tiles().sets().zip(1..) {
+            let number = |palette: &Palette| {
+                let other = |name: &str| palette.colors().find(|(held, _)| *held == name);
+                let colors = set.palette().iter();
+                let colors: Vec<(Color, Color)> =
+                    colors.filter_map(|(name, from)| Some((*from, other(name)?.1))).collect();
+                if colors.is_empty() {
+                    return None;
+                }
+                let palette = palette.name().to_owned();
+                pages.recolored.push(Recolored { base, palette, colors, page: OnceLock::new() });
+                Some(first + pages.recolored.len() as u32 - 1)
+            };
+            pages.by_palette.push(quilt.palettes().iter().map(number).collect());
+        }
+        pages
+    }
+
+    /// The number of the page that shows another in a palette.
+    pub(super) fn in_palette(&self, page: u32, palette: u8) -> u32 {
+        let set = (page as usize).checked_sub(1).and_then(|set| self.by_palette.get(set));
+        let slot = usize::from(palette).checked_sub(1);
+        let other = set.zip(slot).and_then(|(set, slot)| *set.get(slot)?);
+        other.unwrap_or(page)
+    }
+
+    /// Whether no palette has made pixels of a page less solid.
+    pub(super) fn keeps_alpha(&self, page: u32) -> bool {
+        let recolored = self.recolored(page);
+        recolored.is_none_or(|page| page.colors.iter().all(|(_, color)| color.a == 255))
+    }
+
+    fn recolored(&self, page: u32) -> Option<&Recolored> {
+        let first = self.by_palette.len() as u32 + 1;
+        self.recolored.get(page.checked_sub(first)? as usize)
+    }
+
+    /// What a page holds; `None` for one that is not of the map.
+    pub(super) fn name(&self, number: u32) -> Option<String> {
+        let (base, palette) = match self.recolored(number) {
+            Some(recolored) => (recolored.base, Some(&recolored.palette)),
+            None => (number, None),
+        };
+        let Some(set) = base.checked_sub(1) else { return Some("placeholders".to_owned()) };
+        let set = self.tiles.sets().nth(set as usize)?.name();
+        Some(palette.map_or_else(|| set.to_owned(), |palette| format!("{set} in {palette}")))
+    }
+
+    /// How many pages there are.
+    pub(super) fn count(&self) -> u32 {
+        (1 + self.by_palette.len() + self.recolored.len()) as u32
+    }
+
+    pub(super) fn get(&self, number: u32) -> Option<&ArtPage> {
+        let Some(recolored) = self.recolored(number) else { return self.tiles.page(number) };
+        let make = || self.tiles.page(recolored.base).map(|page| page.recolored(&recolored.colors));
+        let made = recolored.page.get_or_init(|| Arc::new(make().unwrap_or_default()));
+        Some(made)
+    }
+}

@@ -1,0 +1,172 @@
+//! What is painted on: memory of any owner.
+
+use super::Frame;
+use crate::units::{ScreenRect, ScreenSize};
+
+/// A rectangle of pixels to paint on, borrowed from a [`Frame`] or from the game.
+///
+/// ```
+/// use sturdy_quilt::{Canvas, Clock, DrawList, Painter, ScreenRect, ScreenSize, View};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// // The buffer of a window, of which each player has a half.
+/// let mut buffer = vec![0_u32; 64 * 32];
+/// let (mut list, mut painter) = (DrawList::new(), Painter::new());
+/// let view = View::new(ScreenSize::new(32, 32));
+/// for (left, zoom) in [(0, 1.0), (32, 2.0)] {
+///     let mut window = Canvas::rgb0(&mut buffer, ScreenSize::new(64, 32), 64)?;
+///     list.rebuild(&quilt, &view.zoomed(zoom), &Clock::new(), &[]);
+///     let half = ScreenRect { left, top: 0, right: left + 32, bottom: 32 };
+///     painter.paint(&list, window.part(half));
+/// }
+/// assert_eq!(buffer[20 * 64 + 20] >> 24, 0);
+/// # Ok::<(), sturdy_quilt::CanvasError>(())
+/// ```
+#[derive(Debug)]
+pub struct Canvas<'a> {
+    pixels: &'a mut [[u8; 4]],
+    size: ScreenSize,
+    stride: usize,
+    order: PixelOrder,
+}
+
+/// What the four bytes of a pixel are.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum PixelOrder {
+    /// Red, green, blue and alpha, with alpha multiplied in.
+    #[default]
+    Rgba,
+    /// A number whose lowest byte is blue, then come green, red and a byte that stays 0; in the
+    /// order of bytes that the machine has. Its pixels are solid.
+    Rgb0,
+}
+
+/// A buffer has too few pixels for a canvas.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
+#[error(
+    "a canvas of {size} with rows {stride} pixels apart needs {} pixels, not {found}", needed(*size, *stride)
+)]
+pub struct CanvasError {
+    /// Its size.
+    pub size: ScreenSize,
+    /// Pixels from the begin of a row to that of the next.
+    pub stride: usize,
+    /// The pixels of the buffer.
+    pub found: usize,
+}
+
+/// The least pixels of a buffer; all there are where rows would overlap.
+fn needed(size: ScreenSize, stride: usize) -> usize {
+    let (width, height) = (size.width as usize, size.height as usize);
+    if width == 0 || height == 0 {
+        return 0;
+    }
+    let rows = (height - 1).checked_mul(stride).filter(|_| stride >= width || height == 1);
+    rows.and_then(|pixels| pixels.checked_add(width)).unwrap_or(usize::MAX)
+}
+
+impl<'a> Canvas<'a> {
+    /// Pixels of red, green, blue and alpha, with alpha multiplied in, row by row from the top. A
+    /// row begins `stride` pixels after the one above it.
+    ///
+    /// # Errors
+    /// Too few pixels, or rows that overlap.
+    pub fn rgba(
+        pixels: &'a mut [[u8; 4]],
+        size: ScreenSize,
+        stride: usize,
+    ) -> Result<Canvas<'a>, CanvasError> {
+        Canvas::of(pixels, size, stride, PixelOrder::Rgba)
+    }
+
+    /// Pixels of which each is a number `0x00RRGGBB`, as many windows take them; row by row from
+    /// the top. A row begins `stride` pixels after the one above it.
+    ///
+    /// # Errors
+    /// Too few pixels, or rows that overlap.
+    pub fn rgb0(
+        pixels: &'a mut [u32],
+        size: ScreenSize,
+        stride: usize,
+    ) -> Result<Canvas<'a>, CanvasError> {
+        Canvas::of(bytemuck::cast_slice_mut(pixels), size, stride, PixelOrder::Rgb0)
+    }
+
+    fn of(
+        pixels: &'a mut [[u8; 4]],
+        size: ScreenSize,
+        stride: usize,
+        order: PixelOrder,
+    ) -> Result<Canvas<'a>, CanvasError> {
+        let found = pixels.len();
+        if found < needed(size, stride) {
+            return Err(CanvasError { size, stride, found });
+        }
+        Ok(Canvas { pixels, size, stride, order })
+    }
+
+    /// Width and height.
+    pub const fn size(&self) -> ScreenSize {
+        self.size
+    }
+
+    /// What the bytes of a pixel are.
+    pub const fn order(&self) -> PixelOrder {
+        self.order
+    }
+
+    /// A part of it, for example for one of several views; what lies beyond it is cut off.
+    pub fn part(&mut self, rect: ScreenRect) -> Canvas<'_> {
+        let Canvas { size, stride, order, .. } = *self;
+        Canvas { pixels: self.pixels, size, stride, order }.into_part(rect)
+    }
+
+    pub(super) fn into_part(self, rect: ScreenRect) -> Canvas<'a> {
+        let clip = |edge: i32, most: u32| i64::from(edge).clamp(0, most.into()) as u32;
+        let (left, right) = (clip(rect.left, self.size.width), clip(rect.right, self.size.width));
+        let (top, bottom) = (clip(rect.top, self.size.height), clip(rect.bottom, self.size.height));
+        let size = ScreenSize::new(right.saturating_sub(left), bottom.saturating_sub(top));
+        if size.width == 0 || size.height == 0 {
+            return Canvas { pixels: &mut [], size: ScreenSize::new(0, 0), ..self };
+        }
+        let first = top as usize * self.stride + left as usize;
+        Canvas { pixels: &mut self.pixels[first..], size, ..self }
+    }
+
+    /// A part of a row: from column `from` up to, but not with, `to`.
+    pub(super) fn row_mut(&mut self, row: u32, from: u32, to: u32) -> &mut [[u8; 4]] {
+        let start = row as usize * self.stride;
+        &mut self.pixels[start + from as usize..start + to as usize]
+    }
+
+    /// What remains from a pixel on, and how many pixels lead from row to row.
+    pub(super) fn rest_mut(&mut self, x: u32, y: u32) -> (&mut [[u8; 4]], usize) {
+        (&mut self.pixels[y as usize * self.stride + x as usize..], self.stride)
+    }
+}
+
+impl<'a> From<&'a mut Frame> for Canvas<'a> {
+    fn from(frame: &'a mut Frame) -> Canvas<'a> {
+        let (size, stride) = (frame.size(), frame.size().width as usize);
+        Canvas { pixels: frame.pixels_mut(), size, stride, order: PixelOrder::Rgba }
+    }
+}
+
+impl PixelOrder {
+    /// A pixel of red, green, blue and alpha in this order.
+    pub(super) const fn pixel(self, [r, g, b, a]: [u8; 4]) -> [u8; 4] {
+        match self {
+            PixelOrder::Rgba => [r, g, b, a],
+            PixelOrder::Rgb0 => u32::from_be_bytes([0, r, g, b]).to_ne_bytes(),
+        }
+    }
+
+    /// How much of each byte shows through something that lets so much through.
+    pub(super) const fn through(self, level: u8) -> [u8; 4] {
+        match self {
+            PixelOrder::Rgba => [level; 4],
+            PixelOrder::Rgb0 => u32::from_be_bytes([255, level, level, level]).to_ne_bytes(),
+        }
+    }
+}

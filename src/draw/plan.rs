@@ -1,0 +1,216 @@
+//! Puts layers and sprites into passes: as few as keep the order.
+
+use super::alignment::Alignment;
+use super::chunk_stack::StackEntry;
+use super::list::DrawList;
+use super::looks::{Dress, Slot, is_oversize};
+use super::motion::{Motion, step};
+use super::order::{DrawKey, DrawKind};
+use super::pass::LooseItem;
+use super::scene::Scene;
+use super::sprite::{size_in_world, standing_on};
+use crate::tile::Cell;
+use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+
+/// What a pass draws.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) enum PassPlan {
+    Stack { alignment: usize, slots: (u16, u16) },
+    Loose { first: usize, end: usize },
+}
+
+impl DrawList {
+    /// Plans the passes of a scene, with sprites in their order.
+    pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
+        self.loose.clear();
+        self.passes.clear();
+        let slots = &scene.looks.slots;
+        let mut first = 0;
+        while first < slots.len() {
+            let slot = slots[first];
+            let level = (slot.priority, slot.raised);
+            let is_below = |item: &LooseItem| (item.key.priority, item.key.raised) < level;
+            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
+            self.add_loose(scene, (0, 0), below);
+            if let Some(cell) = slot.backdrop {
+                self.add_backdrop(scene, &slot, cell);
+                first += 1;
+                continue;
+            }
+            // Sorted layers of one priority and raise mix row by row, so they stay together, and
+            // so do the sprites among them.
+            let together = slots[first..].iter().take_while(|next| slot.mixes_with(next)).count();
+            let end = first + together.max(1);
+            let is_among = |item: &LooseItem| (item.key.priority, item.key.raised) == level;
+            let among = if slot.sort_rows { sprites.partition_point(is_among) } else { 0 };
+            let among = sprites.split_off(..among).unwrap_or_default();
+            let range = (first as u16, end as u16);
+            let own = &scene.alignments_of[first];
+            let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own)
+                // Bands of one layer share no row, so it does not matter which comes first.
+                && (own.len() == 1 || end - first == 1);
+            if is_aligned && among.is_empty() && !self.has_oversize(own, range) {
+                for &alignment in own {
+                    self.add_stack(alignment, range);
+                }
+            } else {
+                self.add_loose(scene, range, among);
+            }
+            first = end;
+        }
+        self.add_loose(scene, (0, 0), sprites);
+    }
+
+    fn has_oversize(&self, alignments: &[usize], (first, end): (u16, u16)) -> bool {
+        let chunks = alignments.iter().flat_map(|at| self.alignments[*at].chunks.values());
+        chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.slot))
+    }
+
+    fn add_stack(&mut self, alignment: usize, (first, end): (u16, u16)) {
+        match self.passes.last_mut() {
+            Some(PassPlan::Stack { alignment: held, slots })
+                if *held == alignment && slots.1 == first =>
+            {
+                slots.1 = end;
+            }
+            _ => self.passes.push(PassPlan::Stack { alignment, slots: (first, end) }),
+        }
+    }
+
+    /// Adds the cells of some slots, and sprites among them, each by itself.
+    fn add_loose(&mut self, scene: &Scene, (first, end): (u16, u16), sprites: &[LooseItem]) {
+        if first == end && sprites.is_empty() {
+            return;
+        }
+        let start = self.loose.len();
+        let mut loose = std::mem::take(&mut self.loose);
+        loose.extend_from_slice(sprites);
+        for alignment in self.alignments.iter().filter(|_| first < end) {
+            let visible = alignment.seat.view.visible();
+            for patch in &alignment.patches {
+                for (pos, stack) in alignment.chunks_in(patch.cells) {
+                    for entry in stack.entries.iter().chain(&stack.oversize) {
+                        let own = pos.cell_at_index(entry.index.into());
+                        if !(first..end).contains(&entry.slot) || !patch.cells.contains(own) {
+                            continue;
+                        }
+                        let Some(shown) = own.checked_add(patch.by) else { continue };
+                        let item = self.loose_cell(scene, alignment, (own, shown), *entry);
+                        if touches(item.rect, visible) {
+                            loose.push(item);
+                        }
+                    }
+                }
+            }
+        }
+        // Stable, so that sprites of the same key in the same place keep the order of the game.
+        loose[start..].sort_by_key(|item| item.key);
+        self.loose = loose;
+        self.close_loose(start);
+    }
+
+    fn close_loose(&mut self, first: usize) {
+        let end = self.loose.len();
+        match self.passes.last_mut() {
+            Some(PassPlan::Loose { end: held, .. }) if *held == first => *held = end,
+            _ => self.passes.push(PassPlan::Loose { first, end }),
+        }
+    }
+
+    /// A cell as a thing by itself.
+    pub(super) fn loose_cell(
+        &self,
+        scene: &Scene,
+        alignment: &Alignment,
+        (own, shown): (CellPos, CellPos),
+        entry: StackEntry,
+    ) -> LooseItem {
+        let (seat, lattice) = (&alignment.seat, &scene.lattice);
+        let slot = &scene.looks.slots[usize::from(entry.slot)];
+        let (cell, Dress { page, art, color }, blend) = self.dress(scene, own, entry);
+        let rect = if is_oversize(art, lattice) {
+            standing_on(shown, art, cell, lattice)
+        } else {
+            lattice.bounds(shown)
+        };
+        let rect = rect.moved(seat.offset);
+        LooseItem {
+            key: slot.key(lattice, seat.offset, shown),
+            cell: entry.cell,
+            page,
+            source: art.source,
+            turn: cell.turn(),
+            rect,
+            target: seat.view.pixels(rect),
+            color,
+            blend,
+        }
+    }
+
+    /// Adds the copies of a backdrop that are in view.
+    fn add_backdrop(&mut self, scene: &Scene, slot: &Slot, cell: Cell) {
+        let (_, settings) = scene.layer_of(slot);
+        let motion = Motion::of(slot.layer as usize, settings);
+        let seat = motion.seat(self.upright(), self.clock.now_ms());
+        let cell = scene.looks.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
+        let Dress { page, art, color } = scene.looks.dress(cell, slot);
+        let size = size_in_world(art, cell.turn(), &scene.lattice);
+        let start = self.loose.len();
+        let visible = seat.view.visible();
+        let corner = WorldPoint::new(0.0, 0.0) + seat.offset;
+        let wraps = (settings.wrap.across(), settings.wrap.down());
+        let columns = (corner.x, visible.min().x, visible.max().x);
+        let rows = (corner.y, visible.min().y, visible.max().y);
+        let zoom = seat.view.zoom();
+        for y in copies(wraps.1, rows, size.1, zoom) {
+            for x in copies(wraps.0, columns, size.0, zoom) {
+                // Copies that meet share their edge to the last bit.
+                let place = |x: f64, y: f64| corner + WorldVec::new(x * size.0, y * size.1);
+                let (left, top) = (x as f64, y as f64);
+                let rect = WorldRect::between(place(left, top), place(left + 1.0, top + 1.0));
+                let Some(number) = CellPos::checked(x, y) else { continue };
+                if !touches(rect, visible) {
+                    continue;
+                }
+                self.loose.push(LooseItem {
+                    key: backdrop_key(slot, number),
+                    cell,
+                    page,
+                    source: art.source,
+                    turn: cell.turn(),
+                    rect,
+                    target: seat.view.pixels(rect),
+                    color,
+                    blend: slot.blend,
+                });
+            }
+        }
+        if self.loose.len() > start {
+            self.close_loose(start);
+        }
+    }
+}
+
+fn backdrop_key(slot: &Slot, place: CellPos) -> DrawKey {
+    let key = DrawKey::of_cell(slot.priority, slot.raised, None, slot.layer, place);
+    DrawKey { kind: DrawKind::Backdrop, ..key }
+}
+
+/// The numbers of the copies of a backdrop that touch the view, 0 being the one in its place. Of
+/// copies that are smaller than a pixel those are left out that none would show.
+fn copies(
+    wraps: bool,
+    (first, from, to): (f64, f64, f64),
+    length: f64,
+    zoom: f64,
+) -> impl Iterator<Item = i64> {
+    let number = |at: f64| ((at - first) / length).floor() as i64;
+    let (from, to) = if wraps { (number(from), number(to)) } else { (0, 0) };
+    let step = step(length * zoom);
+    let from = from.div_euclid(step) * step;
+    (from..=to).step_by(step as usize)
+}
+
+pub(super) fn touches(a: WorldRect, b: WorldRect) -> bool {
+    a.min().x < b.max().x && b.min().x < a.max().x && a.min().y < b.max().y && b.min().y < a.max().y
+}

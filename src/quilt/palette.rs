@@ -1,0 +1,97 @@
+//! Palettes: other colours for the same tiles.
+
+use std::sync::Arc;
+
+use crate::near::NameError;
+use crate::picture::Color;
+use crate::tile::{Cell, TileTable};
+
+/// Other colours for tiles: night, ripe, dry.
+///
+/// It replaces colours that tile sets name in their base palette, see
+/// [`TileSetBuilder::palette`](crate::TileSetBuilder::palette), and then multiplies everything by
+/// a tint. The palettes of a map have slots from 1 up; a cell picks one of them with
+/// [`Cell::in_palette`], a layer one for all its cells that pick none.
+///
+/// ```
+/// use sturdy_quilt::{Color, Palette};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").tint(Color::rgb(150, 120, 190))))?;
+/// let dusk = quilt.palette("dusk")?;
+/// assert_eq!(dusk, 1);
+/// quilt.edit("it gets dark", |pen| pen.set_layer("soil", |soil| soil.palette(dusk)))?;
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+pub struct Palette {
+    name: Arc<str>,
+    colors: Vec<(String, Color)>,
+    tint: Color,
+}
+
+/// Why a palette cannot be added.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum PaletteError {
+    /// There are no more slots.
+    #[error("a map can have at most {} palettes", Cell::PALETTES - 1)]
+    TooMany,
+    /// It replaces a colour that no set names.
+    #[error("palette `{palette}` replaces a colour that no tile set has")]
+    Color {
+        /// The palette.
+        palette: String,
+        /// Which colour.
+        #[source]
+        source: NameError,
+    },
+}
+
+impl Palette {
+    /// A palette that changes nothing yet.
+    pub fn new(name: impl Into<Arc<str>>) -> Palette {
+        Palette { name: name.into(), colors: Vec::new(), tint: Color::WHITE }
+    }
+
+    /// The same palette with another colour for one that tile sets name so.
+    #[must_use]
+    pub fn color(mut self, name: impl Into<String>, color: Color) -> Palette {
+        let name = name.into();
+        match self.colors.iter_mut().find(|(held, _)| *held == name) {
+            Some((_, held)) => *held = color,
+            None => self.colors.push((name, color)),
+        }
+        self
+    }
+
+    /// The same palette with another tint, by which all colours are multiplied; its alpha makes
+    /// tiles let through what lies below.
+    #[must_use]
+    pub const fn tint(mut self, tint: Color) -> Palette {
+        self.tint = tint;
+        self
+    }
+
+    /// Its name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The colours that it replaces by name, in the order in which they were stated.
+    pub fn colors(&self) -> impl ExactSizeIterator<Item = (&str, Color)> {
+        self.colors.iter().map(|(name, color)| (&**name, *color))
+    }
+
+    /// What all colours are multiplied by.
+    pub const fn stated_tint(&self) -> Color {
+        self.tint
+    }
+
+    /// The first colour that no set has, if there is one.
+    pub(crate) fn unknown_color(&self, tiles: &TileTable) -> Option<NameError> {
+        let known = || tiles.sets().flat_map(|set| set.palette().iter().map(|(name, _)| &**name));
+        let unknown = self.colors().find(|(name, _)| known().all(|held| held != *name));
+        unknown.map(|(name, _)| NameError::new("colour", name, known()))
+    }
+}

@@ -1,0 +1,386 @@
+//! How a layer is drawn, and what it counts for.
+
+use serde_json::Value;
+
+use crate::lattice::Lattice;
+use crate::picture::Color;
+use crate::tile::Cell;
+use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
+
+/// How a layer is drawn, and what it counts for.
+///
+/// ```
+/// use sturdy_quilt::{Drift, LayerSettings, WorldVec, Wrap};
+///
+/// let crowns = LayerSettings::default().priority(20).sort_rows(true);
+/// assert_eq!((crowns.priority, crowns.opacity), (20, 1.0));
+/// // Clouds that are far away, pass by themselves, and never end.
+/// let clouds = LayerSettings::default()
+///     .drift(Drift::both(0.25))
+///     .speed(WorldVec::new(6.0, 0.0))
+///     .wrap(Wrap::X);
+/// assert!(!clouds.is_still());
+/// ```
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct LayerSettings {
+    /// What is drawn first: lower priorities lie below higher ones. Default 0.
+    pub priority: i32,
+    /// Whether it is shown at all. Default true.
+    pub visible: bool,
+    /// How solid it is drawn, from 0 (clear) to 1. Default 1.
+    pub opacity: f32,
+    /// What its colours are multiplied by; its alpha counts like the opacity. Default white.
+    pub tint: Color,
+    /// How its colours are laid on what is below. Default [`Blend::Normal`].
+    pub blend: Blend,
+    /// The palette slot in which cells of slot 0 are drawn, see [`Palette`](super::Palette).
+    /// Default 0, their own colours.
+    pub palette: u8,
+    /// How far it is moved from its cells, in world units. Default no way.
+    pub offset: WorldVec,
+    /// How far it follows the camera. Default with the world.
+    pub drift: Drift,
+    /// Where a camera stands that sees a drifting layer in its place. Default the origin.
+    pub drift_from: WorldPoint,
+    /// How fast it moves by itself, in world units a second. Default not at all.
+    pub speed: WorldVec,
+    /// Rows that drift by themselves, in the order of their rows; those before the first one do
+    /// as the layer does. Default none.
+    pub bands: Vec<DriftBand>,
+    /// In which directions it is repeated without end. Default in none.
+    pub wrap: Wrap,
+    /// The cells that are repeated; `None` is the smallest rectangle around those that are not
+    /// empty. Default `None`.
+    pub wrap_area: Option<CellRect>,
+    /// A tile whose picture lies behind its cells, with its anchor on the origin of the world, and
+    /// is repeated in its own size where the layer wraps. Default none.
+    pub backdrop: Option<Cell>,
+    /// Whether its cells are sorted by row with those of other such layers and with sprites, so
+    /// that what stands further down covers what stands behind. Default false.
+    pub sort_rows: bool,
+    /// Whether it is ever drawn; a layer that only marks ground is not. Default true.
+    pub draws: bool,
+    /// Whether its tiles give ground. Default true. Layers that are not still never do, see
+    /// [`LayerSettings::is_still`].
+    pub grounds: bool,
+    /// What the game keeps with the layer: any JSON value. Default `null`.
+    pub data: Value,
+}
+
+/// How the colours of a layer are laid on what is below.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Blend {
+    /// Over it, as paint.
+    #[default]
+    Normal,
+    /// Added to it, as light, up to white.
+    Add,
+}
+
+impl Blend {
+    /// All of them with the words that name them in files.
+    pub(crate) const WORDS: [(&str, Blend); 2] = [("normal", Blend::Normal), ("add", Blend::Add)];
+}
+
+/// In which directions a layer is repeated.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Wrap {
+    /// In none.
+    #[default]
+    No,
+    /// To the left and the right.
+    X,
+    /// Up and down.
+    Y,
+    /// In all four.
+    Both,
+}
+
+impl Wrap {
+    /// All of them with the words that name them in files.
+    pub(crate) const WORDS: [(&str, Wrap); 4] =
+        [("no", Wrap::No), ("x", Wrap::X), ("y", Wrap::Y), ("both", Wrap::Both)];
+
+    /// Whether it repeats to the left and the right.
+    pub const fn across(self) -> bool {
+        matches!(self, Wrap::X | Wrap::Both)
+    }
+
+    /// Whether it repeats up and down.
+    pub const fn down(self) -> bool {
+        matches!(self, Wrap::Y | Wrap::Both)
+    }
+}
+
+/// How far a layer moves on the screen when the camera moves, as a part of how far the world does:
+/// 1 with the world, 0 not at all. Less than 1 looks far away, more than 1 nearer than the world.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Drift {
+    /// To the sides.
+    pub x: f64,
+    /// Up and down.
+    pub y: f64,
+}
+
+impl Drift {
+    /// As the world: 1 in both directions.
+    pub const WORLD: Drift = Drift { x: 1.0, y: 1.0 };
+
+    /// The same in both directions.
+    pub const fn both(factor: f64) -> Drift {
+        Drift { x: factor, y: factor }
+    }
+}
+
+impl Default for Drift {
+    fn default() -> Drift {
+        Drift::WORLD
+    }
+}
+
+/// Rows of a layer that move to the sides in their own way, so that one layer looks like several
+/// planes, one behind the other.
+///
+/// It begins with a row and ends where the next one begins. Up and down all of them move as the
+/// layer does: so there is neither a gap between two nor a row twice.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct DriftBand {
+    /// Its first row, as a row of cells.
+    pub from_row: i32,
+    /// How far it follows the camera to the sides.
+    pub drift: f64,
+    /// How fast it moves to the right by itself, in world units a second.
+    pub speed: f64,
+}
+
+impl DriftBand {
+    /// A band that does not move by itself.
+    pub const fn new(from_row: i32, drift: f64) -> DriftBand {
+        DriftBand { from_row, drift, speed: 0.0 }
+    }
+
+    /// The same band, moving to the right by so many world units a second.
+    #[must_use]
+    pub const fn speed(mut self, speed: f64) -> DriftBand {
+        self.speed = speed;
+        self
+    }
+}
+
+impl Default for LayerSettings {
+    fn default() -> LayerSettings {
+        LayerSettings {
+            priority: 0,
+            visible: true,
+            opacity: 1.0,
+            tint: Color::WHITE,
+            blend: Blend::Normal,
+            palette: 0,
+            offset: WorldVec::ZERO,
+            drift: Drift::WORLD,
+            drift_from: WorldPoint::new(0.0, 0.0),
+            speed: WorldVec::ZERO,
+            bands: Vec::new(),
+            wrap: Wrap::No,
+            wrap_area: None,
+            backdrop: None,
+            sort_rows: false,
+            draws: true,
+            grounds: true,
+            data: Value::Null,
+        }
+    }
+}
+
+// Other settings, one by one. Numbers that are not finite leave what was.
+impl LayerSettings {
+    /// The same settings with another priority.
+    #[must_use]
+    pub fn priority(mut self, priority: i32) -> LayerSettings {
+        self.priority = priority;
+        self
+    }
+
+    /// The same settings, shown or not.
+    #[must_use]
+    pub fn visible(mut self, visible: bool) -> LayerSettings {
+        self.visible = visible;
+        self
+    }
+
+    /// The same settings with another opacity, held between 0 and 1; what is not a number leaves
+    /// it as it was.
+    #[must_use]
+    pub fn opacity(mut self, opacity: f32) -> LayerSettings {
+        if !opacity.is_nan() {
+            self.opacity = opacity.clamp(0.0, 1.0);
+        }
+        self
+    }
+
+    /// The same settings with another tint.
+    #[must_use]
+    pub fn tint(mut self, tint: Color) -> LayerSettings {
+        self.tint = tint;
+        self
+    }
+
+    /// The same settings, blended in another way.
+    #[must_use]
+    pub fn blend(mut self, blend: Blend) -> LayerSettings {
+        self.blend = blend;
+        self
+    }
+
+    /// The same settings with another palette slot for cells of slot 0; one beyond 127 leaves it
+    /// as it was.
+    #[must_use]
+    pub fn palette(mut self, slot: u8) -> LayerSettings {
+        if slot < Cell::PALETTES {
+            self.palette = slot;
+        }
+        self
+    }
+
+    /// The same settings with another offset; a coordinate that is not finite leaves its axis as
+    /// it was.
+    #[must_use]
+    pub fn offset(mut self, offset: WorldVec) -> LayerSettings {
+        keep_finite(&mut self.offset.x, offset.x);
+        keep_finite(&mut self.offset.y, offset.y);
+        self
+    }
+
+    /// The same settings with another drift; a factor that is not finite leaves its axis as it
+    /// was.
+    #[must_use]
+    pub fn drift(mut self, drift: Drift) -> LayerSettings {
+        keep_finite(&mut self.drift.x, drift.x);
+        keep_finite(&mut self.drift.y, drift.y);
+        self
+    }
+
+    /// The same settings, seen in its place by a camera that stands elsewhere; a coordinate that
+    /// is not finite leaves its axis as it was.
+    #[must_use]
+    pub fn drift_from(mut self, place: WorldPoint) -> LayerSettings {
+        keep_finite(&mut self.drift_from.x, place.x);
+        keep_finite(&mut self.drift_from.y, place.y);
+        self
+    }
+
+    /// The same settings, moving by itself in world units a second; a speed that is not finite
+    /// leaves its axis as it was.
+    #[must_use]
+    pub fn speed(mut self, speed: WorldVec) -> LayerSettings {
+        keep_finite(&mut self.speed.x, speed.x);
+        keep_finite(&mut self.speed.y, speed.y);
+        self
+    }
+
+    /// The same settings with other bands, put in the order of their rows. Of two that begin with
+    /// the same row the later one counts; one with a number that is not finite is left out.
+    #[must_use]
+    pub fn bands(mut self, bands: impl IntoIterator<Item = DriftBand>) -> LayerSettings {
+        let is_finite = |band: &DriftBand| band.drift.is_finite() && band.speed.is_finite();
+        self.bands = bands.into_iter().filter(is_finite).collect();
+        self.bands.reverse();
+        self.bands.sort_by_key(|band| band.from_row);
+        self.bands.dedup_by_key(|band| band.from_row);
+        self
+    }
+
+    /// The same settings, repeated without end.
+    #[must_use]
+    pub fn wrap(mut self, wrap: Wrap) -> LayerSettings {
+        self.wrap = wrap;
+        self
+    }
+
+    /// The same settings with another area that is repeated; an empty one is `None`.
+    #[must_use]
+    pub fn wrap_area(mut self, area: Option<CellRect>) -> LayerSettings {
+        self.wrap_area = area.filter(|area| !area.is_empty());
+        self
+    }
+
+    /// The same settings with another picture behind the cells.
+    #[must_use]
+    pub fn backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
+        self.backdrop = cell.into().filter(|cell| !cell.is_empty());
+        self
+    }
+
+    /// The same settings, sorted by row or not.
+    #[must_use]
+    pub fn sort_rows(mut self, sort_rows: bool) -> LayerSettings {
+        self.sort_rows = sort_rows;
+        self
+    }
+
+    /// The same settings, drawn or not.
+    #[must_use]
+    pub fn draws(mut self, draws: bool) -> LayerSettings {
+        self.draws = draws;
+        self
+    }
+
+    /// The same settings, giving ground or not.
+    #[must_use]
+    pub fn grounds(mut self, grounds: bool) -> LayerSettings {
+        self.grounds = grounds;
+        self
+    }
+
+    /// The same settings with other data.
+    #[must_use]
+    pub fn data(mut self, data: Value) -> LayerSettings {
+        self.data = data;
+        self
+    }
+}
+
+fn keep_finite(held: &mut f64, stated: f64) {
+    if stated.is_finite() {
+        *held = stated;
+    }
+}
+
+// What follows from them.
+impl LayerSettings {
+    /// Whether it moves exactly as the world does: it does not drift, has no bands and no speed,
+    /// and is not repeated. Only then its cells lie over a fixed place and may give ground.
+    pub fn is_still(&self) -> bool {
+        self.drift == Drift::WORLD
+            && self.speed == WorldVec::ZERO
+            && self.bands.is_empty()
+            && self.wrap == Wrap::No
+    }
+
+    /// The offset in whole cells, or `None` where it is not a whole number of them, or the layer
+    /// is not still: such a layer cannot give ground.
+    pub fn offset_cells(&self, lattice: &Lattice) -> Option<CellOffset> {
+        let whole = |offset: f64, side: f64| {
+            let count = (offset / side).round();
+            let exact = count * side == offset && count.abs() <= f64::from(CellPos::MAX);
+            exact.then_some(count as i32)
+        };
+        let x = whole(self.offset.x, lattice.cell_width())?;
+        let y = whole(self.offset.y, lattice.cell_height())?;
+        self.is_still().then(|| CellOffset::new(x, y))
+    }
+
+    /// Whether there is anything of it to draw.
+    pub(crate) fn shows(&self) -> bool {
+        self.visible && self.draws && self.color().a > 0
+    }
+
+    /// Tint and opacity as one colour: what every pixel is multiplied by.
+    pub(crate) fn color(&self) -> Color {
+        let alpha = f32::from(self.tint.a) * self.opacity.clamp(0.0, 1.0);
+        Color { a: alpha.round() as u8, ..self.tint }
+    }
+}

@@ -1,0 +1,113 @@
+//! A camera that follows something.
+
+use super::View;
+use crate::units::{ScreenVec, WorldPoint, WorldRect, WorldVec};
+
+/// A camera that follows something on the map: with a dead zone in which that moves alone, softly,
+/// held on the map, shaken when the game says so.
+///
+/// The game states how much time has passed; the way of the camera does not depend on into how
+/// many frames that was cut.
+///
+/// ```
+/// use sturdy_quilt::{Camera, ScreenSize, View, WorldPoint, WorldRect};
+///
+/// let map = WorldRect::between(WorldPoint::new(0.0, 0.0), WorldPoint::new(2000.0, 900.0));
+/// let mut camera = Camera::new(View::new(ScreenSize::new(320, 200)))
+///     .dead_zone(80.0, 40.0)
+///     .half_time(0.1)
+///     .kept_in(map);
+/// camera.jump_to(WorldPoint::new(1000.0, 500.0));
+/// camera.follow(WorldPoint::new(1030.0, 500.0), 1.0 / 60.0);
+/// assert_eq!(camera.view().center(), WorldPoint::new(1000.0, 500.0));
+/// // Beyond the zone it comes after: half of what is left in each tenth of a second.
+/// camera.follow(WorldPoint::new(1240.0, 500.0), 0.1);
+/// assert_eq!(camera.view().center(), WorldPoint::new(1100.0, 500.0));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Camera {
+    view: View,
+    dead_zone: WorldVec,
+    half_time: f64,
+    bounds: Option<WorldRect>,
+}
+
+impl Camera {
+    /// A camera that shows what a view does, and follows at once.
+    pub const fn new(view: View) -> Camera {
+        Camera { view, dead_zone: WorldVec::ZERO, half_time: 0.0, bounds: None }
+    }
+
+    /// The same camera with a zone around its centre, so many world units wide and high, within
+    /// which what it follows moves alone; what is negative or no number means none.
+    #[must_use]
+    pub fn dead_zone(mut self, width: f64, height: f64) -> Camera {
+        self.dead_zone = WorldVec::new(width.max(0.0), height.max(0.0));
+        self
+    }
+
+    /// The same camera, coming after softly: in so many seconds it makes half of the way that is
+    /// left. 0, what is negative and what is no number mean at once.
+    #[must_use]
+    pub fn half_time(mut self, seconds: f64) -> Camera {
+        self.half_time = seconds.max(0.0);
+        self
+    }
+
+    /// The same camera, showing nothing beyond an area; where that is smaller than the screen, it
+    /// is centred. See [`View::kept_in`].
+    #[must_use]
+    pub fn kept_in(mut self, area: impl Into<Option<WorldRect>>) -> Camera {
+        self.bounds = area.into();
+        self.view = self.held(self.view);
+        self
+    }
+
+    /// What it shows now.
+    pub const fn view(&self) -> View {
+        self.view
+    }
+
+    /// Shows the same with another view: zoom, size, turn, snapping. What it held to, it holds to
+    /// further on.
+    pub fn set_view(&mut self, view: View) {
+        self.view = self.held(view);
+    }
+
+    /// Goes to a place at once.
+    pub fn jump_to(&mut self, place: WorldPoint) {
+        self.set_view(self.view.centered_on(place));
+    }
+
+    /// Comes after what is at a place, for a time step in seconds. A step that is negative or no
+    /// number counts as 0; a coordinate that is not finite leaves its axis as it was.
+    pub fn follow(&mut self, place: WorldPoint, seconds: f64) {
+        let part = if self.half_time > 0.0 {
+            1.0 - (-seconds.max(0.0) / self.half_time).exp2()
+        } else {
+            1.0
+        };
+        let center = self.view.center();
+        let after = |center: f64, place: f64, zone: f64| {
+            if !place.is_finite() {
+                return center;
+            }
+            let wanted = center.clamp(place - zone / 2.0, place + zone / 2.0);
+            center + (wanted - center) * part
+        };
+        self.jump_to(WorldPoint::new(
+            after(center.x, place.x, self.dead_zone.x),
+            after(center.y, place.y, self.dead_zone.y),
+        ));
+    }
+
+    /// Shakes the picture: shows it so many pixels further to the right and down until another
+    /// shake is stated. The camera itself stays where it is.
+    pub fn shake(&mut self, way: ScreenVec) {
+        self.view = self.view.shifted(way);
+    }
+
+    fn held(&self, view: View) -> View {
+        self.bounds.map_or(view, |area| view.kept_in(area))
+    }
+}

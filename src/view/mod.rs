@@ -1,0 +1,368 @@
+//! The camera.
+
+mod camera;
+
+pub use camera::Camera;
+
+use crate::lattice::Lattice;
+use crate::units::{
+    CellRect, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
+};
+
+/// A camera: which part of the world a rectangle of screen pixels shows.
+///
+/// The middle of the screen shows [`View::center`]; one world unit is [`View::zoom`] pixels wide.
+///
+/// ```
+/// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
+///
+/// let view = View::new(ScreenSize::new(1280, 720))
+///     .centered_on(WorldPoint::new(100.0, -50.0))
+///     .zoomed(2.0);
+/// assert_eq!(view.to_screen(WorldPoint::new(100.0, -50.0)), ScreenPoint::new(640.0, 360.0));
+/// assert_eq!(view.to_world(ScreenPoint::new(0.0, 0.0)), WorldPoint::new(-220.0, -230.0));
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct View {
+    center: WorldPoint,
+    zoom: f64,
+    size: ScreenSize,
+    /// How far the picture is turned clockwise, in radians.
+    turned: f64,
+    /// How far the picture is moved on the screen, in pixels.
+    shifted: ScreenVec,
+    /// Whether places are rounded to pixels before they are compared with the camera.
+    snaps: bool,
+}
+
+impl View {
+    /// The least zoom: 1024 world units a pixel.
+    pub const MIN_ZOOM: f64 = 1.0 / 1024.0;
+    /// The greatest zoom: 1024 pixels a world unit.
+    pub const MAX_ZOOM: f64 = 1024.0;
+
+    /// A view of `size` pixels at zoom 1, centred on the origin of the world.
+    pub const fn new(size: ScreenSize) -> View {
+        View {
+            center: WorldPoint::new(0.0, 0.0),
+            zoom: 1.0,
+            size,
+            turned: 0.0,
+            shifted: ScreenVec::new(0.0, 0.0),
+            snaps: false,
+        }
+    }
+
+    /// The same view, centred on `center`; a coordinate that is not finite leaves its axis as it
+    /// was.
+    #[must_use]
+    pub fn centered_on(mut self, center: WorldPoint) -> View {
+        if center.x.is_finite() {
+            self.center.x = center.x;
+        }
+        if center.y.is_finite() {
+            self.center.y = center.y;
+        }
+        self
+    }
+
+    /// The same view with `zoom` pixels a world unit, held between [`View::MIN_ZOOM`] and
+    /// [`View::MAX_ZOOM`]; what is not a number leaves the zoom as it was.
+    #[must_use]
+    pub fn zoomed(mut self, zoom: f64) -> View {
+        if !zoom.is_nan() {
+            self.zoom = zoom.clamp(Self::MIN_ZOOM, Self::MAX_ZOOM);
+        }
+        self
+    }
+
+    /// The same view on a screen of another size, around the same centre.
+    #[must_use]
+    pub fn resized(mut self, size: ScreenSize) -> View {
+        self.size = size;
+        self
+    }
+
+    /// The same view, centred on `area` and zoomed so that the whole of it just fits. An empty
+    /// area or screen leaves the zoom as it was.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
+    ///
+    /// let area = WorldRect::between(WorldPoint::new(0.0, 0.0), WorldPoint::new(320.0, 100.0));
+    /// let view = View::new(ScreenSize::new(640, 480)).fitted_to(area);
+    /// assert_eq!((view.zoom(), view.center()), (2.0, WorldPoint::new(160.0, 50.0)));
+    /// ```
+    #[must_use]
+    pub fn fitted_to(self, area: WorldRect) -> View {
+        let view = self.centered_on(area.center());
+        if area.is_empty() || self.size.width == 0 || self.size.height == 0 {
+            return view;
+        }
+        let across = f64::from(self.size.width) / area.width();
+        let down = f64::from(self.size.height) / area.height();
+        view.zoomed(across.min(down))
+    }
+
+    /// The same view, moved by `way` in the world.
+    #[must_use]
+    pub fn moved(self, way: WorldVec) -> View {
+        self.centered_on(self.center + way)
+    }
+
+    /// The same view, moved as little as needed so that it shows nothing beyond `area`; where the
+    /// area is smaller than the screen, it is centred. For a camera that follows someone and stays
+    /// on the map. An empty area leaves the view as it was.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
+    ///
+    /// let map = WorldRect::between(WorldPoint::new(0.0, 0.0), WorldPoint::new(1000.0, 100.0));
+    /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(40.0, 90.0));
+    /// assert_eq!(view.kept_in(map).center(), WorldPoint::new(160.0, 50.0));
+    /// ```
+    #[must_use]
+    pub fn kept_in(self, area: WorldRect) -> View {
+        if area.is_empty() {
+            return self;
+        }
+        let held = |center: f64, pixels: u32, low: f64, high: f64| {
+            let half = f64::from(pixels) / self.zoom / 2.0;
+            let (first, last) = (low + half, high - half);
+            if first > last { low + (high - low) / 2.0 } else { center.clamp(first, last) }
+        };
+        let (min, max, size) = (area.min(), area.max(), self.upright().size);
+        self.centered_on(WorldPoint::new(
+            held(self.center.x, size.width, min.x, max.x),
+            held(self.center.y, size.height, min.y, max.y),
+        ))
+    }
+
+    /// The place in the world that the middle of the screen shows.
+    pub const fn center(&self) -> WorldPoint {
+        self.center
+    }
+
+    /// Pixels a world unit.
+    pub const fn zoom(&self) -> f64 {
+        self.zoom
+    }
+
+    /// The size of the screen in pixels.
+    pub const fn size(&self) -> ScreenSize {
+        self.size
+    }
+
+    /// The same view with the picture turned clockwise about the middle of the screen by so many
+    /// radians; what is not finite leaves it as it was.
+    ///
+    /// The [`Painter`](crate::Painter) shows it by the nearest pixel of the picture that is not
+    /// turned, see [`View::upright`]. Those who draw with other means draw that one turned.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
+    ///
+    /// let view = View::new(ScreenSize::new(200, 100)).turned(std::f64::consts::FRAC_PI_2);
+    /// let right = view.to_screen(WorldPoint::new(10.0, 0.0));
+    /// assert!((right.x - 100.0).abs() < 1e-4 && (right.y - 60.0).abs() < 1e-4);
+    /// ```
+    #[must_use]
+    pub fn turned(mut self, radians: f64) -> View {
+        if radians.is_finite() {
+            self.turned = radians;
+        }
+        self
+    }
+
+    /// The same view with the whole picture moved by so many pixels to the right and down, all
+    /// layers alike whatever their drift: for a shake. What is not finite leaves it as it was.
+    #[must_use]
+    pub const fn shifted(mut self, way: ScreenVec) -> View {
+        if way.x.is_finite() && way.y.is_finite() {
+            self.shifted = way;
+        }
+        self
+    }
+
+    /// The same view, moving by whole pixels only, or not.
+    ///
+    /// Then every place is rounded to pixels of the world first, and camera and shift likewise: so
+    /// what moves together on the map never parts on the screen by a pixel, the columns of a zoom
+    /// that is not whole do not change their widths while the camera moves, and layers that drift
+    /// stand still while the camera moves by less than a pixel.
+    #[must_use]
+    pub const fn snapped(mut self, snaps: bool) -> View {
+        self.snaps = snaps;
+        self
+    }
+
+    /// How far the picture is turned clockwise, in radians.
+    pub const fn turn(&self) -> f64 {
+        self.turned
+    }
+
+    /// How far the picture is moved on the screen, in pixels.
+    pub const fn shift(&self) -> ScreenVec {
+        self.shifted
+    }
+
+    /// Whether it moves by whole pixels only.
+    pub const fn is_snapped(&self) -> bool {
+        self.snaps
+    }
+
+    /// The same view without its turn: itself, or where it is turned, one of the same centre and
+    /// zoom, not shifted, and so large that the screen lies within it when both are laid on each
+    /// other by their middles, turned.
+    #[must_use]
+    pub fn upright(&self) -> View {
+        if self.turned == 0.0 {
+            return *self;
+        }
+        let (sin, cos) = self.turned.sin_cos();
+        let (sin, cos) = (sin.abs(), cos.abs());
+        let (x, y) = (f64::from(self.shifted.x).abs(), f64::from(self.shifted.y).abs());
+        // Twice the shift, since the middle stays in the middle; and a pixel for the rounding.
+        let (width, height) =
+            (f64::from(self.size.width) + 2.0 * x, f64::from(self.size.height) + 2.0 * y);
+        let side = |length: f64| length.ceil() as u32 + 2;
+        let size =
+            ScreenSize::new(side(width * cos + height * sin), side(width * sin + height * cos));
+        View { size, turned: 0.0, shifted: ScreenVec::new(0.0, 0.0), ..*self }
+    }
+
+    /// Where a point of the screen lies on the screen of [`View::upright`], in pixels.
+    pub fn to_upright(&self, point: ScreenPoint) -> ScreenPoint {
+        let (x, y) = self.exactly_upright(point);
+        ScreenPoint::new(x as f32, y as f32)
+    }
+
+    /// As [`View::to_upright`], to the last bit.
+    pub(crate) fn exactly_upright(&self, point: ScreenPoint) -> (f64, f64) {
+        if self.turned == 0.0 {
+            return (point.x.into(), point.y.into());
+        }
+        let ((x, y), upright) = (self.way_from_middle(point), self.upright());
+        (x + upright.middle(upright.size.width, 0.0), y + upright.middle(upright.size.height, 0.0))
+    }
+
+    /// The camera that sees what follows this one by such factors, and stands still at a place.
+    #[must_use]
+    pub(crate) fn drifted(&self, (x, y): (f64, f64), from: WorldPoint) -> View {
+        if (x, y) == (1.0, 1.0) {
+            return *self;
+        }
+        let seen =
+            |center: f64, from: f64, factor: f64| from + (self.on_a_pixel(center) - from) * factor;
+        self.centered_on(WorldPoint::new(
+            seen(self.center.x, from.x, x),
+            seen(self.center.y, from.y, y),
+        ))
+    }
+
+    /// A coordinate of the camera as it counts.
+    fn on_a_pixel(&self, place: f64) -> f64 {
+        if self.snaps { rounded(place * self.zoom) / self.zoom } else { place }
+    }
+
+    /// How far a point of the screen lies from where the centre of the camera shows, in pixels of
+    /// the upright picture.
+    fn way_from_middle(&self, point: ScreenPoint) -> (f64, f64) {
+        let x = f64::from(point.x) - self.middle(self.size.width, self.shifted.x);
+        let y = f64::from(point.y) - self.middle(self.size.height, self.shifted.y);
+        if self.turned == 0.0 {
+            return (x, y);
+        }
+        let (sin, cos) = self.turned.sin_cos();
+        (x * cos + y * sin, y * cos - x * sin)
+    }
+
+    /// Where the centre of the camera shows, across or down.
+    fn middle(&self, length: u32, shift: f32) -> f64 {
+        if self.snaps {
+            f64::from(length / 2) + rounded(shift.into())
+        } else {
+            f64::from(length) / 2.0 + f64::from(shift)
+        }
+    }
+
+    /// Where a place in the world appears on the screen, also beyond its edges.
+    pub fn to_screen(&self, place: WorldPoint) -> ScreenPoint {
+        let x = (place.x - self.on_a_pixel(self.center.x)) * self.zoom;
+        let y = (place.y - self.on_a_pixel(self.center.y)) * self.zoom;
+        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        ScreenPoint::new(
+            (x * cos - y * sin + self.middle(self.size.width, self.shifted.x)) as f32,
+            (x * sin + y * cos + self.middle(self.size.height, self.shifted.y)) as f32,
+        )
+    }
+
+    /// The place in the world that shows at a place on the screen, also beyond its edges.
+    pub fn to_world(&self, point: ScreenPoint) -> WorldPoint {
+        let (x, y) = self.way_from_middle(point);
+        WorldPoint::new(
+            self.on_a_pixel(self.center.x) + x / self.zoom,
+            self.on_a_pixel(self.center.y) + y / self.zoom,
+        )
+    }
+
+    /// The part of the world that the screen shows; of a turned one, the upright rectangle around
+    /// that.
+    pub fn visible(&self) -> WorldRect {
+        let view = self.upright();
+        let (width, height) = (view.size.width as f32, view.size.height as f32);
+        let seen = WorldRect::between(
+            view.to_world(ScreenPoint::new(0.0, 0.0)),
+            view.to_world(ScreenPoint::new(width, height)),
+        );
+        // An edge may be rounded by half a pixel into the screen.
+        if self.snaps { seen.grown(1.0 / self.zoom) } else { seen }
+    }
+
+    /// The cells of `lattice` that the screen shows, those at the edges included.
+    pub fn visible_cells(&self, lattice: &Lattice) -> CellRect {
+        lattice.cells_in(self.visible())
+    }
+
+    /// The first column of pixels whose centres do not lie left of a place in the world.
+    ///
+    /// This is the pixel rule: a thing that reaches from `a` to `b` covers the pixel columns from
+    /// `column_edge(a)` up to, but not with, `column_edge(b)`. Neighbours that share an edge
+    /// neither overlap nor leave a gap, at any zoom. Where the view is turned, the pixels are those
+    /// of [`View::upright`].
+    pub fn column_edge(&self, world_x: f64) -> i32 {
+        let view = self.upright();
+        view.edge(world_x, view.center.x, view.size.width, view.shifted.x)
+    }
+
+    /// The first row of pixels whose centres do not lie above a place in the world; see
+    /// [`View::column_edge`].
+    pub fn row_edge(&self, world_y: f64) -> i32 {
+        let view = self.upright();
+        view.edge(world_y, view.center.y, view.size.height, view.shifted.y)
+    }
+
+    fn edge(&self, place: f64, center: f64, length: u32, shift: f32) -> i32 {
+        let middle = self.middle(length, shift);
+        if self.snaps {
+            return (rounded(place * self.zoom) - rounded(center * self.zoom) + middle) as i32;
+        }
+        ((place - center) * self.zoom + middle - 0.5).ceil() as i32
+    }
+
+    /// The pixels that a rectangle in the world covers, by the pixel rule of
+    /// [`View::column_edge`].
+    pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
+        ScreenRect {
+            left: self.column_edge(rect.min().x),
+            top: self.row_edge(rect.min().y),
+            right: self.column_edge(rect.max().x),
+            bottom: self.row_edge(rect.max().y),
+        }
+    }
+}
+
+/// The pixel edge at a place: the nearest one, of two the lower.
+fn rounded(pixels: f64) -> f64 {
+    (pixels - 0.5).ceil()
+}

@@ -1,0 +1,389 @@
+//! What a map shows, found by a walk over every cell, and painted pixel by pixel.
+
+use sturdy_quilt::{
+    Blend, Cell, CellOffset, CellPos, Clock, Color, Coverage, DrawKey, DrawKind, DrawList, Drift,
+    Fit, Layer, LayerSettings, PixelRect, Quad, Quilt, ScreenRect, ScreenSize, Sprite, TileArt,
+    Turn, View, WorldPoint, WorldRect, WorldVec,
+};
+
+/// What is known of a quad without the library's own list.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct NaiveQuad {
+    pub(crate) key: DrawKey,
+    pub(crate) target: ScreenRect,
+    pub(crate) source: PixelRect,
+    pub(crate) turn: Turn,
+    pub(crate) color: Color,
+    pub(crate) blend: Blend,
+}
+
+impl From<&Quad> for NaiveQuad {
+    fn from(quad: &Quad) -> NaiveQuad {
+        let Quad { key, target, source, turn, color, blend, .. } = *quad;
+        NaiveQuad { key, target, source, turn, color, blend }
+    }
+}
+
+pub(crate) fn is_on_screen(target: ScreenRect, size: ScreenSize) -> bool {
+    let (width, height) = (size.width as i32, size.height as i32);
+    target.left.max(0) < target.right.min(width) && target.top.max(0) < target.bottom.min(height)
+}
+
+fn is_size_of_cell(art: TileArt, bounds: WorldRect) -> bool {
+    let size = art.source.size;
+    (f64::from(size.width), f64::from(size.height)) == (bounds.width(), bounds.height())
+}
+
+/// The rectangle of a picture in its own size whose anchor lies at a place.
+fn standing(place: WorldPoint, art: TileArt, turn: Turn) -> WorldRect {
+    let Fit::Standing(standing) = art.fit else { panic!("{art:?}") };
+    let (width, height) = turned_size(art, turn);
+    let left = place.x - width * standing.anchor.0 + standing.offset.x;
+    let top = place.y - height * standing.anchor.1 + standing.offset.y;
+    WorldRect::between(WorldPoint::new(left, top), WorldPoint::new(left + width, top + height))
+}
+
+fn turned_size(art: TileArt, turn: Turn) -> (f64, f64) {
+    let (width, height) = (f64::from(art.source.size.width), f64::from(art.source.size.height));
+    if turn.steps() % 2 == 1 { (height, width) } else { (width, height) }
+}
+
+/// What a colour multiplied by others comes to, rounded after each.
+fn times(a: Color, b: Color) -> Color {
+    let channel = |a: u8, b: u8| (f64::from(a) * f64::from(b) / 255.0).round() as u8;
+    Color::rgba(channel(a.r, b.r), channel(a.g, b.g), channel(a.b, b.b), channel(a.a, b.a))
+}
+
+fn color_of(settings: &LayerSettings) -> Color {
+    let alpha = (f32::from(settings.tint.a) * settings.opacity).round() as u8;
+    Color { a: alpha, ..settings.tint }
+}
+
+fn tint_of(quilt: &Quilt, slot: u8) -> Color {
+    let palette = usize::from(slot).checked_sub(1).and_then(|slot| quilt.palettes().get(slot));
+    palette.map_or(Color::WHITE, |palette| palette.stated_tint())
+}
+
+/// The camera of a row of a layer, and how far its cells are moved in the world.
+pub(crate) fn seat(
+    settings: &LayerSettings,
+    row: i32,
+    view: &View,
+    now_ms: u64,
+) -> (View, WorldVec) {
+    let band = settings.bands.iter().rev().find(|band| band.from_row <= row);
+    let drift = Drift { x: band.map_or(settings.drift.x, |band| band.drift), ..settings.drift };
+    let speed = band.map_or(settings.speed.x, |band| band.speed);
+    let (from, center) = (settings.drift_from, view.center());
+    // A layer that does not drift does not hang on where it would be seen in its place.
+    let seen = |from: f64, center: f64, factor: f64| {
+        // A view of whole pixels stands on one, whatever it is centred on.
+        let pixel = (center * view.zoom() - 0.5).ceil() / view.zoom();
+        match (drift == Drift::WORLD, view.is_snapped()) {
+            (true, _) => center,
+            (false, true) => from + (pixel - from) * factor,
+            (false, false) => from + (center - from) * factor,
+        }
+    };
+    let center = WorldPoint::new(seen(from.x, center.x, drift.x), seen(from.y, center.y, drift.y));
+    let seconds = now_ms as f64 / 1000.0;
+    let offset = settings.offset;
+    let offset = WorldVec::new(offset.x + speed * seconds, offset.y + settings.speed.y * seconds);
+    (view.centered_on(center), offset)
+}
+
+/// The numbers of copies of something that lies between two places and is repeated, as many as may
+/// be in view, and some more.
+fn copies(wraps: bool, period: f64, (from, to): (f64, f64), (low, high): (f64, f64)) -> Vec<i32> {
+    if !wraps {
+        return vec![0];
+    }
+    let first = ((low - to) / period).floor() as i32 - 6;
+    let last = ((high - from) / period).ceil() as i32 + 6;
+    (first..=last).collect()
+}
+
+/// What every cell and backdrop of every layer draws.
+pub(crate) fn naive_quads(quilt: &Quilt, view: &View, clock: &Clock) -> Vec<NaiveQuad> {
+    let mut quads = Vec::new();
+    for (place, layer) in quilt.layers().iter().enumerate() {
+        let settings = layer.settings();
+        if !settings.visible || !settings.draws || color_of(settings).a == 0 {
+            continue;
+        }
+        quads.extend(backdrops(quilt, place as u32, settings, view, clock));
+        for (own, cell) in layer.cells().occupied() {
+            quads.extend(cell_quads(quilt, place as u32, layer, (own, cell), view, clock));
+        }
+    }
+    quads
+}
+
+fn backdrops(
+    quilt: &Quilt,
+    layer: u32,
+    settings: &LayerSettings,
+    view: &View,
+    clock: &Clock,
+) -> Vec<NaiveQuad> {
+    let Some(cell) = settings.backdrop else { return Vec::new() };
+    let tiles = quilt.tiles();
+    let shown = tiles.frame_at(cell.tile().unwrap(), clock.now_ms(), CellPos::ORIGIN);
+    let (_, art) = tiles.art(shown);
+    let unbanded = settings.clone().bands([]);
+    let (camera, offset) = seat(&unbanded, 0, view, clock.now_ms());
+    let (width, height) = match art.fit {
+        Fit::Cell => (quilt.lattice().cell_width(), quilt.lattice().cell_height()),
+        Fit::Standing(_) => turned_size(art, cell.turn()),
+    };
+    let seen = camera.visible();
+    let across = copies(
+        settings.wrap.across(),
+        width,
+        (offset.x, offset.x + width),
+        (seen.min().x, seen.max().x),
+    );
+    let down = copies(
+        settings.wrap.down(),
+        height,
+        (offset.y, offset.y + height),
+        (seen.min().y, seen.max().y),
+    );
+    let mut quads = Vec::new();
+    for y in down {
+        for x in &across {
+            let corner = |x: i32, y: i32| {
+                WorldPoint::new(offset.x + f64::from(x) * width, offset.y + f64::from(y) * height)
+            };
+            let rect = WorldRect::between(corner(*x, y), corner(x + 1, y + 1));
+            let key = DrawKey::of_cell(
+                settings.priority,
+                cell.is_raised(),
+                None,
+                layer,
+                CellPos::new(*x, y),
+            );
+            quads.push(NaiveQuad {
+                key: DrawKey { kind: DrawKind::Backdrop, ..key },
+                target: camera.pixels(rect),
+                source: art.source,
+                turn: cell.turn(),
+                color: times(color_of(settings), tint_of(quilt, settings.palette)),
+                blend: settings.blend,
+            });
+        }
+    }
+    quads
+}
+
+fn cell_quads(
+    quilt: &Quilt,
+    number: u32,
+    layer: &Layer,
+    (own, cell): (CellPos, Cell),
+    view: &View,
+    clock: &Clock,
+) -> Vec<NaiveQuad> {
+    let (lattice, tiles, settings) = (quilt.lattice(), quilt.tiles(), layer.settings());
+    let tile = tiles.tile(cell.tile().unwrap());
+    let animation = tile.and_then(|tile| tile.animation());
+    let shown = match clock.played_ms(layer.id(), own) {
+        Some(played) => {
+            // Its frames one after the other, the last one for ever.
+            let frames: Vec<(&str, u32)> =
+                animation.into_iter().flat_map(|animation| animation.frames()).collect();
+            let mut end = 0;
+            let frame = frames.iter().find(|(_, ms)| {
+                end += u64::from(*ms);
+                played < end
+            });
+            let name = frame.or_else(|| frames.last()).map(|(name, _)| format!("art/{name}"));
+            name.map_or(cell.tile().unwrap(), |name| quilt.tile(&name).unwrap())
+        }
+        None => tiles.frame_at(cell.tile().unwrap(), clock.now_ms(), own),
+    };
+    let (_, art) = tiles.art(shown);
+    let is_always_clear = animation.is_none() && art.coverage == Coverage::Clear;
+    if is_always_clear {
+        return Vec::new();
+    }
+    let (camera, offset) = seat(settings, own.y(), view, clock.now_ms());
+    let area = settings.wrap_area.unwrap_or(layer.cells().bounds());
+    let wraps = (settings.wrap.across(), settings.wrap.down());
+    let repeats = |wraps: bool, at: i32, first: i32, end: i32| !wraps || (first..end).contains(&at);
+    if !repeats(wraps.0, own.x(), area.left(), area.right())
+        || !repeats(wraps.1, own.y(), area.top(), area.bottom())
+    {
+        return Vec::new();
+    }
+    let (seen, bounds) = (camera.visible(), lattice.bounds(own).moved(offset));
+    let across = copies(
+        wraps.0,
+        f64::from(area.width()) * lattice.cell_width(),
+        (bounds.min().x, bounds.max().x),
+        (seen.min().x, seen.max().x),
+    );
+    let down = copies(
+        wraps.1,
+        f64::from(area.height()) * lattice.cell_height(),
+        (bounds.min().y, bounds.max().y),
+        (seen.min().y, seen.max().y),
+    );
+    let slot = if cell.palette() == 0 { settings.palette } else { cell.palette() };
+    let color = times(color_of(settings), tint_of(quilt, slot));
+    let mut quads = Vec::new();
+    for y in down {
+        for x in &across {
+            let way = CellOffset::new(x * area.width() as i32, y * area.height() as i32);
+            let at = own.checked_add(way).unwrap();
+            let bounds = lattice.bounds(at);
+            let rect = match art.fit {
+                Fit::Standing(standing_as)
+                    if !is_size_of_cell(art, bounds) || standing_as.offset != WorldVec::ZERO =>
+                {
+                    let (x, y) = standing_as.anchor;
+                    let place = WorldPoint::new(
+                        bounds.min().x + bounds.width() * x,
+                        bounds.min().y + bounds.height() * y,
+                    );
+                    standing(place, art, cell.turn())
+                }
+                _ => bounds,
+            };
+            let foot = settings.sort_rows.then_some(bounds.max().y + offset.y);
+            let raised = cell.is_raised() || tile.is_some_and(|tile| tile.raise());
+            quads.push(NaiveQuad {
+                key: DrawKey::of_cell(settings.priority, raised, foot, number, at),
+                target: camera.pixels(rect.moved(offset)),
+                source: art.source,
+                turn: cell.turn(),
+                color,
+                blend: settings.blend,
+            });
+        }
+    }
+    quads
+}
+
+/// What every sprite draws.
+pub(crate) fn naive_sprites(
+    quilt: &Quilt,
+    view: &View,
+    clock: &Clock,
+    sprites: &[Sprite],
+) -> Vec<NaiveQuad> {
+    let shown = sprites.iter().filter_map(|sprite| {
+        let tile = sprite.cell.tile().unwrap();
+        let shown = quilt.tiles().frame_at(tile, clock.now_ms(), CellPos::ORIGIN);
+        let (_, art) = quilt.tiles().art(shown);
+        let color = times(sprite.tint, tint_of(quilt, sprite.cell.palette()));
+        if art.coverage == Coverage::Clear || color.a == 0 {
+            return None;
+        }
+        let foot = WorldPoint::new(sprite.foot.x, sprite.foot.y - sprite.elevation);
+        let rect = match art.fit {
+            Fit::Standing(_) => standing(foot, art, sprite.turn),
+            Fit::Cell => WorldRect::between(
+                WorldPoint::new(foot.x - 4.0, foot.y - 6.0),
+                WorldPoint::new(foot.x + 4.0, foot.y),
+            ),
+        };
+        let key = DrawKey {
+            priority: sprite.priority,
+            raised: sprite.raised,
+            depth: sprite.foot.y,
+            elevation: sprite.elevation,
+            layer: u32::MAX,
+            kind: DrawKind::Sprite,
+            place: quilt.lattice().cell_at(sprite.foot),
+            sprite: Some(sprite.key),
+        };
+        let (source, turn, blend) = (art.source, sprite.turn, sprite.blend);
+        Some(NaiveQuad { key, target: view.pixels(rect), source, turn, color, blend })
+    });
+    shown.collect()
+}
+
+/// The naive painter: every quad in order, every pixel by the pixel rule.
+pub(crate) fn naively_painted(list: &DrawList, background: Color) -> Vec<[u8; 4]> {
+    let size = list.upright().size();
+    let mut pixels = vec![background.to_bytes(); size.width as usize * size.height as usize];
+    for quad in list.quads() {
+        for y in quad.target.top.max(0)..quad.target.bottom.min(size.height as i32) {
+            for x in quad.target.left.max(0)..quad.target.right.min(size.width as i32) {
+                let above = shown_texel(list, &quad, x, y);
+                let pixel = &mut pixels[y as usize * size.width as usize + x as usize];
+                lay(pixel, above, quad.blend);
+            }
+        }
+    }
+    pixels
+}
+
+/// A pixel laid on another, with alpha multiplied in.
+fn lay(below: &mut [u8; 4], above: [u8; 4], blend: Blend) {
+    let through = 1.0 - f64::from(above[3]) / 255.0;
+    for channel in 0..4 {
+        let (own, under) = (f64::from(above[channel]), f64::from(below[channel]));
+        below[channel] = match (blend, channel) {
+            (Blend::Add, 3) => below[3],
+            (Blend::Add, _) => (own + under).min(255.0) as u8,
+            _ => (own + (under * through + 1e-9).round()).min(255.0) as u8,
+        };
+    }
+}
+
+/// What a quad has in a pixel, multiplied by its colour.
+pub(crate) fn shown_texel(list: &DrawList, quad: &Quad, x: i32, y: i32) -> [u8; 4] {
+    let page = list.page(quad.page).unwrap();
+    let (u, v) = texel(quad, x, y);
+    let texel = page.pixels()[(v * page.size().width + u) as usize];
+    let Color { r, g, b, a } = quad.color;
+    std::array::from_fn(|channel| {
+        let tint = f64::from([r, g, b, 255][channel]) * f64::from(a) / 255.0;
+        (f64::from(texel[channel]) * tint / 255.0 + 1e-9).round() as u8
+    })
+}
+
+/// The texel under the centre of a pixel, by geometry in floating point.
+pub(crate) fn texel(quad: &Quad, x: i32, y: i32) -> (u32, u32) {
+    let across = (f64::from(x - quad.target.left) + 0.5)
+        / f64::from(quad.target.right - quad.target.left)
+        - 0.5;
+    let down = (f64::from(y - quad.target.top) + 0.5)
+        / f64::from(quad.target.bottom - quad.target.top)
+        - 0.5;
+    // Back from the turned picture to the picture itself.
+    let (mut across, down) = match quad.turn.steps() {
+        0 => (across, down),
+        1 => (down, -across),
+        2 => (-across, -down),
+        _ => (-down, across),
+    };
+    if quad.turn.is_mirrored() {
+        across = -across;
+    }
+    let place = |way: f64, count: u32| {
+        // Exactly on an edge between two texels the later one in the turned picture counts; a
+        // hair towards the middle of the pixel's own side keeps the comparison to clear cases.
+        (((way + 0.5) * f64::from(count)).floor().max(0.0) as u32).min(count - 1)
+    };
+    let size = quad.source.size;
+    (quad.source.x + place(across, size.width), quad.source.y + place(down, size.height))
+}
+
+/// Whether a pixel's centre lies so near to an edge of texels that rounding decides.
+pub(crate) fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
+    let size = quad.source.size;
+    let (w, h) = if quad.turn.steps().is_multiple_of(2) {
+        (size.width, size.height)
+    } else {
+        (size.height, size.width)
+    };
+    let near = |way: i32, length: i32, count: u32| {
+        let at = (f64::from(way) + 0.5) / f64::from(length) * f64::from(count);
+        (at - at.round()).abs() < 1e-6
+    };
+    near(x - quad.target.left, quad.target.right - quad.target.left, w)
+        || near(y - quad.target.top, quad.target.bottom - quad.target.top, h)
+}
