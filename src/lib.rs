@@ -29,9 +29,10 @@ pub use document::{
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};
 pub use draw::{
-    Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures, DrawKey, DrawKind,
-    DrawList, Frame, LayerSight, LooseItem, Overlay, OverlayQuad, Painter, Pass, Picked,
-    PixelOrder, Quad, Sight, Sprite, SpritePicture, StackChunk, StackEntry, StackPass, ViewSight,
+    Atlas, AtlasError, Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures,
+    DrawKey, DrawKind, DrawList, Frame, LayerSight, LooseItem, Minimap, MinimapError, MinimapScale,
+    Overlay, OverlayQuad, Painter, Pass, Picked, PixelOrder, Quad, Sampling, Sight, Sprite,
+    SpritePicture, StackChunk, StackEntry, StackPass, TileText, ViewSight,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,

@@ -4,7 +4,7 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
-use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
+use sturdy_quilt::{CellPos, CellRect, Color, MinimapScale, ScreenSize, WorldPoint};
 
 /// Checks tile maps, looks at them and changes them.
 #[derive(Debug, Parser)]
@@ -34,7 +34,7 @@ pub(crate) enum Command {
     Check(CheckArgs),
     /// Draw a map, or a part of it, as a PNG picture
     #[command(
-        after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4\n  sturdy-quilt draw demo/terrace.quilt.json -o ground.png --fit --overlay ground,lattice,coordinates"
+        after_help = "Examples:\n  sturdy-quilt draw demo/terrace.quilt.json -o terrace.png --zoom 3\n  sturdy-quilt draw demo/terrace.quilt.json -o tree.png --size 640x400 --cell 16,13 --zoom 4\n  sturdy-quilt draw demo/terrace.quilt.json -o ground.png --fit --overlay ground,lattice,coordinates\n  sturdy-quilt draw demo/terrace.quilt.json -o night.png --palette night --time 400\n  sturdy-quilt draw demo/terrace.quilt.json -o minimap.png --minimap 4 --overlay markers --size 320x200 --cell 16,13"
     )]
     Draw(DrawArgs),
     /// Say what is at a cell, a place in the world or on the screen
@@ -129,6 +129,34 @@ pub(crate) struct DrawArgs {
     /// Lay this over the map; several with commas between them
     #[arg(long, value_name = "WHAT", value_delimiter = ',')]
     pub(crate) overlay: Vec<OverlayKind>,
+    /// The time in milliseconds: what frame animations show, and how far layers with a speed are
+    #[arg(long, value_name = "MS", default_value_t = 0)]
+    pub(crate) time: u64,
+    /// Turn the picture clockwise by so many degrees
+    #[arg(long, value_name = "DEGREES", allow_negative_numbers = true)]
+    pub(crate) turn: Option<f64>,
+    /// Move by whole pixels only
+    #[arg(long)]
+    pub(crate) snap: bool,
+    /// Show all layers in this palette
+    #[arg(long, value_name = "NAME")]
+    pub(crate) palette: Option<String>,
+    /// Draw a minimap instead, one pixel for each cell or for so many world units (2 to 64); a
+    /// view that is asked for is framed on it
+    #[arg(long, value_name = "cells|UNITS", value_parser = parse_scale)]
+    pub(crate) minimap: Option<Scale>,
+    /// In a minimap: the pixel in the middle, not the mean
+    #[arg(long, requires = "minimap")]
+    pub(crate) nearest: bool,
+    /// Draw the pictures of all tiles packed on pages of this size instead
+    #[arg(long, value_name = "WxH", value_parser = parse_size, conflicts_with = "minimap")]
+    pub(crate) atlas: Option<ScreenSize>,
+    /// Say beside this cell why what lies there shows or not
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true)]
+    pub(crate) why: Option<CellPos>,
+    /// Draw the edges at which this mover is stopped
+    #[arg(long, value_name = "MOVER")]
+    pub(crate) edges: Option<String>,
     /// Colour the cells that this mover cannot enter
     #[arg(long, value_name = "MOVER")]
     pub(crate) blocked: Option<String>,
@@ -148,6 +176,16 @@ pub(crate) enum OverlayKind {
     Coordinates,
     /// The borders of chunks
     Chunks,
+    /// When each chunk was changed last
+    Stamps,
+    /// The names of tiles
+    Names,
+    /// The numbers of tiles
+    Numbers,
+    /// Cells with tiles that are covered or clear
+    Unseen,
+    /// The order of what is sorted by row
+    Rows,
     /// A colour for each ground class
     Ground,
     /// Raised cells
@@ -224,6 +262,9 @@ pub(crate) struct MoveArgs {
     /// Stop at the first contact and do not slide along it
     #[arg(long, conflicts_with = "climb")]
     pub(crate) straight: bool,
+    /// Draw the way as a PNG picture
+    #[arg(short, long, value_name = "PNG")]
+    pub(crate) output: Option<PathBuf>,
     /// Climb what is not higher than so many world units, where the body stands on something
     #[arg(long, value_name = "HEIGHT")]
     pub(crate) climb: Option<f64>,
@@ -437,6 +478,20 @@ fn parse_box_size(text: &str) -> Result<(f64, f64), String> {
             Ok((width, height))
         }
         _ => Err("write width and height in world units as WxH, for example 12x9.5".to_owned()),
+    }
+}
+
+/// How small a minimap is.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Scale(pub(crate) MinimapScale);
+
+fn parse_scale(text: &str) -> Result<Scale, String> {
+    let part = || text.parse().ok().filter(|units| (1..=64).contains(units));
+    match text {
+        "cells" => Ok(Scale(MinimapScale::Cells)),
+        _ => part().map(|units| Scale(MinimapScale::Part(units))).ok_or_else(|| {
+            "write `cells`, or world units for each pixel as a whole number from 1 to 64".to_owned()
+        }),
     }
 }
 

@@ -1,6 +1,6 @@
 //! The sheet of the hoist, seen from the side: 8 columns and 5 rows of tiles of 16 × 16 pixels.
 
-use sturdy_quilt::{Color, Picture};
+use sturdy_quilt::{Color, Picture, PixelSize};
 
 use crate::canvas::{Canvas, noise, ramp, rgb, shade, shadow};
 use crate::colors::{LEAVES, STONE, TEA, WOOD};
@@ -15,6 +15,42 @@ pub(crate) fn sheet() -> Picture {
     paint_earth(&mut canvas);
     paint_works(&mut canvas);
     canvas.into_picture()
+}
+
+/// Mountains far away, one row behind the other, that go on in themselves to the left and the right.
+pub(crate) fn ridge() -> Picture {
+    const SIZE: (i32, i32) = (320, 112);
+    const ROWS: [(u32, f32, f32); 3] =
+        [(0xb4cfd6, 34.0, 17.0), (0x9cbfc4, 58.0, 14.0), (0x86afae, 80.0, 10.0)];
+    let size = PixelSize::new(SIZE.0 as u32, SIZE.1 as u32);
+    let mut picture = Picture::filled(size, Color::CLEAR);
+    for (row, (color, middle, height)) in ROWS.into_iter().enumerate() {
+        let color = rgb(color);
+        for x in 0..SIZE.0 {
+            // Whole waves in the width, so that the ends meet.
+            let turn = x as f32 / SIZE.0 as f32 * std::f32::consts::TAU;
+            let own = row as f32 * 2.1 + 0.7;
+            let peak = (turn * 2.0 + own).sin() * 0.5
+                + (turn * 5.0 + own * 2.0).sin() * 0.32
+                + (turn * 11.0 + own * 3.0).sin() * 0.18;
+            let top = middle - peak * height;
+            for y in 0..SIZE.1 {
+                let depth = y as f32 - top;
+                if depth < 0.0 {
+                    continue;
+                }
+                // Snow on the highest row, mist at the feet of all.
+                let snow = row == 0 && depth < 7.0 && top + noise(x / 2, y, 251) * 9.0 < 26.0;
+                let mist = (depth / 70.0).min(0.5);
+                let lighter =
+                    |channel: u8| (f32::from(channel) + (236.0 - f32::from(channel)) * mist) as u8;
+                let Color { r, g, b, .. } = if snow { rgb(0xf1f6f5) } else { color };
+                let shown = Color::rgb(lighter(r), lighter(g), lighter(b));
+                picture.set(x as u32, y as u32, shown);
+            }
+        }
+    }
+    picture
 }
 
 fn paint_sky(canvas: &mut Canvas) {

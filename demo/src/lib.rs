@@ -19,5 +19,6 @@ pub fn sheets() -> Vec<(&'static str, Picture)> {
         ("trees.png", trees::sheet()),
         ("folk.png", folk::sheet()),
         ("hoist.png", hoist::sheet()),
+        ("ridge.png", hoist::ridge()),
     ]
 }

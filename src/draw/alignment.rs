@@ -4,11 +4,11 @@ use rustc_hash::FxHashMap;
 
 use super::chunk_stack::ChunkStack;
 use super::figures::DrawFigures;
-use super::looks::{LayerSlots, Looks, Reach};
+use super::looks::{LayerSlots, Looks};
 use super::motion::{Motion, Patch, Seat};
 use crate::lattice::Lattice;
 use crate::quilt::{Layer, Quilt};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, WorldRect, WorldVec};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, WorldRect};
 use crate::view::View;
 
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
@@ -78,12 +78,7 @@ impl Alignment {
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
         let area = self.seat.view.visible().moved(self.seat.offset * -1.0);
         self.cells = lattice.cells_in(area);
-        // What reaches to the right comes into view from the left, and so on.
-        let Reach { left, right, up, down } = looks.reach;
-        let reached = WorldRect::between(
-            area.min() - WorldVec::new(right, down),
-            area.max() + WorldVec::new(left, up),
-        );
+        let reached = looks.reach.around(area);
         let on_screen = (lattice, &self.seat.view);
         self.motion.patches(lattice.cells_in(reached), layers, on_screen, &mut self.patches);
         self.order.clear();

@@ -124,42 +124,7 @@ impl Quilt {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellSight<'_>> {
-        let (scene, alignments) = Scene::of(self, view);
-        let slots_of = |layer: usize| {
-            let all = alignments.iter().flat_map(|alignment| &alignment.members);
-            { all }.find(|member| member.layer as usize == layer).map(|member| member.slots)
-        };
-        let upright = view.upright();
-        let held: Vec<Held<'_>> = (self.layers().iter().enumerate())
-            .map(|(number, layer)| {
-                let (shown, at, seat) = Motion::over(self, number, cell, (&upright, 0));
-                let held = layer.cells().get(at);
-                Held { layer, number, shown, at, seat, held, slots: slots_of(number) }
-            })
-            .collect();
-        let target = |held: &Held<'_>| {
-            let bounds = self.lattice().bounds(held.shown).moved(held.seat.offset);
-            let (pixels, size) = (held.seat.view.pixels(bounds), upright.size());
-            if pixels.left >= pixels.right || pixels.top >= pixels.bottom {
-                return Some(Sight::TooSmall);
-            }
-            let in_view = pixels.left.max(0) < pixels.right.min(size.width as i32)
-                && pixels.top.max(0) < pixels.bottom.min(size.height as i32);
-            (!in_view).then_some(Sight::OutOfView)
-        };
-        let mut sights: Vec<CellSight<'_>> = held
-            .iter()
-            .map(|own| CellSight {
-                layer: own.layer,
-                at: own.at,
-                cell: own.held.here().unwrap_or_default(),
-                sight: own.sight(&held, &scene, target(own)),
-                tiles: self.tiles(),
-            })
-            .collect();
-        sights.sort_by_key(|sight| sight.layer.settings().priority);
-        sights.reverse();
-        sights
+        Explainer::of(self, view).cell(cell)
     }
 
     /// What a view shows of each layer, and why it shows nothing where it does.
@@ -210,6 +175,63 @@ impl Quilt {
         layers.sort_by_key(|sight| sight.layer.settings().priority);
         layers.reverse();
         ViewSight { looks_at, bounds: self.bounds(), layers }
+    }
+}
+
+/// What there is to know of a map and a view to explain many cells.
+pub(super) struct Explainer<'a> {
+    quilt: &'a Quilt,
+    upright: View,
+    scene: Scene,
+    /// By layer: its slots, where it is drawn.
+    slots: Vec<Option<LayerSlots>>,
+}
+
+impl<'a> Explainer<'a> {
+    pub(super) fn of(quilt: &'a Quilt, view: &View) -> Explainer<'a> {
+        let (scene, alignments) = Scene::of(quilt, view, false);
+        let mut slots = vec![None; quilt.layers().len()];
+        for member in alignments.iter().flat_map(|alignment| &alignment.members) {
+            slots[member.layer as usize] = Some(member.slots);
+        }
+        Explainer { quilt, upright: view.upright(), scene, slots }
+    }
+
+    /// What each layer has in a cell of the map, the topmost first.
+    pub(super) fn cell(&self, cell: CellPos) -> Vec<CellSight<'a>> {
+        let quilt = self.quilt;
+        let held: Vec<Held<'a>> = (quilt.layers().iter().enumerate())
+            .map(|(number, layer)| {
+                let (shown, at, seat) = Motion::over(quilt, number, cell, (&self.upright, 0));
+                let (held, slots) = (layer.cells().get(at), self.slots[number]);
+                Held { layer, number, shown, at, seat, held, slots }
+            })
+            .collect();
+        let mut sights: Vec<CellSight<'a>> = held
+            .iter()
+            .map(|own| CellSight {
+                layer: own.layer,
+                at: own.at,
+                cell: own.held.here().unwrap_or_default(),
+                sight: own.sight(&held, &self.scene, self.unseen(own)),
+                tiles: quilt.tiles(),
+            })
+            .collect();
+        sights.sort_by_key(|sight| sight.layer.settings().priority);
+        sights.reverse();
+        sights
+    }
+
+    /// Why the place of a cell has no pixels, where it has none.
+    fn unseen(&self, held: &Held<'_>) -> Option<Sight<'a>> {
+        let bounds = self.quilt.lattice().bounds(held.shown).moved(held.seat.offset);
+        let (pixels, size) = (held.seat.view.pixels(bounds), self.upright.size());
+        if pixels.left >= pixels.right || pixels.top >= pixels.bottom {
+            return Some(Sight::TooSmall);
+        }
+        let in_view = pixels.left.max(0) < pixels.right.min(size.width as i32)
+            && pixels.top.max(0) < pixels.bottom.min(size.height as i32);
+        (!in_view).then_some(Sight::OutOfView)
     }
 }
 

@@ -41,6 +41,8 @@ use crate::view::View;
 #[derive(Clone, Debug)]
 pub struct DrawList {
     remove_hidden: bool,
+    /// Whether layers that move are left out.
+    only_still: bool,
     view: View,
     /// The view without its turn.
     upright: View,
@@ -63,6 +65,7 @@ impl DrawList {
         let view = View::new(ScreenSize::default());
         DrawList {
             remove_hidden: true,
+            only_still: false,
             view,
             upright: view,
             clock: Clock::new(),
@@ -82,6 +85,11 @@ impl DrawList {
         DrawList { remove_hidden: false, ..DrawList::new() }
     }
 
+    /// A list that leaves out layers which drift or move by themselves.
+    pub(super) fn of_still_layers() -> DrawList {
+        DrawList { only_still: true, ..DrawList::new() }
+    }
+
     /// Lists what a view of a map shows at a time, with the sprites of the game among its cells.
     ///
     /// Costs a look at each chunk in view, and at the cells of those that are new or changed; a
@@ -94,7 +102,7 @@ impl DrawList {
         let scene = match self.scene.take() {
             Some(scene) if scene.is_of(quilt) => scene,
             _ => {
-                let (scene, alignments) = Scene::of(quilt, view);
+                let (scene, alignments) = Scene::of(quilt, view, self.only_still);
                 self.alignments = alignments;
                 scene
             }

@@ -7,7 +7,7 @@ use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
 use crate::tile::{Animation, Cell, Coverage, Fit, TileArt, TileId, TileTable};
-use crate::units::{CellPos, WorldVec};
+use crate::units::{CellPos, WorldRect, WorldVec};
 
 /// What must be known of a map before its cells are looked at.
 #[derive(Clone, Debug)]
@@ -36,7 +36,7 @@ pub(super) struct Slot {
     /// What all of it is multiplied by.
     pub(super) color: Color,
     pub(super) blend: Blend,
-    /// The palette of cells that have none of their own.
+    /// The palette of the layer.
     pub(super) palette: u8,
 }
 
@@ -190,19 +190,21 @@ impl Looks {
         self.dressed(cell, slot.palette, slot.color)
     }
 
-    /// The pixels of a cell, in a palette if it has none of its own, and in a colour besides that.
+    /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
+    /// has no palette itself. All in a colour besides that.
     pub(super) fn dressed(&self, cell: Cell, palette: u8, color: Color) -> Dress {
         let Some(facts) = self.facts(cell) else {
             return Dress { page: 0, art: TileTable::UNLOADED_ART, color };
         };
-        let palette = if cell.palette() == 0 { palette } else { cell.palette() };
-        if palette == 0 {
+        let own = cell.palette();
+        if palette == 0 && own == 0 {
             return Dress { page: facts.page, art: facts.art, color };
         }
+        let replacing = if own == 0 { palette } else { own };
         Dress {
-            page: self.pages.in_palette(facts.page, palette),
+            page: self.pages.in_palette(facts.page, replacing),
             art: facts.art,
-            color: color.times(self.tint(palette)),
+            color: color.times(self.tint(palette)).times(self.tint(own)),
         }
     }
 
@@ -235,6 +237,19 @@ impl Slot {
 }
 
 impl Reach {
+    pub(super) fn of_tiles(tiles: &TileTable, lattice: &Lattice) -> Reach {
+        Reach::of(tiles.ids().map(|id| tiles.art(id).1), lattice)
+    }
+
+    /// Where the cells lie whose pictures may reach into an area: what reaches to the right comes
+    /// into it from the left, and so on.
+    pub(super) fn around(&self, area: WorldRect) -> WorldRect {
+        WorldRect::between(
+            area.min() - WorldVec::new(self.right, self.down),
+            area.max() + WorldVec::new(self.left, self.up),
+        )
+    }
+
     pub(super) fn of(arts: impl Iterator<Item = TileArt>, lattice: &Lattice) -> Reach {
         arts.fold(Reach::default(), |reach, art| {
             let Fit::Standing(standing) = art.fit else { return reach };

@@ -1,12 +1,14 @@
 //! What is drawn, in which order, and the renderer of the library.
 
 mod alignment;
+mod atlas;
 mod chunk_stack;
 mod clock;
 mod explain;
 mod figures;
 mod list;
 mod looks;
+mod minimap;
 mod motion;
 mod order;
 mod overlay;
@@ -18,13 +20,15 @@ mod plan;
 mod scene;
 mod sprite;
 
+pub use atlas::{Atlas, AtlasError};
 pub use chunk_stack::StackEntry;
 pub use clock::Clock;
 pub use explain::{CellSight, LayerSight, Sight, ViewSight};
 pub use figures::DrawFigures;
 pub use list::DrawList;
+pub use minimap::{Minimap, MinimapError, MinimapScale, Sampling};
 pub use order::{DrawKey, DrawKind};
-pub use overlay::{Overlay, OverlayQuad};
+pub use overlay::{Overlay, OverlayQuad, TileText};
 pub use painter::{Canvas, CanvasError, Frame, Painter, PixelOrder};
 pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 pub use pick::Picked;

@@ -5,7 +5,7 @@ use super::looks::{LayerSlots, Looks, Slot};
 use super::motion::Motion;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
-use crate::quilt::{LayerId, LayerSettings, Quilt};
+use crate::quilt::{LayerId, LayerSettings, Quilt, Wrap};
 use crate::tile::TileTable;
 use crate::view::View;
 
@@ -42,8 +42,8 @@ impl Scene {
     }
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
-    pub(super) fn of(quilt: &Quilt, view: &View) -> (Scene, Vec<Alignment>) {
-        let slots = slots_of(quilt);
+    pub(super) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
+        let slots = slots_of(quilt, only_still);
         let mut alignments: Vec<Alignment> = Vec::new();
         let mut alignments_of = vec![Vec::new(); slots.len()];
         for (number, held) in quilt.layers().iter().enumerate() {
@@ -85,12 +85,12 @@ impl Scene {
     }
 }
 
-/// All slots in the order of drawing.
-fn slots_of(quilt: &Quilt) -> Vec<Slot> {
+/// All slots in the order of drawing; if so stated, without those of layers that move.
+fn slots_of(quilt: &Quilt, only_still: bool) -> Vec<Slot> {
     let mut slots = Vec::new();
     for (layer, held) in (0..).zip(quilt.layers()) {
         let settings = held.settings();
-        if !settings.shows() {
+        if !settings.shows() || only_still && !settings.clone().wrap(Wrap::No).is_still() {
             continue;
         }
         let plain = Slot {

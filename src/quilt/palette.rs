@@ -11,7 +11,7 @@ use crate::tile::{Cell, TileTable};
 /// It replaces colours that tile sets name in their base palette, see
 /// [`TileSetBuilder::palette`](crate::TileSetBuilder::palette), and then multiplies everything by
 /// a tint. The palettes of a map have slots from 1 up; a cell picks one of them with
-/// [`Cell::in_palette`], a layer one for all its cells that pick none.
+/// [`Cell::in_palette`], a layer one for all its cells.
 ///
 /// ```
 /// use sturdy_quilt::{Color, Palette};

@@ -34,8 +34,9 @@ pub struct LayerSettings {
     pub tint: Color,
     /// How its colours are laid on what is below. Default [`Blend::Normal`].
     pub blend: Blend,
-    /// The palette slot in which cells of slot 0 are drawn, see [`Palette`](super::Palette).
-    /// Default 0, their own colours.
+    /// The slot of a [`Palette`](super::Palette) for all of it. Cells with a palette of their own
+    /// take the colours of that, and the tint of both: at night, too, ripe leaves are ripe. Default
+    /// 0, none.
     pub palette: u8,
     /// How far it is moved from its cells, in world units. Default no way.
     pub offset: WorldVec,
@@ -235,8 +236,7 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings with another palette slot for cells of slot 0; one beyond 127 leaves it
-    /// as it was.
+    /// The same settings with another palette slot; one beyond 127 leaves it as it was.
     #[must_use]
     pub fn palette(mut self, slot: u8) -> LayerSettings {
         if slot < Cell::PALETTES {

@@ -104,10 +104,11 @@ impl ArtPage {
     /// The pixels of a picture, with alpha multiplied in and rounded to the nearest level.
     pub fn from_picture(picture: &Picture) -> ArtPage {
         let pixels = picture.bytes().as_chunks::<4>().0.iter().map(|&p| premultiplied(p)).collect();
-        ArtPage::new(picture.size(), pixels)
+        ArtPage::of_pixels(picture.size(), pixels)
     }
 
-    fn new(size: PixelSize, pixels: Vec<[u8; 4]>) -> ArtPage {
+    /// A page of pixels that have alpha multiplied in, row by row; as many as the size says.
+    pub(crate) fn of_pixels(size: PixelSize, pixels: Vec<[u8; 4]>) -> ArtPage {
         ArtPage { stamp: Stamp::next(), size, pixels }
     }
 
@@ -124,7 +125,7 @@ impl ArtPage {
                 premultiplied(to.times(alpha).to_bytes())
             })
         };
-        ArtPage::new(self.size, self.pixels.iter().map(|&pixel| other(pixel)).collect())
+        ArtPage::of_pixels(self.size, self.pixels.iter().map(|&pixel| other(pixel)).collect())
     }
 
     /// Tells it from all other pages, but not from its clones: for those who keep what they made of
@@ -200,7 +201,7 @@ impl ArtPage {
                 pixels[start..start + row.len()].copy_from_slice(row);
             }
         }
-        (ArtPage::new(size, pixels), places)
+        (ArtPage::of_pixels(size, pixels), places)
     }
 
     /// The page of what stands for tiles that are missing, a loud check pattern of 4 × 4 pixels,
@@ -209,7 +210,7 @@ impl ArtPage {
         let (loud, dark) = ([255, 0, 200, 255], [24, 24, 24, 255]);
         let check = (0..16).map(|i| if (i / 4 + i) % 2 == 0 { loud } else { dark });
         let pixels = check.chain([[96, 96, 96, 255]; 4]).collect();
-        ArtPage::new(PixelSize::new(4, 5), pixels)
+        ArtPage::of_pixels(PixelSize::new(4, 5), pixels)
     }
 }
 

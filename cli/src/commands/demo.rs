@@ -21,7 +21,7 @@ macro_rules! demo_files {
     };
 }
 
-const FILES: [(&str, &[u8]); 11] = demo_files![
+const FILES: [(&str, &[u8]); 12] = demo_files![
     "terrace.quilt.json",
     "terrace.tiles.json",
     "terrace.png",
@@ -33,6 +33,7 @@ const FILES: [(&str, &[u8]); 11] = demo_files![
     "hoist.quilt.json",
     "hoist.tiles.json",
     "hoist.png",
+    "ridge.png",
 ];
 
 /// What editors complete and check the documents by.

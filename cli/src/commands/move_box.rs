@@ -1,11 +1,16 @@
 //! `move`: how far a body gets on a map, and what stops it.
 
 use std::io::Write;
+use std::path::Path;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{Contact, GroundMap, MoverId, Quilt, Slide, WorldPoint, WorldRect, WorldVec};
+use sturdy_quilt::{
+    Clock, Color, Contact, DrawList, GroundMap, MoverId, Overlay, Quilt, ScreenSize, Slide, View,
+    WorldPoint, WorldRect, WorldVec,
+};
 
 use super::at::{ground_words, treatment_words};
+use super::draw;
 use crate::args::MoveArgs;
 use crate::{Outcome, map};
 
@@ -27,6 +32,9 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         };
         (slide.end, slide.contacts().collect::<Vec<Contact>>())
     };
+    if let Some(path) = &args.output {
+        trip.draw(end, &contacts, path)?;
+    }
     if args.json {
         writeln!(out, "{}", serde_json::to_string_pretty(&trip.report(end, &contacts))?)?;
     } else {
@@ -72,6 +80,26 @@ impl Trip<'_> {
             treatment_words(at_foot)
         )?;
         Ok(())
+    }
+
+    /// Draws the way and what was met, with the edges at which the mover is stopped.
+    fn draw(&self, end: WorldRect, contacts: &[Contact], path: &Path) -> anyhow::Result<()> {
+        const MARGIN: f64 = 48.0;
+        let (from, to) = (self.body, end);
+        let (a, b, c, d) = (from.min(), from.max(), to.min(), to.max());
+        let around = WorldRect::between(
+            WorldPoint::new(a.x.min(c.x), a.y.min(c.y)),
+            WorldPoint::new(b.x.max(d.x), b.y.max(d.y)),
+        );
+        let around = around.grown(MARGIN);
+        let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
+        let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
+        list.rebuild(self.quilt, &view, &Clock::new(), &[]);
+        overlay.begin(&view, self.quilt.lattice());
+        overlay.lattice(Color::rgba(255, 255, 255, 40));
+        overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
+        overlay.moved_box(from, to, contacts.iter().copied(), Color::rgb(255, 240, 120));
+        draw::save(&list, &overlay, Color::rgb(20, 24, 28), path)
     }
 
     fn report(&self, end: WorldRect, contacts: &[Contact]) -> Value {

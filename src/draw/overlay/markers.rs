@@ -2,7 +2,7 @@
 
 use super::Overlay;
 use crate::picture::Color;
-use crate::quilt::{MarkerPlace, PlacedMarker, Quilt};
+use crate::quilt::{Marker, MarkerPlace, PlacedMarker, Quilt};
 use crate::units::{ScreenRect, WorldPoint};
 
 /// Pixels between the dots of a line.
@@ -13,10 +13,7 @@ impl Overlay {
     /// paths and around polygons, each with its name, in a colour for each kind.
     pub fn markers(&mut self, quilt: &Quilt) {
         for marker in quilt.markers() {
-            let color = Color::of_name(marker.kind_name().unwrap_or("marker"));
-            // Lighter, to be seen over any map.
-            let light = |channel: u8| channel.saturating_add(70);
-            let color = Color::rgb(light(color.r), light(color.g), light(color.b));
+            let color = marker_color(&marker);
             self.outline(&marker, color);
             let bounds = self.view.pixels(marker.bounds());
             self.label(bounds.left, bounds.bottom + 2, marker.name(), color);
@@ -53,13 +50,13 @@ impl Overlay {
         }
     }
 
-    fn knot(&mut self, place: WorldPoint, color: Color) {
+    pub(super) fn knot(&mut self, place: WorldPoint, color: Color) {
         let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
         self.rect(around(x, y, 3, 3), color);
     }
 
     /// Dots from place to place. Of a line that leaves the screen only the dots on it are made.
-    fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
+    pub(super) fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         let way = (to - from) * self.view.zoom();
         let length = (way.x * way.x + way.y * way.y).sqrt();
         let count = (length / DOTS_APART_PX).ceil().max(1.0);
@@ -82,6 +79,14 @@ impl Overlay {
             dot += 1.0;
         }
     }
+}
+
+/// The colour of a kind of markers.
+pub(in crate::draw) fn marker_color(marker: &Marker) -> Color {
+    let color = Color::of_name(marker.kind_name().unwrap_or("marker"));
+    // Lighter, to be seen over any map.
+    let light = |channel: u8| channel.saturating_add(70);
+    Color::rgb(light(color.r), light(color.g), light(color.b))
 }
 
 /// The pixels around a corner between pixels, so many to each side.

@@ -9,7 +9,12 @@ mod figures;
 mod glyphs;
 mod lines;
 mod markers;
+mod query;
 mod text;
+mod tiles;
+
+pub(super) use markers::marker_color;
+pub use tiles::TileText;
 
 use crate::lattice::Lattice;
 use crate::picture::Color;

@@ -40,7 +40,12 @@ impl Frame {
         self.pixels.fill(premultiplied(color.to_bytes()));
     }
 
-    pub(super) fn pixels_mut(&mut self) -> &mut [[u8; 4]] {
+    pub(in crate::draw) fn set(&mut self, x: u32, y: u32, pixel: [u8; 4]) {
+        self.pixels[y as usize * self.size.width as usize + x as usize] = pixel;
+    }
+
+    /// All pixels, to be changed: alpha is multiplied in.
+    pub fn pixels_mut(&mut self) -> &mut [[u8; 4]] {
         &mut self.pixels
     }
 

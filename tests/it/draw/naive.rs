@@ -229,8 +229,8 @@ fn cell_quads(
         (bounds.min().y, bounds.max().y),
         (seen.min().y, seen.max().y),
     );
-    let slot = if cell.palette() == 0 { settings.palette } else { cell.palette() };
-    let color = times(color_of(settings), tint_of(quilt, slot));
+    let color = times(color_of(settings), tint_of(quilt, settings.palette));
+    let color = times(color, tint_of(quilt, cell.palette()));
     let mut quads = Vec::new();
     for y in down {
         for x in &across {
