@@ -12,7 +12,8 @@ use crate::view::View;
 ///
 /// Each pixel of the canvas shows the pixel of the picture in which its centre lies. From one to
 /// the next that moves by the same way; it is counted in 2⁻³² of a pixel, and found anew in each
-/// row, so that over the widest screen it is off by less than 2⁻¹⁶.
+/// row, so that over the widest screen it is off by less than 2⁻¹⁶. Light that a layer adds is laid
+/// on the canvas with the rest; where it comes to more than white, it was cut off before.
 pub(super) fn lay_turned(upright: &Frame, view: &View, canvas: &mut Canvas<'_>) {
     let size = canvas.size();
     let (width, height) = (size.width.min(view.size().width), size.height.min(view.size().height));

@@ -1,6 +1,9 @@
 //! Drawing: the order, the list, and the pixels.
 
+mod colors;
+mod layers;
 mod naive;
+mod painter;
 
 use std::collections::HashSet;
 
