@@ -74,6 +74,8 @@ struct Readme;
 /// The code of the guide, compiled and run as tests.
 #[cfg(doctest)]
 mod guide {
+    #[doc = include_str!("../docs/guide/drawing.md")]
+    struct Drawing;
     #[doc = include_str!("../docs/guide/first-map.md")]
     struct FirstMap;
     #[doc = include_str!("../docs/guide/first-window.md")]

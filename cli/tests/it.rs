@@ -596,3 +596,44 @@ fn convert_bakes_the_ground_of_a_mask_into_a_tile_set() {
     assert!(baked.contains(r#"{ "at": [1, 0], "ground": "stone" }"#), "{baked}");
     assert!(!baked.contains("mask"), "{baked}");
 }
+
+#[test]
+fn draw_shows_time_turns_palettes_minimaps_and_atlases() {
+    let folder = Folder::new();
+    let drawn = |name: &str, more: &[&str]| {
+        let (map, file) = (demo_map(), folder.text(name));
+        let args = [&["draw", &map, "-o", &file, "--size", "200x160", "--cell", "27,16"][..], more];
+        run(&args.concat()).success();
+        picture(&folder.path(name))
+    };
+    let plain = drawn("plain.png", &[]);
+    let differs = |other: &Picture| plain.bytes() != other.bytes();
+    assert!(differs(&drawn("later.png", &["--time", "200"])), "the water has moved on");
+    assert!(differs(&drawn("turned.png", &["--turn", "-30"])));
+    assert!(differs(&drawn("night.png", &["--palette", "night"])));
+    assert!(!differs(&drawn("snap.png", &["--snap"])), "at zoom 1 all pixels are whole");
+    for overlay in ["names", "numbers", "unseen", "rows", "stamps"] {
+        assert!(
+            differs(&drawn("overlay.png", &["--zoom", "4", "--overlay", overlay])),
+            "{overlay}"
+        );
+    }
+    assert!(differs(&drawn("why.png", &["--why", "27,16"])));
+    assert!(differs(&drawn("edges.png", &["--edges", "cart"])));
+    let small = folder.text("small.png");
+    let said = output(&run(&["draw", &demo_map(), "--minimap", "cells", "-o", &small]).success());
+    assert!(said.contains("64 × 40 px, a minimap of 64 × 40 cells at 0,0"), "{said}");
+    let mean = picture(&folder.path("small.png"));
+    run(&["draw", &demo_map(), "--minimap", "cells", "--nearest", "-o", &small]).success();
+    assert_ne!(mean.bytes(), picture(&folder.path("small.png")).bytes());
+    let said = output(&run(&["draw", &demo_map(), "--atlas", "128x128", "-o", &small]).success());
+    assert!(said.contains("3 tile sets on ") && folder.path("small-2.png").exists(), "{said}");
+    let wrong = run(&["draw", &demo_map(), "-o", &small, "--palette", "nigt"]).failure();
+    assert!(errors(&wrong).contains("did you mean `night`?"), "{}", errors(&wrong));
+    run(&["draw", &demo_map(), "--minimap", "99"]).code(2);
+    let moved = folder.text("moved.png");
+    let map = demo_map();
+    let way = ["move", &map, "cart", "--from", "400,260", "--size", "12x10", "--by", "80,20"];
+    run(&[&way[..], &["-o", &moved]].concat()).success();
+    assert_eq!(picture(&folder.path("moved.png")).size().width, 1280);
+}

@@ -19,7 +19,7 @@ pub(crate) fn sheet() -> Picture {
 
 /// Mountains far away, one row behind the other, that go on in themselves to the left and the right.
 pub(crate) fn ridge() -> Picture {
-    const SIZE: (i32, i32) = (320, 112);
+    const SIZE: (i32, i32) = (320, 192);
     const ROWS: [(u32, f32, f32); 3] =
         [(0xb4cfd6, 34.0, 17.0), (0x9cbfc4, 58.0, 14.0), (0x86afae, 80.0, 10.0)];
     let size = PixelSize::new(SIZE.0 as u32, SIZE.1 as u32);

@@ -87,3 +87,27 @@ fn find_a_way_goes_where_each_mover_can() {
     assert!(steps.len() == 2 && steps[0] > steps[1] && steps[1] >= 61, "{said}");
     assert!(picture("without-bridge.png") != picture("with-bridge.png"));
 }
+
+#[test]
+fn layers_of_depth_moves_every_plane_in_its_own_way() {
+    let (said, picture) = run("layers_of_depth");
+    assert!(said.starts_with("48 frames: "), "{said}");
+    let strip = picture("layers-of-depth.png");
+    assert_eq!((strip.size().width, strip.size().height), (480, 1200));
+    let rows = |frame: u32, row: u32| -> Vec<_> {
+        (0..480).filter_map(|x| strip.get(x, frame * 300 + row)).collect()
+    };
+    // The first and the last frame of the strip: the mountains have moved, the sky has not.
+    assert_ne!(rows(0, 180), rows(3, 180));
+    assert_eq!(rows(0, 20).first(), rows(3, 20).first());
+}
+
+#[test]
+fn two_views_show_two_places() {
+    let (said, picture) = run("two_views");
+    assert!(said.contains("player 1: ") && said.contains("player 2: "), "{said}");
+    let picture = picture("two-views.png");
+    // Both see the path in the middle of their half, and a bar lies between them.
+    assert_eq!(picture.get(640, 100), Some(sturdy_quilt::Color::rgb(24, 28, 32)));
+    assert_ne!(picture.get(100, 100), picture.get(740, 100));
+}

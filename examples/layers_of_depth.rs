@@ -1,0 +1,75 @@
+//! Layers of depth: a camera glides along the hoist, and what is far away moves less.
+//!
+//! The map says it all: `drift` is how far a layer follows the camera, `bands` give some of its
+//! rows a way of their own, `speed` lets clouds pass by themselves, `wrap` lets a layer go on
+//! without end, and a `backdrop` is one picture behind everything.
+//!
+//! Run with `cargo run --example layers_of_depth [FOLDER]`. It writes an animated PNG, which
+//! browsers play, and a strip of frames into FOLDER, or `target/layers_of_depth`.
+
+use std::error::Error;
+use std::path::PathBuf;
+
+use sturdy_quilt::{
+    Camera, Clock, Color, DrawList, Frame, Painter, Quilt, ScreenRect, ScreenSize, View, WorldPoint,
+};
+
+/// Pixels of a frame of the animation.
+const SIZE: ScreenSize = ScreenSize::new(480, 300);
+const FRAMES: u32 = 48;
+const FRAME_MS: u16 = 60;
+/// So many frames are in the strip, one below the other.
+const IN_STRIP: u32 = 4;
+
+fn main() -> Result<(), Box<dyn Error>> {
+    let folder = std::env::args_os().nth(1).map_or("target/layers_of_depth".into(), PathBuf::from);
+    std::fs::create_dir_all(&folder)?;
+    let quilt = Quilt::open(concat!(env!("CARGO_MANIFEST_DIR"), "/demo/hoist.quilt.json"))?;
+
+    // The camera goes after one who rides along the cable, softly, and stays on the map.
+    // Whole pixels, so that nothing trembles against anything else.
+    let extent = quilt.lattice().rect_bounds(quilt.bounds());
+    let view = View::new(SIZE).zoomed(1.5).snapped(true);
+    let mut camera = Camera::new(view).dead_zone(24.0, 24.0).half_time(0.15).kept_in(extent);
+    camera.jump_to(WorldPoint::new(0.0, 130.0));
+
+    let (mut list, mut painter) = (DrawList::new(), Painter::new());
+    let (mut clock, mut frame) = (Clock::new(), Frame::new(SIZE));
+    let strip_size = ScreenSize::new(SIZE.width, SIZE.height * IN_STRIP);
+    let mut strip = Frame::new(strip_size);
+
+    let animation = folder.join("layers-of-depth.apng");
+    let file = std::io::BufWriter::new(std::fs::File::create(&animation)?);
+    let mut encoder = png::Encoder::new(file, SIZE.width, SIZE.height);
+    encoder.set_color(png::ColorType::Rgba);
+    encoder.set_animated(FRAMES, 0)?;
+    encoder.set_frame_delay(FRAME_MS, 1000)?;
+    let mut encoder = encoder.write_header()?;
+
+    for number in 0..FRAMES {
+        // There and back again.
+        let part = f64::from(number) / f64::from(FRAMES) * std::f64::consts::TAU;
+        let rider = WorldPoint::new(320.0 - 320.0 * part.cos(), 130.0 - 60.0 * part.sin());
+        camera.follow(rider, f64::from(FRAME_MS) / 1000.0);
+        clock.advance(FRAME_MS.into());
+
+        list.rebuild(&quilt, &camera.view(), &clock, &[]);
+        frame.clear(Color::rgb(20, 24, 28));
+        painter.paint(&list, &mut frame);
+        encoder.write_image_data(frame.to_picture().bytes())?;
+
+        let step = FRAMES / 2 / IN_STRIP;
+        if number % step == 0 && number / step < IN_STRIP {
+            let top = (number / step * SIZE.height) as i32;
+            let (right, bottom) = (SIZE.width as i32, top + SIZE.height as i32);
+            painter.paint(&list, strip.part(ScreenRect { left: 0, top, right, bottom }));
+        }
+    }
+    encoder.finish()?;
+
+    let picture = folder.join("layers-of-depth.png");
+    std::fs::write(&picture, strip.to_picture().to_png()?)?;
+    println!("{FRAMES} frames: {}", animation.display());
+    println!("{IN_STRIP} of them, one below the other: {}", picture.display());
+    Ok(())
+}
