@@ -161,6 +161,10 @@ fn layer_value(
     value.extend(stated.into_iter().map(|(key, stated)| (key.to_owned(), stated)));
     let mut laid: Vec<(String, Laid)> =
         value.into_iter().map(|(key, value)| (key, value.into())).collect();
+    // A layer that is only a backdrop has no cells to be written.
+    if layer.settings().backdrop.is_some() && layer.cells().bounds().is_empty() {
+        return Ok(Laid::Object(laid));
+    }
     let (corner, form) = cells.layer(layer)?;
     if corner != CellPos::ORIGIN {
         laid.push(("at".to_owned(), cell_value(corner).into()));
