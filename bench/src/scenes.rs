@@ -62,9 +62,9 @@ pub(crate) fn cells(side: u32, seed: u64) -> (Plane<u32>, Vec<u32>) {
     (plane, flat)
 }
 
-/// The drawing scene: 1920 × 1080 pixels of 16-px tiles in four layers, about 17,000 tiles. The
-/// lowest layer is solid everywhere; above it lie patches with holes, solid blocks, and soft mist.
-/// Gives the map and the pictures of its 32 tiles.
+/// The drawing scene: tiles of 16 px for 1920 × 1080 pixels and some more, in four layers. The
+/// lowest is solid everywhere; in each of the others 35 cells of 100 have a tile, one in three
+/// solid, one with holes, one soft. Gives the map and the pictures of its 32 tiles.
 pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
     const TILE: u32 = 16;
     let mut numbers = Numbers::new(0xd2a3_1e5f);
@@ -76,15 +76,10 @@ pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
         for y in 0..TILE {
             for x in 0..TILE {
                 let [r, g, b, ..] = (tint ^ numbers.below(0x0f0f_0f0f)).to_le_bytes();
+                let from_middle = (x as i32 - 8).pow(2) + (y as i32 - 8).pow(2);
                 let alpha = match tile % 4 {
                     0 | 2 => 255,
-                    1 => {
-                        if (x as i32 - 8).pow(2) + (y as i32 - 8).pow(2) < 44 {
-                            255
-                        } else {
-                            0
-                        }
-                    }
+                    1 => u8::from(from_middle < 44) * 255,
                     _ => (40 + x * 6 + y * 4) as u8,
                 };
                 picture.set(x, y, Color::rgba(r, g, b, alpha));
@@ -99,25 +94,20 @@ pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
             TileSet::builder("scene").sheet(&sheet, SheetCut::new(PixelSize::new(TILE, TILE)));
         let set = (0..32_u32).fold(set, |set, n| set.tile(TileSpec::at(n, 0).name(n.to_string())));
         pen.put_tiles(set.build()?)?;
-        for (layer, priority) in ["soil", "growth", "works", "mist"].into_iter().zip(0..) {
+        for (layer, priority) in DRAWING_LAYERS.into_iter().zip(0..) {
             pen.add_layer(layer, LayerSettings::default().priority(priority))?;
         }
-        for cell in CellRect::new(CellPos::ORIGIN, 120, 68).cells() {
-            let mut put = |layer: &str, kind: u64| {
+        let (width, height) = DRAWING_CELLS;
+        for cell in CellRect::new(CellPos::ORIGIN, width, height).cells() {
+            for layer in DRAWING_LAYERS {
+                let kind = match layer {
+                    "soil" => 0,
+                    _ if numbers.below(100) < 35 => 1 + numbers.below(3),
+                    _ => continue,
+                };
                 let name = format!("scene/{}", numbers.below(8) * 4 + kind);
                 let tile = pen.tile(&name)?;
-                pen.put(layer, cell, tile).map(|_| ())
-            };
-            put("soil", 0)?;
-            let (x, y) = (cell.x() / 5, cell.y() / 4);
-            if (x * 7 + y * 13) % 3 != 0 {
-                put("growth", 1)?;
-            }
-            if (x * 3 + y * 5) % 4 == 0 {
-                put("works", 2)?;
-            }
-            if (x + y * 2) % 7 == 0 {
-                put("mist", 3)?;
+                pen.put(layer, cell, tile)?;
             }
         }
         Ok(())
@@ -125,6 +115,11 @@ pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
     edit.expect("the scene is well made");
     (quilt, tiles)
 }
+
+/// The layers of the drawing scene.
+pub(crate) const DRAWING_LAYERS: [&str; 4] = ["soil", "growth", "works", "mist"];
+/// Its columns and rows.
+pub(crate) const DRAWING_CELLS: (u32, u32) = (124, 72);
 
 /// What the ground of a scene looks like.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

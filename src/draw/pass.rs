@@ -149,6 +149,22 @@ impl<'a> StackChunk<'a> {
         entries.filter(move |entry| (first..end).contains(&entry.slot))
     }
 
+    /// The layers' own cells of it that are on the screen.
+    pub(super) fn on_screen(&self) -> CellRect {
+        self.pos.cells().intersection(self.cells)
+    }
+
+    /// Of a row of cells that is on the screen: what is to be drawn of the whole chunk, whatever
+    /// its slot.
+    pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
+        self.stack.row(CellPos::new(0, row).index_in_chunk() / ChunkPos::SIDE as usize)
+    }
+
+    /// The slots that the pass draws: from the first up to, but not with, the second.
+    pub(super) const fn slots(&self) -> (u16, u16) {
+        self.slots
+    }
+
     /// What is to be drawn on the screen, each entry with the layer's own cell.
     pub(super) fn shown(self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
         let placed =

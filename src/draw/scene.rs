@@ -12,6 +12,8 @@ use crate::view::View;
 /// What the cached parts were made for.
 #[derive(Clone, Debug)]
 pub(super) struct Scene {
+    /// Another one for every scene that was made.
+    pub(super) made: Stamp,
     pub(super) tiles: TileTable,
     tiles_stamp: Stamp,
     palettes_stamp: Stamp,
@@ -66,6 +68,7 @@ impl Scene {
             }
         }
         let scene = Scene {
+            made: Stamp::next(),
             tiles_stamp: quilt.stamps().tiles,
             palettes_stamp: quilt.stamps().palettes,
             layers_stamp: quilt.stamps().layers,

@@ -1,60 +1,131 @@
 //! Drawing on the CPU.
 
 use image::RgbaImage;
-use sturdy_quilt::{Clock, DrawList, Frame, Painter, ScreenSize, View, WorldPoint};
+use sturdy_quilt::{
+    Clock, DrawList, Frame, Painter, Quad, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::drawing;
-use crate::scenes;
+use crate::scenes::{self, DRAWING_CELLS};
+
+const SIZE: ScreenSize = ScreenSize::new(1920, 1080);
+/// The pixel of the map in the upper left corner of the screen.
+const CORNER: (f64, f64) = (21.0, 39.0);
 
 pub(crate) fn run(versus: &mut Versus) {
     if !versus.wants("draw") {
         return;
     }
-    let size = ScreenSize::new(1920, 1080);
     let (quilt, tiles) = scenes::drawing();
-    let view = View::new(size).centered_on(WorldPoint::new(960.0, 540.0));
-    let (mut list, mut painter, mut frame) = (DrawList::new(), Painter::new(), Frame::new(size));
-    // A full redraw with a list that is up to date, as each frame of a still camera has it. Neither
-    // way clears the frame: the lowest layer is solid everywhere.
-    let mut redraw = || {
-        list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    let middle = WorldPoint::new(CORNER.0 + 960.0, CORNER.1 + 540.0);
+    let view = View::new(SIZE).centered_on(middle);
+    redraws(versus, &quilt, &view);
+    against_the_rival(versus, &quilt, &tiles, &view);
+    lists(versus, &quilt, &view);
+}
+
+/// Painting all of a list that is up to date, against copying the frame. Neither way clears the
+/// frame: the lowest layer is solid everywhere.
+fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
+    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
+    let mut copy = || {
+        to.copy_from_slice(&from);
+        u64::from(to[4_000_000])
+    };
+    let views = [
+        ("draw.redraw.memcpy", *view, Painter::new(), 1.0),
+        ("draw.redraw.portable.memcpy", *view, Painter::portable(), 1.4),
+        ("draw.zoom-2.memcpy", view.zoomed(2.0), Painter::new(), 1.0),
+        ("draw.zoom-3.7.memcpy", view.zoomed(3.7), Painter::new(), 2.5),
+        ("draw.turned.memcpy", view.turned(5_f64.to_radians()), Painter::new(), 12.0),
+    ];
+    for (name, view, mut painter, most) in views {
+        let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
+        let redraw = || {
+            list.rebuild(quilt, &view, &Clock::new(), &[]);
+            painter.paint(&list, &mut frame);
+            u64::from(frame.pixels()[1_000_000][1])
+        };
+        versus.line(name, 1, Mark::AtMost(most), false, redraw, &mut copy);
+    }
+}
+
+/// The same against a call of the picture crate for each tile.
+fn against_the_rival(
+    versus: &mut Versus,
+    quilt: &Quilt,
+    tiles: &[sturdy_quilt::Picture],
+    view: &View,
+) {
+    let (mut list, mut painter, mut frame) = (DrawList::new(), Painter::new(), Frame::new(SIZE));
+    let redraw = || {
+        list.rebuild(quilt, view, &Clock::new(), &[]);
         painter.paint(&list, &mut frame);
         u64::from(frame.pixels()[1_000_000][1])
     };
-    let pictures = drawing::pictures(&tiles);
-    let layers = drawing::layers(&quilt, 120, 68);
-    let mut canvas = RgbaImage::new(size.width, size.height);
+    let (width, height) = (DRAWING_CELLS.0 as i32, DRAWING_CELLS.1 as i32);
+    let pictures = drawing::pictures(tiles);
+    let layers = drawing::layers(quilt, width, height);
+    let mut canvas = RgbaImage::new(SIZE.width, SIZE.height);
+    let corner = (CORNER.0 as i64, CORNER.1 as i64);
     let overlay = || {
-        drawing::draw(&mut canvas, &pictures, &layers, 120);
+        drawing::draw(&mut canvas, &pictures, &layers, width as usize, corner);
         u64::from(canvas.get_pixel(1_000_000 % 1920, 1_000_000 / 1920).0[1])
     };
     // Both round each blend, in ways of their own, so the sums may differ by a level.
-    versus.line("draw.redraw.overlay", 1, Mark::AtMost(0.1), false, &mut redraw, overlay);
-    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
-    let copy = || {
-        to.copy_from_slice(&from);
-        u64::from(to[4_000_000])
-    };
-    versus.line("draw.redraw.memcpy", 1, Mark::None, false, &mut redraw, copy);
-    let mut to = vec![0_u8; 1920 * 1080 * 4];
-    let mut level = 0_u8;
-    let fill = || {
-        level = level.wrapping_add(1);
-        to.fill(level);
-        u64::from(to[4_000_000])
-    };
-    versus.line("draw.redraw.fill", 1, Mark::None, false, &mut redraw, fill);
-    // The list alone, from nothing, against copying the frame.
-    let mut to = vec![0_u8; 1920 * 1080 * 4];
+    versus.line("draw.redraw.overlay", 1, Mark::AtMost(0.04), false, redraw, overlay);
+}
+
+/// The list alone. `list.new` counts the cells of all layers, filled or not.
+fn lists(versus: &mut Versus, quilt: &Quilt, view: &View) {
+    let clock = Clock::new();
+    let cells = view.visible_cells(quilt.lattice()).cell_count() * 4;
+    let mut kept = DrawList::new();
+    kept.rebuild(quilt, view, &clock, &[]);
+    let quads = kept.quads().len() as u64;
     let anew = || {
         let mut list = DrawList::new();
-        list.rebuild(&quilt, &view, &Clock::new(), &[]);
-        list.figures().quads as u64
+        list.rebuild(quilt, view, &clock, &[]);
+        list.passes().count() as u64
     };
-    let copy = || {
-        to.copy_from_slice(&from);
-        u64::from(to[4_000_000])
+    let mut flat: Vec<Quad> = Vec::new();
+    let nothing = || 0;
+    versus.line("draw.list.new", cells, Mark::Nanoseconds(12.0), false, anew, nothing);
+    let flatten = || {
+        kept.quads_into(&mut flat);
+        flat.len() as u64
     };
-    versus.line("draw.list.memcpy", 1, Mark::None, false, anew, copy);
+    versus.line("draw.list.quads", quads, Mark::Nanoseconds(40.0), false, flatten, nothing);
+    let mut list = DrawList::new();
+    let unchanged = || {
+        list.rebuild(quilt, view, &clock, &[]);
+        list.passes().count() as u64
+    };
+    versus.line("draw.list.unchanged.new", 1, Mark::AtMost(0.02), false, unchanged, anew);
+    let (mut list, mut step) = (DrawList::new(), 0.0);
+    let moved = || {
+        step = (step + 3.0) % 12.0;
+        list.rebuild(quilt, &view.moved(WorldVec::new(step, step)), &clock, &[]);
+        list.passes().count() as u64
+    };
+    versus.line("draw.list.moved.new", 1, Mark::AtMost(0.1), false, moved, anew);
+    // Sprites among the cells of a layer that is sorted by row.
+    let mut sorted = quilt.clone();
+    let edit = sorted.edit("sort", |pen| pen.set_layer("mist", |mist| mist.sort_rows(true)));
+    edit.expect("the scene has this layer");
+    let tile = sorted.tile("scene/1").expect("the scene has this tile");
+    let sprites: Vec<Sprite> = (0..1000_u32)
+        .map(|key| {
+            let (x, y) = (key * 7919 % 1900, key * 104_729 % 1060);
+            let foot = WorldPoint::new(f64::from(x) + 30.0, f64::from(y) + 45.0);
+            Sprite::new(key.into(), tile, foot).priority(3)
+        })
+        .collect();
+    let mut list = DrawList::new();
+    let merged = || {
+        list.rebuild(&sorted, view, &clock, &sprites);
+        list.passes().count() as u64
+    };
+    versus.line("draw.list.sprites", 1000, Mark::Nanoseconds(150.0), false, merged, nothing);
 }

@@ -27,17 +27,18 @@ pub(crate) fn layers(quilt: &Quilt, width: i32, height: i32) -> Vec<Vec<Option<u
     quilt.layers().iter().map(|layer| cells(layer).collect()).collect()
 }
 
-/// Draws all layers from below, tile by tile.
+/// Draws all layers from below, tile by tile, from a pixel of the map on.
 pub(crate) fn draw(
     frame: &mut RgbaImage,
     tiles: &[RgbaImage],
     layers: &[Vec<Option<u16>>],
     width: usize,
+    (left, top): (i64, i64),
 ) {
     for layer in layers {
         for (at, tile) in layer.iter().enumerate() {
             if let Some(tile) = tile {
-                let (x, y) = ((at % width * 16) as i64, (at / width * 16) as i64);
+                let (x, y) = ((at % width * 16) as i64 - left, (at / width * 16) as i64 - top);
                 overlay(frame, &tiles[usize::from(*tile)], x, y);
             }
         }

@@ -8,26 +8,32 @@
 
 mod blit;
 mod canvas;
+mod cells;
 mod frame;
 mod sample;
 mod stamp;
 mod swatch;
 mod turned;
+mod vector;
 
 pub use canvas::{Canvas, CanvasError, PixelOrder};
 pub use frame::Frame;
 pub(super) use sample::shown_at;
 
+use super::chunk_stack::StackEntry;
 use super::list::DrawList;
 use super::looks::Dress;
 use super::overlay::Overlay;
-use super::pass::{Pass, StackPass};
+use super::pass::{LooseItem, Pass, StackPass};
 use super::scene::Scene;
+use crate::lattice::Lattice;
 use crate::picture::Color;
+use crate::plane::Stamp;
 use crate::quilt::Blend;
-use crate::tile::Turn;
+use crate::tile::{Fit, Turn};
 use crate::units::{CellPos, CellRect, ScreenRect};
 
+use cells::CellPainter;
 use stamp::{Lines, stamp};
 use swatch::{Look, Swatches};
 
@@ -48,11 +54,13 @@ use swatch::{Look, Swatches};
 #[derive(Clone, Debug, Default)]
 pub struct Painter {
     swatches: Swatches,
+    cells: CellPainter,
     lines: Lines,
     /// The pixel edges of the columns and rows of cells in view.
     edges: Edges,
     /// The upright picture of a view that is turned.
     upright: Option<Frame>,
+    is_portable: bool,
 }
 
 /// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for the
@@ -103,6 +111,13 @@ impl Painter {
         Painter::default()
     }
 
+    /// A painter that uses no instructions which are found at run time: to show that they change no
+    /// pixel, and what they are worth.
+    #[doc(hidden)]
+    pub fn portable() -> Painter {
+        Painter { is_portable: true, ..Painter::default() }
+    }
+
     /// Paints a list over what a canvas shows: a [`Frame`], a part of one, or memory of the game's
     /// own. The top left pixels of view and canvas are the same; what lies beyond the canvas is cut
     /// off.
@@ -139,17 +154,17 @@ impl Painter {
 
     fn paint_upright(&mut self, list: &DrawList, overlays: &[&Overlay], canvas: &mut Canvas<'_>) {
         if let Some(scene) = &list.scene {
-            self.swatches.begin(canvas.order());
+            self.swatches.begin(canvas.order(), scene.made);
             for pass in list.passes() {
                 match pass {
                     Pass::Stack(pass) => self.paint_stack(list, scene, &pass, canvas),
                     Pass::Loose(items) => {
                         for item in items {
                             let Some(page) = list.page(item.page) else { continue };
-                            let (source, turn, color) = (item.source, item.turn, item.color);
-                            let look = Look { page, source, turn, color, blend: item.blend };
+                            let LooseItem { source, turn, color, blend, .. } = *item;
+                            let look = Look { page, source, turn, color, blend, stretched: None };
                             let swatch = self.swatches.of(look);
-                            stamp(swatch, item.target, item.blend, canvas, &mut self.lines);
+                            stamp(swatch, item.target, canvas, &mut self.lines);
                         }
                     }
                 }
@@ -169,16 +184,60 @@ impl Painter {
         canvas: &mut Canvas<'_>,
     ) {
         self.edges.look(pass);
+        let unit = unit_of(&scene.lattice);
+        self.cells.begin(unit);
+        self.cells.uses_vectors = !self.is_portable && vector::are_found();
         for chunk in pass.chunks() {
-            for (own, entry) in chunk.shown() {
-                let Some(shown) = own.checked_add(chunk.moved_by()) else { continue };
-                let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
-                let Some(page) = list.page(page) else { continue };
-                let look = Look { page, source: art.source, turn: cell.turn(), color, blend };
-                let swatch = self.swatches.of(look);
-                stamp(swatch, self.edges.pixels(pass, shown), blend, canvas, &mut self.lines);
+            let (on_screen, slots) = (chunk.on_screen(), chunk.slots());
+            for row in on_screen.top()..on_screen.bottom() {
+                let entries = chunk.row(row);
+                let mut shown = ScreenRect::default();
+                for of_cell in entries.chunk_by(|a, b| a.index == b.index) {
+                    let own = chunk.pos().cell_at_index(of_cell[0].index.into());
+                    let Some(at) = own.checked_add(chunk.moved_by()) else { continue };
+                    if !on_screen.contains(own) {
+                        continue;
+                    }
+                    self.cells.stack.clear();
+                    for entry in of_cell.iter().filter(|e| (slots.0..slots.1).contains(&e.slot)) {
+                        let number = self.swatch_of(list, scene, own, *entry, unit);
+                        self.cells.stack.extend(number);
+                    }
+                    shown = self.edges.pixels(pass, at);
+                    self.cells.paint(&self.swatches, shown, canvas, &mut self.lines);
+                }
+                self.cells.flush(shown.top, shown.bottom, canvas);
             }
         }
+    }
+
+    /// The number of what an entry shows.
+    #[inline]
+    fn swatch_of(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        own: CellPos,
+        entry: StackEntry,
+        unit: Option<(u32, u32)>,
+    ) -> Option<u32> {
+        if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
+            return Some(number);
+        }
+        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
+        let look = Look {
+            page: list.page(page)?,
+            source: art.source,
+            turn: cell.turn(),
+            color,
+            blend,
+            stretched: unit.filter(|_| art.fit == Fit::Cell),
+        };
+        let number = self.swatches.number(look);
+        if !scene.looks.is_animated(entry.cell) {
+            self.swatches.keep_cell(entry.cell, entry.slot, number);
+        }
+        Some(number)
     }
 
     /// Paints an overlay over what a canvas shows.
@@ -187,7 +246,7 @@ impl Painter {
     }
 
     fn lay_overlay(&mut self, overlay: &Overlay, canvas: &mut Canvas<'_>) {
-        self.swatches.begin(canvas.order());
+        self.swatches.begin(canvas.order(), Stamp::NONE);
         for quad in overlay.quads() {
             let look = Look {
                 page: Overlay::page(),
@@ -195,9 +254,16 @@ impl Painter {
                 turn: Turn::NONE,
                 color: quad.color,
                 blend: Blend::Normal,
+                stretched: None,
             };
-            stamp(self.swatches.of(look), quad.target, Blend::Normal, canvas, &mut self.lines);
+            stamp(self.swatches.of(look), quad.target, canvas, &mut self.lines);
         }
         self.swatches.end();
     }
+}
+
+/// Pixels of a cell where a pixel is a world unit, if it has a whole number of them.
+fn unit_of(lattice: &Lattice) -> Option<(u32, u32)> {
+    let whole = |side: f64| (side.fract() == 0.0).then_some(side as u32);
+    whole(lattice.cell_width()).zip(whole(lattice.cell_height()))
 }

@@ -4,7 +4,6 @@ use super::blit::lay;
 use super::canvas::Canvas;
 use super::sample::texel;
 use super::swatch::Swatch;
-use crate::quilt::Blend;
 use crate::tile::Coverage;
 use crate::units::ScreenRect;
 
@@ -21,7 +20,6 @@ pub(super) struct Lines {
 pub(super) fn stamp(
     swatch: &Swatch,
     target: ScreenRect,
-    blend: Blend,
     canvas: &mut Canvas<'_>,
     lines: &mut Lines,
 ) {
@@ -38,9 +36,9 @@ pub(super) fn stamp(
         let size = (from.abs_diff(to) as usize, first.abs_diff(end) as usize);
         // Of a width that is known when this is compiled, a row takes a few instructions.
         match size.0 {
-            16 => rows::<16>(swatch, skipped, target, size, blend),
-            32 => rows::<32>(swatch, skipped, target, size, blend),
-            _ => rows::<0>(swatch, skipped, target, size, blend),
+            16 => rows::<16>(swatch, skipped, target, size),
+            32 => rows::<32>(swatch, skipped, target, size),
+            _ => rows::<0>(swatch, skipped, target, size),
         }
         return;
     }
@@ -54,7 +52,7 @@ pub(super) fn stamp(
             held = Some(row);
         }
         let pixels = canvas.row_mut(y as u32, from as u32, to as u32);
-        lay(pixels, (&lines.pixels, &lines.through), swatch.coverage, blend);
+        lay(pixels, (&lines.pixels, &lines.through), swatch.coverage, swatch.blend);
     }
 }
 
@@ -83,13 +81,12 @@ fn rows<const WIDTH: usize>(
     (across, down): (usize, usize),
     (pixels, stride): (&mut [[u8; 4]], usize),
     (width, height): (usize, usize),
-    blend: Blend,
 ) {
     let width = if WIDTH > 0 { WIDTH } else { width };
     let own = swatch.width as usize;
     for row in 0..height {
         let (to, from) = (row * stride, (down + row) * own + across);
         let above = (&swatch.pixels[from..from + width], &swatch.through[from..from + width]);
-        lay(&mut pixels[to..to + width], above, swatch.coverage, blend);
+        lay(&mut pixels[to..to + width], above, swatch.coverage, swatch.blend);
     }
 }

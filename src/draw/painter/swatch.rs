@@ -10,7 +10,7 @@ use super::sample::turned_size;
 use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::Blend;
-use crate::tile::{ArtPage, Coverage, Turn};
+use crate::tile::{ArtPage, Cell, Coverage, Turn};
 use crate::units::PixelRect;
 
 /// What is to be painted.
@@ -21,6 +21,8 @@ pub(super) struct Look<'a> {
     pub(super) turn: Turn,
     pub(super) color: Color,
     pub(super) blend: Blend,
+    /// Whether it is stretched over a cell, and how many pixels that has.
+    pub(super) stretched: Option<(u32, u32)>,
 }
 
 /// A picture as it is painted.
@@ -29,6 +31,7 @@ pub(super) struct Swatch {
     pub(super) width: u32,
     pub(super) height: u32,
     pub(super) coverage: Coverage,
+    pub(super) blend: Blend,
     /// What is added, channel by channel.
     pub(super) pixels: Vec<[u8; 4]>,
     /// How much of what is below shows through, channel by channel: 255 is all of it.
@@ -37,11 +40,14 @@ pub(super) struct Swatch {
     used: u64,
 }
 
-/// The swatches that were made.
+/// The swatches that were made, by number. A number holds until the picture is ended.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Swatches {
     order: PixelOrder,
-    known: FxHashMap<Key, Swatch>,
+    swatches: Vec<Swatch>,
+    known: FxHashMap<Key, u32>,
+    /// What cells of the list's scene were last found to show.
+    cells: CellTable,
     bytes: usize,
     uses: u64,
 }
@@ -53,50 +59,140 @@ struct Key {
     turn: Turn,
     color: Color,
     blend: Blend,
+    stretched: Option<(u32, u32)>,
 }
 
 impl Swatches {
     /// How much is kept of what the last picture did not need.
     const MOST_BYTES: usize = 64 << 20;
 
-    /// Begins a picture on a canvas whose channels are in this order.
-    pub(super) fn begin(&mut self, order: PixelOrder) {
+    /// Begins a picture of a scene on a canvas whose channels are in this order.
+    pub(super) fn begin(&mut self, order: PixelOrder, scene: Stamp) {
         if self.order != order {
             *self = Swatches { order, ..Swatches::default() };
         }
+        self.cells.begin(scene);
         self.uses += 1;
     }
 
     /// Ends it: what it did not use goes where there is too much.
     pub(super) fn end(&mut self) {
-        if self.bytes > Self::MOST_BYTES {
-            self.known.retain(|_, swatch| swatch.used == self.uses);
-            self.bytes = self.known.values().map(Swatch::bytes).sum();
+        if self.bytes <= Self::MOST_BYTES {
+            return;
         }
+        let mut numbers: Vec<Option<u32>> = Vec::with_capacity(self.swatches.len());
+        let mut kept = 0;
+        for swatch in &self.swatches {
+            let is_used = swatch.used == self.uses;
+            numbers.push(is_used.then_some(kept));
+            kept += u32::from(is_used);
+        }
+        self.swatches.retain(|swatch| swatch.used == self.uses);
+        self.known.retain(|_, number| match numbers[*number as usize] {
+            Some(other) => {
+                *number = other;
+                true
+            }
+            None => false,
+        });
+        self.cells.clear();
+        self.bytes = self.swatches.iter().map(Swatch::bytes).sum();
+    }
+
+    pub(super) fn get(&self, number: u32) -> &Swatch {
+        &self.swatches[number as usize]
+    }
+
+    /// The number of a picture's swatch, made where it is new.
+    pub(super) fn number(&mut self, look: Look<'_>) -> u32 {
+        let Look { page, source, turn, color, blend, stretched } = look;
+        let key = Key { page: page.stamp(), source, turn, color, blend, stretched };
+        let number = *self.known.entry(key).or_insert_with(|| {
+            let swatch = Swatch::of(look, self.order);
+            self.bytes += swatch.bytes();
+            self.swatches.push(swatch);
+            self.swatches.len() as u32 - 1
+        });
+        self.swatches[number as usize].used = self.uses;
+        number
+    }
+
+    /// The number of what a cell in a slot shows; `None` where that is not known yet.
+    #[inline]
+    pub(super) fn known_cell(&mut self, cell: Cell, slot: u16) -> Option<u32> {
+        let number = self.cells.get(cell, slot)?;
+        self.swatches[number as usize].used = self.uses;
+        Some(number)
+    }
+
+    /// Keeps what a cell in a slot shows, for the rest of the picture and the next ones.
+    pub(super) fn keep_cell(&mut self, cell: Cell, slot: u16, number: u32) {
+        self.cells.put(cell, slot, number);
     }
 
     pub(super) fn of(&mut self, look: Look<'_>) -> &Swatch {
-        let Look { page, source, turn, color, blend } = look;
-        let key = Key { page: page.stamp(), source, turn, color, blend };
-        let (order, bytes) = (self.order, &mut self.bytes);
-        let swatch = self.known.entry(key).or_insert_with(|| {
-            let swatch = Swatch::of(look, order);
-            *bytes += swatch.bytes();
-            swatch
-        });
-        swatch.used = self.uses;
-        swatch
+        let number = self.number(look);
+        self.get(number)
+    }
+}
+
+/// A small table of what cells show. Two cells may want one place in it; then the later one has it.
+#[derive(Clone, Debug, Default)]
+struct CellTable {
+    scene: Stamp,
+    places: Vec<(Cell, u16, u32)>,
+}
+
+impl CellTable {
+    /// So many different cells and slots are seldom on one screen.
+    const PLACES: usize = 1 << 11;
+
+    fn begin(&mut self, scene: Stamp) {
+        if self.scene != scene {
+            self.clear();
+            self.scene = scene;
+        }
+    }
+
+    fn clear(&mut self) {
+        self.places.clear();
+        // No cell that is drawn is empty and has the last slot.
+        self.places.resize(Self::PLACES, (Cell::EMPTY, u16::MAX, 0));
+    }
+
+    #[inline]
+    fn place(cell: Cell, slot: u16) -> usize {
+        // Fibonacci hashing (Knuth, The Art of Computer Programming, volume 3).
+        let mixed = (cell.to_bits() ^ u32::from(slot) << 21).wrapping_mul(0x9e37_79b9);
+        (mixed >> 21) as usize
+    }
+
+    #[inline]
+    fn get(&self, cell: Cell, slot: u16) -> Option<u32> {
+        let held = self.places.get(Self::place(cell, slot))?;
+        ((held.0, held.1) == (cell, slot)).then_some(held.2)
+    }
+
+    fn put(&mut self, cell: Cell, slot: u16, number: u32) {
+        if let Some(held) = self.places.get_mut(Self::place(cell, slot)) {
+            *held = (cell, slot, number);
+        }
     }
 }
 
 impl Swatch {
     fn of(look: Look<'_>, order: PixelOrder) -> Swatch {
-        let Look { page, source, turn, color, blend } = look;
-        let (width, height) = turned_size(source, turn);
-        let (own_width, own_height) = (source.size.width, source.size.height);
+        let Look { page, source, turn, color, blend, stretched } = look;
+        let own = turned_size(source, turn);
+        // Only by whole factors: then it does not matter whether it is scaled once or twice.
+        let (width, height) = stretched
+            .filter(|size| size.0 % own.0.max(1) == 0 && size.1 % own.1.max(1) == 0)
+            .unwrap_or(own);
+        let factor = (width / own.0.max(1), height / own.1.max(1));
         let places = (0..height).flat_map(|y| (0..width).map(move |x| (x, y)));
         let texels = places.map(|(x, y)| {
-            let (x, y) = turn.source_pixel(x, y, own_width, own_height);
+            let (x, y) = (x / factor.0.max(1), y / factor.1.max(1));
+            let (x, y) = turn.source_pixel(x, y, source.size.width, source.size.height);
             page.row(source, y).get(x as usize).copied().unwrap_or_default()
         });
         let tinted: Vec<[u8; 4]> = texels.map(|texel| tinted(texel, color)).collect();
@@ -108,19 +204,23 @@ impl Swatch {
             }),
             Blend::Normal => Coverage::of(tinted.iter().map(|texel| texel[3])),
         };
-        let below = |texel: &[u8; 4]| if blend == Blend::Add { 255 } else { 255 - texel[3] };
+        let adds = blend == Blend::Add;
+        let below = |texel: &[u8; 4]| if adds { 255 } else { 255 - texel[3] };
+        let above = |[r, g, b, a]: [u8; 4]| order.pixel([r, g, b, if adds { 0 } else { a }]);
         Swatch {
             width,
             height,
             coverage,
+            blend,
             through: tinted.iter().map(|texel| order.through(below(texel))).collect(),
-            pixels: { tinted.iter() }
-                .map(|&[r, g, b, a]| {
-                    order.pixel([r, g, b, if blend == Blend::Add { 0 } else { a }])
-                })
-                .collect(),
+            pixels: tinted.iter().map(|texel| above(*texel)).collect(),
             used: 0,
         }
+    }
+
+    /// Whether it hides all that is below it.
+    pub(super) fn is_solid(&self) -> bool {
+        self.coverage == Coverage::Opaque && self.blend == Blend::Normal
     }
 
     fn bytes(&self) -> usize {
