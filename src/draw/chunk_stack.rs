@@ -21,8 +21,6 @@ pub(super) struct ChunkStack {
     pub(super) built: Stamp,
     /// Cell by cell, each from the lowest slot to the topmost.
     pub(super) entries: Vec<StackEntry>,
-    /// Where the entries of each row begin, and where the last ends.
-    rows: Vec<u32>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     pub(super) clear: u32,
@@ -79,7 +77,6 @@ impl ChunkStack {
             stamps: stamps_of(pos, members, layers).collect(),
             built: Stamp::next(),
             entries: Vec::new(),
-            rows: Vec::new(),
             oversize: Vec::new(),
             clear: 0,
             hidden: 0,
@@ -121,16 +118,7 @@ impl ChunkStack {
         if remove_hidden {
             stack.remove_hidden(looks);
         }
-        stack.rows.extend((0..=ChunkPos::SIDE as u16).map(|row| {
-            let before = |entry: &StackEntry| entry.index < row * ChunkPos::SIDE as u16;
-            stack.entries.partition_point(before) as u32
-        }));
         stack
-    }
-
-    /// The entries of a row of the chunk, 0 to 63.
-    pub(super) fn row(&self, row: usize) -> &[StackEntry] {
-        &self.entries[self.rows[row] as usize..self.rows[row + 1] as usize]
     }
 
     /// Removes what a solid cell above covers: of each cell's entries those below the topmost

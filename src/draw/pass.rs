@@ -154,10 +154,9 @@ impl<'a> StackChunk<'a> {
         self.pos.cells().intersection(self.cells)
     }
 
-    /// Of a row of cells that is on the screen: what is to be drawn of the whole chunk, whatever
-    /// its slot.
-    pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
-        self.stack.row(CellPos::new(0, row).index_in_chunk() / ChunkPos::SIDE as usize)
+    /// What is to be drawn of the whole chunk, whatever its slot.
+    pub(super) fn all_entries(&self) -> &'a [StackEntry] {
+        &self.stack.entries
     }
 
     /// The slots that the pass draws: from the first up to, but not with, the second.

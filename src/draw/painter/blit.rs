@@ -1,7 +1,6 @@
 //! Rows of pixels over others, channel by channel.
 
 use super::swatch::Swatch;
-use super::vector;
 use crate::quilt::Blend;
 use crate::tile::Coverage;
 
@@ -54,56 +53,26 @@ fn add(below: &mut [u8], above: &[u8]) {
     }
 }
 
-/// A picture and those over it, put together and written once. All have the size of the lowest,
-/// which is solid.
-#[inline]
-pub(super) fn stack<'s>(
-    lowest: &Swatch,
-    above: impl Iterator<Item = &'s Swatch> + Clone,
-    pixels: &mut [[u8; 4]],
-    stride: usize,
-    uses_vectors: bool,
-) {
-    let mut few = [lowest; MOST_AT_ONCE];
-    let mut count = 0;
-    for swatch in above.clone().take(MOST_AT_ONCE) {
-        few[count] = swatch;
-        count += 1;
-    }
-    vector::stack(lowest, &few[..count], pixels, stride, uses_vectors);
-    for swatch in above.skip(MOST_AT_ONCE) {
-        let width = swatch.width as usize;
-        for row in 0..swatch.height as usize {
-            let (to, from) = (row * stride, row * width);
-            let above = (&swatch.pixels[from..from + width], &swatch.through[from..from + width]);
-            lay(&mut pixels[to..to + width], above, swatch.coverage, swatch.blend);
-        }
-    }
-}
-
-/// So many pictures are put together in one go; more in one cell are seldom.
-const MOST_AT_ONCE: usize = 8;
-
-/// As [`stack`]; for a vector module to compile anew.
+/// The pictures of a cell, put together from the lowest, which is solid. All have one size.
+///
+/// The first that lies over it reads the lowest where that is kept, not where it is painted; so the
+/// pixels of most cells are written once.
 #[inline(always)]
-pub(super) fn stack_rows(
-    lowest: &Swatch,
-    above: &[&Swatch],
-    pixels: &mut [[u8; 4]],
-    stride: usize,
-) {
+pub(super) fn stack(swatches: &[Swatch], stack: &[u32], pixels: &mut [[u8; 4]], stride: usize) {
+    let Some((lowest, above)) = stack.split_first() else { return };
+    let lowest = &swatches[*lowest as usize];
     // Of a width that is known when this is compiled, a row takes a few instructions.
     match lowest.width {
-        16 => stack_of::<16>(lowest, above, pixels, stride),
-        32 => stack_of::<32>(lowest, above, pixels, stride),
-        8 => stack_of::<8>(lowest, above, pixels, stride),
+        16 => stack_of::<16>(swatches, lowest, above, pixels, stride),
+        32 => stack_of::<32>(swatches, lowest, above, pixels, stride),
         _ => {
             let width = lowest.width as usize;
             for row in 0..lowest.height as usize {
                 let (to, from) = (row * stride, row * width);
                 let target = &mut pixels[to..to + width];
                 target.copy_from_slice(&lowest.pixels[from..from + width]);
-                for swatch in above {
+                for number in above {
+                    let swatch = &swatches[*number as usize];
                     let rows =
                         (&swatch.pixels[from..from + width], &swatch.through[from..from + width]);
                     lay(target, rows, swatch.coverage, swatch.blend);
@@ -115,22 +84,79 @@ pub(super) fn stack_rows(
 
 #[inline(always)]
 fn stack_of<const WIDTH: usize>(
+    swatches: &[Swatch],
     lowest: &Swatch,
-    above: &[&Swatch],
+    above: &[u32],
     pixels: &mut [[u8; 4]],
     stride: usize,
 ) {
-    let (rows, _) = lowest.pixels.as_chunks::<WIDTH>();
-    for (row, own) in rows.iter().enumerate() {
-        let mut line = *own;
-        for swatch in above {
-            let above = (
-                &swatch.pixels.as_chunks::<WIDTH>().0[row][..],
-                &swatch.through.as_chunks::<WIDTH>().0[row][..],
-            );
-            lay(&mut line, above, swatch.coverage, swatch.blend);
+    let (own, _) = lowest.pixels.as_chunks::<WIDTH>();
+    let Some((first, others)) = above.split_first() else {
+        for (row, line) in own.iter().enumerate() {
+            pixels[row * stride..row * stride + WIDTH].copy_from_slice(line);
         }
-        pixels[row * stride..row * stride + WIDTH].copy_from_slice(&line);
+        return;
+    };
+    lay_all::<WIDTH>(&swatches[*first as usize], Some(own), pixels, stride);
+    for number in others {
+        lay_all::<WIDTH>(&swatches[*number as usize], None, pixels, stride);
+    }
+}
+
+/// Lays all rows of a picture over others of its size: over what is painted already, or over rows
+/// that lie elsewhere.
+#[inline(always)]
+fn lay_all<const WIDTH: usize>(
+    swatch: &Swatch,
+    below: Option<&[[[u8; 4]; WIDTH]]>,
+    pixels: &mut [[u8; 4]],
+    stride: usize,
+) {
+    // One way for all rows, found before the first.
+    match (swatch.blend, swatch.coverage) {
+        (_, Coverage::Clear) => {
+            for (row, line) in below.into_iter().flatten().enumerate() {
+                pixels[row * stride..row * stride + WIDTH].copy_from_slice(line);
+            }
+        }
+        (Blend::Normal, Coverage::Opaque) => {
+            each_row(swatch, below, pixels, stride, |line, above, _| *line = *above);
+        }
+        (Blend::Normal, Coverage::Holed) => {
+            each_row(swatch, below, pixels, stride, |line, above, through| {
+                choose(line.as_flattened_mut(), above.as_flattened(), through.as_flattened());
+            });
+        }
+        (Blend::Normal, Coverage::Soft) => {
+            each_row(swatch, below, pixels, stride, |line, above, through| {
+                over(line.as_flattened_mut(), above.as_flattened(), through.as_flattened());
+            });
+        }
+        (Blend::Add, _) => {
+            each_row(swatch, below, pixels, stride, |line, above, _| {
+                add(line.as_flattened_mut(), above.as_flattened());
+            });
+        }
+    }
+}
+
+#[inline(always)]
+fn each_row<const WIDTH: usize>(
+    swatch: &Swatch,
+    below: Option<&[[[u8; 4]; WIDTH]]>,
+    pixels: &mut [[u8; 4]],
+    stride: usize,
+    lay: impl Fn(&mut [[u8; 4]; WIDTH], &[[u8; 4]; WIDTH], &[[u8; 4]; WIDTH]),
+) {
+    let (above, _) = swatch.pixels.as_chunks::<WIDTH>();
+    let (through, _) = swatch.through.as_chunks::<WIDTH>();
+    for (row, (above, through)) in above.iter().zip(through).enumerate() {
+        let Some((target, _)) = pixels[row * stride..].split_first_chunk_mut::<WIDTH>() else {
+            return;
+        };
+        let mut line = below.map_or(*target, |below| below[row]);
+        lay(&mut line, above, through);
+        *target = line;
     }
 }
 

@@ -6,22 +6,60 @@
 //! copied as often as it shows. Pictures of one cell have the same pixels, so it does not matter
 //! whether they are put together before they are scaled or after. All other cells are painted
 //! picture by picture.
+//!
+//! Strips at the natural size, too, were slower: what is copied twice costs more than what is
+//! written in pieces.
 
 use super::blit;
 use super::canvas::Canvas;
+use super::resolved::{Resolved, ResolvedCell};
 use super::sample::texel;
 use super::stamp::{Lines, stamp};
-use super::swatch::Swatches;
+use super::swatch::Swatch;
+use super::vector;
 use crate::units::ScreenRect;
+
+/// Some cells of one row of a chunk.
+#[derive(Clone, Copy)]
+pub(super) struct CellRow<'a> {
+    resolved: &'a Resolved,
+    cells: &'a [ResolvedCell],
+    /// The pixel edges of all columns of the chunk, from the first that is on the screen.
+    edges: &'a [i32],
+    /// Which column that is.
+    first: i32,
+}
+
+/// What remains of a canvas from the first row of pixels of some cells on.
+pub(super) struct Target<'a> {
+    pixels: &'a mut [[u8; 4]],
+    stride: usize,
+}
+
+impl CellRow<'_> {
+    fn left(&self, cell: &ResolvedCell) -> i32 {
+        self.edges[(i32::from(cell.column) - self.first) as usize]
+    }
+
+    fn right(&self, cell: &ResolvedCell) -> i32 {
+        self.edges[(i32::from(cell.column) - self.first) as usize + 1]
+    }
+
+    /// Puts cells together on the canvas, in the size of their pictures. All are whole.
+    #[inline(always)]
+    pub(super) fn paint(self, swatches: &[Swatch], target: &mut Target<'_>) {
+        for cell in self.cells {
+            let pixels = &mut target.pixels[self.left(cell) as usize..];
+            blit::stack(swatches, self.resolved.numbers(cell), pixels, target.stride);
+        }
+    }
+}
 
 /// Memory to work with.
 #[derive(Clone, Debug, Default)]
 pub(super) struct CellPainter {
     /// Pixels of a cell in its pictures.
-    pub(super) unit: (u32, u32),
-    pub(super) uses_vectors: bool,
-    /// The numbers of the swatches of one cell, from the lowest.
-    pub(super) stack: Vec<u32>,
+    unit: (u32, u32),
     strip: Strip,
 }
 
@@ -46,60 +84,87 @@ const MOST_CELLS: usize = 64;
 const MOST_UNIT_PX: u32 = 64;
 
 impl CellPainter {
-    /// Makes ready for cells whose pictures have so many pixels.
-    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>) {
+    /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be
+    /// put together.
+    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>) -> (u32, u32) {
         let fits = |unit: &(u32, u32)| {
             (1..=MOST_UNIT_PX).contains(&unit.0) && (1..=MOST_UNIT_PX).contains(&unit.1)
         };
         self.unit = unit.filter(fits).unwrap_or((0, 0));
         self.strip.stride = self.unit.0 as usize * MOST_CELLS;
         self.strip.pixels.resize(self.strip.stride * self.unit.1 as usize, [0; 4]);
+        self.unit
     }
 
-    /// Paints the pictures that `stack` holds into one cell.
-    #[inline]
-    pub(super) fn paint(
+    /// Paints the cells of a row of a chunk from one column up to, but not with, another, of which
+    /// all pixel edges are given; they lie between two rows of pixels.
+    pub(super) fn paint_row(
         &mut self,
-        swatches: &Swatches,
+        (resolved, row): (&Resolved, usize),
+        (first, edges): (i32, &[i32]),
+        (top, bottom): (i32, i32),
+        swatches: &[Swatch],
+        canvas: &mut Canvas<'_>,
+        lines: &mut Lines,
+        uses_vectors: bool,
+    ) {
+        let size = canvas.size();
+        let (width, height) = (size.width as i32, size.height as i32);
+        if bottom <= 0 || top >= height || top >= bottom {
+            return;
+        }
+        let all = resolved.row(row);
+        let end = first + edges.len() as i32 - 1;
+        let from = all.partition_point(|cell| i32::from(cell.column) < first);
+        let to = all.partition_point(|cell| i32::from(cell.column) < end);
+        let unit = (self.unit.0 as i32, self.unit.1 as i32);
+        let is_natural = |row: &CellRow<'_>, cell: &ResolvedCell| {
+            let (left, right) = (row.left(cell), row.right(cell));
+            cell.is_whole && right - left == unit.0 && 0 <= left && right <= width
+        };
+        let rows_are_natural = bottom - top == unit.1 && 0 <= top && bottom <= height;
+        let mut row = CellRow { resolved, cells: &all[from..to], edges, first };
+        // Runs of cells that need nothing but to be put together, and the cells between them.
+        while let Some(cell) = row.cells.first() {
+            let run = if rows_are_natural {
+                row.cells.iter().take_while(|cell| is_natural(&row, cell)).count()
+            } else {
+                0
+            };
+            if run > 0 {
+                let (cells, others) = row.cells.split_at(run);
+                let (pixels, stride) = canvas.rest_mut(0, top as u32);
+                let mut target = Target { pixels, stride };
+                vector::paint_row(CellRow { cells, ..row }, swatches, &mut target, uses_vectors);
+                row.cells = others;
+                continue;
+            }
+            let target = ScreenRect { left: row.left(cell), top, right: row.right(cell), bottom };
+            self.paint_cell((resolved, cell), target, swatches, canvas, lines);
+            row.cells = &row.cells[1..];
+        }
+        self.flush(top, bottom, canvas);
+    }
+
+    /// Paints a cell that is scaled, or partly beyond the canvas, or not whole.
+    fn paint_cell(
+        &mut self,
+        (resolved, cell): (&Resolved, &ResolvedCell),
         target: ScreenRect,
+        swatches: &[Swatch],
         canvas: &mut Canvas<'_>,
         lines: &mut Lines,
     ) {
-        let ScreenRect { left, top, right, bottom } = target;
-        let (width, height) = (right - left, bottom - top);
-        let is_unit = |number: &u32| {
-            let swatch = swatches.get(*number);
-            (swatch.width, swatch.height) == self.unit
-        };
-        let unit = (self.unit.0 as i32, self.unit.1 as i32);
-        let is_small = width < unit.0 || height < unit.1;
-        let is_solid = self.stack.first().is_some_and(|lowest| swatches.get(*lowest).is_solid());
-        if !is_solid || is_small || !self.stack.iter().all(is_unit) {
-            for number in &self.stack {
-                stamp(swatches.get(*number), target, canvas, lines);
+        let numbers = resolved.numbers(cell);
+        let (width, height) = (target.right - target.left, target.bottom - target.top);
+        let is_small = width < self.unit.0 as i32 || height < self.unit.1 as i32;
+        if !cell.is_whole || is_small {
+            for number in numbers {
+                stamp(&swatches[*number as usize], target, canvas, lines);
             }
             return;
         }
-        if (width, height) != unit {
-            self.add_to_strip(swatches, target, canvas);
-            return;
-        }
-        let size = canvas.size();
-        let is_inside = 0 <= left
-            && 0 <= top
-            && right as i64 <= i64::from(size.width)
-            && bottom as i64 <= i64::from(size.height);
-        if is_inside {
-            let (pixels, stride) = canvas.rest_mut(left as u32, top as u32);
-            put_together(swatches, &self.stack, pixels, stride, self.uses_vectors);
-        } else {
-            self.add_to_strip(swatches, target, canvas);
-            self.flush(top, bottom, canvas);
-        }
-    }
-
-    fn add_to_strip(&mut self, swatches: &Swatches, target: ScreenRect, canvas: &mut Canvas<'_>) {
-        let strip = &mut self.strip;
+        let strip = &self.strip;
         if strip.count == MOST_CELLS || strip.columns.last().is_some_and(|x| *x != target.left) {
             self.flush(target.top, target.bottom, canvas);
         }
@@ -109,12 +174,12 @@ impl CellPainter {
         }
         strip.columns.push(target.right);
         let pixels = &mut strip.pixels[strip.count * self.unit.0 as usize..];
-        put_together(swatches, &self.stack, pixels, strip.stride, self.uses_vectors);
+        blit::stack(swatches, numbers, pixels, strip.stride);
         strip.count += 1;
     }
 
     /// Paints the strip, whose cells lie between two rows of pixels.
-    pub(super) fn flush(&mut self, top: i32, bottom: i32, canvas: &mut Canvas<'_>) {
+    fn flush(&mut self, top: i32, bottom: i32, canvas: &mut Canvas<'_>) {
         let (strip, (unit_width, unit_height)) = (&mut self.strip, self.unit);
         let (Some(&left), Some(&right)) = (strip.columns.first(), strip.columns.last()) else {
             return;
@@ -161,19 +226,4 @@ impl Strip {
             self.taken.extend(shown.map(|x| cell * unit_width + texel(x, left, right, unit_width)));
         }
     }
-}
-
-/// Puts the pictures of a cell together, of which the lowest is solid and all have one size.
-#[inline]
-fn put_together(
-    swatches: &Swatches,
-    stack: &[u32],
-    pixels: &mut [[u8; 4]],
-    stride: usize,
-    uses_vectors: bool,
-) {
-    let Some((lowest, above)) = stack.split_first() else { return };
-    let lowest = swatches.get(*lowest);
-    let above = above.iter().map(|number| swatches.get(*number));
-    blit::stack(lowest, above, pixels, stride, uses_vectors);
 }

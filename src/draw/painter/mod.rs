@@ -10,6 +10,7 @@ mod blit;
 mod canvas;
 mod cells;
 mod frame;
+mod resolved;
 mod sample;
 mod stamp;
 mod swatch;
@@ -24,18 +25,19 @@ use super::chunk_stack::StackEntry;
 use super::list::DrawList;
 use super::looks::Dress;
 use super::overlay::Overlay;
-use super::pass::{LooseItem, Pass, StackPass};
+use super::pass::{LooseItem, Pass, StackChunk, StackPass};
 use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Fit, Turn};
-use crate::units::{CellPos, CellRect, ScreenRect};
+use crate::units::{CellPos, CellRect};
 
 use cells::CellPainter;
+use resolved::{Resolved, ResolvedChunks};
 use stamp::{Lines, stamp};
-use swatch::{Look, Swatches};
+use swatch::{Look, Swatch, Swatches};
 
 /// Paints draw lists into frames. Keep one: it reuses its memory, and what it has prepared of
 /// tiles.
@@ -54,7 +56,13 @@ use swatch::{Look, Swatches};
 #[derive(Clone, Debug, Default)]
 pub struct Painter {
     swatches: Swatches,
+    /// Those of overlays.
+    glyphs: Swatches,
     cells: CellPainter,
+    resolved: ResolvedChunks,
+    /// Memory to work with: the pixel edges of columns, the swatches of one cell.
+    columns: Vec<i32>,
+    numbers: Vec<u32>,
     lines: Lines,
     /// The pixel edges of the columns and rows of cells in view.
     edges: Edges,
@@ -89,19 +97,18 @@ impl Edges {
         }
     }
 
-    #[inline]
-    fn pixels(&self, pass: &StackPass<'_>, cell: CellPos) -> ScreenRect {
-        if !self.cells.contains(cell) {
-            return pass.pixels(cell);
-        }
-        let (x, y) =
-            ((cell.x() - self.cells.left()) as usize, (cell.y() - self.cells.top()) as usize);
-        ScreenRect {
-            left: self.columns[x],
-            top: self.rows[y],
-            right: self.columns[x + 1],
-            bottom: self.rows[y + 1],
-        }
+    /// The first column of pixels of a column of cells.
+    fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
+        let known = column.checked_sub(self.cells.left()).and_then(|at| usize::try_from(at).ok());
+        let edge = known.and_then(|at| self.columns.get(at)).copied();
+        edge.unwrap_or_else(|| pass.column_edge(column))
+    }
+
+    /// The first row of pixels of a row of cells.
+    fn row(&self, pass: &StackPass<'_>, row: i32) -> i32 {
+        let known = row.checked_sub(self.cells.top()).and_then(|at| usize::try_from(at).ok());
+        let edge = known.and_then(|at| self.rows.get(at)).copied();
+        edge.unwrap_or_else(|| pass.row_edge(row))
     }
 }
 
@@ -154,7 +161,8 @@ impl Painter {
 
     fn paint_upright(&mut self, list: &DrawList, overlays: &[&Overlay], canvas: &mut Canvas<'_>) {
         if let Some(scene) = &list.scene {
-            self.swatches.begin(canvas.order(), scene.made);
+            let keeps = self.swatches.begin(canvas.order(), scene.made);
+            self.resolved.begin(keeps);
             for pass in list.passes() {
                 match pass {
                     Pass::Stack(pass) => self.paint_stack(list, scene, &pass, canvas),
@@ -169,7 +177,8 @@ impl Painter {
                     }
                 }
             }
-            self.swatches.end();
+            let keeps = self.swatches.end();
+            self.resolved.end(keeps);
         }
         for overlay in overlays {
             self.lay_overlay(overlay, canvas);
@@ -184,31 +193,68 @@ impl Painter {
         canvas: &mut Canvas<'_>,
     ) {
         self.edges.look(pass);
-        let unit = unit_of(&scene.lattice);
-        self.cells.begin(unit);
-        self.cells.uses_vectors = !self.is_portable && vector::are_found();
+        let whole = unit_of(&scene.lattice);
+        let unit = self.cells.begin(whole);
+        let uses_vectors = !self.is_portable;
         for chunk in pass.chunks() {
-            let (on_screen, slots) = (chunk.on_screen(), chunk.slots());
-            for row in on_screen.top()..on_screen.bottom() {
-                let entries = chunk.row(row);
-                let mut shown = ScreenRect::default();
-                for of_cell in entries.chunk_by(|a, b| a.index == b.index) {
-                    let own = chunk.pos().cell_at_index(of_cell[0].index.into());
-                    let Some(at) = own.checked_add(chunk.moved_by()) else { continue };
-                    if !on_screen.contains(own) {
-                        continue;
-                    }
-                    self.cells.stack.clear();
-                    for entry in of_cell.iter().filter(|e| (slots.0..slots.1).contains(&e.slot)) {
-                        let number = self.swatch_of(list, scene, own, *entry, unit);
-                        self.cells.stack.extend(number);
-                    }
-                    shown = self.edges.pixels(pass, at);
-                    self.cells.paint(&self.swatches, shown, canvas, &mut self.lines);
-                }
-                self.cells.flush(shown.top, shown.bottom, canvas);
+            let (resolved, is_known) = self.resolved.take(chunk.stamp(), chunk.slots());
+            let resolved = match is_known {
+                true => resolved,
+                false => self.resolve(list, scene, &chunk, (whole, unit), resolved),
+            };
+            let on_screen = chunk.on_screen();
+            let (corner, first) = (chunk.pos().cells().corner(), on_screen.corner());
+            self.columns.clear();
+            self.columns.extend(
+                (on_screen.left()..=on_screen.right())
+                    .map(|column| self.edges.column(pass, column + chunk.moved_by().x)),
+            );
+            for y in on_screen.top()..on_screen.bottom() {
+                let shown = y + chunk.moved_by().y;
+                self.cells.paint_row(
+                    (&resolved, (y - corner.y()) as usize),
+                    (first.x() - corner.x(), &self.columns),
+                    (self.edges.row(pass, shown), self.edges.row(pass, shown + 1)),
+                    self.swatches.all(),
+                    canvas,
+                    &mut self.lines,
+                    uses_vectors,
+                );
+            }
+            self.resolved.put(chunk.stamp(), chunk.slots(), resolved, !chunk.is_animated());
+        }
+    }
+
+    /// Finds what the cells of a chunk are painted with.
+    fn resolve(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        chunk: &StackChunk<'_>,
+        (whole, unit): (Option<(u32, u32)>, (u32, u32)),
+        mut resolved: Resolved,
+    ) -> Resolved {
+        let mut numbers = std::mem::take(&mut self.numbers);
+        let slots = chunk.slots();
+        for of_cell in chunk.all_entries().chunk_by(|a, b| a.index == b.index) {
+            let (row, column) = resolved::place(of_cell[0].index);
+            let own = chunk.pos().cell_at_index(of_cell[0].index.into());
+            numbers.clear();
+            for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot)) {
+                numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
+            }
+            let is_unit = |number: &u32| {
+                let swatch = self.swatches.get(*number);
+                (swatch.width, swatch.height) == unit
+            };
+            let lowest = numbers.first().map(|number| self.swatches.get(*number));
+            let is_whole = lowest.is_some_and(Swatch::is_solid) && numbers.iter().all(is_unit);
+            if !numbers.is_empty() {
+                resolved.add(row, column, is_whole, &numbers);
             }
         }
+        self.numbers = numbers;
+        resolved
     }
 
     /// The number of what an entry shows.
@@ -246,7 +292,7 @@ impl Painter {
     }
 
     fn lay_overlay(&mut self, overlay: &Overlay, canvas: &mut Canvas<'_>) {
-        self.swatches.begin(canvas.order(), Stamp::NONE);
+        self.glyphs.begin(canvas.order(), Stamp::NONE);
         for quad in overlay.quads() {
             let look = Look {
                 page: Overlay::page(),
@@ -256,9 +302,9 @@ impl Painter {
                 blend: Blend::Normal,
                 stretched: None,
             };
-            stamp(self.swatches.of(look), quad.target, canvas, &mut self.lines);
+            stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
         }
-        self.swatches.end();
+        self.glyphs.end();
     }
 }
 

@@ -67,18 +67,22 @@ impl Swatches {
     const MOST_BYTES: usize = 64 << 20;
 
     /// Begins a picture of a scene on a canvas whose channels are in this order.
-    pub(super) fn begin(&mut self, order: PixelOrder, scene: Stamp) {
-        if self.order != order {
+    /// Says whether numbers that were given before still hold.
+    pub(super) fn begin(&mut self, order: PixelOrder, scene: Stamp) -> bool {
+        let holds = self.order == order;
+        if !holds {
             *self = Swatches { order, ..Swatches::default() };
         }
         self.cells.begin(scene);
         self.uses += 1;
+        holds
     }
 
-    /// Ends it: what it did not use goes where there is too much.
-    pub(super) fn end(&mut self) {
+    /// Ends it: what it did not use goes where there is too much. Says whether the numbers still
+    /// hold.
+    pub(super) fn end(&mut self) -> bool {
         if self.bytes <= Self::MOST_BYTES {
-            return;
+            return true;
         }
         let mut numbers: Vec<Option<u32>> = Vec::with_capacity(self.swatches.len());
         let mut kept = 0;
@@ -97,6 +101,11 @@ impl Swatches {
         });
         self.cells.clear();
         self.bytes = self.swatches.iter().map(Swatch::bytes).sum();
+        false
+    }
+
+    pub(super) fn all(&self) -> &[Swatch] {
+        &self.swatches
     }
 
     pub(super) fn get(&self, number: u32) -> &Swatch {

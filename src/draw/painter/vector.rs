@@ -1,10 +1,10 @@
 //! The inner loop of the painter, compiled a second time for processors with wider vectors.
 //!
 //! The code is the same, so its results are; a test compares both on everything that is painted.
-//! It is worth about a third of the time of a full redraw (bench `draw.redraw.portable.memcpy`).
+//! What it is worth, the bench lines `draw.redraw.memcpy` and `draw.redraw.portable.memcpy` say.
 #![allow(unsafe_code, reason = "calling a function that was compiled for a found instruction set")]
 
-use super::blit::stack_rows;
+use super::cells::{CellRow, Target};
 use super::swatch::Swatch;
 
 /// Whether this processor has what the second version needs.
@@ -19,33 +19,31 @@ pub(super) fn are_found() -> bool {
     }
 }
 
-/// Puts pictures together; `uses_vectors` only where they [are found](are_found).
-#[inline]
-pub(super) fn stack(
-    lowest: &Swatch,
-    above: &[&Swatch],
-    pixels: &mut [[u8; 4]],
-    stride: usize,
+/// Paints the cells of a row that need no scaling; `uses_vectors` where they may be used.
+pub(super) fn paint_row(
+    row: CellRow<'_>,
+    swatches: &[Swatch],
+    target: &mut Target<'_>,
     uses_vectors: bool,
 ) {
     #[cfg(any(target_arch = "x86_64", target_arch = "x86"))]
     if uses_vectors && are_found() {
         // SAFETY: the processor has AVX2, as was just asked.
-        unsafe { stack_avx2(lowest, above, pixels, stride) };
+        unsafe { paint_row_avx2(row, swatches, target) };
         return;
     }
     let _ = uses_vectors;
-    stack_portable(lowest, above, pixels, stride);
+    paint_row_portable(row, swatches, target);
 }
 
 // A function by itself, so that the loops have all registers.
 #[inline(never)]
-fn stack_portable(lowest: &Swatch, above: &[&Swatch], pixels: &mut [[u8; 4]], stride: usize) {
-    stack_rows(lowest, above, pixels, stride);
+fn paint_row_portable(row: CellRow<'_>, swatches: &[Swatch], target: &mut Target<'_>) {
+    row.paint(swatches, target);
 }
 
 #[cfg(any(target_arch = "x86_64", target_arch = "x86"))]
 #[target_feature(enable = "avx2")]
-fn stack_avx2(lowest: &Swatch, above: &[&Swatch], pixels: &mut [[u8; 4]], stride: usize) {
-    stack_rows(lowest, above, pixels, stride);
+fn paint_row_avx2(row: CellRow<'_>, swatches: &[Swatch], target: &mut Target<'_>) {
+    row.paint(swatches, target);
 }
