@@ -11,6 +11,7 @@ mod lattice;
 mod near;
 mod picture;
 mod plane;
+mod prefetch;
 mod quilt;
 mod stamp;
 mod tile;

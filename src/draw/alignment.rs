@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use super::chunk_stack::ChunkStack;
+use super::chunk_stack::{ChunkStack, Scratch};
 use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
 use super::motion::{Motion, Patch, Seat};
@@ -28,6 +28,7 @@ pub(super) struct Alignment {
     pub(super) patches: Vec<Patch>,
     /// How often it was looked at.
     looks: u64,
+    scratch: Scratch,
 }
 
 /// Rows of a layer.
@@ -61,6 +62,7 @@ impl Alignment {
             cells: CellRect::EMPTY,
             patches: Vec::new(),
             looks: 0,
+            scratch: Scratch::default(),
         }
     }
 
@@ -93,7 +95,14 @@ impl Alignment {
             let known = self.chunks.get(&pos);
             if known.is_none_or(|stack| !stack.is_fresh(pos, &self.members, layers)) {
                 figures.chunks_rebuilt += 1;
-                let stack = ChunkStack::build(pos, &self.members, layers, looks, remove_hidden);
+                let stack = ChunkStack::build(
+                    pos,
+                    &self.members,
+                    layers,
+                    looks,
+                    remove_hidden,
+                    &mut self.scratch,
+                );
                 self.chunks.insert(pos, stack);
             }
             if let Some(stack) = self.chunks.get_mut(&pos) {

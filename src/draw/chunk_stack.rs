@@ -7,11 +7,11 @@
 //! hidden.
 
 use super::alignment::Member;
-use super::looks::{Looks, TileLook};
+use super::looks::{LayerSlots, Looks, TileLook};
 use crate::plane::{RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
-use crate::units::{CellRect, ChunkPos};
+use crate::units::ChunkPos;
 
 /// What is to be drawn of a chunk, and from which stamps it was found.
 #[derive(Clone, Debug)]
@@ -21,6 +21,8 @@ pub(super) struct ChunkStack {
     pub(super) built: Stamp,
     /// Cell by cell, each from the lowest slot to the topmost.
     pub(super) entries: Vec<StackEntry>,
+    /// Where the entries of each row begin, and where the last end.
+    rows: Vec<u32>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     pub(super) clear: u32,
@@ -42,6 +44,8 @@ pub struct StackEntry {
 }
 
 impl StackEntry {
+    pub(super) const NONE: StackEntry = StackEntry { index: 0, slot: 0, cell: Cell::EMPTY };
+
     /// The column in the chunk, 0 to 63.
     pub const fn column(&self) -> u8 {
         (self.index % ChunkPos::SIDE as u16) as u8
@@ -64,6 +68,26 @@ impl StackEntry {
     }
 }
 
+/// Memory to work with.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Scratch {
+    unpacked: Vec<Cell>,
+    /// The cells of the chunk, layer by layer.
+    cells: Vec<Cell>,
+    entries: Vec<StackEntry>,
+    of_cell: Vec<StackEntry>,
+}
+
+/// A layer that has something in a chunk.
+#[derive(Clone, Copy)]
+struct Held {
+    slots: LayerSlots,
+    /// Where its cells begin in the scratch memory.
+    first: usize,
+}
+
+const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
+
 impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
     pub(super) fn build(
@@ -72,67 +96,68 @@ impl ChunkStack {
         layers: &[Layer],
         looks: &Looks,
         remove_hidden: bool,
+        scratch: &mut Scratch,
     ) -> ChunkStack {
         let mut stack = ChunkStack {
             stamps: stamps_of(pos, members, layers).collect(),
             built: Stamp::next(),
             entries: Vec::new(),
+            rows: Vec::with_capacity(ChunkPos::SIDE as usize + 1),
             oversize: Vec::new(),
             clear: 0,
             hidden: 0,
             is_animated: false,
             seen: 0,
         };
-        let mut scratch = Vec::new();
-        for member in members {
-            let cells = member.rows_of(pos.cells());
-            let plane = layers[member.layer as usize].cells();
-            plane.read_blocks(cells, &mut scratch, |run| match run.values {
-                RunValues::Uniform(Cell::EMPTY) => {}
-                RunValues::Absent(_) => {
-                    stack.entries.extend(all_of(run.cells).map(|index| StackEntry {
-                        index,
-                        slot: member.slots.0,
-                        cell: Cell::EMPTY,
-                    }));
+        let held = scratch.read(pos, members, layers);
+        let Scratch { cells, entries, of_cell, .. } = scratch;
+        entries.clear();
+        for index in 0..CELLS {
+            if index % ChunkPos::SIDE as usize == 0 {
+                stack.rows.push(entries.len() as u32);
+            }
+            of_cell.clear();
+            for layer in &held {
+                let cell = cells[layer.first + index];
+                if cell == Cell::EMPTY {
+                    continue;
                 }
-                RunValues::Uniform(_) | RunValues::Slice(_) => {
-                    for (at, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
-                        let index = at.index_in_chunk() as u16;
-                        let (low, high) = member.slots;
-                        let slot = if looks.is_raised(cell) { high } else { low };
-                        let entry = StackEntry { index, slot, cell };
-                        stack.is_animated |= looks.is_animated(cell);
-                        match looks.look(cell) {
-                            TileLook::Clear => stack.clear += 1,
-                            TileLook::Oversize => stack.oversize.push(entry),
-                            TileLook::Holed | TileLook::Opaque => stack.entries.push(entry),
-                        }
-                    }
+                // What is not loaded is drawn as a placeholder, and empty in the list.
+                let cell = if cell == ABSENT { Cell::EMPTY } else { cell };
+                let facts = looks.facts_of(cell);
+                let (low, high) = layer.slots;
+                let slot = if facts.is_raised || cell.is_raised() { high } else { low };
+                let entry = StackEntry { index: index as u16, slot, cell };
+                stack.is_animated |= facts.is_animated;
+                match facts.look {
+                    TileLook::Clear => stack.clear += 1,
+                    TileLook::Oversize => stack.oversize.push(entry),
+                    TileLook::Holed | TileLook::Opaque => of_cell.push(entry),
                 }
-            });
+            }
+            if of_cell.len() < 2 {
+                entries.extend_from_slice(of_cell);
+                continue;
+            }
+            if !of_cell.is_sorted_by_key(|entry| entry.slot) {
+                of_cell.sort_unstable_by_key(|entry| entry.slot);
+            }
+            // What a solid cell above covers is not drawn.
+            let covers = |entry: &StackEntry| looks.covers(entry.cell, entry.slot);
+            let lowest = if remove_hidden { of_cell.iter().rposition(covers) } else { None };
+            let lowest = lowest.unwrap_or(0);
+            stack.hidden += lowest as u32;
+            entries.extend_from_slice(&of_cell[lowest..]);
         }
-        let place = |entry: &StackEntry| (entry.index, entry.slot);
-        stack.entries.sort_unstable_by_key(place);
-        stack.oversize.sort_unstable_by_key(place);
-        if remove_hidden {
-            stack.remove_hidden(looks);
-        }
+        stack.rows.push(entries.len() as u32);
+        stack.entries = entries.clone();
+        stack.oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
         stack
     }
 
-    /// Removes what a solid cell above covers: of each cell's entries those below the topmost
-    /// solid one.
-    fn remove_hidden(&mut self, looks: &Looks) {
-        let covers = |entry: &StackEntry| looks.covers(entry.cell, entry.slot);
-        let before = self.entries.len();
-        let mut kept = Vec::with_capacity(before);
-        for of_cell in self.entries.chunk_by(|a, b| a.index == b.index) {
-            let lowest = of_cell.iter().rposition(covers).unwrap_or(0);
-            kept.extend_from_slice(&of_cell[lowest..]);
-        }
-        self.hidden = (before - kept.len()) as u32;
-        self.entries = kept;
+    /// The entries of a row of the chunk, 0 to 63.
+    pub(super) fn row(&self, row: usize) -> &[StackEntry] {
+        &self.entries[self.rows[row] as usize..self.rows[row + 1] as usize]
     }
 
     /// Whether it is still what it was derived from.
@@ -151,6 +176,37 @@ fn stamps_of(pos: ChunkPos, members: &[Member], layers: &[Layer]) -> impl Iterat
     members.iter().map(move |member| layers[member.layer as usize].cells().chunk_stamp(pos))
 }
 
-fn all_of(cells: CellRect) -> impl Iterator<Item = u16> {
-    cells.cells().map(|cell| cell.index_in_chunk() as u16)
+/// What stands in the scratch memory for a cell that is not loaded: no cell of a map has all bits.
+const ABSENT: Cell = Cell::ABSENT;
+
+impl Scratch {
+    /// Reads the cells of a chunk, of each layer that has any, the lowest first.
+    fn read(&mut self, pos: ChunkPos, members: &[Member], layers: &[Layer]) -> Vec<Held> {
+        let Scratch { unpacked, cells, .. } = self;
+        cells.clear();
+        let mut held = Vec::with_capacity(members.len());
+        for member in members {
+            let first = cells.len();
+            let plane = layers[member.layer as usize].cells();
+            plane.read_blocks(member.rows_of(pos.cells()), unpacked, |run| {
+                if run.values == RunValues::Uniform(Cell::EMPTY) {
+                    return;
+                }
+                cells.resize(first + CELLS, Cell::EMPTY);
+                // A run spans whole rows of the chunk.
+                let start = first + run.cells.corner().index_in_chunk();
+                let target = &mut cells[start..start + run.cells.cell_count() as usize];
+                match run.values {
+                    RunValues::Uniform(cell) => target.fill(cell),
+                    RunValues::Slice(values) => target.copy_from_slice(values),
+                    RunValues::Absent(_) => target.fill(ABSENT),
+                }
+            });
+            if cells.len() > first {
+                held.push(Held { slots: member.slots, first });
+            }
+        }
+        held.sort_by_key(|layer| layer.slots);
+        held
+    }
 }

@@ -4,6 +4,7 @@ use super::alignment::Alignment;
 use super::chunk_stack::StackEntry;
 use super::clock::Clock;
 use super::figures::DrawFigures;
+use super::flat;
 use super::looks::{Dress, Slot};
 use super::order::DrawKind;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
@@ -243,24 +244,10 @@ impl DrawList {
     pub fn quads_into(&self, quads: &mut Vec<Quad>) {
         quads.clear();
         let Some(scene) = &self.scene else { return };
+        // Passes follow each other in the total order.
         for pass in self.passes() {
             match pass {
-                Pass::Stack(pass) => quads.extend(pass.chunks().flat_map(|chunk| {
-                    chunk.shown().filter_map(move |(own, entry)| {
-                        let shown = own.checked_add(chunk.moved_by())?;
-                        let (cell, dress, blend) = self.dress(scene, own, entry);
-                        let slot = &scene.looks.slots[usize::from(entry.slot)];
-                        Some(Quad {
-                            key: slot.key(&scene.lattice, pass.alignment.seat.offset, shown),
-                            page: dress.page,
-                            source: dress.art.source,
-                            turn: cell.turn(),
-                            target: pass.pixels(shown),
-                            color: dress.color,
-                            blend,
-                        })
-                    })
-                })),
+                Pass::Stack(pass) => flat::add_stack(self, scene, &pass, quads),
                 Pass::Loose(items) => quads.extend(items.iter().map(|item| Quad {
                     key: item.key,
                     page: item.page,
@@ -272,7 +259,11 @@ impl DrawList {
                 })),
             }
         }
-        quads.sort_by_key(|quad| quad.key);
+        // But for bands: the copies of one that repeats itself may lie among those of another.
+        if scene.alignments_of.iter().any(|own| own.len() > 1) {
+            quads.sort_by_key(|quad| quad.key);
+        }
+        debug_assert!(quads.is_sorted_by_key(|quad| quad.key), "passes are out of order");
     }
 
     /// Where quads can be drawn together: runs of quads whose pixels lie on one page and that are

@@ -51,6 +51,20 @@ struct TileFacts {
     animation: Option<u32>,
 }
 
+/// What is known of a cell before it is drawn.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct CellFacts {
+    pub(super) look: TileLook,
+    /// Whether its tile is raised everywhere.
+    pub(super) is_raised: bool,
+    pub(super) is_animated: bool,
+}
+
+impl CellFacts {
+    const ABSENT: CellFacts =
+        CellFacts { look: TileLook::Opaque, is_raised: false, is_animated: false };
+}
+
 /// A tile with several frames.
 #[derive(Clone, Debug)]
 struct Animated {
@@ -152,6 +166,16 @@ impl Looks {
         }
     }
 
+    /// What is known of a cell before it is drawn; what is not loaded looks solid.
+    #[inline]
+    pub(super) fn facts_of(&self, cell: Cell) -> CellFacts {
+        self.facts(cell).map_or(CellFacts::ABSENT, |facts| CellFacts {
+            look: facts.look,
+            is_raised: facts.raised,
+            is_animated: facts.animation.is_some(),
+        })
+    }
+
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
         self.tiles.get(cell.tile()?.index())
     }
@@ -163,7 +187,7 @@ impl Looks {
 
     /// Whether a cell goes to the raised slot of its layer.
     pub(super) fn is_raised(&self, cell: Cell) -> bool {
-        cell.is_raised() || self.facts(cell).is_some_and(|facts| facts.raised)
+        cell.is_raised() || self.facts_of(cell).is_raised
     }
 
     /// Whether what a cell shows changes with time.
@@ -218,6 +242,9 @@ impl Looks {
             return false;
         }
         let slot = &self.slots[usize::from(slot)];
+        if cell.palette() == 0 && slot.palette == 0 {
+            return slot.blend == Blend::Normal && slot.color.a == 255;
+        }
         let Dress { page, color, .. } = self.dress(cell, slot);
         slot.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
     }

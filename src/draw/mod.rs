@@ -6,6 +6,7 @@ mod chunk_stack;
 mod clock;
 mod explain;
 mod figures;
+mod flat;
 mod list;
 mod looks;
 mod minimap;

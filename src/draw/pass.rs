@@ -154,6 +154,12 @@ impl<'a> StackChunk<'a> {
         self.pos.cells().intersection(self.cells)
     }
 
+    /// What is to be drawn of a row of the layers' own cells, in the whole chunk and whatever its
+    /// slot.
+    pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
+        self.stack.row((row - self.pos.cells().top()) as usize)
+    }
+
     /// What is to be drawn of the whole chunk, whatever its slot.
     pub(super) fn all_entries(&self) -> &'a [StackEntry] {
         &self.stack.entries

@@ -12,7 +12,6 @@ mod copy;
 mod cursor;
 mod kind;
 mod memory;
-mod prefetch;
 mod presence;
 mod read;
 mod seen;

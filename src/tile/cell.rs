@@ -57,6 +57,9 @@ impl Cell {
     /// Nothing.
     pub const EMPTY: Cell = Cell(0);
 
+    /// No cell: all bits, of which none names a turn. For tables that must tell it from all cells.
+    pub(crate) const ABSENT: Cell = Cell(u32::MAX);
+
     /// The number of palette slots: a slot is 0 to 127, and 0 is the tile's own colours.
     pub const PALETTES: u8 = 128;
 

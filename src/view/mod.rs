@@ -353,11 +353,14 @@ impl View {
     /// The pixels that a rectangle in the world covers, by the pixel rule of
     /// [`View::column_edge`].
     pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
+        let view = self.upright();
+        let column = |x: f64| view.edge(x, view.center.x, view.size.width, view.shifted.x);
+        let row = |y: f64| view.edge(y, view.center.y, view.size.height, view.shifted.y);
         ScreenRect {
-            left: self.column_edge(rect.min().x),
-            top: self.row_edge(rect.min().y),
-            right: self.column_edge(rect.max().x),
-            bottom: self.row_edge(rect.max().y),
+            left: column(rect.min().x),
+            top: row(rect.min().y),
+            right: column(rect.max().x),
+            bottom: row(rect.max().y),
         }
     }
 }

@@ -4,9 +4,10 @@ use std::path::{Path, PathBuf};
 
 /// Each layer may use those before it. Layers with the same number may not use each other, but
 /// for the exceptions below.
-const LAYERS: [(&str, u32); 13] = [
+const LAYERS: [(&str, u32); 14] = [
     ("near", 0),
     ("stamp", 0),
+    ("prefetch", 0),
     ("units", 0),
     ("picture", 1),
     ("lattice", 1),

@@ -160,25 +160,26 @@ fn each_row<const WIDTH: usize>(
     }
 }
 
-/// Each pixel of a row so many times beside itself: of what comes out, so many are left out, and so
-/// many taken.
-pub(super) fn widen(
-    row: &[[u8; 4]],
-    times: usize,
-    (skipped, taken): (usize, usize),
-    line: &mut Vec<[u8; 4]>,
-) {
-    line.clear();
+/// Each pixel of a row so many times beside itself.
+pub(super) fn widen(row: &[[u8; 4]], times: usize, line: &mut Vec<[u8; 4]>) {
+    fn by<const TIMES: usize>(row: &[[u8; 4]], line: &mut [[u8; 4]]) {
+        for (pixels, pixel) in line.as_chunks_mut::<TIMES>().0.iter_mut().zip(row) {
+            *pixels = [*pixel; TIMES];
+        }
+    }
+    line.resize(row.len() * times, [0; 4]);
     match times {
         0 => {}
-        1 => line.extend_from_slice(row),
-        2 => line.extend(row.iter().flat_map(|pixel| [*pixel; 2])),
-        3 => line.extend(row.iter().flat_map(|pixel| [*pixel; 3])),
-        4 => line.extend(row.iter().flat_map(|pixel| [*pixel; 4])),
-        _ => line.extend(row.iter().flat_map(|pixel| std::iter::repeat_n(*pixel, times))),
+        1 => line.copy_from_slice(row),
+        2 => by::<2>(row, line),
+        3 => by::<3>(row, line),
+        4 => by::<4>(row, line),
+        _ => {
+            for (pixels, pixel) in line.chunks_exact_mut(times).zip(row) {
+                pixels.fill(*pixel);
+            }
+        }
     }
-    line.truncate(skipped + taken);
-    line.drain(..skipped.min(line.len()));
 }
 
 #[cfg(test)]

@@ -17,6 +17,7 @@ use super::sample::texel;
 use super::stamp::{Lines, stamp};
 use super::swatch::Swatch;
 use super::vector;
+use crate::prefetch::prefetch;
 use crate::units::ScreenRect;
 
 /// Some cells of one row of a chunk.
@@ -28,7 +29,12 @@ pub(super) struct CellRow<'a> {
     edges: &'a [i32],
     /// Which column that is.
     first: i32,
+    /// Rows of pixels of a cell.
+    height: usize,
 }
+
+/// So many pixels ahead memory is asked for. Of 32, 56, 96, 160 and 320 the first was the best.
+const AHEAD_PX: usize = 32;
 
 /// What remains of a canvas from the first row of pixels of some cells on.
 pub(super) struct Target<'a> {
@@ -50,6 +56,11 @@ impl CellRow<'_> {
     pub(super) fn paint(self, swatches: &[Swatch], target: &mut Target<'_>) {
         for cell in self.cells {
             let pixels = &mut target.pixels[self.left(cell) as usize..];
+            for row in 0..self.height {
+                if let Some(pixel) = pixels.get(row * target.stride + AHEAD_PX) {
+                    prefetch(pixel);
+                }
+            }
             blit::stack(swatches, self.resolved.numbers(cell), pixels, target.stride);
         }
     }
@@ -123,7 +134,8 @@ impl CellPainter {
             cell.is_whole && right - left == unit.0 && 0 <= left && right <= width
         };
         let rows_are_natural = bottom - top == unit.1 && 0 <= top && bottom <= height;
-        let mut row = CellRow { resolved, cells: &all[from..to], edges, first };
+        let mut row =
+            CellRow { resolved, cells: &all[from..to], edges, first, height: self.unit.1 as usize };
         // Runs of cells that need nothing but to be put together, and the cells between them.
         while let Some(cell) = row.cells.first() {
             let run = if rows_are_natural {
@@ -194,6 +206,9 @@ impl CellPainter {
         if !is_whole {
             strip.take_columns(unit_width, (from, to));
         }
+        // The line holds what is beyond the canvas, too, where it was widened as a whole.
+        let skipped = if is_whole { from.abs_diff(left) as usize } else { 0 };
+        let end = if from < to { end } else { first };
         let mut held = None;
         for y in first..end {
             let row = texel(y, top, bottom, unit_height);
@@ -202,15 +217,14 @@ impl CellPainter {
                 let start = row as usize * strip.stride;
                 let source = &strip.pixels[start..start + strip.count * unit_width as usize];
                 if is_whole {
-                    let skipped = from.abs_diff(left) as usize;
-                    let wanted = from.abs_diff(to) as usize;
-                    blit::widen(source, zoom as usize, (skipped, wanted), &mut strip.line);
+                    blit::widen(source, zoom as usize, &mut strip.line);
                 } else {
                     strip.line.clear();
                     strip.line.extend(strip.taken.iter().map(|x| source[*x as usize]));
                 }
             }
-            canvas.row_mut(y as u32, from as u32, to as u32).copy_from_slice(&strip.line);
+            let shown = &strip.line[skipped..skipped + (to - from) as usize];
+            canvas.row_mut(y as u32, from as u32, to as u32).copy_from_slice(shown);
         }
         strip.count = 0;
         strip.columns.clear();

@@ -18,8 +18,8 @@ use std::ops::Range;
 
 use triomphe::Arc;
 
-use super::prefetch::prefetch;
 use super::{Absence, ChunkForm, Presence, Value};
+use crate::prefetch::prefetch;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 use full::Full;
 use packed::{Bits1, Bits2, Bits4, Bits8};

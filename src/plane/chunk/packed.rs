@@ -7,7 +7,7 @@ use super::parts::Parts;
 use super::wear::Wear;
 use super::{CELLS, SIDE, Write};
 use crate::plane::Value;
-use crate::plane::prefetch::prefetch;
+use crate::prefetch::prefetch;
 use crate::units::CellRect;
 
 /// At most `VALUES` different values: a table of them, and for each cell its place there. A place

@@ -1,14 +1,16 @@
-//! The one place with unsafe code: a hint to the processor, which the language has no safe word for.
+//! A hint to the processor, which the language has no safe word for.
 //!
 //! Reading a million cells of which no two are the same at random takes 1.5 times as long as from a
-//! flat array with the hint, and 2.1 times without (bench line `cells.distinct.many.flat`).
+//! flat array with the hint, and 2.1 times without (bench line `cells.distinct.many.flat`). A full
+//! redraw takes 0.9 of the time of copying the frame with it, and 1.5 without
+//! (`draw.redraw.memcpy`): it writes sixteen rows at once, of which the processor foresees none.
 
 #![allow(unsafe_code, reason = "a hint that cannot be given otherwise")]
 
-/// Asks memory for a value that will be read soon, and does not wait for it. Does nothing where the
+/// Asks memory for a value that will be read or written soon, and does not wait for it. Does nothing where the
 /// processor has no such hint that can be given.
 #[inline]
-pub(super) fn prefetch<T>(value: &T) {
+pub(crate) fn prefetch<T>(value: &T) {
     #[cfg(target_arch = "x86_64")]
     {
         use std::arch::x86_64::{_MM_HINT_T0, _mm_prefetch};

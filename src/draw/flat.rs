@@ -1,0 +1,123 @@
+//! Cells of a stack as quads, in the total order.
+//!
+//! A stack has its cells chunk by chunk, each with all its layers; the order of quads is layer by
+//! layer, each row by row over all chunks. The layers come apart by counting, so that nothing is
+//! compared.
+
+use super::chunk_stack::StackEntry;
+use super::list::DrawList;
+use super::looks::Dress;
+use super::pass::{Quad, StackChunk, StackPass};
+use super::scene::Scene;
+use crate::units::{CellPos, ScreenRect};
+
+/// A cell to draw: where it shows, and what it is.
+type Placed = (CellPos, CellPos, StackEntry);
+
+/// Adds the cells of a pass.
+pub(super) fn add_stack(
+    list: &DrawList,
+    scene: &Scene,
+    pass: &StackPass<'_>,
+    quads: &mut Vec<Quad>,
+) {
+    let first = quads.len();
+    let placed = by_slot(pass);
+    let edges = Edges::of(pass, placed.len());
+    quads.extend(placed.iter().map(|&(own, shown, entry)| {
+        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
+        let slot = &scene.looks.slots[usize::from(entry.slot)];
+        Quad {
+            key: slot.key(&scene.lattice, pass.alignment.seat.offset, shown),
+            page,
+            source: art.source,
+            turn: cell.turn(),
+            target: edges.pixels(pass, shown),
+            color,
+            blend,
+        }
+    }));
+    // Layers that are sorted by row mix; copies of a layer come patch by patch.
+    let (from, end) = pass.slots;
+    let mixes = end - from > 1 && scene.looks.slots[usize::from(from)].sort_rows;
+    if mixes || pass.alignment.patches.len() > 1 {
+        quads[first..].sort_by_key(|quad| quad.key);
+    }
+}
+
+/// The cells of a pass layer by layer, each row by row.
+fn by_slot(pass: &StackPass<'_>) -> Vec<Placed> {
+    let (from, end) = pass.slots;
+    let mut counts = vec![0_usize; usize::from(end - from) + 1];
+    each_row(pass, |_, _, entry| counts[usize::from(entry.slot - from) + 1] += 1);
+    for slot in 1..counts.len() {
+        counts[slot] += counts[slot - 1];
+    }
+    let all = counts.last().copied().unwrap_or(0);
+    let nothing = (CellPos::ORIGIN, CellPos::ORIGIN, StackEntry::NONE);
+    let mut placed = vec![nothing; all];
+    each_row(pass, |own, shown, entry| {
+        let place = &mut counts[usize::from(entry.slot - from)];
+        placed[*place] = (own, shown, entry);
+        *place += 1;
+    });
+    placed
+}
+
+/// Visits all cells on the screen, row by row over all chunks of a patch.
+fn each_row(pass: &StackPass<'_>, mut visit: impl FnMut(CellPos, CellPos, StackEntry)) {
+    let (from, end) = pass.slots;
+    let chunks: Vec<StackChunk<'_>> = pass.chunks().collect();
+    let is_beside = |a: &StackChunk<'_>, b: &StackChunk<'_>| {
+        (a.pos().y(), a.moved_by()) == (b.pos().y(), b.moved_by())
+    };
+    for beside in chunks.chunk_by(is_beside) {
+        let rows = beside[0].on_screen();
+        for y in rows.top()..rows.bottom() {
+            for chunk in beside {
+                let on_screen = chunk.on_screen();
+                for &entry in chunk.row(y) {
+                    let own = chunk.pos().cell_at_index(entry.index.into());
+                    let is_shown = (from..end).contains(&entry.slot)
+                        && (on_screen.left()..on_screen.right()).contains(&own.x());
+                    if let Some(shown) = own.checked_add(chunk.moved_by()).filter(|_| is_shown) {
+                        visit(own, shown, entry);
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The pixel edges of the columns and rows of a pass, where they are fewer than its cells.
+struct Edges {
+    left: i32,
+    top: i32,
+    columns: Vec<i32>,
+    rows: Vec<i32>,
+}
+
+impl Edges {
+    fn of(pass: &StackPass<'_>, cells: usize) -> Edges {
+        let seen = pass.cells();
+        let (mut columns, mut rows) = (Vec::new(), Vec::new());
+        if u64::from(seen.width()) + u64::from(seen.height()) <= cells as u64 {
+            columns.extend((seen.left()..=seen.right()).map(|x| pass.column_edge(x)));
+            rows.extend((seen.top()..=seen.bottom()).map(|y| pass.row_edge(y)));
+        }
+        Edges { left: seen.left(), top: seen.top(), columns, rows }
+    }
+
+    fn pixels(&self, pass: &StackPass<'_>, shown: CellPos) -> ScreenRect {
+        if self.columns.is_empty() {
+            return pass.pixels(shown);
+        }
+        let (x, y) = ((shown.x() - self.left) as usize, (shown.y() - self.top) as usize);
+        ScreenRect {
+            left: self.columns[x],
+            top: self.rows[y],
+            right: self.columns[x + 1],
+            bottom: self.rows[y + 1],
+        }
+    }
+}
