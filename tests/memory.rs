@@ -4,8 +4,9 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, ChunkPos, Lattice, LayerSettings, Limits, MemorySource, Plane,
-    Quilt, RegionPos, RunValues, TileSet, load,
+    CellForm, CellPos, CellRect, ChunkPos, Clock, DrawList, Frame, Lattice, LayerSettings, Limits,
+    MemorySource, Painter, Plane, Quilt, RegionPos, RunValues, ScreenSize, Sprite, TileSet, View,
+    WorldPoint, WorldVec, load,
 };
 
 #[global_allocator]
@@ -312,4 +313,35 @@ fn a_storm_of_clones_gives_all_memory_back() {
     // What runs the tests takes and gives back a little meanwhile.
     let kept = MEMORY.current_usage().saturating_sub(before);
     assert!(kept < (most - before) / 100, "{kept} bytes of {most} were not given back");
+}
+
+/// A frame of a game in which nothing has changed, or the camera has moved within what was listed,
+/// asks for no memory: neither the list, nor the painter.
+#[test]
+fn a_frame_without_change_allocates_nothing() {
+    let _alone = alone();
+    let quilt = map(256);
+    let size = ScreenSize::new(640, 400);
+    let view = View::new(size).centered_on(WorldPoint::new(1500.0, 1500.0));
+    let tile = quilt.tile("s/t7").unwrap();
+    let sprite = |key: u64| Sprite::new(key, tile, WorldPoint::new(1500.0, 1490.0)).priority(9);
+    let sprites = [sprite(1), sprite(2), sprite(3)];
+    let (mut list, mut painter, clock) = (DrawList::new(), Painter::new(), Clock::at_ms(40));
+    let mut frame = Frame::new(size);
+    for zoom in [1.0, 2.0, 1.7] {
+        let view = view.zoomed(zoom);
+        let mut draw = |view: &View, sprites: &[Sprite]| {
+            list.rebuild(&quilt, view, &clock, sprites);
+            painter.paint(&list, &mut frame);
+        };
+        // The first frames make everything that is kept.
+        for way in [0.0, 3.0, 6.0] {
+            draw(&view.moved(WorldVec::new(way, way)), &sprites);
+        }
+        for way in [6.0, 6.0, 4.0, 1.0] {
+            let moved = view.moved(WorldVec::new(way, way));
+            let ((), peak, _) = measured(|| draw(&moved, &sprites));
+            assert_eq!(peak, 0, "zoom {zoom}, moved by {way}");
+        }
+    }
 }
