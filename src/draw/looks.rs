@@ -16,6 +16,8 @@ pub(super) struct Looks {
     pub(super) slots: Vec<Slot>,
     /// By the number of the tile.
     tiles: Vec<TileFacts>,
+    /// The same by the number of the tile, but only what decides whether a cell is listed.
+    facts: Vec<CellFacts>,
     animations: Vec<Animated>,
     /// By slot: what a palette does to all colours.
     palettes: Vec<Color>,
@@ -157,6 +159,13 @@ impl Looks {
         Looks {
             slots,
             reach: Reach::of(facts.iter().map(|facts| facts.art), lattice),
+            facts: { facts.iter() }
+                .map(|facts| CellFacts {
+                    look: facts.look,
+                    is_raised: facts.raised,
+                    is_animated: facts.animation.is_some(),
+                })
+                .collect(),
             tiles: facts,
             animations,
             palettes: std::iter::once(Color::WHITE)
@@ -169,11 +178,8 @@ impl Looks {
     /// What is known of a cell before it is drawn; what is not loaded looks solid.
     #[inline]
     pub(super) fn facts_of(&self, cell: Cell) -> CellFacts {
-        self.facts(cell).map_or(CellFacts::ABSENT, |facts| CellFacts {
-            look: facts.look,
-            is_raised: facts.raised,
-            is_animated: facts.animation.is_some(),
-        })
+        let tile = cell.tile().and_then(|tile| self.facts.get(tile.index()));
+        tile.copied().unwrap_or(CellFacts::ABSENT)
     }
 
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
@@ -182,7 +188,7 @@ impl Looks {
 
     /// How the tile of a cell looks; what is not loaded looks solid.
     pub(super) fn look(&self, cell: Cell) -> TileLook {
-        self.facts(cell).map_or(TileLook::Opaque, |facts| facts.look)
+        self.facts_of(cell).look
     }
 
     /// Whether a cell goes to the raised slot of its layer.
@@ -192,7 +198,7 @@ impl Looks {
 
     /// Whether what a cell shows changes with time.
     pub(super) fn is_animated(&self, cell: Cell) -> bool {
-        self.facts(cell).is_some_and(|facts| facts.animation.is_some())
+        self.facts_of(cell).is_animated
     }
 
     /// The tile that a cell shows at a time, or since it was begun to be played once.
@@ -238,7 +244,7 @@ impl Looks {
 
     /// Whether a cell hides all that is drawn below it in its place.
     pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
-        if self.look(cell) != TileLook::Opaque {
+        if self.facts_of(cell).look != TileLook::Opaque {
             return false;
         }
         let slot = &self.slots[usize::from(slot)];

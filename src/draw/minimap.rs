@@ -76,9 +76,8 @@ pub enum Sampling {
 /// A minimap would be too large.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 #[error(
-    "a minimap of {width} × {height} px is larger than {} × {} px; choose another scale or fewer cells",
-    Minimap::MOST_PX,
-    Minimap::MOST_PX
+    "a minimap of {width} × {height} px is larger than {most} × {most} px; choose another scale or fewer cells",
+    most = Minimap::MOST_PX
 )]
 pub struct MinimapError {
     /// Its width in pixels.

@@ -71,6 +71,8 @@ impl CellRow<'_> {
 pub(super) struct CellPainter {
     /// Pixels of a cell in its pictures.
     unit: (u32, u32),
+    /// Whether instructions may be used that are found at run time.
+    uses_vectors: bool,
     strip: Strip,
 }
 
@@ -97,7 +99,8 @@ const MOST_UNIT_PX: u32 = 64;
 impl CellPainter {
     /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be
     /// put together.
-    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>) -> (u32, u32) {
+    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, uses_vectors: bool) -> (u32, u32) {
+        self.uses_vectors = uses_vectors;
         let fits = |unit: &(u32, u32)| {
             (1..=MOST_UNIT_PX).contains(&unit.0) && (1..=MOST_UNIT_PX).contains(&unit.1)
         };
@@ -117,7 +120,6 @@ impl CellPainter {
         swatches: &[Swatch],
         canvas: &mut Canvas<'_>,
         lines: &mut Lines,
-        uses_vectors: bool,
     ) {
         let size = canvas.size();
         let (width, height) = (size.width as i32, size.height as i32);
@@ -147,7 +149,8 @@ impl CellPainter {
                 let (cells, others) = row.cells.split_at(run);
                 let (pixels, stride) = canvas.rest_mut(0, top as u32);
                 let mut target = Target { pixels, stride };
-                vector::paint_row(CellRow { cells, ..row }, swatches, &mut target, uses_vectors);
+                let cells = CellRow { cells, ..row };
+                vector::paint_row(cells, swatches, &mut target, self.uses_vectors);
                 row.cells = others;
                 continue;
             }

@@ -194,8 +194,7 @@ impl Painter {
     ) {
         self.edges.look(pass);
         let whole = unit_of(&scene.lattice);
-        let unit = self.cells.begin(whole);
-        let uses_vectors = !self.is_portable;
+        let unit = self.cells.begin(whole, !self.is_portable);
         for chunk in pass.chunks() {
             let (resolved, is_known) = self.resolved.take(chunk.stamp(), chunk.slots());
             let resolved = match is_known {
@@ -218,7 +217,6 @@ impl Painter {
                     self.swatches.all(),
                     canvas,
                     &mut self.lines,
-                    uses_vectors,
                 );
             }
             self.resolved.put(chunk.stamp(), chunk.slots(), resolved, !chunk.is_animated());
