@@ -47,9 +47,9 @@ pub(super) fn lay_over(
         overlay.chunk_borders(Color::rgb(255, 210, 60));
     }
     if let Some(mover) = &args.edges {
-        let orange = Color::rgb(255, 120, 40);
-        overlay.solid_edges(&GroundMap::of(quilt), quilt.mover(mover)?, orange);
-        legend.push((format!("stops {mover}"), orange));
+        let pink = Color::rgb(255, 70, 150);
+        overlay.solid_edges(&GroundMap::of(quilt), quilt.mover(mover)?, pink);
+        legend.push((format!("stops {mover}"), pink));
     }
     if wanted(OverlayKind::Stamps) {
         overlay.chunk_stamps(quilt, Color::rgb(255, 210, 60));
