@@ -5,11 +5,12 @@
 //! compared.
 
 use super::chunk_stack::StackEntry;
+use super::edges::Edges;
 use super::list::DrawList;
 use super::looks::Dress;
 use super::pass::{Quad, StackChunk, StackPass};
 use super::scene::Scene;
-use crate::units::{CellPos, ScreenRect};
+use crate::units::CellPos;
 
 /// A cell to draw: where it shows, and what it is.
 type Placed = (CellPos, CellPos, StackEntry);
@@ -23,7 +24,8 @@ pub(super) fn add_stack(
 ) {
     let first = quads.len();
     let placed = by_slot(pass);
-    let edges = Edges::of(pass, placed.len());
+    let mut edges = Edges::default();
+    edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
         let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
         let slot = &scene.looks.slots[usize::from(entry.slot)];
@@ -85,39 +87,6 @@ fn each_row(pass: &StackPass<'_>, mut visit: impl FnMut(CellPos, CellPos, StackE
                     }
                 }
             }
-        }
-    }
-}
-
-/// The pixel edges of the columns and rows of a pass, where they are fewer than its cells.
-struct Edges {
-    left: i32,
-    top: i32,
-    columns: Vec<i32>,
-    rows: Vec<i32>,
-}
-
-impl Edges {
-    fn of(pass: &StackPass<'_>, cells: usize) -> Edges {
-        let seen = pass.cells();
-        let (mut columns, mut rows) = (Vec::new(), Vec::new());
-        if u64::from(seen.width()) + u64::from(seen.height()) <= cells as u64 {
-            columns.extend((seen.left()..=seen.right()).map(|x| pass.column_edge(x)));
-            rows.extend((seen.top()..=seen.bottom()).map(|y| pass.row_edge(y)));
-        }
-        Edges { left: seen.left(), top: seen.top(), columns, rows }
-    }
-
-    fn pixels(&self, pass: &StackPass<'_>, shown: CellPos) -> ScreenRect {
-        if self.columns.is_empty() {
-            return pass.pixels(shown);
-        }
-        let (x, y) = ((shown.x() - self.left) as usize, (shown.y() - self.top) as usize);
-        ScreenRect {
-            left: self.columns[x],
-            top: self.rows[y],
-            right: self.columns[x + 1],
-            bottom: self.rows[y + 1],
         }
     }
 }

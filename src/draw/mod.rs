@@ -4,6 +4,7 @@ mod alignment;
 mod atlas;
 mod chunk_stack;
 mod clock;
+mod edges;
 mod explain;
 mod figures;
 mod flat;

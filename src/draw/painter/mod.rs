@@ -22,6 +22,7 @@ pub use frame::Frame;
 pub(super) use sample::shown_at;
 
 use super::chunk_stack::StackEntry;
+use super::edges::Edges;
 use super::list::DrawList;
 use super::looks::Dress;
 use super::overlay::Overlay;
@@ -32,7 +33,7 @@ use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Fit, Turn};
-use crate::units::{CellPos, CellRect};
+use crate::units::CellPos;
 
 use cells::CellPainter;
 use resolved::{Resolved, ResolvedChunks};
@@ -69,47 +70,6 @@ pub struct Painter {
     /// The upright picture of a view that is turned.
     upright: Option<Frame>,
     is_portable: bool,
-}
-
-/// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for the
-/// whole pass, not once for each of its cells.
-#[derive(Clone, Debug, Default)]
-struct Edges {
-    cells: CellRect,
-    columns: Vec<i32>,
-    rows: Vec<i32>,
-}
-
-impl Edges {
-    /// More columns and rows than pixels of any screen: then most cells have no pixel, and the
-    /// few that are there are cheaper one by one.
-    const MOST: u32 = 1 << 14;
-
-    fn look(&mut self, pass: &StackPass<'_>) {
-        let cells = pass.cells();
-        self.columns.clear();
-        self.rows.clear();
-        self.cells =
-            if cells.width().max(cells.height()) > Self::MOST { CellRect::EMPTY } else { cells };
-        if !self.cells.is_empty() {
-            self.columns.extend((cells.left()..=cells.right()).map(|x| pass.column_edge(x)));
-            self.rows.extend((cells.top()..=cells.bottom()).map(|y| pass.row_edge(y)));
-        }
-    }
-
-    /// The first column of pixels of a column of cells.
-    fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
-        let known = column.checked_sub(self.cells.left()).and_then(|at| usize::try_from(at).ok());
-        let edge = known.and_then(|at| self.columns.get(at)).copied();
-        edge.unwrap_or_else(|| pass.column_edge(column))
-    }
-
-    /// The first row of pixels of a row of cells.
-    fn row(&self, pass: &StackPass<'_>, row: i32) -> i32 {
-        let known = row.checked_sub(self.cells.top()).and_then(|at| usize::try_from(at).ok());
-        let edge = known.and_then(|at| self.rows.get(at)).copied();
-        edge.unwrap_or_else(|| pass.row_edge(row))
-    }
 }
 
 impl Painter {

@@ -1,0 +1,60 @@
+//! Where the columns and rows of a pass lie on the screen.
+
+use super::pass::StackPass;
+use crate::units::{CellPos, CellRect, ScreenRect};
+
+/// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for the
+/// whole pass, not once for each of its cells.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Edges {
+    cells: CellRect,
+    columns: Vec<i32>,
+    rows: Vec<i32>,
+}
+
+impl Edges {
+    /// More columns and rows than pixels of any screen: then most cells have no pixel, and the
+    /// few that are there are cheaper one by one.
+    const MOST: u32 = 1 << 14;
+
+    pub(super) fn look(&mut self, pass: &StackPass<'_>) {
+        let cells = pass.cells();
+        self.columns.clear();
+        self.rows.clear();
+        self.cells =
+            if cells.width().max(cells.height()) > Self::MOST { CellRect::EMPTY } else { cells };
+        if !self.cells.is_empty() {
+            self.columns.extend((cells.left()..=cells.right()).map(|x| pass.column_edge(x)));
+            self.rows.extend((cells.top()..=cells.bottom()).map(|y| pass.row_edge(y)));
+        }
+    }
+
+    /// The first column of pixels of a column of cells.
+    pub(super) fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
+        let known = column.checked_sub(self.cells.left()).and_then(|at| usize::try_from(at).ok());
+        let edge = known.and_then(|at| self.columns.get(at)).copied();
+        edge.unwrap_or_else(|| pass.column_edge(column))
+    }
+
+    /// The first row of pixels of a row of cells.
+    pub(super) fn row(&self, pass: &StackPass<'_>, row: i32) -> i32 {
+        let known = row.checked_sub(self.cells.top()).and_then(|at| usize::try_from(at).ok());
+        let edge = known.and_then(|at| self.rows.get(at)).copied();
+        edge.unwrap_or_else(|| pass.row_edge(row))
+    }
+
+    /// The pixels that a place covers on the screen.
+    pub(super) fn pixels(&self, pass: &StackPass<'_>, shown: CellPos) -> ScreenRect {
+        if !self.cells.contains(shown) {
+            return pass.pixels(shown);
+        }
+        let (x, y) = (shown.x() - self.cells.left(), shown.y() - self.cells.top());
+        let (x, y) = (x as usize, y as usize);
+        ScreenRect {
+            left: self.columns[x],
+            top: self.rows[y],
+            right: self.columns[x + 1],
+            bottom: self.rows[y + 1],
+        }
+    }
+}
