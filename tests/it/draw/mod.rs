@@ -289,7 +289,8 @@ proptest! {
                 prop_assert_eq!(sight.shown, of_layer(&shown));
                 prop_assert!(sight.covered >= of_layer(&all) - of_layer(&shown));
             }
-            if settings.visible && settings.draws && settings.opacity > 0.01 {
+            let alpha = (f32::from(settings.tint.a) * settings.opacity).round();
+            if settings.visible && settings.draws && alpha > 0.0 {
                 prop_assert_eq!(sight.in_view, sight.shown + sight.clear + sight.covered + sight.too_small);
             }
         }
