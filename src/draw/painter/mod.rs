@@ -156,11 +156,9 @@ impl Painter {
         let whole = unit_of(&scene.lattice);
         let unit = self.cells.begin(whole, !self.is_portable);
         for chunk in pass.chunks() {
-            let (resolved, is_known) = self.resolved.take(chunk.stamp(), chunk.slots());
-            let resolved = match is_known {
-                true => resolved,
-                false => self.resolve(list, scene, &chunk, (whole, unit), resolved),
-            };
+            let known = self.resolved.take(chunk.stamp(), chunk.slots());
+            let resolved =
+                known.unwrap_or_else(|| self.resolve(list, scene, &chunk, (whole, unit)));
             let on_screen = chunk.on_screen();
             let (corner, first) = (chunk.pos().cells().corner(), on_screen.corner());
             self.columns.clear();
@@ -179,7 +177,10 @@ impl Painter {
                     &mut self.lines,
                 );
             }
-            self.resolved.put(chunk.stamp(), chunk.slots(), resolved, !chunk.is_animated());
+            // What changes with time is found anew in each picture.
+            if !chunk.is_animated() {
+                self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
+            }
         }
     }
 
@@ -190,8 +191,8 @@ impl Painter {
         scene: &Scene,
         chunk: &StackChunk<'_>,
         (whole, unit): (Option<(u32, u32)>, (u32, u32)),
-        mut resolved: Resolved,
     ) -> Resolved {
+        let mut resolved = Resolved::default();
         let mut numbers = std::mem::take(&mut self.numbers);
         let slots = chunk.slots();
         for of_cell in chunk.all_entries().chunk_by(|a, b| a.index == b.index) {

@@ -60,12 +60,6 @@ impl Resolved {
     pub(super) fn numbers(&self, cell: &ResolvedCell) -> &[u32] {
         &self.numbers[cell.first as usize..][..usize::from(cell.count)]
     }
-
-    fn clear(&mut self) {
-        self.cells.clear();
-        self.rows.clear();
-        self.numbers.clear();
-    }
 }
 
 impl ResolvedChunks {
@@ -86,27 +80,15 @@ impl ResolvedChunks {
         }
     }
 
-    /// Takes out what is known of a chunk's list, or room for it, and whether it is known.
-    pub(super) fn take(&mut self, built: Stamp, slots: (u16, u16)) -> (Resolved, bool) {
-        let found = self.known.remove(&(built, slots));
-        let is_known = found.is_some();
-        (found.unwrap_or_default(), is_known)
+    /// Takes out what is known of a chunk's list.
+    pub(super) fn take(&mut self, built: Stamp, slots: (u16, u16)) -> Option<Resolved> {
+        self.known.remove(&(built, slots))
     }
 
-    /// Puts it back; what changes with time is not kept but for its memory.
-    pub(super) fn put(
-        &mut self,
-        built: Stamp,
-        slots: (u16, u16),
-        mut resolved: Resolved,
-        keeps: bool,
-    ) {
-        if keeps {
-            resolved.used = self.uses;
-            self.known.insert((built, slots), resolved);
-        } else {
-            resolved.clear();
-        }
+    /// Puts it back, or in for the first time.
+    pub(super) fn put(&mut self, built: Stamp, slots: (u16, u16), mut resolved: Resolved) {
+        resolved.used = self.uses;
+        self.known.insert((built, slots), resolved);
     }
 }
 
