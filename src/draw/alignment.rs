@@ -43,12 +43,17 @@ pub(super) struct Member {
 impl Member {
     /// The part of some cells that belongs to it.
     pub(super) fn rows_of(&self, cells: CellRect) -> CellRect {
-        let (first, end) = (self.rows.0.max(cells.top()), self.rows.1.min(cells.bottom()));
-        if first >= end {
-            return CellRect::EMPTY;
-        }
-        CellRect::within_limits(cells.left(), first, cells.right(), end)
+        with_rows(cells, self.rows)
     }
+}
+
+/// The part of some cells that lies in rows from the first up to, but not with, the second.
+pub(super) fn with_rows(cells: CellRect, rows: (i32, i32)) -> CellRect {
+    let (first, end) = (rows.0.max(cells.top()), rows.1.min(cells.bottom()));
+    if first >= end {
+        return CellRect::EMPTY;
+    }
+    CellRect::within_limits(cells.left(), first, cells.right(), end)
 }
 
 impl Alignment {
@@ -127,7 +132,24 @@ impl Alignment {
 
     /// The part of a patch that lies on the screen, in the layers' own cells.
     pub(super) fn on_screen(&self, patch: &Patch) -> CellRect {
-        self.cells.moved(patch.by.reversed()).intersection(patch.cells)
+        patch.own(self.cells)
+    }
+
+    /// The rows in which cells show whose tiles are larger than they, from the top.
+    pub(super) fn oversize_rows(&self, slots: (u16, u16)) -> Vec<i32> {
+        let mut rows = Vec::new();
+        for patch in &self.patches {
+            for (pos, stack) in self.chunks_in(patch.cells) {
+                let entries = stack.oversize.iter();
+                let own = entries.filter(|entry| (slots.0..slots.1).contains(&entry.slot));
+                let own = own.map(|entry| pos.cell_at_index(entry.index.into()));
+                let shown = own.filter(|own| patch.cells.contains(*own));
+                rows.extend(shown.map(|own| own.y().saturating_add(patch.by.y)));
+            }
+        }
+        rows.sort_unstable();
+        rows.dedup();
+        rows
     }
 
     /// The layers' own cell that is shown in a place, and how far it is from there.

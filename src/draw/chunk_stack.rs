@@ -11,7 +11,7 @@ use super::looks::{LayerSlots, Looks, TileLook};
 use crate::plane::{RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
-use crate::units::ChunkPos;
+use crate::units::{CellRect, ChunkPos};
 
 /// What is to be drawn of a chunk, and from which stamps it was found.
 #[derive(Clone, Debug)]
@@ -155,9 +155,20 @@ impl ChunkStack {
         stack
     }
 
-    /// The entries of a row of the chunk, 0 to 63.
-    pub(super) fn row(&self, row: usize) -> &[StackEntry] {
-        &self.entries[self.rows[row] as usize..self.rows[row + 1] as usize]
+    /// The entries of rows of the chunk, 0 to 63, from the first up to, but not with, the second.
+    pub(super) fn rows(&self, first: usize, end: usize) -> &[StackEntry] {
+        &self.entries[self.rows[first] as usize..self.rows[end.max(first)] as usize]
+    }
+
+    /// The entries of the rows of some cells of the chunk, and of those whose tiles are larger.
+    pub(super) fn entries_in(&self, cells: CellRect) -> impl Iterator<Item = &StackEntry> {
+        let side = ChunkPos::SIDE as usize;
+        let first = cells.corner().index_in_chunk() / side;
+        let end = if cells.is_empty() { first } else { first + cells.height() as usize };
+        let before = |row: usize| {
+            self.oversize.partition_point(|entry| usize::from(entry.index) < row * side)
+        };
+        self.rows(first, end).iter().chain(&self.oversize[before(first)..before(end)])
     }
 
     /// Whether it is still what it was derived from.

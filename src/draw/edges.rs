@@ -1,12 +1,16 @@
 //! Where the columns and rows of a pass lie on the screen.
 
+use super::motion::Seat;
 use super::pass::StackPass;
+use crate::lattice::Lattice;
 use crate::units::{CellPos, CellRect, ScreenRect};
 
-/// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for the
-/// whole pass, not once for each of its cells.
+/// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for all
+/// of them, not once for each of its cells.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Edges {
+    /// Of which cells, and where those lie.
+    found_for: Option<(Lattice, Seat)>,
     cells: CellRect,
     columns: Vec<i32>,
     rows: Vec<i32>,
@@ -17,8 +21,14 @@ impl Edges {
     /// few that are there are cheaper one by one.
     const MOST: u32 = 1 << 14;
 
+    /// Finds the edges of all cells on the screen; of passes that follow each other on the same
+    /// edges, once.
     pub(super) fn look(&mut self, pass: &StackPass<'_>) {
-        let cells = pass.cells();
+        let (own, cells) = (Some((*pass.lattice, pass.alignment.seat)), pass.alignment.cells);
+        if self.found_for == own && self.cells == cells {
+            return;
+        }
+        self.found_for = own;
         self.columns.clear();
         self.rows.clear();
         self.cells =

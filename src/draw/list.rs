@@ -8,9 +8,9 @@ use super::flat;
 use super::looks::{Dress, Slot};
 use super::order::DrawKind;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
-use super::plan::{self, PassPlan};
+use super::plan::{self, PassPlan, StackPlan};
 use super::scene::Scene;
-use super::sprite::{Sprite, SpritePictures};
+use super::sprite::{Sprite, SpriteItems, SpritePictures};
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
 use crate::tile::{ArtPage, Cell, TileTable};
@@ -54,7 +54,7 @@ pub struct DrawList {
     pub(super) loose: Vec<LooseItem>,
     pictures: SpritePictures,
     /// Memory to work with.
-    sprites: Vec<LooseItem>,
+    sprites: SpriteItems,
     /// What was counted while it was built.
     counted: DrawFigures,
 }
@@ -75,7 +75,7 @@ impl DrawList {
             passes: Vec::new(),
             loose: Vec::new(),
             pictures: SpritePictures::default(),
-            sprites: Vec::new(),
+            sprites: SpriteItems::default(),
             counted: DrawFigures::default(),
         }
     }
@@ -116,15 +116,13 @@ impl DrawList {
         self.pictures.begin(scene.looks.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
         items.clear();
-        let pictures = &mut self.pictures;
-        let shown = sprites
-            .iter()
-            .filter_map(|sprite| sprite.item(&scene, &self.upright, clock.now_ms(), pictures));
         let visible = self.upright.visible();
-        items.extend(shown.filter(|item| plan::touches(item.rect, visible)));
-        items.sort_by_key(|item| item.key);
+        for sprite in sprites {
+            let item = sprite.item(&scene, &self.upright, clock.now_ms(), &mut self.pictures);
+            items.extend(item.filter(|item| plan::touches(item.rect, visible)));
+        }
         self.counted.sprites = items.len();
-        self.plan(&scene, &items);
+        self.plan(&scene, items.in_order());
         self.sprites = items;
         self.scene = Some(scene);
     }
@@ -224,9 +222,10 @@ impl DrawList {
         let scene = self.scene.as_ref();
         self.passes.iter().filter_map(move |plan| match *plan {
             PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
-            PassPlan::Stack { alignment, slots } => Some(Pass::Stack(StackPass {
+            PassPlan::Stack(StackPlan { alignment, slots, rows }) => Some(Pass::Stack(StackPass {
                 alignment: &self.alignments[alignment],
                 slots,
+                rows,
                 lattice: &scene?.lattice,
             })),
         })

@@ -33,10 +33,10 @@ pub(super) struct Strip {
 }
 
 /// All rows there are.
-const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
+pub(super) const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
 
 /// Where cells lie for one view at one time.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct Seat {
     /// The camera that sees them.
     pub(super) view: View,
@@ -213,6 +213,13 @@ pub(super) struct Patch {
     /// The layer's own cells.
     pub(super) cells: CellRect,
     pub(super) by: CellOffset,
+}
+
+impl Patch {
+    /// The layer's own cells that it shows in some places.
+    pub(super) fn own(&self, shown: CellRect) -> CellRect {
+        shown.moved(self.by.reversed()).intersection(self.cells)
+    }
 }
 
 /// Copies of something that is repeated every so many cells.

@@ -72,6 +72,15 @@ impl DrawKey {
             sprite: None,
         }
     }
+
+    /// Priority, raise and depth as one number: what decides between most keys, cheap to compare.
+    pub(super) fn coarse(&self) -> u128 {
+        // Whole numbers from the lowest; of a float, in its total order (IEEE 754).
+        let priority = self.priority.cast_unsigned() ^ 1 << 31;
+        let bits = self.depth.to_bits();
+        let depth = bits ^ if self.depth.is_sign_negative() { u64::MAX } else { 1 << 63 };
+        u128::from(priority) << 65 | u128::from(self.raised) << 64 | u128::from(depth)
+    }
 }
 
 impl Ord for DrawKey {

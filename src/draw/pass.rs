@@ -1,6 +1,8 @@
 //! The parts of a draw list, as a renderer takes them.
 
-use super::alignment::Alignment;
+use std::ops::Range;
+
+use super::alignment::{Alignment, with_rows};
 use super::chunk_stack::{ChunkStack, StackEntry};
 use super::order::{DrawKey, DrawKind};
 use crate::lattice::Lattice;
@@ -26,11 +28,14 @@ pub enum Pass<'a> {
 ///
 /// Each chunk gives its cells by their place in the chunk, and has a stamp, so what was derived
 /// from it (vertices, a picture) survives a moving camera; only where the cells lie on the screen
-/// changes with the view.
+/// changes with the view. Where sprites stand among layers that are sorted by row, a pass draws only
+/// the rows between two of them, see [`StackChunk::rows`].
 #[derive(Clone, Copy, Debug)]
 pub struct StackPass<'a> {
     pub(super) alignment: &'a Alignment,
     pub(super) slots: (u16, u16),
+    /// In which places: from the first row up to, but not with, the second.
+    pub(super) rows: (i32, i32),
     pub(super) lattice: &'a Lattice,
 }
 
@@ -44,21 +49,29 @@ pub struct StackChunk<'a> {
     cells: CellRect,
     stack: &'a ChunkStack,
     slots: (u16, u16),
+    /// Of the chunk: from the first up to, but not with, the second.
+    rows: (u8, u8),
 }
 
 impl<'a> StackPass<'a> {
     /// The cells to look at, those beyond the edge of the view left out.
     pub fn cells(&self) -> CellRect {
-        self.alignment.cells
+        with_rows(self.alignment.cells, self.rows)
     }
 
     /// The chunks in view, row by row; where layers repeat themselves, copy by copy.
     pub fn chunks(&self) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
-        let (alignment, slots) = (self.alignment, self.slots);
+        let StackPass { alignment, slots, rows, .. } = *self;
+        let shown = self.cells();
         alignment.patches.iter().flat_map(move |patch| {
-            let (cells, by) = (alignment.on_screen(patch), patch.by);
+            let (cells, by) = (patch.own(shown), patch.by);
             let chunks = alignment.chunks_in(cells);
-            chunks.map(move |(pos, stack)| StackChunk { pos, by, cells, stack, slots })
+            chunks.map(move |(pos, stack)| {
+                let top = i64::from(pos.cells().top()) + i64::from(by.y);
+                let row = |row: i32| (i64::from(row) - top).clamp(0, ChunkPos::SIDE.into()) as u8;
+                let rows = (row(rows.0), row(rows.1));
+                StackChunk { pos, by, cells, stack, slots, rows }
+            })
         })
     }
 
@@ -135,8 +148,23 @@ impl<'a> StackChunk<'a> {
         self.stack.is_animated
     }
 
-    /// A stamp that is another one whenever its entries are. What is derived from the entries of
-    /// a pass is up to date as long as the stamp is the same and the pass has the same layers.
+    /// The rows of the chunk that the pass draws, 0 to 64: all of them, but where the pass stops at
+    /// a sprite among its rows, or at a tile that is larger than its cell.
+    pub const fn rows(&self) -> Range<u8> {
+        self.rows.0..self.rows.1
+    }
+
+    /// The same chunk with all of its rows: to derive something from that is kept while sprites
+    /// walk about, and of which [`StackChunk::rows`] are drawn.
+    #[must_use]
+    pub const fn whole(mut self) -> StackChunk<'a> {
+        self.rows = (0, ChunkPos::SIDE as u8);
+        self
+    }
+
+    /// A stamp that is another one whenever its entries are. What is derived from the entries of a
+    /// pass is up to date as long as the stamp is the same, and the pass has the same layers and
+    /// rows.
     pub const fn stamp(&self) -> Stamp {
         self.stack.built
     }
@@ -145,7 +173,8 @@ impl<'a> StackChunk<'a> {
     /// row. A chunk at the edge of the view also gives cells beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
         let (first, end) = self.slots;
-        let entries = self.stack.entries.iter().copied();
+        let rows = self.stack.rows(self.rows.0.into(), self.rows.1.into());
+        let entries = rows.iter().copied();
         entries.filter(move |entry| (first..end).contains(&entry.slot))
     }
 
@@ -157,7 +186,8 @@ impl<'a> StackChunk<'a> {
     /// What is to be drawn of a row of the layers' own cells, in the whole chunk and whatever its
     /// slot.
     pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
-        self.stack.row((row - self.pos.cells().top()) as usize)
+        let row = (row - self.pos.cells().top()) as usize;
+        self.stack.rows(row, row + 1)
     }
 
     /// What is to be drawn of the whole chunk, whatever its slot.

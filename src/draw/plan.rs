@@ -1,10 +1,10 @@
 //! Puts layers and sprites into passes: as few as keep the order.
 
-use super::alignment::Alignment;
+use super::alignment::{Alignment, with_rows};
 use super::chunk_stack::StackEntry;
 use super::list::DrawList;
 use super::looks::{Dress, Slot, is_oversize};
-use super::motion::{Motion, step};
+use super::motion::{ALL_ROWS, Motion, step};
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
 use super::scene::Scene;
@@ -15,8 +15,16 @@ use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
 /// What a pass draws.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum PassPlan {
-    Stack { alignment: usize, slots: (u16, u16) },
+    Stack(StackPlan),
     Loose { first: usize, end: usize },
+}
+
+/// What a pass of cells draws: some slots of some rows.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct StackPlan {
+    pub(super) alignment: usize,
+    pub(super) slots: (u16, u16),
+    pub(super) rows: (i32, i32),
 }
 
 impl DrawList {
@@ -31,7 +39,7 @@ impl DrawList {
             let level = (slot.priority, slot.raised);
             let is_below = |item: &LooseItem| (item.key.priority, item.key.raised) < level;
             let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
-            self.add_loose(scene, (0, 0), below);
+            self.add_sprites(below);
             if let Some(cell) = slot.backdrop {
                 self.add_backdrop(scene, &slot, cell);
                 first += 1;
@@ -46,19 +54,21 @@ impl DrawList {
             let among = sprites.split_off(..among).unwrap_or_default();
             let range = (first as u16, end as u16);
             let own = &scene.alignments_of[first];
-            let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own)
-                // Bands of one layer share no row, so it does not matter which comes first.
-                && (own.len() == 1 || end - first == 1);
-            if is_aligned && among.is_empty() && !self.has_oversize(own, range) {
-                for &alignment in own {
-                    self.add_stack(alignment, range);
+            let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own);
+            // Bands of one layer share no row, so it does not matter which comes first.
+            let are_apart = end - first == 1 && among.is_empty();
+            match own[..] {
+                [alignment] if is_aligned => self.add_rows(scene, alignment, range, among),
+                _ if is_aligned && are_apart && !self.has_oversize(own, range) => {
+                    for &alignment in own {
+                        self.add_stack(alignment, range, ALL_ROWS);
+                    }
                 }
-            } else {
-                self.add_loose(scene, range, among);
+                _ => self.add_loose(scene, range, among),
             }
             first = end;
         }
-        self.add_loose(scene, (0, 0), sprites);
+        self.add_sprites(sprites);
     }
 
     fn has_oversize(&self, alignments: &[usize], (first, end): (u16, u16)) -> bool {
@@ -66,52 +76,120 @@ impl DrawList {
         chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.slot))
     }
 
-    fn add_stack(&mut self, alignment: usize, (first, end): (u16, u16)) {
-        match self.passes.last_mut() {
-            Some(PassPlan::Stack { alignment: held, slots })
-                if *held == alignment && slots.1 == first =>
-            {
-                slots.1 = end;
+    /// Adds the cells of slots on the same edges, and the sprites among them: rows with tiles that
+    /// are larger than their cell one by one, all others together, as many as no sprite parts.
+    fn add_rows(
+        &mut self,
+        scene: &Scene,
+        alignment: usize,
+        slots: (u16, u16),
+        mut sprites: &[LooseItem],
+    ) {
+        let held = &self.alignments[alignment];
+        let oversize = held.oversize_rows(slots);
+        let (slot, offset) = (scene.looks.slots[usize::from(slots.0)], held.seat.offset);
+        // The least key of a row: of the leftmost cell in the lowest slot.
+        let left = held.cells.left();
+        let key = |row: i32| slot.key(&scene.lattice, offset, CellPos::new(left, row));
+        let (mut row, mut end) = (held.cells.top(), held.cells.bottom());
+        if let (Some(&above), Some(&below)) = (oversize.first(), oversize.last()) {
+            (row, end) = (row.min(above), end.max(below + 1));
+        }
+        let mut oversize = &oversize[..];
+        while row < end {
+            let large = oversize.first().copied().unwrap_or(end);
+            let parted = sprites.first().map_or(end, |sprite| {
+                first_row((row, end), |row| sprite.key < key(row))
+            });
+            let stop = large.min(parted);
+            self.add_stack(alignment, slots, (row, stop));
+            row = stop;
+            if row < end {
+                let is_behind = |sprite: &LooseItem| sprite.key < key(row);
+                let behind = sprites.partition_point(is_behind);
+                self.add_sprites(sprites.split_off(..behind).unwrap_or_default());
             }
-            _ => self.passes.push(PassPlan::Stack { alignment, slots: (first, end) }),
+            if row == large && row < end {
+                let start = self.loose.len();
+                self.push_cells(scene, alignment, slots, (row, row + 1));
+                self.loose[start..].sort_unstable_by_key(|item| item.key);
+                self.close_loose(start);
+                oversize = &oversize[1..];
+                row += 1;
+            }
+        }
+        self.add_sprites(sprites);
+    }
+
+    fn add_stack(&mut self, alignment: usize, slots: (u16, u16), rows: (i32, i32)) {
+        if with_rows(self.alignments[alignment].cells, rows).is_empty() {
+            return;
+        }
+        let plan = StackPlan { alignment, slots, rows };
+        match self.passes.last_mut() {
+            Some(PassPlan::Stack(held))
+                if (held.alignment, held.rows, held.slots.1) == (alignment, rows, slots.0) =>
+            {
+                held.slots.1 = slots.1;
+            }
+            _ => self.passes.push(PassPlan::Stack(plan)),
         }
     }
 
-    /// Adds the cells of some slots, and sprites among them, each by itself.
-    fn add_loose(&mut self, scene: &Scene, (first, end): (u16, u16), sprites: &[LooseItem]) {
-        if first == end && sprites.is_empty() {
-            return;
-        }
+    fn add_sprites(&mut self, sprites: &[LooseItem]) {
         let start = self.loose.len();
+        self.loose.extend_from_slice(sprites);
+        self.close_loose(start);
+    }
+
+    /// Adds the cells of some slots, and sprites among them, each by itself.
+    fn add_loose(&mut self, scene: &Scene, slots: (u16, u16), sprites: &[LooseItem]) {
+        let start = self.loose.len();
+        self.loose.extend_from_slice(sprites);
+        for alignment in 0..self.alignments.len() {
+            self.push_cells(scene, alignment, slots, ALL_ROWS);
+        }
+        // Stable, so that sprites of the same key in the same place keep the order of the game.
+        self.loose[start..].sort_by_key(|item| item.key);
+        self.close_loose(start);
+    }
+
+    /// Adds the cells of some slots in the rows in which they show, in no stated order.
+    fn push_cells(
+        &mut self,
+        scene: &Scene,
+        alignment: usize,
+        (first, end): (u16, u16),
+        rows: (i32, i32),
+    ) {
         let mut loose = std::mem::take(&mut self.loose);
-        loose.extend_from_slice(sprites);
-        for alignment in self.alignments.iter().filter(|_| first < end) {
-            let visible = alignment.seat.view.visible();
-            for patch in &alignment.patches {
-                for (pos, stack) in alignment.chunks_in(patch.cells) {
-                    for entry in stack.entries.iter().chain(&stack.oversize) {
-                        let own = pos.cell_at_index(entry.index.into());
-                        if !(first..end).contains(&entry.slot) || !patch.cells.contains(own) {
-                            continue;
-                        }
-                        let Some(shown) = own.checked_add(patch.by) else { continue };
-                        let item = self.loose_cell(scene, alignment, (own, shown), *entry);
-                        if touches(item.rect, visible) {
-                            loose.push(item);
-                        }
+        let alignment = &self.alignments[alignment];
+        let visible = alignment.seat.view.visible();
+        for patch in &alignment.patches {
+            let up = patch.by.y.saturating_neg();
+            let rows = (rows.0.saturating_add(up), rows.1.saturating_add(up));
+            let cells = with_rows(patch.cells, rows);
+            for (pos, stack) in alignment.chunks_in(cells) {
+                for entry in stack.entries_in(pos.cells().intersection(cells)) {
+                    let own = pos.cell_at_index(entry.index.into());
+                    if !(first..end).contains(&entry.slot) || !cells.contains(own) {
+                        continue;
+                    }
+                    let Some(shown) = own.checked_add(patch.by) else { continue };
+                    let item = self.loose_cell(scene, alignment, (own, shown), *entry);
+                    if touches(item.rect, visible) {
+                        loose.push(item);
                     }
                 }
             }
         }
-        // Stable, so that sprites of the same key in the same place keep the order of the game.
-        loose[start..].sort_by_key(|item| item.key);
         self.loose = loose;
-        self.close_loose(start);
     }
 
     fn close_loose(&mut self, first: usize) {
         let end = self.loose.len();
         match self.passes.last_mut() {
+            _ if first == end => {}
             Some(PassPlan::Loose { end: held, .. }) if *held == first => *held = end,
             _ => self.passes.push(PassPlan::Loose { first, end }),
         }
@@ -185,10 +263,18 @@ impl DrawList {
                 });
             }
         }
-        if self.loose.len() > start {
-            self.close_loose(start);
-        }
+        self.close_loose(start);
     }
+}
+
+/// The first of some rows for which something holds that holds for all after it.
+fn first_row((from, end): (i32, i32), holds: impl Fn(i32) -> bool) -> i32 {
+    let (mut low, mut high) = (from, end);
+    while low < high {
+        let middle = low + (high - low) / 2;
+        if holds(middle) { high = middle } else { low = middle + 1 }
+    }
+    low
 }
 
 fn backdrop_key(slot: &Slot, place: CellPos) -> DrawKey {

@@ -123,6 +123,44 @@ impl SpritePictures {
     }
 }
 
+/// The sprites of a list as things to draw, and the order among them.
+#[derive(Clone, Debug, Default)]
+pub(super) struct SpriteItems {
+    found: Vec<LooseItem>,
+    /// What decides between most of them, and their places among those that were found.
+    order: Vec<(u128, u32)>,
+    sorted: Vec<LooseItem>,
+}
+
+impl SpriteItems {
+    pub(super) fn clear(&mut self) {
+        self.found.clear();
+    }
+
+    pub(super) fn len(&self) -> usize {
+        self.found.len()
+    }
+
+    pub(super) fn extend(&mut self, item: Option<LooseItem>) {
+        self.found.extend(item);
+    }
+
+    /// All of them in the order of drawing; those of the same key in the same place keep the order
+    /// of the game.
+    pub(super) fn in_order(&mut self) -> &[LooseItem] {
+        let SpriteItems { found, order, sorted } = self;
+        order.clear();
+        order.extend(found.iter().zip(0..).map(|(item, place)| (item.key.coarse(), place)));
+        order.sort_unstable_by(|a, b| {
+            let key = |place: u32| found[place as usize].key;
+            a.0.cmp(&b.0).then_with(|| key(a.1).cmp(&key(b.1))).then(a.1.cmp(&b.1))
+        });
+        sorted.clear();
+        sorted.extend(order.iter().map(|(_, place)| found[*place as usize]));
+        sorted
+    }
+}
+
 impl Sprite {
     /// A sprite of priority 0 on the ground that shows a tile.
     pub fn new(key: u64, cell: impl Into<Cell>, foot: WorldPoint) -> Sprite {

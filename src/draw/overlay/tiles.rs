@@ -2,7 +2,7 @@
 
 use super::Overlay;
 use crate::draw::explain::{Explainer, Sight};
-use crate::draw::{DrawList, Pass};
+use crate::draw::DrawList;
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::tile::Cell;
@@ -102,12 +102,9 @@ impl Overlay {
     /// The order in which things are drawn that are sorted by row: a line along the foot of each,
     /// and its number where it has room.
     pub fn row_order(&mut self, list: &DrawList, color: Color) {
-        let loose = list.passes().filter_map(|pass| match pass {
-            Pass::Loose(items) => Some(items),
-            Pass::Stack(_) => None,
-        });
-        let sorted = loose.flatten().filter(|item| item.key.depth > f64::NEG_INFINITY);
-        let feet: Vec<ScreenRect> = sorted.map(|item| item.target).collect();
+        let quads = list.quads();
+        let sorted = quads.iter().filter(|quad| quad.key.depth > f64::NEG_INFINITY);
+        let feet: Vec<ScreenRect> = sorted.map(|quad| quad.target).collect();
         let room = self.text_width(feet.len().to_string().len());
         for (number, target) in feet.iter().enumerate() {
             let ScreenRect { left, right, bottom, .. } = *target;
