@@ -8,7 +8,7 @@ use super::flat;
 use super::looks::{Dress, Slot};
 use super::order::DrawKind;
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
-use super::plan::{self, PassPlan, StackPlan};
+use super::plan::{PassPlan, StackPlan};
 use super::scene::Scene;
 use super::sprite::{Sprite, SpriteItems, SpritePictures};
 use crate::picture::Color;
@@ -116,10 +116,9 @@ impl DrawList {
         self.pictures.begin(scene.looks.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
         items.clear();
-        let visible = self.upright.visible();
+        let seen = (&self.upright, self.upright.visible());
         for sprite in sprites {
-            let item = sprite.item(&scene, &self.upright, clock.now_ms(), &mut self.pictures);
-            items.extend(item.filter(|item| plan::touches(item.rect, visible)));
+            items.extend(sprite.item(&scene, seen, clock.now_ms(), &mut self.pictures));
         }
         self.counted.sprites = items.len();
         self.plan(&scene, items.in_order());

@@ -7,6 +7,7 @@ use rustc_hash::FxHashMap;
 use super::looks::Dress;
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
+use super::plan::touches;
 use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
@@ -149,8 +150,14 @@ impl SpriteItems {
     /// of the game.
     pub(super) fn in_order(&mut self) -> &[LooseItem] {
         let SpriteItems { found, order, sorted } = self;
-        order.clear();
-        order.extend(found.iter().zip(0..).map(|(item, place)| (item.key.coarse(), place)));
+        // From the order of the last frame, which is seldom far from that of this one.
+        if order.len() != found.len() {
+            order.clear();
+            order.extend((0..found.len() as u32).map(|place| (0, place)));
+        }
+        for (coarse, place) in order.iter_mut() {
+            *coarse = found[*place as usize].key.coarse();
+        }
         order.sort_unstable_by(|a, b| {
             let key = |place: u32| found[place as usize].key;
             a.0.cmp(&b.0).then_with(|| key(a.1).cmp(&key(b.1))).then(a.1.cmp(&b.1))
@@ -243,11 +250,13 @@ impl Sprite {
         }
     }
 
-    /// As a thing to draw; `None` where it shows nothing.
+    /// As a thing to draw; `None` where it shows nothing, or nothing in the visible part of the
+    /// world.
+    #[inline]
     pub(super) fn item(
         &self,
         scene: &Scene,
-        view: &View,
+        (view, visible): (&View, WorldRect),
         now_ms: u64,
         pictures: &mut SpritePictures,
     ) -> Option<LooseItem> {
@@ -269,6 +278,9 @@ impl Sprite {
         }
         let foot = self.foot - WorldVec::new(0.0, self.elevation);
         let rect = standing_at(foot, art, self.turn, &scene.lattice);
+        if !touches(rect, visible) {
+            return None;
+        }
         Some(LooseItem {
             key: self.draw_key(&scene.lattice),
             cell: self.cell.turned(self.turn).raised(self.raised),

@@ -347,7 +347,10 @@ impl View {
         if self.snaps {
             return (rounded(place * self.zoom) - rounded(center * self.zoom) + middle) as i32;
         }
-        ((place - center) * self.zoom + middle - 0.5).ceil() as i32
+        // Rounded up by hand: many processors do so only by a call.
+        let edge = (place - center) * self.zoom + middle - 0.5;
+        let whole = edge as i32;
+        if f64::from(whole) < edge { whole.saturating_add(1) } else { whole }
     }
 
     /// The pixels that a rectangle in the world covers, by the pixel rule of
