@@ -1,12 +1,15 @@
 //! Layers on the same lattice edges, and what is kept of their chunks from frame to frame.
 
+use std::collections::hash_map::Entry;
+
 use rustc_hash::FxHashMap;
 
-use super::chunk_stack::{ChunkStack, Scratch};
+use super::chunk_stack::{self, ChunkStack, Sources};
 use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
 use super::motion::{Motion, Patch, Seat};
 use crate::lattice::Lattice;
+use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, WorldRect};
 use crate::view::View;
@@ -26,9 +29,22 @@ pub(super) struct Alignment {
     pub(super) cells: CellRect,
     /// The cells in view, and those whose tiles may reach into it, in pieces of what repeats.
     pub(super) patches: Vec<Patch>,
+    /// The cells that are repeated.
+    pub(super) area: CellRect,
+    /// The stamps of the layers when it was last looked at.
+    seen: Vec<Stamp>,
+    /// What was counted then.
+    counted: DrawFigures,
     /// How often it was looked at.
     looks: u64,
     scratch: Scratch,
+}
+
+/// Memory to work with.
+#[derive(Clone, Debug, Default)]
+struct Scratch {
+    patches: Vec<Patch>,
+    chunks: chunk_stack::Scratch,
 }
 
 /// Rows of a layer.
@@ -66,6 +82,9 @@ impl Alignment {
             seat: Seat { view: *view, offset: motion.offset },
             cells: CellRect::EMPTY,
             patches: Vec::new(),
+            area: CellRect::EMPTY,
+            seen: Vec::new(),
+            counted: DrawFigures::default(),
             looks: 0,
             scratch: Scratch::default(),
         }
@@ -85,9 +104,21 @@ impl Alignment {
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
         let area = self.seat.view.visible().moved(self.seat.offset * -1.0);
         self.cells = lattice.cells_in(area);
+        self.area = self.motion.wrap_area(layers);
         let reached = looks.reach.around(area);
         let on_screen = (lattice, &self.seat.view);
-        self.motion.patches(lattice.cells_in(reached), layers, on_screen, &mut self.patches);
+        let Scratch { patches, chunks, .. } = &mut self.scratch;
+        self.motion.patches(lattice.cells_in(reached), layers, on_screen, patches);
+        let stamp_of = |member: &Member| layers[member.layer as usize].cells().stamp();
+        let is_same_area = self.patches == *patches;
+        if is_same_area && self.seen.iter().copied().eq(self.members.iter().map(stamp_of)) {
+            self.counted.chunks_rebuilt = 0;
+            figures.add_chunks(&self.counted);
+            return;
+        }
+        self.seen.clear();
+        self.seen.extend(self.members.iter().map(stamp_of));
+        std::mem::swap(&mut self.patches, patches);
         self.order.clear();
         for patch in &self.patches {
             add_chunks(&mut self.order, patch.cells, &self.members, layers);
@@ -96,28 +127,27 @@ impl Alignment {
             self.order.sort_unstable();
             self.order.dedup();
         }
+        self.counted = DrawFigures::default();
+        let sources = Sources { members: &self.members, layers, looks, remove_hidden };
         for &pos in &self.order {
-            let known = self.chunks.get(&pos);
-            if known.is_none_or(|stack| !stack.is_fresh(pos, &self.members, layers)) {
-                figures.chunks_rebuilt += 1;
-                let stack = ChunkStack::build(
-                    pos,
-                    &self.members,
-                    layers,
-                    looks,
-                    remove_hidden,
-                    &mut self.scratch,
-                );
-                self.chunks.insert(pos, stack);
-            }
-            if let Some(stack) = self.chunks.get_mut(&pos) {
-                stack.seen = self.looks;
-                figures.add_chunk(stack);
-            }
+            let stack = match self.chunks.entry(pos) {
+                Entry::Occupied(mut held) => {
+                    let is_other = held.get_mut().refresh(pos, sources, chunks);
+                    self.counted.chunks_rebuilt += usize::from(is_other);
+                    held.into_mut()
+                }
+                Entry::Vacant(free) => {
+                    self.counted.chunks_rebuilt += 1;
+                    free.insert(ChunkStack::build(pos, sources, chunks))
+                }
+            };
+            stack.seen = self.looks;
+            self.counted.add_chunk(stack);
         }
         if self.chunks.len() > self.order.len() {
             self.chunks.retain(|_, stack| stack.seen == self.looks);
         }
+        figures.add_chunks(&self.counted);
     }
 
     /// The kept chunks that touch a rectangle of the layers' own cells, row by row.

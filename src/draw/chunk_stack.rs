@@ -1,34 +1,31 @@
 //! What is to be drawn of one chunk: the cells of all layers on the same lattice edges, without
 //! those that cannot be seen.
-//!
-//! A cell is hidden when a later one of the same place covers every pixel solidly. Both lie on the
-//! same lattice edges, so both have exactly the same pixels at every zoom, and whatever is drawn
-//! between the two is covered as well. Tiles that are larger than their cell neither hide nor are
-//! hidden.
 
 use super::alignment::Member;
-use super::looks::{LayerSlots, Looks, TileLook};
-use crate::plane::{RunValues, Stamp};
+use super::looks::{LayerSlots, Looks};
+use super::row::{LayerRow, RowCounts, RowLister};
+use crate::plane::{Chunk, RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
 use crate::units::{CellRect, ChunkPos};
 
-/// What is to be drawn of a chunk, and from which stamps it was found.
+/// What is to be drawn of a chunk, and from what it was found.
 #[derive(Clone, Debug)]
 pub(super) struct ChunkStack {
+    /// By layer: the chunk, and its stamp.
     stamps: Vec<Stamp>,
+    chunks: Vec<Chunk<Cell>>,
     /// When it was found: another one for other entries.
     pub(super) built: Stamp,
+    /// What it was before, the latest last, and in which cells that has changed.
+    changes: Vec<(Stamp, CellRect)>,
     /// Cell by cell, each from the lowest slot to the topmost.
     pub(super) entries: Vec<StackEntry>,
     /// Where the entries of each row begin, and where the last end.
     rows: Vec<u32>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
-    pub(super) clear: u32,
-    pub(super) hidden: u32,
-    /// Whether any of its cells shows other pixels as time goes on.
-    pub(super) is_animated: bool,
+    counts: RowCounts,
     /// The last rebuild of the list that looked at it.
     pub(super) seen: u64,
 }
@@ -68,93 +65,172 @@ impl StackEntry {
     }
 }
 
+/// Where chunks are listed from, and how.
+#[derive(Clone, Copy)]
+pub(super) struct Sources<'a> {
+    pub(super) members: &'a [Member],
+    pub(super) layers: &'a [Layer],
+    pub(super) looks: &'a Looks,
+    pub(super) remove_hidden: bool,
+}
+
 /// Memory to work with.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Scratch {
+    lister: RowLister,
     unpacked: Vec<Cell>,
-    /// The cells of the chunk, layer by layer.
-    cells: Vec<Cell>,
+    /// The cells of a chunk, layer by layer, each row by row.
+    cells: Vec<[Cell; SIDE]>,
     entries: Vec<StackEntry>,
-    of_cell: Vec<StackEntry>,
+    /// Entries, and those of tiles that are larger than their cell, of one row.
+    of_row: (Vec<StackEntry>, Vec<StackEntry>),
+    merged: Vec<StackEntry>,
+    changed: Vec<u16>,
 }
 
 /// A layer that has something in a chunk.
 #[derive(Clone, Copy)]
 struct Held {
     slots: LayerSlots,
-    /// Where its cells begin in the scratch memory.
+    /// Where its rows begin in the scratch memory.
     first: usize,
 }
 
-const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
+const SIDE: usize = ChunkPos::SIDE as usize;
 
+// Make.
 impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
-    pub(super) fn build(
-        pos: ChunkPos,
-        members: &[Member],
-        layers: &[Layer],
-        looks: &Looks,
-        remove_hidden: bool,
-        scratch: &mut Scratch,
-    ) -> ChunkStack {
-        let mut stack = ChunkStack {
-            stamps: stamps_of(pos, members, layers).collect(),
-            built: Stamp::next(),
-            entries: Vec::new(),
-            rows: Vec::with_capacity(ChunkPos::SIDE as usize + 1),
-            oversize: Vec::new(),
-            clear: 0,
-            hidden: 0,
-            is_animated: false,
-            seen: 0,
-        };
-        let held = scratch.read(pos, members, layers);
-        let Scratch { cells, entries, of_cell, .. } = scratch;
+    pub(super) fn build(pos: ChunkPos, sources: Sources<'_>, scratch: &mut Scratch) -> ChunkStack {
+        let held = scratch.read(pos, sources);
+        let Scratch { lister, cells, entries, .. } = scratch;
+        let mut rows = Vec::with_capacity(SIDE + 1);
+        let (mut oversize, mut counts) = (Vec::new(), RowCounts::default());
+        let mut layers = Vec::with_capacity(held.len());
         entries.clear();
-        for index in 0..CELLS {
-            if index % ChunkPos::SIDE as usize == 0 {
-                stack.rows.push(entries.len() as u32);
-            }
-            of_cell.clear();
-            for layer in &held {
-                let cell = cells[layer.first + index];
-                if cell == Cell::EMPTY {
-                    continue;
-                }
-                // What is not loaded is drawn as a placeholder, and empty in the list.
-                let cell = if cell == ABSENT { Cell::EMPTY } else { cell };
-                let facts = looks.facts_of(cell);
-                let (low, high) = layer.slots;
-                let slot = if facts.is_raised || cell.is_raised() { high } else { low };
-                let entry = StackEntry { index: index as u16, slot, cell };
-                stack.is_animated |= facts.is_animated;
-                match facts.look {
-                    TileLook::Clear => stack.clear += 1,
-                    TileLook::Oversize => stack.oversize.push(entry),
-                    TileLook::Holed | TileLook::Opaque => of_cell.push(entry),
-                }
-            }
-            if of_cell.len() < 2 {
-                entries.extend_from_slice(of_cell);
-                continue;
-            }
-            if !of_cell.is_sorted_by_key(|entry| entry.slot) {
-                of_cell.sort_unstable_by_key(|entry| entry.slot);
-            }
-            // What a solid cell above covers is not drawn.
-            let covers = |entry: &StackEntry| looks.covers(entry.cell, entry.slot);
-            let lowest = if remove_hidden { of_cell.iter().rposition(covers) } else { None };
-            let lowest = lowest.unwrap_or(0);
-            stack.hidden += lowest as u32;
-            entries.extend_from_slice(&of_cell[lowest..]);
+        for row in 0..SIDE {
+            rows.push(entries.len() as u32);
+            layers.clear();
+            let cells = |layer: &Held| &cells[layer.first + row];
+            layers.extend(held.iter().map(|h| LayerRow { slots: h.slots, cells: cells(h) }));
+            counts += lister.list(&layers, row, sources.how(), entries, &mut oversize);
         }
-        stack.rows.push(entries.len() as u32);
-        stack.entries = entries.clone();
-        stack.oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
-        stack
+        rows.push(entries.len() as u32);
+        oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
+        ChunkStack {
+            stamps: sources.stamps(pos).collect(),
+            chunks: sources.chunks(pos).collect(),
+            built: Stamp::next(),
+            changes: Vec::new(),
+            entries: entries.clone(),
+            rows,
+            oversize,
+            counts,
+            seen: 0,
+        }
     }
 
+    /// Brings it up to date, and says whether it has changed. Of a few changed cells only those are
+    /// looked at, and what lies beside them in their rows.
+    pub(super) fn refresh(
+        &mut self,
+        pos: ChunkPos,
+        sources: Sources<'_>,
+        scratch: &mut Scratch,
+    ) -> bool {
+        if self.stamps.iter().copied().eq(sources.stamps(pos)) {
+            return false;
+        }
+        if scratch.find_changed(pos, sources, &self.chunks).is_none() {
+            let seen = self.seen;
+            *self = ChunkStack { seen, ..ChunkStack::build(pos, sources, scratch) };
+            return true;
+        }
+        let chunks: Vec<Chunk<Cell>> = sources.chunks(pos).collect();
+        let changed = std::mem::take(&mut scratch.changed);
+        let mut rect = CellRect::EMPTY;
+        for of_row in changed.chunk_by(|a, b| place(*a).0 == place(*b).0) {
+            if self.refresh_row(&chunks, of_row, pos, sources, scratch) {
+                let cell = |index: u16| pos.cell_at_index(index.into());
+                let row = CellRect::between(cell(of_row[0]), cell(of_row[of_row.len() - 1]));
+                rect = rect.union(row);
+            }
+        }
+        scratch.changed = changed;
+        self.stamps.clear();
+        self.stamps.extend(sources.stamps(pos));
+        self.chunks = chunks;
+        if rect.is_empty() {
+            return false;
+        }
+        if self.changes.len() == Self::MOST_CHANGES {
+            self.changes.remove(0);
+        }
+        self.changes.push((self.built, rect));
+        self.built = Stamp::next();
+        true
+    }
+
+    /// So many changes are known: of more pictures that are behind, the chunk is drawn as a whole.
+    const MOST_CHANGES: usize = 8;
+
+    /// Lists changed cells of a row anew, and says whether that made a difference.
+    fn refresh_row(
+        &mut self,
+        chunks: &[Chunk<Cell>],
+        changed: &[u16],
+        pos: ChunkPos,
+        sources: Sources<'_>,
+        scratch: &mut Scratch,
+    ) -> bool {
+        let row = place(changed[0]).0;
+        let mut mask = 0_u64;
+        for index in changed {
+            mask |= 1 << place(*index).1;
+        }
+        let Scratch { lister, of_row: (entries, oversize), merged, .. } = scratch;
+        let mut list = |chunks: &[Chunk<Cell>]| {
+            entries.clear();
+            oversize.clear();
+            let cells: Vec<[Cell; SIDE]> = { chunks.iter().zip(sources.members) }
+                .map(|(chunk, member)| cells_of(chunk, changed, pos, member))
+                .collect();
+            let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
+                .map(|(cells, member)| LayerRow { slots: member.slots, cells })
+                .collect();
+            lister.list(&layers, row, sources.how(), entries, oversize)
+        };
+        self.counts -= list(&self.chunks);
+        self.counts += list(chunks);
+        let is_old = |entry: &&StackEntry| mask >> entry.column() & 1 == 0;
+        let by_place = |entry: &StackEntry| (entry.index, entry.slot);
+        merged.clear();
+        let held = self.rows[row] as usize..self.rows[row + 1] as usize;
+        merged.extend(self.entries[held.clone()].iter().filter(is_old));
+        merged.extend_from_slice(entries);
+        merged.sort_by_key(by_place);
+        let first = self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
+        let end = self.oversize.partition_point(|entry| usize::from(entry.row()) <= row);
+        oversize.extend(self.oversize[first..end].iter().filter(is_old));
+        oversize.sort_unstable_by_key(by_place);
+        if self.entries[held.clone()] == merged[..] && self.oversize[first..end] == oversize[..] {
+            return false;
+        }
+        for start in &mut self.rows[row + 1..] {
+            *start = *start + merged.len() as u32 - held.len() as u32;
+        }
+        if held.len() == merged.len() {
+            self.entries[held].copy_from_slice(merged);
+        } else {
+            self.entries.splice(held, merged.iter().copied());
+        }
+        self.oversize.splice(first..end, oversize.iter().copied());
+        true
+    }
+}
+
+// Read.
+impl ChunkStack {
     /// The entries of rows of the chunk, 0 to 63, from the first up to, but not with, the second.
     pub(super) fn rows(&self, first: usize, end: usize) -> &[StackEntry] {
         &self.entries[self.rows[first] as usize..self.rows[end.max(first)] as usize]
@@ -162,62 +238,123 @@ impl ChunkStack {
 
     /// The entries of the rows of some cells of the chunk, and of those whose tiles are larger.
     pub(super) fn entries_in(&self, cells: CellRect) -> impl Iterator<Item = &StackEntry> {
-        let side = ChunkPos::SIDE as usize;
-        let first = cells.corner().index_in_chunk() / side;
+        let first = place(cells.corner().index_in_chunk() as u16).0;
         let end = if cells.is_empty() { first } else { first + cells.height() as usize };
-        let before = |row: usize| {
-            self.oversize.partition_point(|entry| usize::from(entry.index) < row * side)
-        };
+        let before =
+            |row: usize| self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
         self.rows(first, end).iter().chain(&self.oversize[before(first)..before(end)])
     }
 
-    /// Whether it is still what it was derived from.
-    pub(super) fn is_fresh(&self, pos: ChunkPos, members: &[Member], layers: &[Layer]) -> bool {
-        self.stamps.iter().copied().eq(stamps_of(pos, members, layers))
+    /// The cells in which it has changed since it was found with a stamp; `None` where that is not
+    /// known.
+    pub(super) fn changed_since(&self, built: Stamp) -> Option<CellRect> {
+        if built == self.built {
+            return Some(CellRect::EMPTY);
+        }
+        let from = self.changes.iter().position(|(before, _)| *before == built)?;
+        Some(self.changes[from..].iter().fold(CellRect::EMPTY, |all, (_, rect)| all.union(*rect)))
+    }
+
+    /// Whether any of its cells shows other pixels as time goes on.
+    pub(super) const fn is_animated(&self) -> bool {
+        self.counts.animated > 0
+    }
+
+    /// What was left out.
+    pub(super) const fn counts(&self) -> RowCounts {
+        self.counts
     }
 
     /// How many bytes it takes.
     pub(super) fn bytes(&self) -> usize {
         let entries = self.entries.capacity() + self.oversize.capacity();
-        entries * size_of::<StackEntry>() + self.stamps.capacity() * size_of::<Stamp>()
+        let sources = size_of::<Stamp>() + size_of::<Chunk<Cell>>();
+        entries * size_of::<StackEntry>() + self.stamps.capacity() * sources
     }
 }
 
-fn stamps_of(pos: ChunkPos, members: &[Member], layers: &[Layer]) -> impl Iterator<Item = Stamp> {
-    members.iter().map(move |member| layers[member.layer as usize].cells().chunk_stamp(pos))
+impl<'a> Sources<'a> {
+    fn how(self) -> (&'a Looks, bool) {
+        (self.looks, self.remove_hidden)
+    }
+
+    fn stamps(self, pos: ChunkPos) -> impl Iterator<Item = Stamp> {
+        let cells = move |member: &Member| self.layers[member.layer as usize].cells();
+        self.members.iter().map(move |member| cells(member).chunk_stamp(pos))
+    }
+
+    fn chunks(self, pos: ChunkPos) -> impl Iterator<Item = Chunk<Cell>> {
+        let cells = move |member: &Member| self.layers[member.layer as usize].cells();
+        self.members.iter().map(move |member| cells(member).chunk(pos).into_owned())
+    }
 }
 
-/// What stands in the scratch memory for a cell that is not loaded: no cell of a map has all bits.
-const ABSENT: Cell = Cell::ABSENT;
-
 impl Scratch {
-    /// Reads the cells of a chunk, of each layer that has any, the lowest first.
-    fn read(&mut self, pos: ChunkPos, members: &[Member], layers: &[Layer]) -> Vec<Held> {
+    /// Reads the cells of a chunk, of each layer that has any.
+    fn read(&mut self, pos: ChunkPos, sources: Sources<'_>) -> Vec<Held> {
         let Scratch { unpacked, cells, .. } = self;
         cells.clear();
-        let mut held = Vec::with_capacity(members.len());
-        for member in members {
+        let mut held = Vec::with_capacity(sources.members.len());
+        for member in sources.members {
             let first = cells.len();
-            let plane = layers[member.layer as usize].cells();
+            let plane = sources.layers[member.layer as usize].cells();
             plane.read_blocks(member.rows_of(pos.cells()), unpacked, |run| {
                 if run.values == RunValues::Uniform(Cell::EMPTY) {
                     return;
                 }
-                cells.resize(first + CELLS, Cell::EMPTY);
+                cells.resize(first + SIDE, [Cell::EMPTY; SIDE]);
                 // A run spans whole rows of the chunk.
-                let start = first + run.cells.corner().index_in_chunk();
+                let start = run.cells.corner().index_in_chunk();
+                let cells = cells[first..].as_flattened_mut();
                 let target = &mut cells[start..start + run.cells.cell_count() as usize];
                 match run.values {
                     RunValues::Uniform(cell) => target.fill(cell),
                     RunValues::Slice(values) => target.copy_from_slice(values),
-                    RunValues::Absent(_) => target.fill(ABSENT),
+                    RunValues::Absent(_) => target.fill(Cell::ABSENT),
                 }
             });
             if cells.len() > first {
                 held.push(Held { slots: member.slots, first });
             }
         }
-        held.sort_by_key(|layer| layer.slots);
         held
     }
+
+    /// Finds the cells in which a chunk is not what it was, in order; `None` where there are many,
+    /// or where it is loaded now and was not, or the other way round.
+    fn find_changed(
+        &mut self,
+        pos: ChunkPos,
+        sources: Sources<'_>,
+        before: &[Chunk<Cell>],
+    ) -> Option<()> {
+        // From so many on, listing all is as cheap.
+        const MOST: usize = 64;
+        self.changed.clear();
+        for (member, before) in sources.members.iter().zip(before) {
+            let now = sources.layers[member.layer as usize].cells().chunk(pos);
+            now.add_differing(before, MOST, &mut self.changed)?;
+        }
+        self.changed.sort_unstable();
+        self.changed.dedup();
+        Some(())
+    }
+}
+
+/// What a layer has in some cells of one row of a chunk; the others are left empty.
+fn cells_of(chunk: &Chunk<Cell>, wanted: &[u16], pos: ChunkPos, member: &Member) -> [Cell; SIDE] {
+    let mut cells = [Cell::EMPTY; SIDE];
+    let row = pos.cell_at_index(wanted[0].into()).y();
+    if (member.rows.0..member.rows.1).contains(&row) {
+        for index in wanted {
+            let held = chunk.get((*index).into()).here().unwrap_or(Cell::ABSENT);
+            cells[place(*index).1] = held;
+        }
+    }
+    cells
+}
+
+/// The row and the column of a cell in its chunk.
+fn place(index: u16) -> (usize, usize) {
+    (usize::from(index) / SIDE, usize::from(index) % SIDE)
 }

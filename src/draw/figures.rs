@@ -22,8 +22,8 @@ pub struct DrawFigures {
     pub sprites: usize,
     /// Chunks that the view touches, counted for each group of layers on the same lattice edges.
     pub chunks: usize,
-    /// Those that were looked at cell by cell in the last rebuild, because they are new in view or
-    /// have changed.
+    /// Those that were listed in the last rebuild, because they are new in view or what is drawn of
+    /// them has changed; of a few changed cells only those were looked at.
     pub chunks_rebuilt: usize,
     /// Those with cells that show other pixels as time goes on.
     pub chunks_animated: usize,
@@ -39,12 +39,24 @@ pub struct DrawFigures {
 
 impl DrawFigures {
     pub(super) fn add_chunk(&mut self, stack: &ChunkStack) {
+        let counts = stack.counts();
         self.chunks += 1;
-        self.chunks_animated += usize::from(stack.is_animated);
-        self.clear += stack.clear as usize;
-        self.hidden += stack.hidden as usize;
+        self.chunks_animated += usize::from(stack.is_animated());
+        self.clear += counts.clear as usize;
+        self.hidden += counts.hidden as usize;
         self.cells += stack.entries.len() + stack.oversize.len();
-        self.cells += (stack.clear + stack.hidden) as usize;
+        self.cells += (counts.clear + counts.hidden) as usize;
         self.bytes += stack.bytes();
+    }
+
+    /// Adds what was counted of other chunks.
+    pub(super) fn add_chunks(&mut self, of: &DrawFigures) {
+        self.chunks += of.chunks;
+        self.chunks_animated += of.chunks_animated;
+        self.chunks_rebuilt += of.chunks_rebuilt;
+        self.clear += of.clear;
+        self.hidden += of.hidden;
+        self.cells += of.cells;
+        self.bytes += of.bytes;
     }
 }

@@ -14,6 +14,8 @@ use crate::units::{CellPos, WorldRect, WorldVec};
 pub(super) struct Looks {
     /// The layers in the order of drawing.
     pub(super) slots: Vec<Slot>,
+    /// By slot.
+    covers_plainly: Vec<bool>,
     /// By the number of the tile.
     tiles: Vec<TileFacts>,
     /// The same by the number of the tile, but only what decides whether a cell is listed.
@@ -47,24 +49,52 @@ pub(super) struct Slot {
 struct TileFacts {
     page: u32,
     art: TileArt,
-    look: TileLook,
-    raised: bool,
     /// Its place among the animations.
     animation: Option<u32>,
 }
 
-/// What is known of a cell before it is drawn.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct CellFacts {
-    pub(super) look: TileLook,
-    /// Whether its tile is raised everywhere.
-    pub(super) is_raised: bool,
-    pub(super) is_animated: bool,
-}
+/// What decides how a cell is listed, in as few bytes as can be: it is looked at for each cell.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) struct CellFacts(u8);
 
 impl CellFacts {
-    const ABSENT: CellFacts =
-        CellFacts { look: TileLook::Opaque, is_raised: false, is_animated: false };
+    pub(super) const OPAQUE: CellFacts = CellFacts(1);
+    pub(super) const CLEAR: CellFacts = CellFacts(2);
+    pub(super) const OVERSIZE: CellFacts = CellFacts(4);
+    /// Its tile is raised everywhere.
+    pub(super) const RAISED: CellFacts = CellFacts(8);
+    pub(super) const ANIMATED: CellFacts = CellFacts(16);
+
+    fn of(look: TileLook, is_raised: bool, is_animated: bool) -> CellFacts {
+        let look = match look {
+            TileLook::Clear => CellFacts::CLEAR.0,
+            TileLook::Holed => 0,
+            TileLook::Opaque => CellFacts::OPAQUE.0,
+            TileLook::Oversize => CellFacts::OVERSIZE.0,
+        };
+        let fact = |holds: bool, fact: CellFacts| if holds { fact.0 } else { 0 };
+        let others = fact(is_raised, CellFacts::RAISED) | fact(is_animated, CellFacts::ANIMATED);
+        CellFacts(look | others)
+    }
+
+    pub(super) const fn has(self, fact: CellFacts) -> bool {
+        self.0 & fact.0 != 0
+    }
+
+    /// Whether it is nothing but opaque or not.
+    pub(super) const fn is_plain(self) -> bool {
+        self.0 & !CellFacts::OPAQUE.0 == 0
+    }
+
+    /// How the tile looks.
+    fn look(self) -> TileLook {
+        match self {
+            _ if self.has(CellFacts::CLEAR) => TileLook::Clear,
+            _ if self.has(CellFacts::OVERSIZE) => TileLook::Oversize,
+            _ if self.has(CellFacts::OPAQUE) => TileLook::Opaque,
+            _ => TileLook::Holed,
+        }
+    }
 }
 
 /// A tile with several frames.
@@ -135,38 +165,28 @@ impl Looks {
     pub(super) fn of(quilt: &Quilt, slots: Vec<Slot>) -> Looks {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
         let mut animations = Vec::new();
-        let facts: Vec<TileFacts> = tiles
-            .ids()
-            .map(|id| {
-                let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
-                let mut facts = TileFacts {
-                    page,
-                    art,
-                    look: look_of(art, lattice),
-                    raised: tile.is_some_and(|tile| tile.raise()),
-                    animation: None,
-                };
-                if let Some(animation) = tile.and_then(|tile| tile.animation()) {
-                    let frames = tiles.frames(id, animation);
-                    let looks = frames.iter().map(|frame| look_of(tiles.art(*frame).1, lattice));
-                    facts.look = looks.reduce(TileLook::or).unwrap_or(facts.look);
-                    facts.animation = Some(animations.len() as u32);
-                    animations.push(Animated { animation: animation.clone(), frames });
-                }
-                facts
-            })
-            .collect();
+        let mut facts = Vec::with_capacity(tiles.len());
+        let facts_of_tile = |id: TileId| {
+            let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
+            let mut look = look_of(art, lattice);
+            let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
+                let frames = tiles.frames(id, animation);
+                let looks = frames.iter().map(|frame| look_of(tiles.art(*frame).1, lattice));
+                look = looks.reduce(TileLook::or).unwrap_or(look);
+                animations.push(Animated { animation: animation.clone(), frames });
+                animations.len() as u32 - 1
+            });
+            let is_raised = tile.is_some_and(|tile| tile.raise());
+            facts.push(CellFacts::of(look, is_raised, animation.is_some()));
+            TileFacts { page, art, animation }
+        };
+        let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         Looks {
+            covers_plainly: slots.iter().map(Slot::covers_plainly).collect(),
             slots,
-            reach: Reach::of(facts.iter().map(|facts| facts.art), lattice),
-            facts: { facts.iter() }
-                .map(|facts| CellFacts {
-                    look: facts.look,
-                    is_raised: facts.raised,
-                    is_animated: facts.animation.is_some(),
-                })
-                .collect(),
-            tiles: facts,
+            reach: Reach::of(tiles.iter().map(|facts| facts.art), lattice),
+            tiles,
+            facts,
             animations,
             palettes: std::iter::once(Color::WHITE)
                 .chain(quilt.palettes().iter().map(|palette| palette.stated_tint()))
@@ -179,7 +199,7 @@ impl Looks {
     #[inline]
     pub(super) fn facts_of(&self, cell: Cell) -> CellFacts {
         let tile = cell.tile().and_then(|tile| self.facts.get(tile.index()));
-        tile.copied().unwrap_or(CellFacts::ABSENT)
+        tile.copied().unwrap_or(CellFacts::OPAQUE)
     }
 
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
@@ -188,17 +208,17 @@ impl Looks {
 
     /// How the tile of a cell looks; what is not loaded looks solid.
     pub(super) fn look(&self, cell: Cell) -> TileLook {
-        self.facts_of(cell).look
+        self.facts_of(cell).look()
     }
 
     /// Whether a cell goes to the raised slot of its layer.
     pub(super) fn is_raised(&self, cell: Cell) -> bool {
-        cell.is_raised() || self.facts_of(cell).is_raised
+        cell.is_raised() || self.facts_of(cell).has(CellFacts::RAISED)
     }
 
     /// Whether what a cell shows changes with time.
     pub(super) fn is_animated(&self, cell: Cell) -> bool {
-        self.facts_of(cell).is_animated
+        self.facts_of(cell).has(CellFacts::ANIMATED)
     }
 
     /// The tile that a cell shows at a time, or since it was begun to be played once.
@@ -242,14 +262,19 @@ impl Looks {
         self.palettes.get(usize::from(palette)).copied().unwrap_or(Color::WHITE)
     }
 
+    /// Whether every opaque tile in a slot that has no palette hides all that is drawn below it.
+    pub(super) fn covers_plainly(&self, slot: u16) -> bool {
+        self.covers_plainly[usize::from(slot)]
+    }
+
     /// Whether a cell hides all that is drawn below it in its place.
     pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
-        if self.facts_of(cell).look != TileLook::Opaque {
+        if self.look(cell) != TileLook::Opaque {
             return false;
         }
         let slot = &self.slots[usize::from(slot)];
         if cell.palette() == 0 && slot.palette == 0 {
-            return slot.blend == Blend::Normal && slot.color.a == 255;
+            return slot.covers_plainly();
         }
         let Dress { page, color, .. } = self.dress(cell, slot);
         slot.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
@@ -257,6 +282,10 @@ impl Looks {
 }
 
 impl Slot {
+    fn covers_plainly(&self) -> bool {
+        self.palette == 0 && self.blend == Blend::Normal && self.color.a == 255
+    }
+
     pub(super) fn mixes_with(&self, other: &Slot) -> bool {
         self.sort_rows
             && other.sort_rows

@@ -19,6 +19,7 @@ mod painter;
 mod pass;
 mod pick;
 mod plan;
+mod row;
 mod scene;
 mod sprite;
 

@@ -145,7 +145,7 @@ impl<'a> StackChunk<'a> {
     /// Whether any of its cells shows other pixels as time goes on. Which tile an entry shows now,
     /// [`DrawList::frame_of`](super::DrawList::frame_of) tells.
     pub const fn is_animated(&self) -> bool {
-        self.stack.is_animated
+        self.stack.is_animated()
     }
 
     /// The rows of the chunk that the pass draws, 0 to 64: all of them, but where the pass stops at

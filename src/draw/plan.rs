@@ -98,9 +98,9 @@ impl DrawList {
         let mut oversize = &oversize[..];
         while row < end {
             let large = oversize.first().copied().unwrap_or(end);
-            let parted = sprites.first().map_or(end, |sprite| {
-                first_row((row, end), |row| sprite.key < key(row))
-            });
+            let parted = sprites
+                .first()
+                .map_or(end, |sprite| first_row((row, end), |row| sprite.key < key(row)));
             let stop = large.min(parted);
             self.add_stack(alignment, slots, (row, stop));
             row = stop;

@@ -1,5 +1,5 @@
 use super::table::MOST_LONE;
-use super::{AbsentError, Plane, Stamp, Value};
+use super::{AbsentError, Plane, Presence, Stamp, Value};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos};
 
 impl<V: Value> Plane<V> {
@@ -80,16 +80,18 @@ impl<V: Value> Plane<V> {
             return;
         }
         // A region that has no table of its chunks gets none for a few cells: they may be lone.
-        let differing =
-            if self.has_chunks(to.region()) { None } else { now.differing(&then, MOST_LONE) };
+        let mut differing = Vec::new();
+        let are_few = !self.has_chunks(to.region())
+            && now.add_differing(&then, MOST_LONE, &mut differing).is_some();
         let chunk = then.into_owned();
-        match differing {
-            Some(cells) => {
-                for (index, value) in cells {
-                    self.put_stamped(to.cell_at_index(index.into()), value, stamp);
-                }
+        if !are_few {
+            self.replace_chunk(to, chunk, stamp);
+            return;
+        }
+        for index in differing {
+            if let Presence::Here(value) = chunk.get(index.into()) {
+                self.put_stamped(to.cell_at_index(index.into()), value, stamp);
             }
-            None => self.replace_chunk(to, chunk, stamp),
         }
     }
 }

@@ -125,6 +125,11 @@ impl Cell {
         (self.0 >> Self::PALETTE_AT) as u8
     }
 
+    /// Whether it is neither raised nor in a palette.
+    pub(crate) const fn is_plain(self) -> bool {
+        self.0 >> Self::RAISE_AT & 1 == 0 && self.palette() == 0
+    }
+
     /// What it has besides its tile.
     pub(crate) const fn marks(self) -> CellMarks {
         CellMarks { turn: self.turn(), raise: self.is_raised(), palette: self.palette() }

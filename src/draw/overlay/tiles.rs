@@ -1,8 +1,8 @@
 //! What lies in cells and what becomes of it: names of tiles, what is hidden, the order of drawing.
 
 use super::Overlay;
-use crate::draw::explain::{Explainer, Sight};
 use crate::draw::DrawList;
+use crate::draw::explain::{Explainer, Sight};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::tile::Cell;

@@ -268,20 +268,52 @@ impl<V: Value> Chunk<V> {
         }
     }
 
-    /// The cells in which another chunk holds something else, with what it holds; nothing where
-    /// there are more than `most`, or where either is not here.
-    pub(super) fn differing(&self, other: &Chunk<V>, most: usize) -> Option<Vec<(u16, V)>> {
-        let mut differing = Vec::new();
-        for index in 0..CELLS {
-            let (own, others) = (self.get(index).here()?, other.get(index).here()?);
-            if !own.same(others) {
-                if differing.len() == most {
-                    return None;
-                }
-                differing.push((index as u16, others));
+    /// Adds the cells in which another chunk holds something else, in order; `None` where there are
+    /// more than `most`, or where one of the two is not here.
+    pub(crate) fn add_differing(
+        &self,
+        other: &Chunk<V>,
+        most: usize,
+        differing: &mut Vec<u16>,
+    ) -> Option<()> {
+        let is_absent = |chunk: &Chunk<V>| matches!(chunk, Chunk::Absent(_));
+        if is_absent(self) || is_absent(other) {
+            return (is_absent(self) && self.same(other)).then_some(());
+        }
+        let already = differing.len();
+        let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
+        let shares_row = self.shares_rows(other);
+        for row in (0..SIDE).filter(|row| !shares_row(*row)) {
+            self.copy_to(row * SIDE, &mut own);
+            other.copy_to(row * SIDE, &mut others);
+            let pairs = own.iter().zip(&others).enumerate();
+            let columns = pairs.filter(|(_, (a, b))| !a.same(**b)).map(|(column, _)| column);
+            differing.extend(columns.map(|column| (row * SIDE + column) as u16));
+            if differing.len() - already > most {
+                return None;
             }
         }
-        Some(differing)
+        Some(())
+    }
+
+    /// Tells of a row whether it holds the same as that of another chunk; it may say no where it
+    /// does.
+    fn shares_rows<'a>(&'a self, other: &'a Chunk<V>) -> Box<dyn Fn(usize) -> bool + 'a> {
+        let row = |row: usize| row * SIDE..(row + 1) * SIDE;
+        match (self, other) {
+            (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
+                Box::new(move |number| other.all_hold(row(number), *value))
+            }
+            (Chunk::Bits1(a), Chunk::Bits1(b)) => Box::new(a.shares_rows(b)),
+            (Chunk::Bits2(a), Chunk::Bits2(b)) => Box::new(a.shares_rows(b)),
+            (Chunk::Bits4(a), Chunk::Bits4(b)) => Box::new(a.shares_rows(b)),
+            (Chunk::Bits8(a), Chunk::Bits8(b)) => Box::new(a.shares_rows(b)),
+            (Chunk::Full(a), Chunk::Full(b)) => Box::new(move |number| {
+                let pairs = a.values[row(number)].iter().zip(&b.values[row(number)]);
+                pairs.fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits())) == 0
+            }),
+            _ => Box::new(|_| false),
+        }
     }
 
     pub(super) fn form(&self) -> ChunkForm {

@@ -1,0 +1,200 @@
+//! What is drawn of a row of cells of several layers.
+//!
+//! A cell is hidden when a later one of the same place covers every pixel solidly. Both lie on the
+//! same lattice edges, so both have exactly the same pixels at every zoom, and whatever is drawn
+//! between the two is covered as well. Tiles that are larger than their cell neither hide nor are
+//! hidden.
+//!
+//! Cells of a row are 64, one bit each in a number: so most is decided for all of them at once, and
+//! the machine has few branches to foretell.
+
+use std::ops::{AddAssign, SubAssign};
+
+use super::chunk_stack::StackEntry;
+use super::looks::{CellFacts, LayerSlots, Looks};
+use crate::tile::Cell;
+use crate::units::ChunkPos;
+
+const SIDE: usize = ChunkPos::SIDE as usize;
+
+/// The cells of a layer in a row of a chunk.
+pub(super) struct LayerRow<'a> {
+    pub(super) slots: LayerSlots,
+    /// As they are; [`Cell::ABSENT`] where they are not loaded.
+    pub(super) cells: &'a [Cell; SIDE],
+}
+
+/// Lists rows. Keeps its memory.
+#[derive(Clone, Debug, Default)]
+pub(super) struct RowLister {
+    /// Those that have something in the row, in the order of their slots.
+    parts: Vec<Part>,
+}
+
+/// The cells of a layer that go to one slot, by column.
+#[derive(Clone, Copy, Debug)]
+struct Part {
+    slot: u16,
+    layer: usize,
+    drawn: u64,
+    /// Those that hide what is below them.
+    covering: u64,
+}
+
+/// What was counted in a row.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct RowCounts {
+    pub(super) clear: u32,
+    pub(super) hidden: u32,
+    pub(super) animated: u32,
+}
+
+impl AddAssign for RowCounts {
+    fn add_assign(&mut self, other: RowCounts) {
+        self.clear += other.clear;
+        self.hidden += other.hidden;
+        self.animated += other.animated;
+    }
+}
+
+impl SubAssign for RowCounts {
+    fn sub_assign(&mut self, other: RowCounts) {
+        self.clear -= other.clear;
+        self.hidden -= other.hidden;
+        self.animated -= other.animated;
+    }
+}
+
+/// Cells of a layer in a row, by column.
+#[derive(Default)]
+struct Masks {
+    held: u64,
+    clear: u64,
+    oversize: u64,
+    opaque: u64,
+    raised: u64,
+    animated: u64,
+    /// Those in a palette of their own.
+    dyed: u64,
+}
+
+impl RowLister {
+    /// Adds what is drawn of a row: cell by cell, each from the lowest slot to the topmost. Tiles
+    /// that are larger than their cell are added to `oversize`, in no stated order.
+    pub(super) fn list(
+        &mut self,
+        layers: &[LayerRow<'_>],
+        row: usize,
+        (looks, remove_hidden): (&Looks, bool),
+        entries: &mut Vec<StackEntry>,
+        oversize: &mut Vec<StackEntry>,
+    ) -> RowCounts {
+        let mut counts = RowCounts::default();
+        self.parts.clear();
+        for (number, LayerRow { slots: (low, high), cells }) in layers.iter().enumerate() {
+            let masks = Masks::of(cells, looks);
+            if masks.held == 0 {
+                continue;
+            }
+            counts.clear += masks.clear.count_ones();
+            counts.animated += masks.animated.count_ones();
+            for column in columns(masks.oversize) {
+                let slot = if masks.raised >> column & 1 == 1 { high } else { low };
+                oversize.push(entry((row, column), *slot, cells));
+            }
+            let drawn = masks.held & !masks.clear & !masks.oversize;
+            for (slot, of_slot) in [(*low, !masks.raised), (*high, masks.raised)] {
+                let drawn = drawn & of_slot;
+                if drawn == 0 {
+                    continue;
+                }
+                let opaque = if remove_hidden { masks.opaque & drawn } else { 0 };
+                // Mostly all of them cover; where a palette may change that, it is asked.
+                let asked = if looks.covers_plainly(slot) { opaque & masks.dyed } else { opaque };
+                let mut covering = opaque & !asked;
+                for column in columns(asked) {
+                    covering |= u64::from(looks.covers(listed(cells[column]), slot)) << column;
+                }
+                self.parts.push(Part { slot, layer: number, drawn, covering });
+            }
+        }
+        if self.parts.len() > 1 {
+            self.parts.sort_unstable_by_key(|part| part.slot);
+            let mut covered = 0;
+            for part in self.parts.iter_mut().rev() {
+                counts.hidden += (part.drawn & covered).count_ones();
+                part.drawn &= !covered;
+                covered |= part.covering;
+            }
+            self.parts.retain(|part| part.drawn != 0);
+        }
+        self.put_together(layers, row, entries);
+        counts
+    }
+
+    /// Adds the parts, cell by cell.
+    fn put_together(&mut self, layers: &[LayerRow<'_>], row: usize, entries: &mut Vec<StackEntry>) {
+        if let [Part { slot, layer, drawn, .. }] = self.parts[..] {
+            let cells = layers[layer].cells;
+            entries.extend(columns(drawn).map(|column| entry((row, column), slot, cells)));
+            return;
+        }
+        // Every part of a cell is written down; where one is not drawn, the next is written over
+        // it.
+        let most = entries.len() + SIDE * self.parts.len();
+        let mut end = entries.len();
+        entries.resize(most, StackEntry::NONE);
+        let any = self.parts.iter().fold(0, |any, part| any | part.drawn);
+        for column in columns(any) {
+            for part in &self.parts {
+                entries[end] = entry((row, column), part.slot, layers[part.layer].cells);
+                end += (part.drawn >> column & 1) as usize;
+            }
+        }
+        entries.truncate(end);
+    }
+}
+
+impl Masks {
+    fn of(cells: &[Cell; SIDE], looks: &Looks) -> Masks {
+        let mut masks = Masks::default();
+        for (column, cell) in cells.iter().enumerate() {
+            masks.held |= u64::from(*cell != Cell::EMPTY) << column;
+        }
+        for column in columns(masks.held) {
+            let cell = cells[column];
+            let facts = looks.facts_of(cell);
+            let is = |fact: CellFacts| u64::from(facts.has(fact)) << column;
+            masks.opaque |= is(CellFacts::OPAQUE);
+            if facts.is_plain() && cell.is_plain() {
+                continue;
+            }
+            masks.clear |= is(CellFacts::CLEAR);
+            masks.oversize |= is(CellFacts::OVERSIZE);
+            masks.animated |= is(CellFacts::ANIMATED);
+            // What is not loaded has no marks.
+            let marked = listed(cell);
+            masks.raised |= is(CellFacts::RAISED) | u64::from(marked.is_raised()) << column;
+            masks.dyed |= u64::from(marked.palette() != 0) << column;
+        }
+        masks
+    }
+}
+
+/// The places of the ones of a number, from the lowest.
+fn columns(mut mask: u64) -> impl Iterator<Item = usize> {
+    std::iter::from_fn(move || {
+        let column = mask.trailing_zeros() as usize;
+        mask &= mask.wrapping_sub(1);
+        (column < SIDE).then_some(column)
+    })
+}
+
+fn entry((row, column): (usize, usize), slot: u16, cells: &[Cell; SIDE]) -> StackEntry {
+    StackEntry { index: (row * SIDE + column) as u16, slot, cell: listed(cells[column]) }
+}
+
+/// What is not loaded is drawn as a placeholder, and empty in the list.
+fn listed(cell: Cell) -> Cell {
+    if cell == Cell::ABSENT { Cell::EMPTY } else { cell }
+}
