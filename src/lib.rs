@@ -31,9 +31,9 @@ pub use document::{
 pub use document::{ZipError, ZipSource};
 pub use draw::{
     Atlas, AtlasError, Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures,
-    DrawKey, DrawKind, DrawList, Frame, LayerSight, LooseItem, Minimap, MinimapError, MinimapScale,
-    Overlay, OverlayQuad, Painter, Pass, Picked, PixelOrder, Quad, Sampling, Sight, Sprite,
-    SpritePicture, StackChunk, StackEntry, StackPass, TileText, ViewSight,
+    DrawKey, DrawKind, DrawList, Frame, FramePiece, KeptFrame, LayerSight, LooseItem, Minimap,
+    MinimapError, MinimapScale, Overlay, OverlayQuad, Painter, Pass, Picked, PixelOrder, Quad,
+    Sampling, Sight, Sprite, SpritePicture, StackChunk, StackEntry, StackPass, TileText, ViewSight,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,

@@ -11,7 +11,7 @@ use super::motion::{Motion, Patch, Seat};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, WorldRect};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, ScreenRect, WorldRect};
 use crate::view::View;
 
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
@@ -31,6 +31,8 @@ pub(super) struct Alignment {
     pub(super) patches: Vec<Patch>,
     /// The cells that are repeated.
     pub(super) area: CellRect,
+    /// Another one for other chunks, or other lists of them.
+    pub(super) version: Stamp,
     /// The stamps of the layers when it was last looked at.
     seen: Vec<Stamp>,
     /// What was counted then.
@@ -83,6 +85,7 @@ impl Alignment {
             cells: CellRect::EMPTY,
             patches: Vec::new(),
             area: CellRect::EMPTY,
+            version: Stamp::NONE,
             seen: Vec::new(),
             counted: DrawFigures::default(),
             looks: 0,
@@ -128,6 +131,7 @@ impl Alignment {
             self.order.dedup();
         }
         self.counted = DrawFigures::default();
+        self.version = Stamp::next();
         let sources = Sources { members: &self.members, layers, looks, remove_hidden };
         for &pos in &self.order {
             let stack = match self.chunks.entry(pos) {
@@ -148,6 +152,11 @@ impl Alignment {
             self.chunks.retain(|_, stack| stack.seen == self.looks);
         }
         figures.add_chunks(&self.counted);
+    }
+
+    /// All kept chunks, row by row.
+    pub(super) fn chunks_in_order(&self) -> impl Iterator<Item = (ChunkPos, &ChunkStack)> {
+        self.order.iter().filter_map(|pos| Some((*pos, self.chunks.get(pos)?)))
     }
 
     /// The kept chunks that touch a rectangle of the layers' own cells, row by row.
@@ -188,6 +197,16 @@ impl Alignment {
             let own = shown.checked_add(patch.by.reversed())?;
             patch.cells.contains(own).then_some((own, patch.by))
         })
+    }
+
+    /// The pixels that some places cover on the screen.
+    pub(super) fn pixels_of(&self, lattice: &Lattice, shown: CellRect) -> ScreenRect {
+        ScreenRect {
+            left: self.seat.column_edge(lattice, shown.left()),
+            top: self.seat.row_edge(lattice, shown.top()),
+            right: self.seat.column_edge(lattice, shown.right()),
+            bottom: self.seat.row_edge(lattice, shown.bottom()),
+        }
     }
 
     /// Where a cell lies on the screen.

@@ -39,6 +39,22 @@ impl Edges {
         }
     }
 
+    /// The places that have pixels in an area.
+    pub(super) fn cells_in(&self, pass: &StackPass<'_>, area: ScreenRect) -> CellRect {
+        if self.cells.is_empty() {
+            return pass.cells();
+        }
+        let span = |edges: &[i32], from: i32, to: i32| {
+            let first = edges.partition_point(|edge| *edge <= from).saturating_sub(1);
+            let end = edges.partition_point(|edge| *edge < to).min(edges.len() - 1);
+            (first as i32, end as i32)
+        };
+        let (left, right) = span(&self.columns, area.left, area.right);
+        let (top, bottom) = span(&self.rows, area.top, area.bottom);
+        let (x, y) = (self.cells.left(), self.cells.top());
+        CellRect::within_limits(x + left, y + top, x + right, y + bottom).intersection(pass.cells())
+    }
+
     /// The first column of pixels of a column of cells.
     pub(super) fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
         let known = column.checked_sub(self.cells.left()).and_then(|at| usize::try_from(at).ok());

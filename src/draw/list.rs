@@ -190,18 +190,27 @@ impl DrawList {
 
     /// What an entry of a layer's own cell shows now: of an animated tile, its frame.
     pub fn frame_of(&self, entry: StackEntry, own: CellPos) -> Cell {
-        self.scene.as_ref().map_or(entry.cell, |scene| self.frame_in(scene, entry, own))
+        self.scene
+            .as_ref()
+            .map_or(entry.cell, |scene| self.frame_at(scene, entry, own, &self.clock))
     }
 
-    fn frame_in(&self, scene: &Scene, entry: StackEntry, own: CellPos) -> Cell {
+    /// As [`DrawList::frame_of`] at any time.
+    pub(super) fn frame_at(
+        &self,
+        scene: &Scene,
+        entry: StackEntry,
+        own: CellPos,
+        clock: &Clock,
+    ) -> Cell {
         if !scene.looks.is_animated(entry.cell) {
             return entry.cell;
         }
-        let played = self.clock.plays_any().then(|| {
+        let played = clock.plays_any().then(|| {
             let (layer, _) = scene.layer_of(&scene.looks.slots[usize::from(entry.slot)]);
-            self.clock.played_ms(layer, own)
+            clock.played_ms(layer, own)
         });
-        scene.looks.frame(entry.cell, own, self.clock.now_ms(), played.flatten())
+        scene.looks.frame(entry.cell, own, clock.now_ms(), played.flatten())
     }
 
     /// The pixels of an entry now, and how it is laid on what is below.
@@ -212,7 +221,7 @@ impl DrawList {
         entry: StackEntry,
     ) -> (Cell, Dress, Blend) {
         let slot = &scene.looks.slots[usize::from(entry.slot)];
-        let cell = self.frame_in(scene, entry, own);
+        let cell = self.frame_at(scene, entry, own, &self.clock);
         (cell, scene.looks.dress(cell, slot), slot.blend)
     }
 

@@ -21,6 +21,7 @@ mod pick;
 mod plan;
 mod row;
 mod scene;
+mod shown;
 mod sprite;
 
 pub use atlas::{Atlas, AtlasError};
@@ -32,7 +33,7 @@ pub use list::DrawList;
 pub use minimap::{Minimap, MinimapError, MinimapScale, Sampling};
 pub use order::{DrawKey, DrawKind};
 pub use overlay::{Overlay, OverlayQuad, TileText};
-pub use painter::{Canvas, CanvasError, Frame, Painter, PixelOrder};
+pub use painter::{Canvas, CanvasError, Frame, FramePiece, KeptFrame, Painter, PixelOrder};
 pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 pub use pick::Picked;
 pub use sprite::{Sprite, SpritePicture};

@@ -44,6 +44,18 @@ pub(super) struct Seat {
     pub(super) offset: WorldVec,
 }
 
+impl Seat {
+    /// The first column of pixels of a column of cells.
+    pub(super) fn column_edge(&self, lattice: &Lattice, column: i32) -> i32 {
+        self.view.column_edge(lattice.columns().edge(column.into()) + self.offset.x)
+    }
+
+    /// The first row of pixels of a row of cells.
+    pub(super) fn row_edge(&self, lattice: &Lattice, row: i32) -> i32 {
+        self.view.row_edge(lattice.rows().edge(row.into()) + self.offset.y)
+    }
+}
+
 impl Motion {
     pub(super) fn of(layer: usize, settings: &LayerSettings) -> Motion {
         let wraps = settings.wrap != Wrap::No;

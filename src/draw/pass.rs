@@ -61,8 +61,15 @@ impl<'a> StackPass<'a> {
 
     /// The chunks in view, row by row; where layers repeat themselves, copy by copy.
     pub fn chunks(&self) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
+        self.chunks_of(self.cells())
+    }
+
+    /// The chunks of some of the cells to look at.
+    pub(super) fn chunks_of(
+        &self,
+        shown: CellRect,
+    ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
         let StackPass { alignment, slots, rows, .. } = *self;
-        let shown = self.cells();
         alignment.patches.iter().flat_map(move |patch| {
             let (cells, by) = (patch.own(shown), patch.by);
             let chunks = alignment.chunks_in(cells);
@@ -102,14 +109,12 @@ impl<'a> StackPass<'a> {
 
     /// The first column of pixels of a column of cells.
     pub(super) fn column_edge(&self, column: i32) -> i32 {
-        let edge = self.lattice.columns().edge(column.into());
-        self.alignment.seat.view.column_edge(edge + self.alignment.seat.offset.x)
+        self.alignment.seat.column_edge(self.lattice, column)
     }
 
     /// The first row of pixels of a row of cells.
     pub(super) fn row_edge(&self, row: i32) -> i32 {
-        let edge = self.lattice.rows().edge(row.into());
-        self.alignment.seat.view.row_edge(edge + self.alignment.seat.offset.y)
+        self.alignment.seat.row_edge(self.lattice, row)
     }
 
     /// The pixels that a place covers on the screen.
@@ -190,9 +195,10 @@ impl<'a> StackChunk<'a> {
         self.stack.rows(row, row + 1)
     }
 
-    /// What is to be drawn of the whole chunk, whatever its slot.
-    pub(super) fn all_entries(&self) -> &'a [StackEntry] {
-        &self.stack.entries
+    /// What is to be drawn of rows of the chunk, 0 to 63, from the first up to, but not with, the
+    /// second, whatever its slot.
+    pub(super) fn all_entries(&self, first: usize, end: usize) -> &'a [StackEntry] {
+        self.stack.rows(first, end)
     }
 
     /// The slots that the pass draws: from the first up to, but not with, the second.

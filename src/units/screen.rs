@@ -84,6 +84,58 @@ pub struct ScreenRect {
 }
 
 impl ScreenRect {
+    /// All pixels of a screen.
+    pub fn of_size(size: ScreenSize) -> ScreenRect {
+        let edge = |length: u32| i32::try_from(length).unwrap_or(i32::MAX);
+        ScreenRect { left: 0, top: 0, right: edge(size.width), bottom: edge(size.height) }
+    }
+
+    /// Whether it has no pixels.
+    pub const fn is_empty(self) -> bool {
+        self.left >= self.right || self.top >= self.bottom
+    }
+
+    /// How many pixels it has.
+    pub fn pixel_count(self) -> u64 {
+        let length = |from: i32, to: i32| u64::try_from(i64::from(to) - i64::from(from));
+        let (width, height) = (length(self.left, self.right), length(self.top, self.bottom));
+        width.unwrap_or(0) * height.unwrap_or(0)
+    }
+
+    /// The pixels that are in both; empty where there are none.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenRect, ScreenSize};
+    ///
+    /// let screen = ScreenRect::of_size(ScreenSize::new(320, 200));
+    /// let moved = screen.moved(300, -50);
+    /// let both = screen.intersection(moved);
+    /// assert_eq!(both, ScreenRect { left: 300, top: 0, right: 320, bottom: 150 });
+    /// assert_eq!(both.pixel_count(), 20 * 150);
+    /// assert!(screen.intersection(screen.moved(320, 0)).is_empty());
+    /// ```
+    #[must_use]
+    pub fn intersection(self, other: ScreenRect) -> ScreenRect {
+        ScreenRect {
+            left: self.left.max(other.left),
+            top: self.top.max(other.top),
+            right: self.right.min(other.right),
+            bottom: self.bottom.min(other.bottom),
+        }
+    }
+
+    /// The same rectangle, moved by so many pixels to the right and down; it ends at the limits of
+    /// `i32`.
+    #[must_use]
+    pub const fn moved(self, x: i32, y: i32) -> ScreenRect {
+        ScreenRect {
+            left: self.left.saturating_add(x),
+            top: self.top.saturating_add(y),
+            right: self.right.saturating_add(x),
+            bottom: self.bottom.saturating_add(y),
+        }
+    }
+
     /// Whether a pixel, by column and row, is one of its pixels.
     pub const fn contains(self, x: i32, y: i32) -> bool {
         self.left <= x && x < self.right && self.top <= y && y < self.bottom

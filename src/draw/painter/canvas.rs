@@ -1,6 +1,8 @@
 //! What is painted on: memory of any owner.
 
 use super::Frame;
+use crate::picture::Color;
+use crate::tile::premultiplied;
 use crate::units::{ScreenRect, ScreenSize};
 
 /// A rectangle of pixels to paint on, borrowed from a [`Frame`] or from the game.
@@ -132,6 +134,14 @@ impl<'a> Canvas<'a> {
         }
         let first = top as usize * self.stride + left as usize;
         Canvas { pixels: &mut self.pixels[first..], size, ..self }
+    }
+
+    /// Gives every pixel the same colour.
+    pub fn fill(&mut self, color: Color) {
+        let pixel = self.order.pixel(premultiplied(color.to_bytes()));
+        for row in 0..self.size.height {
+            self.row_mut(row, 0, self.size.width).fill(pixel);
+        }
     }
 
     /// A part of a row: from column `from` up to, but not with, `to`.

@@ -10,6 +10,7 @@ mod blit;
 mod canvas;
 mod cells;
 mod frame;
+mod kept;
 mod resolved;
 mod sample;
 mod stamp;
@@ -19,6 +20,7 @@ mod vector;
 
 pub use canvas::{Canvas, CanvasError, PixelOrder};
 pub use frame::Frame;
+pub use kept::{FramePiece, KeptFrame};
 pub(super) use sample::shown_at;
 
 use super::chunk_stack::StackEntry;
@@ -33,7 +35,7 @@ use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Fit, Turn};
-use crate::units::CellPos;
+use crate::units::{CellPos, CellRect, ScreenRect};
 
 use cells::CellPainter;
 use resolved::{Resolved, ResolvedChunks};
@@ -120,29 +122,41 @@ impl Painter {
     }
 
     fn paint_upright(&mut self, list: &DrawList, overlays: &[&Overlay], canvas: &mut Canvas<'_>) {
-        if let Some(scene) = &list.scene {
-            let keeps = self.swatches.begin(canvas.order(), scene.made);
-            self.resolved.begin(keeps);
-            for pass in list.passes() {
-                match pass {
-                    Pass::Stack(pass) => self.paint_stack(list, scene, &pass, canvas),
-                    Pass::Loose(items) => {
-                        for item in items {
-                            let Some(page) = list.page(item.page) else { continue };
-                            let LooseItem { source, turn, color, blend, .. } = *item;
-                            let look = Look { page, source, turn, color, blend, stretched: None };
-                            let swatch = self.swatches.of(look);
-                            stamp(swatch, item.target, canvas, &mut self.lines);
-                        }
-                    }
-                }
-            }
-            let keeps = self.swatches.end();
-            self.resolved.end(keeps);
-        }
+        self.paint_passes(list, None, canvas);
         for overlay in overlays {
             self.lay_overlay(overlay, canvas);
         }
+    }
+
+    /// Paints a part of the upright picture, on a canvas whose top left pixel is that of the part.
+    fn paint_part(&mut self, list: &DrawList, part: ScreenRect, canvas: &mut Canvas<'_>) {
+        self.paint_passes(list, Some(part), canvas);
+    }
+
+    fn paint_passes(&mut self, list: &DrawList, part: Option<ScreenRect>, canvas: &mut Canvas<'_>) {
+        let Some(scene) = &list.scene else { return };
+        let keeps = self.swatches.begin(canvas.order(), scene.made);
+        self.resolved.begin(keeps);
+        for pass in list.passes() {
+            match pass {
+                Pass::Stack(pass) => self.paint_stack(list, scene, &pass, part, canvas),
+                Pass::Loose(items) => {
+                    let shows = |item: &&LooseItem| {
+                        part.is_none_or(|part| !item.target.intersection(part).is_empty())
+                    };
+                    for item in items.iter().filter(shows) {
+                        let Some(page) = list.page(item.page) else { continue };
+                        let LooseItem { source, turn, color, blend, .. } = *item;
+                        let look = Look { page, source, turn, color, blend, stretched: None };
+                        let (x, y) = corner_of(part);
+                        let target = item.target.moved(-x, -y);
+                        stamp(self.swatches.of(look), target, canvas, &mut self.lines);
+                    }
+                }
+            }
+        }
+        let keeps = self.swatches.end();
+        self.resolved.end(keeps, part.is_none());
     }
 
     fn paint_stack(
@@ -150,53 +164,68 @@ impl Painter {
         list: &DrawList,
         scene: &Scene,
         pass: &StackPass<'_>,
+        part: Option<ScreenRect>,
         canvas: &mut Canvas<'_>,
     ) {
         self.edges.look(pass);
         let whole = unit_of(&scene.lattice);
         let unit = self.cells.begin(whole, !self.is_portable);
-        for chunk in pass.chunks() {
-            let known = self.resolved.take(chunk.stamp(), chunk.slots());
-            let resolved =
-                known.unwrap_or_else(|| self.resolve(list, scene, &chunk, (whole, unit)));
+        let shown = part.map_or(pass.cells(), |part| self.edges.cells_in(pass, part));
+        let (x, y) = corner_of(part);
+        for chunk in pass.chunks_of(shown) {
             let on_screen = chunk.on_screen();
+            let known = self.resolved.take(chunk.stamp(), chunk.slots());
+            // What changes with time is found anew in each picture; where only few cells are
+            // painted, only they are looked at.
+            let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
+            let is_kept = !chunk.is_animated() && (known.is_some() || part.is_none() || is_much);
+            let needed = if is_kept { chunk.pos().cells() } else { on_screen };
+            let resolved =
+                known.unwrap_or_else(|| self.resolve(list, scene, &chunk, needed, (whole, unit)));
             let (corner, first) = (chunk.pos().cells().corner(), on_screen.corner());
             self.columns.clear();
             self.columns.extend(
                 (on_screen.left()..=on_screen.right())
-                    .map(|column| self.edges.column(pass, column + chunk.moved_by().x)),
+                    .map(|column| self.edges.column(pass, column + chunk.moved_by().x) - x),
             );
-            for y in on_screen.top()..on_screen.bottom() {
-                let shown = y + chunk.moved_by().y;
+            for row in on_screen.top()..on_screen.bottom() {
+                let shown = row + chunk.moved_by().y;
                 self.cells.paint_row(
-                    (&resolved, (y - corner.y()) as usize),
+                    (&resolved, (row - corner.y()) as usize),
                     (first.x() - corner.x(), &self.columns),
-                    (self.edges.row(pass, shown), self.edges.row(pass, shown + 1)),
+                    (self.edges.row(pass, shown) - y, self.edges.row(pass, shown + 1) - y),
                     self.swatches.all(),
                     canvas,
                     &mut self.lines,
                 );
             }
-            // What changes with time is found anew in each picture.
-            if !chunk.is_animated() {
+            if is_kept {
                 self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
             }
         }
     }
 
-    /// Finds what the cells of a chunk are painted with.
+    /// Finds what some cells of a chunk are painted with.
     fn resolve(
         &mut self,
         list: &DrawList,
         scene: &Scene,
         chunk: &StackChunk<'_>,
+        cells: CellRect,
         (whole, unit): (Option<(u32, u32)>, (u32, u32)),
     ) -> Resolved {
         let mut resolved = Resolved::default();
         let mut numbers = std::mem::take(&mut self.numbers);
-        let slots = chunk.slots();
-        for of_cell in chunk.all_entries().chunk_by(|a, b| a.index == b.index) {
+        let (slots, corner) = (chunk.slots(), chunk.pos().corner());
+        let row = |row: i32| (row - corner.y()) as usize;
+        let column = |column: i32| (column - corner.x()) as u8;
+        let columns = column(cells.left())..column(cells.right());
+        let entries = chunk.all_entries(row(cells.top()), row(cells.bottom()));
+        for of_cell in entries.chunk_by(|a, b| a.index == b.index) {
             let (row, column) = resolved::place(of_cell[0].index);
+            if !columns.contains(&column) {
+                continue;
+            }
             let own = chunk.pos().cell_at_index(of_cell[0].index.into());
             numbers.clear();
             for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot)) {
@@ -265,6 +294,11 @@ impl Painter {
         }
         self.glyphs.end();
     }
+}
+
+/// The first column and row of pixels of a part of a picture, or of all of it.
+fn corner_of(part: Option<ScreenRect>) -> (i32, i32) {
+    part.map_or((0, 0), |part| (part.left, part.top))
 }
 
 /// Pixels of a cell where a pixel is a world unit, if it has a whole number of them.

@@ -71,12 +71,14 @@ impl ResolvedChunks {
         }
     }
 
-    /// Forgets what the last picture did not use, or everything.
-    pub(super) fn end(&mut self, keeps: bool) {
-        if keeps {
-            self.known.retain(|_, resolved| resolved.used == self.uses);
-        } else {
+    /// Forgets what the last picture did not use, or everything. Of what the part of a picture did
+    /// not use, only what is much.
+    pub(super) fn end(&mut self, keeps: bool, is_whole: bool) {
+        const MUCH: usize = 128;
+        if !keeps {
             self.known.clear();
+        } else if is_whole || self.known.len() > MUCH {
+            self.known.retain(|_, resolved| resolved.used == self.uses);
         }
     }
 

@@ -1,6 +1,7 @@
 //! Drawing: the order, the list, and the pixels.
 
 mod colors;
+mod kept;
 mod layers;
 mod naive;
 mod painter;

@@ -1,0 +1,225 @@
+//! A frame that is kept from picture to picture, of which only what differs is painted.
+
+use super::{Canvas, Frame, Painter};
+use crate::draw::list::DrawList;
+use crate::draw::shown::{Moved, Shown};
+use crate::picture::Color;
+use crate::units::{ScreenRect, ScreenSize};
+
+/// A frame that is kept from picture to picture, for [`Painter::paint_into`].
+///
+/// Either all pixels lie in their places, and are moved where the camera moves. Or they lie in a
+/// *ring*: its first pixel may lie anywhere, and what would be beyond an edge goes on at the
+/// opposite one; then nothing is moved, and a camera that scrolls costs no more than the strips
+/// that come into view. A renderer that repeats a texture shows a ring as it is, others show its up
+/// to four [`KeptFrame::pieces`].
+///
+/// ```
+/// use sturdy_quilt::{Clock, Color, DrawList, KeptFrame, Painter, ScreenSize, View, WorldVec};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let view = View::new(ScreenSize::new(160, 100));
+/// let (mut list, mut painter) = (DrawList::new(), Painter::new());
+/// let mut kept = KeptFrame::ring(Color::rgb(20, 30, 40));
+/// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+/// painter.paint_into(&list, &mut kept);
+/// assert_eq!(kept.painted_pixels(), 160 * 100);
+///
+/// list.rebuild(&quilt, &view.moved(WorldVec::new(3.0, 0.0)), &Clock::new(), &[]);
+/// painter.paint_into(&list, &mut kept);
+/// assert_eq!(kept.painted_pixels(), 3 * 100);
+/// assert_eq!((kept.moved(), kept.corner()), ((-3, 0), (3, 0)));
+/// ```
+#[derive(Clone, Debug)]
+pub struct KeptFrame {
+    frame: Frame,
+    /// Where in memory the top left pixel lies.
+    corner: (u32, u32),
+    is_ring: bool,
+    background: Color,
+    shown: Option<Shown>,
+    /// What was painted last.
+    painted: Vec<ScreenRect>,
+    moved: Moved,
+}
+
+/// A part of a [`KeptFrame`] that lies in memory as it shows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
+pub struct FramePiece {
+    /// The pixels on the screen.
+    pub on_screen: ScreenRect,
+    /// The column and row in memory of its top left pixel.
+    pub in_memory: (u32, u32),
+}
+
+impl KeptFrame {
+    /// A frame whose pixels lie in their places. What a list leaves free shows a background.
+    pub fn new(background: Color) -> KeptFrame {
+        KeptFrame {
+            frame: Frame::new(ScreenSize::default()),
+            corner: (0, 0),
+            is_ring: false,
+            background,
+            shown: None,
+            painted: Vec::new(),
+            moved: (0, 0),
+        }
+    }
+
+    /// A frame whose pixels lie in a ring. What a list leaves free shows a background.
+    pub fn ring(background: Color) -> KeptFrame {
+        KeptFrame { is_ring: true, ..KeptFrame::new(background) }
+    }
+
+    /// The pixels in memory; of a ring, the first of the picture lies at [`KeptFrame::corner`].
+    pub const fn frame(&self) -> &Frame {
+        &self.frame
+    }
+
+    /// The column and row in memory of the top left pixel of the picture; 0, 0 but for a ring.
+    pub const fn corner(&self) -> (u32, u32) {
+        self.corner
+    }
+
+    /// The whole picture in pieces that lie in memory as they show: one, or up to four of a ring.
+    pub fn pieces(&self) -> impl Iterator<Item = FramePiece> + use<> {
+        self.pieces_of(ScreenRect::of_size(self.frame.size()))
+    }
+
+    /// The rectangles of the screen that were painted last; they may overlap. With
+    /// [`KeptFrame::moved`] they tell what of a copy elsewhere is out of date.
+    pub fn painted(&self) -> &[ScreenRect] {
+        &self.painted
+    }
+
+    /// How many pixels were painted last.
+    pub fn painted_pixels(&self) -> u64 {
+        self.painted.iter().map(|rect| rect.pixel_count()).sum()
+    }
+
+    /// By how many pixels to the right and down what was kept lies from where it was in the picture
+    /// before.
+    pub const fn moved(&self) -> (i32, i32) {
+        self.moved
+    }
+
+    /// The picture with all pixels in their places.
+    pub fn to_frame(&self) -> Frame {
+        let mut frame = Frame::new(self.frame.size());
+        let width = frame.size().width as usize;
+        for FramePiece { on_screen, in_memory } in self.pieces() {
+            let length = (on_screen.right - on_screen.left) as usize;
+            for (y, row) in (on_screen.top..on_screen.bottom).zip(in_memory.1..) {
+                let from = row as usize * width + in_memory.0 as usize;
+                let to = y as usize * width + on_screen.left as usize;
+                frame.pixels_mut()[to..to + length]
+                    .copy_from_slice(&self.frame.pixels()[from..from + length]);
+            }
+        }
+        frame
+    }
+
+    /// Forgets what it shows, so that all is painted the next time.
+    pub fn forget(&mut self) {
+        self.shown = None;
+    }
+
+    fn pieces_of(&self, rect: ScreenRect) -> impl Iterator<Item = FramePiece> + use<> {
+        let (size, corner) = (self.frame.size(), self.corner);
+        let columns = runs((rect.left, rect.right), corner.0, size.width);
+        let rows = runs((rect.top, rect.bottom), corner.1, size.height);
+        rows.into_iter().flat_map(move |(top, bottom, row)| {
+            columns.into_iter().filter_map(move |(left, right, column)| {
+                let on_screen = ScreenRect { left, top, right, bottom };
+                let piece = FramePiece { on_screen, in_memory: (column, row) };
+                (!on_screen.is_empty()).then_some(piece)
+            })
+        })
+    }
+
+    /// Moves what is shown; what comes into view holds anything then.
+    fn move_by(&mut self, (x, y): Moved) {
+        let ScreenSize { width, height } = self.frame.size();
+        if (x, y) == (0, 0) {
+            return;
+        }
+        if self.is_ring {
+            let around = |corner: u32, way: i32, length: u32| {
+                (i64::from(corner) - i64::from(way)).rem_euclid(length.into()) as u32
+            };
+            self.corner = (around(self.corner.0, x, width), around(self.corner.1, y, height));
+            return;
+        }
+        // As one piece: what so comes from one row into the next lies in a strip that is painted.
+        let pixels = self.frame.pixels_mut();
+        let way = i64::from(y) * i64::from(width) + i64::from(x);
+        let (from, to) = (way.min(0).unsigned_abs() as usize, way.max(0) as usize);
+        let count = pixels.len().saturating_sub(from.max(to));
+        pixels.copy_within(from..from + count, to);
+    }
+}
+
+/// Columns or rows of the screen in one or two runs that lie in memory as they show: from the first
+/// up to, but not with, the second, and where in memory.
+fn runs((from, to): (i32, i32), corner: u32, length: u32) -> [(i32, i32, u32); 2] {
+    if from >= to || length == 0 {
+        return [(0, 0, 0); 2];
+    }
+    let start = (i64::from(corner) + i64::from(from)).rem_euclid(length.into()) as u32;
+    let middle = to.min(from.saturating_add_unsigned(length - start));
+    [(from, middle, start), (middle, to, 0)]
+}
+
+impl Painter {
+    /// Paints a list into a frame that shows another one already: only what differs. The frame then
+    /// shows exactly what painting all of the list on its background does.
+    ///
+    /// Where the camera moves by whole pixels and all layers with it, what remains in view is kept.
+    /// Where layers drift, or the zoom is not whole and the view not
+    /// [snapped](crate::View::snapped), so that they part on the screen, all is painted; so it is in
+    /// a view that is turned.
+    ///
+    /// Costs a look at the stamps of the chunks in view and at all loose things, and the pixels
+    /// that differ; in a frame that is not a ring, moving those that remain.
+    pub fn paint_into(&mut self, list: &DrawList, kept: &mut KeptFrame) {
+        let size = list.view().size();
+        let mut painted = std::mem::take(&mut kept.painted);
+        painted.clear();
+        let shown = kept.shown.as_ref().filter(|_| kept.frame.size() == size);
+        let moved = shown.and_then(|shown| shown.compare(list, &mut painted));
+        kept.moved = moved.unwrap_or((0, 0));
+        if moved.is_some() {
+            kept.move_by(kept.moved);
+            self.paint_parts(list, &painted, kept);
+        } else {
+            if kept.frame.size() != size {
+                kept.frame = Frame::new(size);
+            }
+            kept.corner = (0, 0);
+            kept.frame.clear(kept.background);
+            self.paint(list, &mut kept.frame);
+            painted.clear();
+            painted.push(ScreenRect::of_size(size));
+        }
+        kept.painted = painted;
+        match &mut kept.shown {
+            Some(shown) => shown.update(list),
+            None => kept.shown = Shown::of(list),
+        }
+    }
+
+    fn paint_parts(&mut self, list: &DrawList, parts: &[ScreenRect], kept: &mut KeptFrame) {
+        let background = kept.background;
+        for piece in parts.iter().flat_map(|part| kept.pieces_of(*part)).collect::<Vec<_>>() {
+            let FramePiece { on_screen, in_memory: (x, y) } = piece;
+            let (left, top) = (x as i32, y as i32);
+            let (width, height) =
+                (on_screen.right - on_screen.left, on_screen.bottom - on_screen.top);
+            let place = ScreenRect { left, top, right: left + width, bottom: top + height };
+            let mut canvas: Canvas<'_> = kept.frame.part(place);
+            canvas.fill(background);
+            self.paint_part(list, on_screen, &mut canvas);
+        }
+    }
+}

@@ -1,0 +1,299 @@
+//! What a frame shows, and what must be painted anew for a list.
+//!
+//! A pixel need not be painted again when the same things cover it in the same order, with the same
+//! texels. The order is total and each thing has its key, so it is enough to find the things that
+//! differ: cells by the stamps of their chunks, all others one by one. Where the camera has moved,
+//! the pixel edges of all cells tell whether the whole picture moves by whole pixels with it.
+
+use std::cmp::Ordering;
+
+use super::alignment::Alignment;
+use super::chunk_stack::ChunkStack;
+use super::clock::Clock;
+use super::list::DrawList;
+use super::motion::{Patch, Seat};
+use super::pass::LooseItem;
+use super::scene::Scene;
+use crate::lattice::Lattice;
+use crate::plane::Stamp;
+use crate::units::{CellRect, ChunkPos, ScreenRect};
+use crate::view::View;
+
+/// What a list has shown.
+#[derive(Clone, Debug)]
+pub(super) struct Shown {
+    scene: Stamp,
+    view: View,
+    clock: Clock,
+    alignments: Vec<ShownAlignment>,
+    /// Each with the stamp of its page: numbers of pages may change.
+    loose: Vec<(LooseItem, Stamp)>,
+}
+
+#[derive(Clone, Debug)]
+struct ShownAlignment {
+    seat: Seat,
+    cells: CellRect,
+    /// The cells that are repeated.
+    area: CellRect,
+    version: Stamp,
+    /// With the stamps of their lists, row by row.
+    chunks: Vec<(ChunkPos, Stamp)>,
+}
+
+/// By how many pixels a picture has moved to the right and down.
+pub(super) type Moved = (i32, i32);
+
+impl Shown {
+    /// What a list shows; `None` for one that was never built.
+    pub(super) fn of(list: &DrawList) -> Option<Shown> {
+        let mut shown = Shown {
+            scene: Stamp::NONE,
+            view: *list.view(),
+            clock: list.clock.clone(),
+            alignments: Vec::new(),
+            loose: Vec::new(),
+        };
+        list.scene.as_ref().map(|scene| shown.keep(list, scene))?;
+        Some(shown)
+    }
+
+    /// From now on, what a list shows that was compared.
+    pub(super) fn update(&mut self, list: &DrawList) {
+        if let Some(scene) = &list.scene {
+            self.keep(list, scene);
+        }
+    }
+
+    fn keep(&mut self, list: &DrawList, scene: &Scene) {
+        let is_same_scene = self.scene == scene.made;
+        self.scene = scene.made;
+        self.view = *list.view();
+        self.clock.clone_from(&list.clock);
+        if !is_same_scene {
+            self.alignments.clear();
+            self.alignments.extend(list.alignments.iter().map(ShownAlignment::of));
+        } else {
+            for (shown, now) in self.alignments.iter_mut().zip(&list.alignments) {
+                shown.keep(now);
+            }
+        }
+        self.loose.clear();
+        self.loose.extend(list.loose.iter().map(|item| (*item, page_of(list, item))));
+    }
+
+    /// By how many pixels the picture has moved, and which parts of it must be painted then; `None`
+    /// where it is all of it.
+    pub(super) fn compare(&self, list: &DrawList, parts: &mut Vec<ScreenRect>) -> Option<Moved> {
+        let scene = list.scene.as_ref().filter(|scene| scene.made == self.scene)?;
+        let (then, now) = (&self.view, list.view());
+        let kind = |view: &View| (view.size(), view.zoom(), view.is_snapped(), view.turn());
+        if kind(then) != kind(now) {
+            return None;
+        }
+        let moved = self.moved(list, scene)?;
+        let screen = ScreenRect::of_size(now.size());
+        let kept = screen.intersection(screen.moved(moved.0, moved.1));
+        if kept.is_empty() {
+            return None;
+        }
+        add_around(kept, screen, parts);
+        for (then, now) in self.alignments.iter().zip(&list.alignments) {
+            self.compare_cells((then, now), list, scene, parts);
+        }
+        self.compare_loose(list, moved, parts);
+        for part in parts.iter_mut() {
+            *part = part.intersection(screen);
+        }
+        parts.retain(|part| !part.is_empty());
+        // Another turn shows other texels everywhere.
+        let is_turned = now.turn() != 0.0 && !(parts.is_empty() && then == now);
+        let pixels: u64 = parts.iter().map(|part| part.pixel_count()).sum();
+        let are_many = parts.len() > MOST_PARTS || pixels * 4 > screen.pixel_count() * 3;
+        (!is_turned && !are_many).then_some(moved)
+    }
+
+    /// By how many pixels all cells have moved, if by the same.
+    fn moved(&self, list: &DrawList, scene: &Scene) -> Option<Moved> {
+        let mut moved = None;
+        for (then, now) in self.alignments.iter().zip(&list.alignments) {
+            let own = then.moved(now, &scene.lattice)?;
+            if *moved.get_or_insert(own) != own {
+                return None;
+            }
+        }
+        let (then, now) = (&self.view, list.view());
+        let at_center = || {
+            let across = now.column_edge(now.center().x) - then.column_edge(now.center().x);
+            (across, now.row_edge(now.center().y) - then.row_edge(now.center().y))
+        };
+        Some(moved.unwrap_or_else(at_center))
+    }
+
+    /// Adds the cells that differ.
+    fn compare_cells(
+        &self,
+        (then, now): (&ShownAlignment, &Alignment),
+        list: &DrawList,
+        scene: &Scene,
+        parts: &mut Vec<ScreenRect>,
+    ) {
+        let are_other_frames = self.clock != list.clock;
+        if then.version == now.version && !are_other_frames {
+            return;
+        }
+        for patch in &now.patches {
+            let visible = patch.own(now.cells);
+            let mut add = |cells: CellRect| {
+                let shown = visible.intersection(cells).moved(patch.by);
+                if !shown.is_empty() {
+                    parts.push(now.pixels_of(&scene.lattice, shown));
+                }
+            };
+            for (pos, stack) in now.chunks_in(visible) {
+                let known = then.chunks.binary_search_by_key(&pos, |(pos, _)| *pos);
+                let before = known.ok().map(|at| then.chunks[at].1);
+                match before.and_then(|built| stack.changed_since(built)) {
+                    None => add(pos.cells()),
+                    Some(changed) => {
+                        add(changed);
+                        if are_other_frames && stack.is_animated() {
+                            self.each_other_frame((pos, stack), patch, list, scene, &mut add);
+                        }
+                    }
+                }
+            }
+            for (pos, _) in &then.chunks {
+                if !now.chunks.contains_key(pos) {
+                    add(pos.cells());
+                }
+            }
+        }
+    }
+
+    /// Visits the cells of a chunk that show another frame than before, those beside each other at
+    /// once.
+    fn each_other_frame(
+        &self,
+        (pos, stack): (ChunkPos, &ChunkStack),
+        patch: &Patch,
+        list: &DrawList,
+        scene: &Scene,
+        visit: &mut impl FnMut(CellRect),
+    ) {
+        let animated = stack.entries.iter().filter(|entry| scene.looks.is_animated(entry.cell));
+        let placed = animated.map(|entry| (pos.cell_at_index(entry.index.into()), *entry));
+        let mut run = CellRect::EMPTY;
+        for (own, entry) in placed.filter(|(own, _)| patch.cells.contains(*own)) {
+            let frame = |clock: &Clock| list.frame_at(scene, entry, own, clock);
+            if frame(&self.clock) == frame(&list.clock) {
+                continue;
+            }
+            let cell = CellRect::of_cell(own);
+            if run.top() == own.y() && (run.right() == own.x() || run.contains(own)) {
+                run = run.union(cell);
+            } else {
+                visit(run);
+                run = cell;
+            }
+        }
+        visit(run);
+    }
+
+    /// Adds the loose things that differ.
+    fn compare_loose(&self, list: &DrawList, (x, y): Moved, parts: &mut Vec<ScreenRect>) {
+        let (mut then, mut now) = (&self.loose[..], &list.loose[..]);
+        loop {
+            let order = match (then, now) {
+                ([], []) => return,
+                (_, []) => Ordering::Less,
+                ([], _) => Ordering::Greater,
+                ([(a, _), ..], [b, ..]) => a.key.cmp(&b.key),
+            };
+            let gone = then.first().filter(|_| order.is_le());
+            let come = now.first().filter(|_| order.is_ge());
+            then = &then[usize::from(gone.is_some())..];
+            now = &now[usize::from(come.is_some())..];
+            let gone = gone.map(|(item, page)| {
+                (LooseItem { target: item.target.moved(x, y), ..*item }, *page)
+            });
+            if let (Some((gone, page)), Some(come)) = (&gone, come) {
+                // The page may have another number, and the camera another place.
+                let alike = LooseItem { rect: come.rect, page: come.page, ..*gone };
+                if alike == *come && *page == page_of(list, come) {
+                    continue;
+                }
+            }
+            parts.extend(gone.map(|(item, _)| item.target));
+            parts.extend(come.map(|item| item.target));
+        }
+    }
+}
+
+/// From so many parts on, all is painted.
+const MOST_PARTS: usize = 256;
+
+impl ShownAlignment {
+    fn of(alignment: &Alignment) -> ShownAlignment {
+        let mut shown = ShownAlignment {
+            seat: alignment.seat,
+            cells: alignment.cells,
+            area: alignment.area,
+            version: Stamp::NONE,
+            chunks: Vec::new(),
+        };
+        shown.keep(alignment);
+        shown
+    }
+
+    fn keep(&mut self, alignment: &Alignment) {
+        self.seat = alignment.seat;
+        self.cells = alignment.cells;
+        self.area = alignment.area;
+        if self.version != alignment.version {
+            self.version = alignment.version;
+            self.chunks.clear();
+            self.chunks.extend(alignment.chunks_in_order().map(|(pos, stack)| (pos, stack.built)));
+        }
+    }
+
+    /// By how many pixels all cells have moved; `None` where not all by the same.
+    fn moved(&self, now: &Alignment, lattice: &Lattice) -> Option<Moved> {
+        if self.area != now.area {
+            return None;
+        }
+        if self.seat == now.seat {
+            return Some((0, 0));
+        }
+        let both = self.cells.intersection(now.cells);
+        if both.is_empty() || both.width().max(both.height()) > MOST_EDGES {
+            return None;
+        }
+        let across = |x: i32| {
+            now.seat.column_edge(lattice, x).checked_sub(self.seat.column_edge(lattice, x))
+        };
+        let down =
+            |y: i32| now.seat.row_edge(lattice, y).checked_sub(self.seat.row_edge(lattice, y));
+        let (x, y) = (across(both.left())?, down(both.top())?);
+        let is_same = (both.left()..=both.right()).all(|column| across(column) == Some(x))
+            && (both.top()..=both.bottom()).all(|row| down(row) == Some(y));
+        is_same.then_some((x, y))
+    }
+}
+
+/// More columns or rows than a screen has pixels: then cells are too small to be worth keeping.
+const MOST_EDGES: u32 = 1 << 14;
+
+fn page_of(list: &DrawList, item: &LooseItem) -> Stamp {
+    list.page(item.page).map_or(Stamp::NONE, |page| page.stamp())
+}
+
+/// Adds what of a rectangle lies around another one within it.
+fn add_around(inner: ScreenRect, outer: ScreenRect, parts: &mut Vec<ScreenRect>) {
+    parts.extend([
+        ScreenRect { bottom: inner.top, ..outer },
+        ScreenRect { top: inner.bottom, ..outer },
+        ScreenRect { right: inner.left, top: inner.top, bottom: inner.bottom, ..outer },
+        ScreenRect { left: inner.right, top: inner.top, bottom: inner.bottom, ..outer },
+    ]);
+}
