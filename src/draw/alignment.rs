@@ -1,9 +1,5 @@
 //! Layers on the same lattice edges, and what is kept of their chunks from frame to frame.
 
-use std::collections::hash_map::Entry;
-
-use rustc_hash::FxHashMap;
-
 use super::chunk_stack::{self, ChunkStack, Sources};
 use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
@@ -20,9 +16,8 @@ use crate::view::View;
 pub(super) struct Alignment {
     pub(super) motion: Motion,
     pub(super) members: Vec<Member>,
-    pub(super) chunks: FxHashMap<ChunkPos, ChunkStack>,
-    /// The places of those chunks, row by row.
-    order: Vec<ChunkPos>,
+    /// Row by row.
+    pub(super) chunks: Vec<ChunkStack>,
     /// Where its cells lie.
     pub(super) seat: Seat,
     /// The cells in view.
@@ -37,8 +32,8 @@ pub(super) struct Alignment {
     seen: Vec<Stamp>,
     /// What was counted then.
     counted: DrawFigures,
-    /// How often it was looked at.
-    looks: u64,
+    /// Whether there are tiles larger than their cell.
+    pub(super) has_oversize: bool,
     scratch: Scratch,
 }
 
@@ -46,6 +41,10 @@ pub(super) struct Alignment {
 #[derive(Clone, Debug, Default)]
 struct Scratch {
     patches: Vec<Patch>,
+    /// The chunks in view, row by row.
+    order: Vec<ChunkPos>,
+    /// Whether the layer of each member has changed.
+    changed: Vec<bool>,
     chunks: chunk_stack::Scratch,
 }
 
@@ -79,8 +78,7 @@ impl Alignment {
         Alignment {
             motion,
             members: Vec::new(),
-            chunks: FxHashMap::default(),
-            order: Vec::new(),
+            chunks: Vec::new(),
             seat: Seat { view: *view, offset: motion.offset },
             cells: CellRect::EMPTY,
             patches: Vec::new(),
@@ -88,7 +86,7 @@ impl Alignment {
             version: Stamp::NONE,
             seen: Vec::new(),
             counted: DrawFigures::default(),
-            looks: 0,
+            has_oversize: false,
             scratch: Scratch::default(),
         }
     }
@@ -102,7 +100,6 @@ impl Alignment {
         remove_hidden: bool,
         figures: &mut DrawFigures,
     ) {
-        self.looks += 1;
         self.seat = self.motion.seat(view, time_ms);
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
         let area = self.seat.view.visible().moved(self.seat.offset * -1.0);
@@ -110,63 +107,76 @@ impl Alignment {
         self.area = self.motion.wrap_area(layers);
         let reached = looks.reach.around(area);
         let on_screen = (lattice, &self.seat.view);
-        let Scratch { patches, chunks, .. } = &mut self.scratch;
+        let Scratch { patches, order, changed, .. } = &mut self.scratch;
         self.motion.patches(lattice.cells_in(reached), layers, on_screen, patches);
-        let stamp_of = |member: &Member| layers[member.layer as usize].cells().stamp();
-        let is_same_area = self.patches == *patches;
-        if is_same_area && self.seen.iter().copied().eq(self.members.iter().map(stamp_of)) {
+        changed.clear();
+        changed.resize(self.members.len(), true);
+        self.seen.resize(self.members.len(), Stamp::NONE);
+        for ((member, seen), changed) in self.members.iter().zip(&mut self.seen).zip(&mut *changed)
+        {
+            let now = layers[member.layer as usize].cells().stamp();
+            *changed = std::mem::replace(seen, now) != now;
+        }
+        let is_changed = changed.contains(&true);
+        if self.patches == *patches && !is_changed {
             self.counted.chunks_rebuilt = 0;
             figures.add_chunks(&self.counted);
             return;
         }
-        self.seen.clear();
-        self.seen.extend(self.members.iter().map(stamp_of));
         std::mem::swap(&mut self.patches, patches);
-        self.order.clear();
+        order.clear();
         for patch in &self.patches {
-            add_chunks(&mut self.order, patch.cells, &self.members, layers);
+            add_chunks(order, patch.cells, &self.members, layers);
         }
         if self.patches.len() > 1 {
-            self.order.sort_unstable();
-            self.order.dedup();
+            order.sort_unstable();
+            order.dedup();
         }
-        self.counted = DrawFigures::default();
-        self.version = Stamp::next();
-        let sources = Sources { members: &self.members, layers, looks, remove_hidden };
-        for &pos in &self.order {
-            let stack = match self.chunks.entry(pos) {
-                Entry::Occupied(mut held) => {
-                    let is_other = held.get_mut().refresh(pos, sources, chunks);
-                    self.counted.chunks_rebuilt += usize::from(is_other);
-                    held.into_mut()
-                }
-                Entry::Vacant(free) => {
-                    self.counted.chunks_rebuilt += 1;
-                    free.insert(ChunkStack::build(pos, sources, chunks))
-                }
-            };
-            stack.seen = self.looks;
-            self.counted.add_chunk(stack);
-        }
-        if self.chunks.len() > self.order.len() {
-            self.chunks.retain(|_, stack| stack.seen == self.looks);
-        }
+        let rebuilt = self.keep_in_view(layers, looks, remove_hidden);
+        self.counted = DrawFigures { chunks_rebuilt: rebuilt, ..DrawFigures::default() };
+        self.chunks.iter().for_each(|stack| self.counted.add_chunk(stack));
+        self.has_oversize = self.chunks.iter().any(|stack| !stack.oversize.is_empty());
         figures.add_chunks(&self.counted);
     }
 
-    /// All kept chunks, row by row.
-    pub(super) fn chunks_in_order(&self) -> impl Iterator<Item = (ChunkPos, &ChunkStack)> {
-        self.order.iter().filter_map(|pos| Some((*pos, self.chunks.get(pos)?)))
+    /// Keeps the chunks in view, up to date, and no others; gives how many were listed.
+    fn keep_in_view(&mut self, layers: &[Layer], looks: &Looks, remove_hidden: bool) -> usize {
+        let sources = Sources { members: &self.members, layers, looks, remove_hidden };
+        let Scratch { order, changed, chunks: scratch, .. } = &mut self.scratch;
+        let mut rebuilt = 0;
+        let is_same = self.chunks.iter().map(|stack| stack.pos).eq(order.iter().copied());
+        if is_same {
+            for stack in &mut self.chunks {
+                rebuilt += usize::from(stack.refresh(sources, changed, scratch));
+            }
+        } else {
+            let mut held = std::mem::take(&mut self.chunks).into_iter().peekable();
+            for pos in order.iter() {
+                while held.next_if(|stack| stack.pos < *pos).is_some() {}
+                if let Some(mut stack) = held.next_if(|stack| stack.pos == *pos) {
+                    rebuilt += usize::from(stack.refresh(sources, changed, scratch));
+                    self.chunks.push(stack);
+                } else {
+                    rebuilt += 1;
+                    self.chunks.push(ChunkStack::build(*pos, sources, scratch));
+                }
+            }
+        }
+        if rebuilt > 0 || !is_same {
+            self.version = Stamp::next();
+        }
+        rebuilt
+    }
+
+    /// A kept chunk.
+    pub(super) fn chunk(&self, pos: ChunkPos) -> Option<&ChunkStack> {
+        let place = self.chunks.binary_search_by_key(&pos, |stack| stack.pos);
+        place.ok().map(|place| &self.chunks[place])
     }
 
     /// The kept chunks that touch a rectangle of the layers' own cells, row by row.
-    pub(super) fn chunks_in(
-        &self,
-        cells: CellRect,
-    ) -> impl Iterator<Item = (ChunkPos, &ChunkStack)> {
-        let touching =
-            self.order.iter().filter(move |pos| !pos.cells().intersection(cells).is_empty());
-        touching.filter_map(|pos| Some((*pos, self.chunks.get(pos)?)))
+    pub(super) fn chunks_in(&self, cells: CellRect) -> impl Iterator<Item = &ChunkStack> {
+        self.chunks.iter().filter(move |stack| !stack.pos.cells().intersection(cells).is_empty())
     }
 
     /// The part of a patch that lies on the screen, in the layers' own cells.
@@ -177,11 +187,14 @@ impl Alignment {
     /// The rows in which cells show whose tiles are larger than they, from the top.
     pub(super) fn oversize_rows(&self, slots: (u16, u16)) -> Vec<i32> {
         let mut rows = Vec::new();
+        if !self.has_oversize {
+            return rows;
+        }
         for patch in &self.patches {
-            for (pos, stack) in self.chunks_in(patch.cells) {
+            for stack in self.chunks_in(patch.cells) {
                 let entries = stack.oversize.iter();
                 let own = entries.filter(|entry| (slots.0..slots.1).contains(&entry.slot));
-                let own = own.map(|entry| pos.cell_at_index(entry.index.into()));
+                let own = own.map(|entry| stack.pos.cell_at_index(entry.index.into()));
                 let shown = own.filter(|own| patch.cells.contains(*own));
                 rows.extend(shown.map(|own| own.y().saturating_add(patch.by.y)));
             }

@@ -4,7 +4,7 @@
 use super::alignment::Member;
 use super::looks::{LayerSlots, Looks};
 use super::row::{LayerRow, RowCounts, RowLister};
-use crate::plane::{Chunk, RunValues, Stamp};
+use crate::plane::{Chunk, Plane, RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
 use crate::units::{CellRect, ChunkPos};
@@ -12,6 +12,7 @@ use crate::units::{CellRect, ChunkPos};
 /// What is to be drawn of a chunk, and from what it was found.
 #[derive(Clone, Debug)]
 pub(super) struct ChunkStack {
+    pub(super) pos: ChunkPos,
     /// By layer: the chunk, and its stamp.
     stamps: Vec<Stamp>,
     chunks: Vec<Chunk<Cell>>,
@@ -26,8 +27,6 @@ pub(super) struct ChunkStack {
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     counts: RowCounts,
-    /// The last rebuild of the list that looked at it.
-    pub(super) seen: u64,
 }
 
 /// One cell to draw in a [`StackPass`](super::StackPass).
@@ -85,6 +84,8 @@ pub(super) struct Scratch {
     /// Entries, and those of tiles that are larger than their cell, of one row.
     of_row: (Vec<StackEntry>, Vec<StackEntry>),
     merged: Vec<StackEntry>,
+    /// The members that have changed in a chunk, and the cells.
+    members: Vec<usize>,
     changed: Vec<u16>,
 }
 
@@ -118,48 +119,60 @@ impl ChunkStack {
         rows.push(entries.len() as u32);
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
         ChunkStack {
-            stamps: sources.stamps(pos).collect(),
-            chunks: sources.chunks(pos).collect(),
+            pos,
+            stamps: { sources.members.iter() }
+                .map(|member| sources.cells(member).chunk_stamp(pos))
+                .collect(),
+            chunks: sources.members.iter().map(|member| sources.chunk(member, pos)).collect(),
             built: Stamp::next(),
             changes: Vec::new(),
             entries: entries.clone(),
             rows,
             oversize,
             counts,
-            seen: 0,
         }
     }
 
-    /// Brings it up to date, and says whether it has changed. Of a few changed cells only those are
-    /// looked at, and what lies beside them in their rows.
+    /// Brings it up to date, and says whether it has changed. Only members are looked at that are
+    /// said to have changed; of a few changed cells only those, and what lies in their rows.
     pub(super) fn refresh(
         &mut self,
-        pos: ChunkPos,
         sources: Sources<'_>,
+        changed: &[bool],
         scratch: &mut Scratch,
     ) -> bool {
-        if self.stamps.iter().copied().eq(sources.stamps(pos)) {
+        scratch.members.clear();
+        for (number, member) in sources.members.iter().enumerate().filter(|(at, _)| changed[*at]) {
+            let now = sources.cells(member).chunk_stamp(self.pos);
+            if std::mem::replace(&mut self.stamps[number], now) != now {
+                scratch.members.push(number);
+            }
+        }
+        if scratch.members.is_empty() {
             return false;
         }
-        if scratch.find_changed(pos, sources, &self.chunks).is_none() {
-            let seen = self.seen;
-            *self = ChunkStack { seen, ..ChunkStack::build(pos, sources, scratch) };
+        if scratch.find_changed(self.pos, sources, &self.chunks).is_none() {
+            *self = ChunkStack::build(self.pos, sources, scratch);
             return true;
         }
-        let chunks: Vec<Chunk<Cell>> = sources.chunks(pos).collect();
-        let changed = std::mem::take(&mut scratch.changed);
+        let cells = std::mem::take(&mut scratch.changed);
+        let rows = || cells.chunk_by(|a, b| place(*a).0 == place(*b).0);
+        for of_row in rows() {
+            self.counts -= self.list_row(of_row, sources, scratch);
+        }
+        for number in &scratch.members {
+            self.chunks[*number] = sources.chunk(&sources.members[*number], self.pos);
+        }
         let mut rect = CellRect::EMPTY;
-        for of_row in changed.chunk_by(|a, b| place(*a).0 == place(*b).0) {
-            if self.refresh_row(&chunks, of_row, pos, sources, scratch) {
-                let cell = |index: u16| pos.cell_at_index(index.into());
+        for of_row in rows() {
+            self.counts += self.list_row(of_row, sources, scratch);
+            if self.put_row(of_row, scratch) {
+                let cell = |index: u16| self.pos.cell_at_index(index.into());
                 let row = CellRect::between(cell(of_row[0]), cell(of_row[of_row.len() - 1]));
                 rect = rect.union(row);
             }
         }
-        scratch.changed = changed;
-        self.stamps.clear();
-        self.stamps.extend(sources.stamps(pos));
-        self.chunks = chunks;
+        scratch.changed = cells;
         if rect.is_empty() {
             return false;
         }
@@ -174,44 +187,36 @@ impl ChunkStack {
     /// So many changes are known: of more pictures that are behind, the chunk is drawn as a whole.
     const MOST_CHANGES: usize = 8;
 
-    /// Lists changed cells of a row anew, and says whether that made a difference.
-    fn refresh_row(
-        &mut self,
-        chunks: &[Chunk<Cell>],
-        changed: &[u16],
-        pos: ChunkPos,
-        sources: Sources<'_>,
-        scratch: &mut Scratch,
-    ) -> bool {
-        let row = place(changed[0]).0;
-        let mut mask = 0_u64;
-        for index in changed {
-            mask |= 1 << place(*index).1;
-        }
-        let Scratch { lister, of_row: (entries, oversize), merged, .. } = scratch;
-        let mut list = |chunks: &[Chunk<Cell>]| {
-            entries.clear();
-            oversize.clear();
-            let cells: Vec<[Cell; SIDE]> = { chunks.iter().zip(sources.members) }
-                .map(|(chunk, member)| cells_of(chunk, changed, pos, member))
-                .collect();
-            let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
-                .map(|(cells, member)| LayerRow { slots: member.slots, cells })
-                .collect();
-            lister.list(&layers, row, sources.how(), entries, oversize)
-        };
-        self.counts -= list(&self.chunks);
-        self.counts += list(chunks);
-        let is_old = |entry: &&StackEntry| mask >> entry.column() & 1 == 0;
+    /// Lists some cells of a row from what it holds of the layers.
+    fn list_row(&self, wanted: &[u16], sources: Sources<'_>, scratch: &mut Scratch) -> RowCounts {
+        let Scratch { lister, of_row: (entries, oversize), cells, .. } = scratch;
+        entries.clear();
+        oversize.clear();
+        cells.clear();
+        let held = self.chunks.iter().zip(sources.members);
+        cells.extend(held.map(|(chunk, member)| cells_of(chunk, wanted, self.pos, member)));
+        let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
+            .map(|(cells, member)| LayerRow { slots: member.slots, cells })
+            .collect();
+        lister.list(&layers, place(wanted[0]).0, sources.how(), entries, oversize)
+    }
+
+    /// Puts cells of a row that were just listed in place of what it has of them, and says whether
+    /// that made a difference.
+    fn put_row(&mut self, listed: &[u16], scratch: &mut Scratch) -> bool {
+        let row = place(listed[0]).0;
+        let mask = listed.iter().fold(0_u64, |mask, index| mask | 1 << place(*index).1);
+        let Scratch { of_row: (entries, oversize), merged, .. } = scratch;
+        let is_other = |entry: &&StackEntry| mask >> entry.column() & 1 == 0;
         let by_place = |entry: &StackEntry| (entry.index, entry.slot);
-        merged.clear();
         let held = self.rows[row] as usize..self.rows[row + 1] as usize;
-        merged.extend(self.entries[held.clone()].iter().filter(is_old));
+        merged.clear();
+        merged.extend(self.entries[held.clone()].iter().filter(is_other));
         merged.extend_from_slice(entries);
-        merged.sort_by_key(by_place);
+        merged.sort_unstable_by_key(by_place);
         let first = self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
         let end = self.oversize.partition_point(|entry| usize::from(entry.row()) <= row);
-        oversize.extend(self.oversize[first..end].iter().filter(is_old));
+        oversize.extend(self.oversize[first..end].iter().filter(is_other));
         oversize.sort_unstable_by_key(by_place);
         if self.entries[held.clone()] == merged[..] && self.oversize[first..end] == oversize[..] {
             return false;
@@ -219,11 +224,7 @@ impl ChunkStack {
         for start in &mut self.rows[row + 1..] {
             *start = *start + merged.len() as u32 - held.len() as u32;
         }
-        if held.len() == merged.len() {
-            self.entries[held].copy_from_slice(merged);
-        } else {
-            self.entries.splice(held, merged.iter().copied());
-        }
+        self.entries.splice(held, merged.iter().copied());
         self.oversize.splice(first..end, oversize.iter().copied());
         true
     }
@@ -278,14 +279,12 @@ impl<'a> Sources<'a> {
         (self.looks, self.remove_hidden)
     }
 
-    fn stamps(self, pos: ChunkPos) -> impl Iterator<Item = Stamp> {
-        let cells = move |member: &Member| self.layers[member.layer as usize].cells();
-        self.members.iter().map(move |member| cells(member).chunk_stamp(pos))
+    fn cells(self, member: &Member) -> &'a Plane<Cell> {
+        self.layers[member.layer as usize].cells()
     }
 
-    fn chunks(self, pos: ChunkPos) -> impl Iterator<Item = Chunk<Cell>> {
-        let cells = move |member: &Member| self.layers[member.layer as usize].cells();
-        self.members.iter().map(move |member| cells(member).chunk(pos).into_owned())
+    fn chunk(self, member: &Member, pos: ChunkPos) -> Chunk<Cell> {
+        self.cells(member).chunk(pos).into_owned()
     }
 }
 
@@ -297,7 +296,7 @@ impl Scratch {
         let mut held = Vec::with_capacity(sources.members.len());
         for member in sources.members {
             let first = cells.len();
-            let plane = sources.layers[member.layer as usize].cells();
+            let plane = sources.cells(member);
             plane.read_blocks(member.rows_of(pos.cells()), unpacked, |run| {
                 if run.values == RunValues::Uniform(Cell::EMPTY) {
                     return;
@@ -320,7 +319,7 @@ impl Scratch {
         held
     }
 
-    /// Finds the cells in which a chunk is not what it was, in order; `None` where there are many,
+    /// Finds the cells in which members that have changed are not what they were, in order; `None` where there are many,
     /// or where it is loaded now and was not, or the other way round.
     fn find_changed(
         &mut self,
@@ -331,9 +330,9 @@ impl Scratch {
         // From so many on, listing all is as cheap.
         const MOST: usize = 64;
         self.changed.clear();
-        for (member, before) in sources.members.iter().zip(before) {
-            let now = sources.layers[member.layer as usize].cells().chunk(pos);
-            now.add_differing(before, MOST, &mut self.changed)?;
+        for number in &self.members {
+            let now = sources.cells(&sources.members[*number]).chunk(pos);
+            now.add_differing(&before[*number], MOST, &mut self.changed)?;
         }
         self.changed.sort_unstable();
         self.changed.dedup();

@@ -43,7 +43,6 @@ pub struct StackPass<'a> {
 /// chunk in several.
 #[derive(Clone, Copy, Debug)]
 pub struct StackChunk<'a> {
-    pos: ChunkPos,
     by: CellOffset,
     /// The layers' own cells that are on the screen.
     cells: CellRect,
@@ -73,11 +72,11 @@ impl<'a> StackPass<'a> {
         alignment.patches.iter().flat_map(move |patch| {
             let (cells, by) = (patch.own(shown), patch.by);
             let chunks = alignment.chunks_in(cells);
-            chunks.map(move |(pos, stack)| {
-                let top = i64::from(pos.cells().top()) + i64::from(by.y);
+            chunks.map(move |stack| {
+                let top = i64::from(stack.pos.cells().top()) + i64::from(by.y);
                 let row = |row: i32| (i64::from(row) - top).clamp(0, ChunkPos::SIDE.into()) as u8;
                 let rows = (row(rows.0), row(rows.1));
-                StackChunk { pos, by, cells, stack, slots, rows }
+                StackChunk { by, cells, stack, slots, rows }
             })
         })
     }
@@ -99,7 +98,7 @@ impl<'a> StackPass<'a> {
         let (first, end) = self.slots;
         let own = self.alignment.own_cell(shown).map_or(shown, |(own, _)| own);
         let index = own.index_in_chunk() as u16;
-        let stack = self.alignment.chunks.get(&own.chunk());
+        let stack = self.alignment.chunk(own.chunk());
         let entries = stack.map_or(&[][..], |stack| &stack.entries);
         let from = entries.partition_point(|entry| entry.index < index);
         let entries = entries[from..].iter().take_while(move |entry| entry.index == index);
@@ -139,7 +138,7 @@ impl<'a> StackPass<'a> {
 impl<'a> StackChunk<'a> {
     /// Which chunk.
     pub const fn pos(&self) -> ChunkPos {
-        self.pos
+        self.stack.pos
     }
 
     /// How far from there it is shown: not at all, but for a layer that repeats itself.
@@ -185,13 +184,13 @@ impl<'a> StackChunk<'a> {
 
     /// The layers' own cells of it that are on the screen.
     pub(super) fn on_screen(&self) -> CellRect {
-        self.pos.cells().intersection(self.cells)
+        self.pos().cells().intersection(self.cells)
     }
 
     /// What is to be drawn of a row of the layers' own cells, in the whole chunk and whatever its
     /// slot.
     pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
-        let row = (row - self.pos.cells().top()) as usize;
+        let row = (row - self.pos().cells().top()) as usize;
         self.stack.rows(row, row + 1)
     }
 
@@ -209,7 +208,7 @@ impl<'a> StackChunk<'a> {
     /// What is to be drawn on the screen, each entry with the layer's own cell.
     pub(super) fn shown(self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
         let placed =
-            self.entries().map(move |entry| (self.pos.cell_at_index(entry.index.into()), entry));
+            self.entries().map(move |entry| (self.pos().cell_at_index(entry.index.into()), entry));
         placed.filter(move |(own, _)| self.cells.contains(*own))
     }
 }

@@ -72,7 +72,7 @@ impl DrawList {
     }
 
     fn has_oversize(&self, alignments: &[usize], (first, end): (u16, u16)) -> bool {
-        let chunks = alignments.iter().flat_map(|at| self.alignments[*at].chunks.values());
+        let chunks = alignments.iter().flat_map(|at| &self.alignments[*at].chunks);
         chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.slot))
     }
 
@@ -169,9 +169,9 @@ impl DrawList {
             let up = patch.by.y.saturating_neg();
             let rows = (rows.0.saturating_add(up), rows.1.saturating_add(up));
             let cells = with_rows(patch.cells, rows);
-            for (pos, stack) in alignment.chunks_in(cells) {
-                for entry in stack.entries_in(pos.cells().intersection(cells)) {
-                    let own = pos.cell_at_index(entry.index.into());
+            for stack in alignment.chunks_in(cells) {
+                for entry in stack.entries_in(stack.pos.cells().intersection(cells)) {
+                    let own = stack.pos.cell_at_index(entry.index.into());
                     if !(first..end).contains(&entry.slot) || !cells.contains(own) {
                         continue;
                     }

@@ -150,21 +150,21 @@ impl Shown {
                     parts.push(now.pixels_of(&scene.lattice, shown));
                 }
             };
-            for (pos, stack) in now.chunks_in(visible) {
-                let known = then.chunks.binary_search_by_key(&pos, |(pos, _)| *pos);
+            for stack in now.chunks_in(visible) {
+                let known = then.chunks.binary_search_by_key(&stack.pos, |(pos, _)| *pos);
                 let before = known.ok().map(|at| then.chunks[at].1);
                 match before.and_then(|built| stack.changed_since(built)) {
-                    None => add(pos.cells()),
+                    None => add(stack.pos.cells()),
                     Some(changed) => {
                         add(changed);
                         if are_other_frames && stack.is_animated() {
-                            self.each_other_frame((pos, stack), patch, list, scene, &mut add);
+                            self.each_other_frame(stack, patch, list, scene, &mut add);
                         }
                     }
                 }
             }
             for (pos, _) in &then.chunks {
-                if !now.chunks.contains_key(pos) {
+                if now.chunk(*pos).is_none() {
                     add(pos.cells());
                 }
             }
@@ -175,14 +175,14 @@ impl Shown {
     /// once.
     fn each_other_frame(
         &self,
-        (pos, stack): (ChunkPos, &ChunkStack),
+        stack: &ChunkStack,
         patch: &Patch,
         list: &DrawList,
         scene: &Scene,
         visit: &mut impl FnMut(CellRect),
     ) {
         let animated = stack.entries.iter().filter(|entry| scene.looks.is_animated(entry.cell));
-        let placed = animated.map(|entry| (pos.cell_at_index(entry.index.into()), *entry));
+        let placed = animated.map(|entry| (stack.pos.cell_at_index(entry.index.into()), *entry));
         let mut run = CellRect::EMPTY;
         for (own, entry) in placed.filter(|(own, _)| patch.cells.contains(*own)) {
             let frame = |clock: &Clock| list.frame_at(scene, entry, own, clock);
@@ -253,7 +253,7 @@ impl ShownAlignment {
         if self.version != alignment.version {
             self.version = alignment.version;
             self.chunks.clear();
-            self.chunks.extend(alignment.chunks_in_order().map(|(pos, stack)| (pos, stack.built)));
+            self.chunks.extend(alignment.chunks.iter().map(|stack| (stack.pos, stack.built)));
         }
     }
 

@@ -2,7 +2,8 @@
 
 use image::RgbaImage;
 use sturdy_quilt::{
-    Clock, DrawList, Frame, Painter, Quad, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    Clock, Color, DrawList, Frame, KeptFrame, Painter, Quad, Quilt, ScreenSize, Sprite, View,
+    WorldPoint, WorldVec,
 };
 
 use crate::harness::{Mark, Versus};
@@ -21,6 +22,7 @@ pub(crate) fn run(versus: &mut Versus) {
     let middle = WorldPoint::new(CORNER.0 + 960.0, CORNER.1 + 540.0);
     let view = View::new(SIZE).centered_on(middle);
     redraws(versus, &quilt, &view);
+    kept_frames(versus, &quilt, &view);
     against_the_rival(versus, &quilt, &tiles, &view);
     lists(versus, &quilt, &view);
 }
@@ -49,6 +51,45 @@ fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
         };
         versus.line(name, 1, Mark::AtMost(most), false, redraw, &mut copy);
     }
+}
+
+/// Painting what differs into a frame that is kept, against copying the frame.
+fn kept_frames(versus: &mut Versus, quilt: &Quilt, view: &View) {
+    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
+    let mut copy = || {
+        to.copy_from_slice(&from);
+        u64::from(to[4_000_000])
+    };
+    let background = Color::rgb(0, 0, 0);
+    let ways = [
+        ("draw.scroll.ring.memcpy", KeptFrame::ring(background), 0.03),
+        ("draw.scroll.place.memcpy", KeptFrame::new(background), 0.5),
+    ];
+    for (name, mut kept, most) in ways {
+        let (mut list, mut painter, mut step) = (DrawList::new(), Painter::new(), 0_i32);
+        let scroll = || {
+            // To and fro, always by 3 pixels in both ways.
+            step = (step + 1) % 8;
+            let way = f64::from(3 * (step - 4).abs());
+            list.rebuild(quilt, &view.moved(WorldVec::new(way, way)), &Clock::new(), &[]);
+            painter.paint_into(&list, &mut kept);
+            kept.painted_pixels()
+        };
+        versus.line(name, 1, Mark::AtMost(most), false, scroll, &mut copy);
+    }
+    // Two maps that differ in one cell, so that the edit itself is not counted.
+    let (mut edited, cell) = (quilt.clone(), quilt.lattice().cell_at(view.center()));
+    let tile = quilt.tile("scene/1").expect("the scene has this tile");
+    edited.edit("one", |pen| pen.put("mist", cell, tile)).expect("the scene has this layer");
+    let (mut list, mut painter) = (DrawList::new(), Painter::new());
+    let (mut kept, mut is_edited) = (KeptFrame::new(background), false);
+    let redraw = || {
+        is_edited = !is_edited;
+        list.rebuild(if is_edited { &edited } else { quilt }, view, &Clock::new(), &[]);
+        painter.paint_into(&list, &mut kept);
+        kept.painted_pixels()
+    };
+    versus.line("draw.edit.memcpy", 1, Mark::AtMost(0.002), false, redraw, &mut copy);
 }
 
 /// The same against a call of the picture crate for each tile.

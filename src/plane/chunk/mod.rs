@@ -282,8 +282,15 @@ impl<V: Value> Chunk<V> {
         }
         let already = differing.len();
         let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
-        let shares_row = self.shares_rows(other);
-        for row in (0..SIDE).filter(|row| !shares_row(*row)) {
+        let share_table = self.shares_table(other);
+        // Most rows are the same, and mostly those beside each other.
+        const BLOCK: usize = 8;
+        let blocks = (0..SIDE).step_by(BLOCK).map(|row| row..row + BLOCK);
+        let other_blocks = blocks.filter(|rows| !self.same_rows(other, rows.clone(), share_table));
+        for row in other_blocks.flatten() {
+            if self.same_rows(other, row..row + 1, share_table) {
+                continue;
+            }
             self.copy_to(row * SIDE, &mut own);
             other.copy_to(row * SIDE, &mut others);
             let pairs = own.iter().zip(&others).enumerate();
@@ -296,23 +303,33 @@ impl<V: Value> Chunk<V> {
         Some(())
     }
 
-    /// Tells of a row whether it holds the same as that of another chunk; it may say no where it
-    /// does.
-    fn shares_rows<'a>(&'a self, other: &'a Chunk<V>) -> Box<dyn Fn(usize) -> bool + 'a> {
-        let row = |row: usize| row * SIDE..(row + 1) * SIDE;
+    /// Whether two chunks have their values by places in one table.
+    fn shares_table(&self, other: &Chunk<V>) -> bool {
+        match (self, other) {
+            (Chunk::Bits1(a), Chunk::Bits1(b)) => a.shares_table(b),
+            (Chunk::Bits2(a), Chunk::Bits2(b)) => a.shares_table(b),
+            (Chunk::Bits4(a), Chunk::Bits4(b)) => a.shares_table(b),
+            (Chunk::Bits8(a), Chunk::Bits8(b)) => a.shares_table(b),
+            _ => false,
+        }
+    }
+
+    /// Whether two chunks hold the same in some rows; it may say no where they do.
+    fn same_rows(&self, other: &Chunk<V>, rows: Range<usize>, share_table: bool) -> bool {
+        let cells = rows.start * SIDE..rows.end * SIDE;
         match (self, other) {
             (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
-                Box::new(move |number| other.all_hold(row(number), *value))
+                other.all_hold(cells, *value)
             }
-            (Chunk::Bits1(a), Chunk::Bits1(b)) => Box::new(a.shares_rows(b)),
-            (Chunk::Bits2(a), Chunk::Bits2(b)) => Box::new(a.shares_rows(b)),
-            (Chunk::Bits4(a), Chunk::Bits4(b)) => Box::new(a.shares_rows(b)),
-            (Chunk::Bits8(a), Chunk::Bits8(b)) => Box::new(a.shares_rows(b)),
-            (Chunk::Full(a), Chunk::Full(b)) => Box::new(move |number| {
-                let pairs = a.values[row(number)].iter().zip(&b.values[row(number)]);
+            (Chunk::Bits1(a), Chunk::Bits1(b)) => share_table && a.same_places(b, cells),
+            (Chunk::Bits2(a), Chunk::Bits2(b)) => share_table && a.same_places(b, cells),
+            (Chunk::Bits4(a), Chunk::Bits4(b)) => share_table && a.same_places(b, cells),
+            (Chunk::Bits8(a), Chunk::Bits8(b)) => share_table && a.same_places(b, cells),
+            (Chunk::Full(a), Chunk::Full(b)) => {
+                let pairs = a.values[cells.clone()].iter().zip(&b.values[cells]);
                 pairs.fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits())) == 0
-            }),
-            _ => Box::new(|_| false),
+            }
+            _ => false,
         }
     }
 

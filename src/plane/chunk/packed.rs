@@ -75,21 +75,18 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         prefetch(&self.table);
     }
 
-    /// Tells of a row whether it holds the same as that of another chunk, as far as the two have one
-    /// table.
-    pub(super) fn shares_rows<'a>(
-        &'a self,
-        other: &'a Self,
-    ) -> impl Fn(usize) -> bool + use<'a, V, WORDS, VALUES> {
-        let in_row = WORDS / SIDE;
-        let used = self.used.min(other.used) as usize;
-        let share_table = { self.table[..used].iter().zip(&other.table[..used]) }
-            .all(|(own, others)| own.same(*others));
-        move |row| {
-            let words = row * in_row..(row + 1) * in_row;
-            // Places that only one of the two uses are in no row that is the same.
-            share_table && self.words[words.clone()] == other.words[words]
-        }
+    /// Whether two chunks have one table, as far as both use it.
+    pub(super) fn shares_table(&self, other: &Self) -> bool {
+        let used = usize::from(self.used.min(other.used));
+        { self.table[..used].iter().zip(&other.table[..used]) }
+            .all(|(own, others)| own.same(*others))
+    }
+
+    /// Whether two chunks have the same places in some rows. Where they share a table, they then
+    /// hold the same there: places that only one of them uses are in no row that is the same.
+    pub(super) fn same_places(&self, other: &Self, cells: Range<usize>) -> bool {
+        let words = cells.start / Self::IN_WORD..cells.end / Self::IN_WORD;
+        self.words[words.clone()] == other.words[words]
     }
 
     /// The place in the table of what a cell holds.
