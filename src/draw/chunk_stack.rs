@@ -1,6 +1,8 @@
 //! What is to be drawn of one chunk: the cells of all layers on the same lattice edges, without
 //! those that cannot be seen.
 
+use std::ops::Range;
+
 use super::alignment::Member;
 use super::looks::{LayerSlots, Looks};
 use super::row::{LayerRow, RowCounts, RowLister};
@@ -83,7 +85,6 @@ pub(super) struct Scratch {
     entries: Vec<StackEntry>,
     /// Entries, and those of tiles that are larger than their cell, of one row.
     of_row: (Vec<StackEntry>, Vec<StackEntry>),
-    merged: Vec<StackEntry>,
     /// The members that have changed in a chunk, and the cells.
     members: Vec<usize>,
     changed: Vec<u16>,
@@ -114,7 +115,8 @@ impl ChunkStack {
             layers.clear();
             let cells = |layer: &Held| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { slots: h.slots, cells: cells(h) }));
-            counts += lister.list(&layers, row, sources.how(), entries, &mut oversize);
+            let all = (row, u64::MAX);
+            counts += lister.list(&layers, all, sources.how(), entries, &mut oversize);
         }
         rows.push(entries.len() as u32);
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
@@ -198,36 +200,56 @@ impl ChunkStack {
         let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
             .map(|(cells, member)| LayerRow { slots: member.slots, cells })
             .collect();
-        lister.list(&layers, place(wanted[0]).0, sources.how(), entries, oversize)
+        let mask = wanted.iter().fold(0, |mask, index| mask | 1 << place(*index).1);
+        lister.list(&layers, (place(wanted[0]).0, mask), sources.how(), entries, oversize)
     }
 
     /// Puts cells of a row that were just listed in place of what it has of them, and says whether
     /// that made a difference.
     fn put_row(&mut self, listed: &[u16], scratch: &mut Scratch) -> bool {
         let row = place(listed[0]).0;
-        let mask = listed.iter().fold(0_u64, |mask, index| mask | 1 << place(*index).1);
-        let Scratch { of_row: (entries, oversize), merged, .. } = scratch;
-        let is_other = |entry: &&StackEntry| mask >> entry.column() & 1 == 0;
-        let by_place = |entry: &StackEntry| (entry.index, entry.slot);
-        let held = self.rows[row] as usize..self.rows[row + 1] as usize;
-        merged.clear();
-        merged.extend(self.entries[held.clone()].iter().filter(is_other));
-        merged.extend_from_slice(entries);
-        merged.sort_unstable_by_key(by_place);
-        let first = self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
-        let end = self.oversize.partition_point(|entry| usize::from(entry.row()) <= row);
-        oversize.extend(self.oversize[first..end].iter().filter(is_other));
-        oversize.sort_unstable_by_key(by_place);
-        if self.entries[held.clone()] == merged[..] && self.oversize[first..end] == oversize[..] {
-            return false;
+        let (entries, oversize) = &mut scratch.of_row;
+        oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
+        let (start, before) = (self.rows[row] as usize, self.entries.len());
+        let behind = before - self.rows[row + 1] as usize;
+        let mut is_other = false;
+        for index in listed {
+            let end = self.entries.len() - behind;
+            is_other |= put_cell(&mut self.entries, start..end, *index, entries);
+            let end = self.oversize.len();
+            is_other |= put_cell(&mut self.oversize, 0..end, *index, oversize);
         }
         for start in &mut self.rows[row + 1..] {
-            *start = *start + merged.len() as u32 - held.len() as u32;
+            *start = *start + self.entries.len() as u32 - before as u32;
         }
-        self.entries.splice(held, merged.iter().copied());
-        self.oversize.splice(first..end, oversize.iter().copied());
-        true
+        is_other
     }
+}
+
+/// Puts what was listed of a cell in place of what is held of it within a range, and says whether
+/// that made a difference. Both are in order.
+fn put_cell(
+    held: &mut Vec<StackEntry>,
+    within: Range<usize>,
+    index: u16,
+    listed: &[StackEntry],
+) -> bool {
+    let of_cell = |entries: &[StackEntry]| {
+        let from = entries.partition_point(|entry| entry.index < index);
+        let count = entries[from..].iter().take_while(|entry| entry.index == index).count();
+        from..from + count
+    };
+    let own = of_cell(&held[within.clone()]);
+    let (own, new) = (within.start + own.start..within.start + own.end, &listed[of_cell(listed)]);
+    if held[own.clone()] == *new {
+        return false;
+    }
+    if own.len() == new.len() {
+        held[own].copy_from_slice(new);
+    } else {
+        held.splice(own, new.iter().copied());
+    }
+    true
 }
 
 // Read.

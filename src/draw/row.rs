@@ -79,12 +79,13 @@ struct Masks {
 }
 
 impl RowLister {
-    /// Adds what is drawn of a row: cell by cell, each from the lowest slot to the topmost. Tiles
-    /// that are larger than their cell are added to `oversize`, in no stated order.
+    /// Adds what is drawn of the wanted columns of a row: cell by cell, each from the lowest slot to
+    /// the topmost. Tiles that are larger than their cell are added to `oversize`, in no stated
+    /// order.
     pub(super) fn list(
         &mut self,
         layers: &[LayerRow<'_>],
-        row: usize,
+        (row, wanted): (usize, u64),
         (looks, remove_hidden): (&Looks, bool),
         entries: &mut Vec<StackEntry>,
         oversize: &mut Vec<StackEntry>,
@@ -92,7 +93,7 @@ impl RowLister {
         let mut counts = RowCounts::default();
         self.parts.clear();
         for (number, LayerRow { slots: (low, high), cells }) in layers.iter().enumerate() {
-            let masks = Masks::of(cells, looks);
+            let masks = Masks::of(cells, wanted, looks);
             if masks.held == 0 {
                 continue;
             }
@@ -156,10 +157,16 @@ impl RowLister {
 }
 
 impl Masks {
-    fn of(cells: &[Cell; SIDE], looks: &Looks) -> Masks {
+    fn of(cells: &[Cell; SIDE], wanted: u64, looks: &Looks) -> Masks {
         let mut masks = Masks::default();
-        for (column, cell) in cells.iter().enumerate() {
-            masks.held |= u64::from(*cell != Cell::EMPTY) << column;
+        if wanted == u64::MAX {
+            for (column, cell) in cells.iter().enumerate() {
+                masks.held |= u64::from(*cell != Cell::EMPTY) << column;
+            }
+        } else {
+            for column in columns(wanted) {
+                masks.held |= u64::from(cells[column] != Cell::EMPTY) << column;
+            }
         }
         for column in columns(masks.held) {
             let cell = cells[column];

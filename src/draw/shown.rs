@@ -92,7 +92,8 @@ impl Shown {
             return None;
         }
         let moved = self.moved(list, scene)?;
-        let screen = ScreenRect::of_size(now.size());
+        // All places are those of the picture without its turn.
+        let screen = ScreenRect::of_size(list.upright().size());
         let kept = screen.intersection(screen.moved(moved.0, moved.1));
         if kept.is_empty() {
             return None;

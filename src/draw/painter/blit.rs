@@ -1,5 +1,7 @@
 //! Rows of pixels over others, channel by channel.
 
+use std::ops::Range;
+
 use super::swatch::Swatch;
 use crate::quilt::Blend;
 use crate::tile::Coverage;
@@ -53,22 +55,28 @@ fn add(below: &mut [u8], above: &[u8]) {
     }
 }
 
-/// The pictures of a cell, put together from the lowest, which is solid. All have one size.
+/// Some rows of the pictures of a cell, put together from the lowest, which is solid. All have one
+/// size. The first of these rows comes first in `pixels`.
 ///
 /// The first that lies over it reads the lowest where that is kept, not where it is painted; so the
 /// pixels of most cells are written once.
 #[inline(always)]
-pub(super) fn stack(swatches: &[Swatch], stack: &[u32], pixels: &mut [[u8; 4]], stride: usize) {
+pub(super) fn stack(
+    swatches: &[Swatch],
+    stack: &[u32],
+    rows: Range<usize>,
+    (pixels, stride): (&mut [[u8; 4]], usize),
+) {
     let Some((lowest, above)) = stack.split_first() else { return };
     let lowest = &swatches[*lowest as usize];
     // Of a width that is known when this is compiled, a row takes a few instructions.
     match lowest.width {
-        16 => stack_of::<16>(swatches, lowest, above, pixels, stride),
-        32 => stack_of::<32>(swatches, lowest, above, pixels, stride),
+        16 => stack_of::<16>(swatches, (lowest, above), rows, (pixels, stride)),
+        32 => stack_of::<32>(swatches, (lowest, above), rows, (pixels, stride)),
         _ => {
             let width = lowest.width as usize;
-            for row in 0..lowest.height as usize {
-                let (to, from) = (row * stride, row * width);
+            for (to, row) in rows.enumerate() {
+                let (to, from) = (to * stride, row * width);
                 let target = &mut pixels[to..to + width];
                 target.copy_from_slice(&lowest.pixels[from..from + width]);
                 for number in above {
@@ -85,55 +93,61 @@ pub(super) fn stack(swatches: &[Swatch], stack: &[u32], pixels: &mut [[u8; 4]], 
 #[inline(always)]
 fn stack_of<const WIDTH: usize>(
     swatches: &[Swatch],
-    lowest: &Swatch,
-    above: &[u32],
-    pixels: &mut [[u8; 4]],
-    stride: usize,
+    (lowest, above): (&Swatch, &[u32]),
+    rows: Range<usize>,
+    (pixels, stride): (&mut [[u8; 4]], usize),
 ) {
-    let (own, _) = lowest.pixels.as_chunks::<WIDTH>();
+    let own = &lowest.pixels.as_chunks::<WIDTH>().0[rows.clone()];
     let Some((first, others)) = above.split_first() else {
         for (row, line) in own.iter().enumerate() {
             pixels[row * stride..row * stride + WIDTH].copy_from_slice(line);
         }
         return;
     };
-    lay_all::<WIDTH>(&swatches[*first as usize], Some(own), pixels, stride);
+    let of = |number: &u32| Rows { swatch: &swatches[*number as usize], rows: rows.clone() };
+    lay_all::<WIDTH>(of(first), Some(own), pixels, stride);
     for number in others {
-        lay_all::<WIDTH>(&swatches[*number as usize], None, pixels, stride);
+        lay_all::<WIDTH>(of(number), None, pixels, stride);
     }
 }
 
-/// Lays all rows of a picture over others of its size: over what is painted already, or over rows
+/// Some rows of a picture.
+struct Rows<'a> {
+    swatch: &'a Swatch,
+    rows: Range<usize>,
+}
+
+/// Lays rows of a picture over others of their width: over what is painted already, or over rows
 /// that lie elsewhere.
 #[inline(always)]
 fn lay_all<const WIDTH: usize>(
-    swatch: &Swatch,
+    picture: Rows<'_>,
     below: Option<&[[[u8; 4]; WIDTH]]>,
     pixels: &mut [[u8; 4]],
     stride: usize,
 ) {
     // One way for all rows, found before the first.
-    match (swatch.blend, swatch.coverage) {
+    match (picture.swatch.blend, picture.swatch.coverage) {
         (_, Coverage::Clear) => {
             for (row, line) in below.into_iter().flatten().enumerate() {
                 pixels[row * stride..row * stride + WIDTH].copy_from_slice(line);
             }
         }
         (Blend::Normal, Coverage::Opaque) => {
-            each_row(swatch, below, pixels, stride, |line, above, _| *line = *above);
+            each_row(&picture, below, pixels, stride, |line, above, _| *line = *above);
         }
         (Blend::Normal, Coverage::Holed) => {
-            each_row(swatch, below, pixels, stride, |line, above, through| {
+            each_row(&picture, below, pixels, stride, |line, above, through| {
                 choose(line.as_flattened_mut(), above.as_flattened(), through.as_flattened());
             });
         }
         (Blend::Normal, Coverage::Soft) => {
-            each_row(swatch, below, pixels, stride, |line, above, through| {
+            each_row(&picture, below, pixels, stride, |line, above, through| {
                 over(line.as_flattened_mut(), above.as_flattened(), through.as_flattened());
             });
         }
         (Blend::Add, _) => {
-            each_row(swatch, below, pixels, stride, |line, above, _| {
+            each_row(&picture, below, pixels, stride, |line, above, _| {
                 add(line.as_flattened_mut(), above.as_flattened());
             });
         }
@@ -142,14 +156,14 @@ fn lay_all<const WIDTH: usize>(
 
 #[inline(always)]
 fn each_row<const WIDTH: usize>(
-    swatch: &Swatch,
+    Rows { swatch, rows }: &Rows<'_>,
     below: Option<&[[[u8; 4]; WIDTH]]>,
     pixels: &mut [[u8; 4]],
     stride: usize,
     lay: impl Fn(&mut [[u8; 4]; WIDTH], &[[u8; 4]; WIDTH], &[[u8; 4]; WIDTH]),
 ) {
-    let (above, _) = swatch.pixels.as_chunks::<WIDTH>();
-    let (through, _) = swatch.through.as_chunks::<WIDTH>();
+    let above = &swatch.pixels.as_chunks::<WIDTH>().0[rows.clone()];
+    let through = &swatch.through.as_chunks::<WIDTH>().0[rows.clone()];
     for (row, (above, through)) in above.iter().zip(through).enumerate() {
         let Some((target, _)) = pixels[row * stride..].split_first_chunk_mut::<WIDTH>() else {
             return;

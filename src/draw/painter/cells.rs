@@ -61,7 +61,8 @@ impl CellRow<'_> {
                     prefetch(pixel);
                 }
             }
-            blit::stack(swatches, self.resolved.numbers(cell), pixels, target.stride);
+            let (numbers, rows) = (self.resolved.numbers(cell), 0..self.height);
+            blit::stack(swatches, numbers, rows, (pixels, target.stride));
         }
     }
 }
@@ -74,6 +75,8 @@ pub(super) struct CellPainter {
     /// Whether instructions may be used that are found at run time.
     uses_vectors: bool,
     strip: Strip,
+    /// A cell that is partly beyond the canvas.
+    cut: Vec<[u8; 4]>,
 }
 
 /// Cells beside each other, put together in the size of their pictures.
@@ -172,7 +175,12 @@ impl CellPainter {
     ) {
         let numbers = resolved.numbers(cell);
         let (width, height) = (target.right - target.left, target.bottom - target.top);
-        let is_small = width < self.unit.0 as i32 || height < self.unit.1 as i32;
+        let unit = (self.unit.0 as i32, self.unit.1 as i32);
+        let is_small = width < unit.0 || height < unit.1;
+        if cell.is_whole && (width, height) == unit {
+            self.paint_cut(numbers, target, swatches, canvas);
+            return;
+        }
         if !cell.is_whole || is_small {
             for number in numbers {
                 stamp(&swatches[*number as usize], target, canvas, lines);
@@ -189,8 +197,32 @@ impl CellPainter {
         }
         strip.columns.push(target.right);
         let pixels = &mut strip.pixels[strip.count * self.unit.0 as usize..];
-        blit::stack(swatches, numbers, pixels, strip.stride);
+        blit::stack(swatches, numbers, 0..self.unit.1 as usize, (pixels, strip.stride));
         strip.count += 1;
+    }
+
+    /// Paints a cell in the size of its pictures that is partly beyond the canvas.
+    fn paint_cut(
+        &mut self,
+        numbers: &[u32],
+        target: ScreenRect,
+        swatches: &[Swatch],
+        canvas: &mut Canvas<'_>,
+    ) {
+        let shown = target.intersection(ScreenRect::of_size(canvas.size()));
+        if shown.is_empty() {
+            return;
+        }
+        let width = self.unit.0 as usize;
+        let from = |edge: i32, first: i32| (edge - first) as usize;
+        let rows = from(shown.top, target.top)..from(shown.bottom, target.top);
+        let columns = from(shown.left, target.left)..from(shown.right, target.left);
+        self.cut.resize(width * self.unit.1 as usize, [0; 4]);
+        blit::stack(swatches, numbers, rows, (&mut self.cut, width));
+        for (y, line) in (shown.top..shown.bottom).zip(self.cut.chunks_exact(width)) {
+            let pixels = canvas.row_mut(y as u32, shown.left as u32, shown.right as u32);
+            pixels.copy_from_slice(&line[columns.clone()]);
+        }
     }
 
     /// Paints the strip, whose cells lie between two rows of pixels.
