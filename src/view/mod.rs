@@ -330,18 +330,27 @@ impl View {
     /// `column_edge(a)` up to, but not with, `column_edge(b)`. Neighbours that share an edge
     /// neither overlap nor leave a gap, at any zoom. Where the view is turned, the pixels are those
     /// of [`View::upright`].
+    #[inline]
     pub fn column_edge(&self, world_x: f64) -> i32 {
+        if self.turned == 0.0 {
+            return self.edge(world_x, self.center.x, self.size.width, self.shifted.x);
+        }
         let view = self.upright();
         view.edge(world_x, view.center.x, view.size.width, view.shifted.x)
     }
 
     /// The first row of pixels whose centres do not lie above a place in the world; see
     /// [`View::column_edge`].
+    #[inline]
     pub fn row_edge(&self, world_y: f64) -> i32 {
+        if self.turned == 0.0 {
+            return self.edge(world_y, self.center.y, self.size.height, self.shifted.y);
+        }
         let view = self.upright();
         view.edge(world_y, view.center.y, view.size.height, view.shifted.y)
     }
 
+    #[inline]
     fn edge(&self, place: f64, center: f64, length: u32, shift: f32) -> i32 {
         let middle = self.middle(length, shift);
         if self.snaps {
