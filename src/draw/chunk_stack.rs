@@ -22,10 +22,9 @@ pub(super) struct ChunkStack {
     pub(super) built: Stamp,
     /// What it was before, the latest last, and in which cells that has changed.
     changes: Vec<(Stamp, CellRect)>,
-    /// Cell by cell, each from the lowest slot to the topmost.
-    pub(super) entries: Vec<StackEntry>,
-    /// Where the entries of each row begin, and where the last end.
-    rows: Vec<u32>,
+    /// By row: cell by cell, each from the lowest slot to the topmost. Each row by itself, so that
+    /// the cells of an edit move no others.
+    rows: Box<[Vec<StackEntry>]>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     counts: RowCounts,
@@ -106,19 +105,18 @@ impl ChunkStack {
     pub(super) fn build(pos: ChunkPos, sources: Sources<'_>, scratch: &mut Scratch) -> ChunkStack {
         let held = scratch.read(pos, sources);
         let Scratch { lister, cells, entries, .. } = scratch;
-        let mut rows = Vec::with_capacity(SIDE + 1);
+        let mut rows = Vec::with_capacity(SIDE);
         let (mut oversize, mut counts) = (Vec::new(), RowCounts::default());
         let mut layers = Vec::with_capacity(held.len());
-        entries.clear();
         for row in 0..SIDE {
-            rows.push(entries.len() as u32);
+            entries.clear();
             layers.clear();
             let cells = |layer: &Held| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { slots: h.slots, cells: cells(h) }));
             let all = (row, u64::MAX);
             counts += lister.list(&layers, all, sources.how(), entries, &mut oversize);
+            rows.push(entries.clone());
         }
-        rows.push(entries.len() as u32);
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
         ChunkStack {
             pos,
@@ -128,8 +126,7 @@ impl ChunkStack {
             chunks: sources.members.iter().map(|member| sources.chunk(member, pos)).collect(),
             built: Stamp::next(),
             changes: Vec::new(),
-            entries: entries.clone(),
-            rows,
+            rows: rows.into_boxed_slice(),
             oversize,
             counts,
         }
@@ -210,37 +207,19 @@ impl ChunkStack {
         let row = place(listed[0]).0;
         let (entries, oversize) = &mut scratch.of_row;
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
-        let (start, before) = (self.rows[row] as usize, self.entries.len());
-        let behind = before - self.rows[row + 1] as usize;
         let mut is_other = false;
         for index in listed {
-            let end = self.entries.len() - behind;
-            is_other |= put_cell(&mut self.entries, start..end, *index, entries);
-            let end = self.oversize.len();
-            is_other |= put_cell(&mut self.oversize, 0..end, *index, oversize);
-        }
-        for start in &mut self.rows[row + 1..] {
-            *start = *start + self.entries.len() as u32 - before as u32;
+            is_other |= put_cell(&mut self.rows[row], *index, entries);
+            is_other |= put_cell(&mut self.oversize, *index, oversize);
         }
         is_other
     }
 }
 
-/// Puts what was listed of a cell in place of what is held of it within a range, and says whether
-/// that made a difference. Both are in order.
-fn put_cell(
-    held: &mut Vec<StackEntry>,
-    within: Range<usize>,
-    index: u16,
-    listed: &[StackEntry],
-) -> bool {
-    let of_cell = |entries: &[StackEntry]| {
-        let from = entries.partition_point(|entry| entry.index < index);
-        let count = entries[from..].iter().take_while(|entry| entry.index == index).count();
-        from..from + count
-    };
-    let own = of_cell(&held[within.clone()]);
-    let (own, new) = (within.start + own.start..within.start + own.end, &listed[of_cell(listed)]);
+/// Puts what was listed of a cell in place of what is held of it, and says whether that made a
+/// difference. Both are in order.
+fn put_cell(held: &mut Vec<StackEntry>, index: u16, listed: &[StackEntry]) -> bool {
+    let (own, new) = (of_cell(held, index), &listed[of_cell(listed, index)]);
     if held[own.clone()] == *new {
         return false;
     }
@@ -252,11 +231,29 @@ fn put_cell(
     true
 }
 
+/// Where the entries of a cell lie among others, which are in order.
+fn of_cell(entries: &[StackEntry], index: u16) -> Range<usize> {
+    let from = entries.partition_point(|entry| entry.index < index);
+    let count = entries[from..].iter().take_while(|entry| entry.index == index).count();
+    from..from + count
+}
+
 // Read.
 impl ChunkStack {
-    /// The entries of rows of the chunk, 0 to 63, from the first up to, but not with, the second.
-    pub(super) fn rows(&self, first: usize, end: usize) -> &[StackEntry] {
-        &self.entries[self.rows[first] as usize..self.rows[end.max(first)] as usize]
+    /// The entries of a row of the chunk, 0 to 63.
+    pub(super) fn row(&self, row: usize) -> &[StackEntry] {
+        &self.rows[row]
+    }
+
+    /// The entries of rows of the chunk, 0 to 63.
+    pub(super) fn entries(&self, rows: Range<usize>) -> impl Iterator<Item = &StackEntry> {
+        self.rows[rows.start..rows.end.max(rows.start)].iter().flatten()
+    }
+
+    /// The entries of a cell, from the lowest slot to the topmost.
+    pub(super) fn of_cell(&self, index: u16) -> &[StackEntry] {
+        let row = self.row(place(index).0);
+        &row[of_cell(row, index)]
     }
 
     /// The entries of the rows of some cells of the chunk, and of those whose tiles are larger.
@@ -265,7 +262,12 @@ impl ChunkStack {
         let end = if cells.is_empty() { first } else { first + cells.height() as usize };
         let before =
             |row: usize| self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
-        self.rows(first, end).iter().chain(&self.oversize[before(first)..before(end)])
+        self.entries(first..end).chain(&self.oversize[before(first)..before(end)])
+    }
+
+    /// How many cells are listed.
+    pub(super) fn entry_count(&self) -> usize {
+        self.rows.iter().map(Vec::len).sum::<usize>() + self.oversize.len()
     }
 
     /// The cells in which it has changed since it was found with a stamp; `None` where that is not
@@ -290,9 +292,11 @@ impl ChunkStack {
 
     /// How many bytes it takes.
     pub(super) fn bytes(&self) -> usize {
-        let entries = self.entries.capacity() + self.oversize.capacity();
+        let rows = self.rows.iter().map(Vec::capacity).sum::<usize>();
         let sources = size_of::<Stamp>() + size_of::<Chunk<Cell>>();
-        entries * size_of::<StackEntry>() + self.stamps.capacity() * sources
+        (rows + self.oversize.capacity()) * size_of::<StackEntry>()
+            + self.rows.len() * size_of::<Vec<StackEntry>>()
+            + self.stamps.capacity() * sources
     }
 }
 

@@ -99,10 +99,8 @@ impl<'a> StackPass<'a> {
         let own = self.alignment.own_cell(shown).map_or(shown, |(own, _)| own);
         let index = own.index_in_chunk() as u16;
         let stack = self.alignment.chunk(own.chunk());
-        let entries = stack.map_or(&[][..], |stack| &stack.entries);
-        let from = entries.partition_point(|entry| entry.index < index);
-        let entries = entries[from..].iter().take_while(move |entry| entry.index == index);
-        let entries = entries.copied().filter(move |entry| (first..end).contains(&entry.slot));
+        let entries = stack.map_or(&[][..], |stack| stack.of_cell(index)).iter().copied();
+        let entries = entries.filter(move |entry| (first..end).contains(&entry.slot));
         entries.map(move |entry| (own, entry))
     }
 
@@ -177,8 +175,7 @@ impl<'a> StackChunk<'a> {
     /// row. A chunk at the edge of the view also gives cells beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
         let (first, end) = self.slots;
-        let rows = self.stack.rows(self.rows.0.into(), self.rows.1.into());
-        let entries = rows.iter().copied();
+        let entries = self.stack.entries(self.rows.0.into()..self.rows.1.into()).copied();
         entries.filter(move |entry| (first..end).contains(&entry.slot))
     }
 
@@ -190,14 +187,7 @@ impl<'a> StackChunk<'a> {
     /// What is to be drawn of a row of the layers' own cells, in the whole chunk and whatever its
     /// slot.
     pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
-        let row = (row - self.pos().cells().top()) as usize;
-        self.stack.rows(row, row + 1)
-    }
-
-    /// What is to be drawn of rows of the chunk, 0 to 63, from the first up to, but not with, the
-    /// second, whatever its slot.
-    pub(super) fn all_entries(&self, first: usize, end: usize) -> &'a [StackEntry] {
-        self.stack.rows(first, end)
+        self.stack.row((row - self.pos().cells().top()) as usize)
     }
 
     /// The slots that the pass draws: from the first up to, but not with, the second.

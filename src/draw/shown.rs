@@ -182,7 +182,8 @@ impl Shown {
         scene: &Scene,
         visit: &mut impl FnMut(CellRect),
     ) {
-        let animated = stack.entries.iter().filter(|entry| scene.looks.is_animated(entry.cell));
+        let entries = stack.entries(0..ChunkPos::SIDE as usize);
+        let animated = entries.filter(|entry| scene.looks.is_animated(entry.cell));
         let placed = animated.map(|entry| (stack.pos.cell_at_index(entry.index.into()), *entry));
         let mut run = CellRect::EMPTY;
         for (own, entry) in placed.filter(|(own, _)| patch.cells.contains(*own)) {

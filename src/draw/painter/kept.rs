@@ -1,6 +1,6 @@
 //! A frame that is kept from picture to picture, of which only what differs is painted.
 
-use super::{Canvas, Frame, Painter};
+use super::{Frame, Painter};
 use crate::draw::list::DrawList;
 use crate::draw::shown::{Moved, Shown};
 use crate::picture::Color;
@@ -211,15 +211,13 @@ impl Painter {
 
     fn paint_parts(&mut self, list: &DrawList, parts: &[ScreenRect], kept: &mut KeptFrame) {
         let background = kept.background;
-        for piece in parts.iter().flat_map(|part| kept.pieces_of(*part)).collect::<Vec<_>>() {
-            let FramePiece { on_screen, in_memory: (x, y) } = piece;
-            let (left, top) = (x as i32, y as i32);
-            let (width, height) =
-                (on_screen.right - on_screen.left, on_screen.bottom - on_screen.top);
-            let place = ScreenRect { left, top, right: left + width, bottom: top + height };
-            let mut canvas: Canvas<'_> = kept.frame.part(place);
-            canvas.fill(background);
-            self.paint_part(list, on_screen, &mut canvas);
+        for part in parts {
+            for FramePiece { on_screen, in_memory: (column, row) } in kept.pieces_of(*part) {
+                let (x, y) = (column as i32 - on_screen.left, row as i32 - on_screen.top);
+                let mut canvas = kept.frame.part(on_screen.moved(x, y));
+                canvas.fill(background);
+                self.paint_part(list, on_screen, &mut canvas);
+            }
         }
     }
 }

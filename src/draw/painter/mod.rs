@@ -201,6 +201,8 @@ impl Painter {
             }
             if is_kept {
                 self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
+            } else {
+                self.resolved.give_back(resolved);
             }
         }
     }
@@ -214,31 +216,30 @@ impl Painter {
         cells: CellRect,
         (whole, unit): (Option<(u32, u32)>, (u32, u32)),
     ) -> Resolved {
-        let mut resolved = Resolved::default();
+        let mut resolved = self.resolved.memory();
         let mut numbers = std::mem::take(&mut self.numbers);
-        let (slots, corner) = (chunk.slots(), chunk.pos().corner());
-        let row = |row: i32| (row - corner.y()) as usize;
-        let column = |column: i32| (column - corner.x()) as u8;
-        let columns = column(cells.left())..column(cells.right());
-        let entries = chunk.all_entries(row(cells.top()), row(cells.bottom()));
-        for of_cell in entries.chunk_by(|a, b| a.index == b.index) {
-            let (row, column) = resolved::place(of_cell[0].index);
-            if !columns.contains(&column) {
-                continue;
-            }
-            let own = chunk.pos().cell_at_index(of_cell[0].index.into());
-            numbers.clear();
-            for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot)) {
-                numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
-            }
-            let is_unit = |number: &u32| {
-                let swatch = self.swatches.get(*number);
-                (swatch.width, swatch.height) == unit
-            };
-            let lowest = numbers.first().map(|number| self.swatches.get(*number));
-            let is_whole = lowest.is_some_and(Swatch::is_solid) && numbers.iter().all(is_unit);
-            if !numbers.is_empty() {
-                resolved.add(row, column, is_whole, &numbers);
+        let (slots, left) = (chunk.slots(), chunk.pos().corner().x());
+        for y in cells.top()..cells.bottom() {
+            let row = chunk.row(y);
+            let from = |x: i32| row.partition_point(|entry| i32::from(entry.column()) < x - left);
+            let row = &row[from(cells.left())..from(cells.right())];
+            for of_cell in row.chunk_by(|a, b| a.index == b.index) {
+                let (row, column) = resolved::place(of_cell[0].index);
+                let own = chunk.pos().cell_at_index(of_cell[0].index.into());
+                numbers.clear();
+                for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot))
+                {
+                    numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
+                }
+                let is_unit = |number: &u32| {
+                    let swatch = self.swatches.get(*number);
+                    (swatch.width, swatch.height) == unit
+                };
+                let lowest = numbers.first().map(|number| self.swatches.get(*number));
+                let is_whole = lowest.is_some_and(Swatch::is_solid) && numbers.iter().all(is_unit);
+                if !numbers.is_empty() {
+                    resolved.add(row, column, is_whole, &numbers);
+                }
             }
         }
         self.numbers = numbers;

@@ -36,6 +36,8 @@ pub(super) struct ResolvedCell {
 pub(super) struct ResolvedChunks {
     known: FxHashMap<(Stamp, (u16, u16)), Resolved>,
     uses: u64,
+    /// Memory to work with.
+    free: Resolved,
 }
 
 impl Resolved {
@@ -80,6 +82,19 @@ impl ResolvedChunks {
         } else if is_whole || self.known.len() > MUCH {
             self.known.retain(|_, resolved| resolved.used == self.uses);
         }
+    }
+
+    /// Memory for cells that need not be kept.
+    pub(super) fn memory(&mut self) -> Resolved {
+        std::mem::take(&mut self.free)
+    }
+
+    /// Takes back memory that is not needed any more.
+    pub(super) fn give_back(&mut self, mut resolved: Resolved) {
+        resolved.cells.clear();
+        resolved.rows.clear();
+        resolved.numbers.clear();
+        self.free = resolved;
     }
 
     /// Takes out what is known of a chunk's list.
