@@ -36,11 +36,6 @@ impl Scene {
             && self.tiles.same_descent(quilt.tiles())
             && self.tiles.len() == quilt.tiles().len()
             && self.layers.len() == quilt.layers().len()
-            && self
-                .layers
-                .iter()
-                .zip(quilt.layers())
-                .all(|((id, settings), layer)| *id == layer.id() && settings == layer.settings())
     }
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
