@@ -29,6 +29,8 @@ pub use document::{
 };
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};
+#[doc(hidden)]
+pub use draw::Means;
 pub use draw::{
     Atlas, AtlasError, Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures,
     DrawKey, DrawKind, DrawList, Frame, FramePiece, KeptFrame, LayerSight, LooseItem, Minimap,

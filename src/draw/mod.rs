@@ -33,6 +33,8 @@ pub use list::DrawList;
 pub use minimap::{Minimap, MinimapError, MinimapScale, Sampling};
 pub use order::{DrawKey, DrawKind};
 pub use overlay::{Overlay, OverlayQuad, TileText};
+#[doc(hidden)]
+pub use painter::Means;
 pub use painter::{Canvas, CanvasError, Frame, FramePiece, KeptFrame, Painter, PixelOrder};
 pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 pub use pick::Picked;

@@ -2,8 +2,8 @@
 
 use image::RgbaImage;
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, KeptFrame, Painter, Quad, Quilt, ScreenSize, Sprite, View,
-    WorldPoint, WorldVec,
+    Clock, Color, DrawList, Frame, KeptFrame, Means, Painter, Quad, Quilt, ScreenSize, Sprite,
+    View, WorldPoint, WorldVec,
 };
 
 use crate::harness::{Mark, Versus};
@@ -35,9 +35,10 @@ fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
         to.copy_from_slice(&from);
         u64::from(to[4_000_000])
     };
+    let portable = Painter::by(Means { vectors: false, ..Means::default() });
     let views = [
         ("draw.redraw.memcpy", *view, Painter::new(), 1.0),
-        ("draw.redraw.portable.memcpy", *view, Painter::portable(), 1.4),
+        ("draw.redraw.portable.memcpy", *view, portable, 1.4),
         ("draw.zoom-2.memcpy", view.zoomed(2.0), Painter::new(), 1.0),
         ("draw.zoom-3.7.memcpy", view.zoomed(3.7), Painter::new(), 2.5),
         ("draw.turned.memcpy", view.turned(5_f64.to_radians()), Painter::new(), 12.0),

@@ -10,6 +10,7 @@
 //! Strips at the natural size, too, were slower: what is copied twice costs more than what is
 //! written in pieces.
 
+use super::Means;
 use super::blit;
 use super::canvas::Canvas;
 use super::resolved::{Resolved, ResolvedCell};
@@ -72,8 +73,7 @@ impl CellRow<'_> {
 pub(super) struct CellPainter {
     /// Pixels of a cell in its pictures.
     unit: (u32, u32),
-    /// Whether instructions may be used that are found at run time.
-    uses_vectors: bool,
+    means: Means,
     strip: Strip,
     /// A cell that is partly beyond the canvas.
     cut: Vec<[u8; 4]>,
@@ -102,8 +102,8 @@ const MOST_UNIT_PX: u32 = 64;
 impl CellPainter {
     /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be
     /// put together.
-    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, uses_vectors: bool) -> (u32, u32) {
-        self.uses_vectors = uses_vectors;
+    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, means: Means) -> (u32, u32) {
+        self.means = means;
         let fits = |unit: &(u32, u32)| {
             (1..=MOST_UNIT_PX).contains(&unit.0) && (1..=MOST_UNIT_PX).contains(&unit.1)
         };
@@ -153,7 +153,7 @@ impl CellPainter {
                 let (pixels, stride) = canvas.rest_mut(0, top as u32);
                 let mut target = Target { pixels, stride };
                 let cells = CellRow { cells, ..row };
-                vector::paint_row(cells, swatches, &mut target, self.uses_vectors);
+                vector::paint_row(cells, swatches, &mut target, self.means.vectors);
                 row.cells = others;
                 continue;
             }
@@ -181,7 +181,7 @@ impl CellPainter {
             self.paint_cut(numbers, target, swatches, canvas);
             return;
         }
-        if !cell.is_whole || is_small {
+        if !cell.is_whole || is_small || !self.means.strips {
             for number in numbers {
                 stamp(&swatches[*number as usize], target, canvas, lines);
             }

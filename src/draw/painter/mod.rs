@@ -71,7 +71,30 @@ pub struct Painter {
     edges: Edges,
     /// The upright picture of a view that is turned.
     upright: Option<Frame>,
-    is_portable: bool,
+    means: Means,
+}
+
+/// What a painter does to be fast. Nothing of it changes a pixel; each can be left out, to show
+/// that, and what it is worth.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Means {
+    /// Instructions that are found at run time.
+    pub vectors: bool,
+    /// Pictures of which each pixel is solid, or each is solid or clear, are laid down as such.
+    pub classes: bool,
+    /// All pictures of a cell are put together in one go.
+    pub stacks: bool,
+    /// What is put together is scaled line by line for a row of cells.
+    pub strips: bool,
+    /// What the cells of a chunk are painted with is kept.
+    pub chunks: bool,
+}
+
+impl Default for Means {
+    fn default() -> Means {
+        Means { vectors: true, classes: true, stacks: true, strips: true, chunks: true }
+    }
 }
 
 impl Painter {
@@ -80,11 +103,10 @@ impl Painter {
         Painter::default()
     }
 
-    /// A painter that uses no instructions which are found at run time: to show that they change no
-    /// pixel, and what they are worth.
+    /// A painter that does without some means of being fast.
     #[doc(hidden)]
-    pub fn portable() -> Painter {
-        Painter { is_portable: true, ..Painter::default() }
+    pub fn by(means: Means) -> Painter {
+        Painter { means, swatches: Swatches::classed(means.classes), ..Painter::default() }
     }
 
     /// Paints a list over what a canvas shows: a [`Frame`], a part of one, or memory of the game's
@@ -169,7 +191,7 @@ impl Painter {
     ) {
         self.edges.look(pass);
         let whole = unit_of(&scene.lattice);
-        let unit = self.cells.begin(whole, !self.is_portable);
+        let unit = self.cells.begin(whole, self.means);
         let shown = part.map_or(pass.cells(), |part| self.edges.cells_in(pass, part));
         let (x, y) = corner_of(part);
         for chunk in pass.chunks_of(shown) {
@@ -178,7 +200,9 @@ impl Painter {
             // What changes with time is found anew in each picture; where only few cells are
             // painted, only they are looked at.
             let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
-            let is_kept = !chunk.is_animated() && (known.is_some() || part.is_none() || is_much);
+            let is_kept = self.means.chunks
+                && !chunk.is_animated()
+                && (known.is_some() || part.is_none() || is_much);
             let needed = if is_kept { chunk.pos().cells() } else { on_screen };
             let resolved =
                 known.unwrap_or_else(|| self.resolve(list, scene, &chunk, needed, (whole, unit)));
@@ -236,7 +260,9 @@ impl Painter {
                     (swatch.width, swatch.height) == unit
                 };
                 let lowest = numbers.first().map(|number| self.swatches.get(*number));
-                let is_whole = lowest.is_some_and(Swatch::is_solid) && numbers.iter().all(is_unit);
+                let is_whole = self.means.stacks
+                    && lowest.is_some_and(Swatch::is_solid)
+                    && numbers.iter().all(is_unit);
                 if !numbers.is_empty() {
                     resolved.add(row, column, is_whole, &numbers);
                 }

@@ -50,6 +50,8 @@ pub(super) struct Swatches {
     cells: CellTable,
     bytes: usize,
     uses: u64,
+    /// Whether all are taken for soft.
+    are_unclassed: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -66,12 +68,17 @@ impl Swatches {
     /// How much is kept of what the last picture did not need.
     const MOST_BYTES: usize = 64 << 20;
 
+    /// Swatches that are classed by how much they cover, or all taken for soft.
+    pub(super) fn classed(are_classed: bool) -> Swatches {
+        Swatches { are_unclassed: !are_classed, ..Swatches::default() }
+    }
+
     /// Begins a picture of a scene on a canvas whose channels are in this order.
     /// Says whether numbers that were given before still hold.
     pub(super) fn begin(&mut self, order: PixelOrder, scene: Stamp) -> bool {
         let holds = self.order == order;
         if !holds {
-            *self = Swatches { order, ..Swatches::default() };
+            *self = Swatches { order, ..Swatches::classed(!self.are_unclassed) };
         }
         self.cells.begin(scene);
         self.uses += 1;
@@ -117,7 +124,10 @@ impl Swatches {
         let Look { page, source, turn, color, blend, stretched } = look;
         let key = Key { page: page.stamp(), source, turn, color, blend, stretched };
         let number = *self.known.entry(key).or_insert_with(|| {
-            let swatch = Swatch::of(look, self.order);
+            let mut swatch = Swatch::of(look, self.order);
+            if self.are_unclassed {
+                swatch.coverage = Coverage::Soft;
+            }
             self.bytes += swatch.bytes();
             self.swatches.push(swatch);
             self.swatches.len() as u32 - 1
