@@ -52,6 +52,14 @@ fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
         };
         versus.line(name, 1, Mark::AtMost(most), false, redraw, &mut copy);
     }
+    let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
+    let mut painter = Painter::new().threads(2);
+    let redraw = || {
+        list.rebuild(quilt, view, &Clock::new(), &[]);
+        painter.paint(&list, &mut frame);
+        u64::from(frame.pixels()[1_000_000][1])
+    };
+    versus.line("draw.redraw.2-threads.memcpy", 1, Mark::None, false, redraw, &mut copy);
 }
 
 /// Painting what differs into a frame that is kept, against copying the frame.

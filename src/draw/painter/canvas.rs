@@ -136,6 +136,23 @@ impl<'a> Canvas<'a> {
         Canvas { pixels: &mut self.pixels[first..], size, ..self }
     }
 
+    /// Bands of rows, from the top, each with its pixels on the whole canvas; not more than so many.
+    pub(super) fn bands(&mut self, count: usize) -> Vec<(ScreenRect, Canvas<'_>)> {
+        let Canvas { size, stride, order, .. } = *self;
+        let height = size.height.div_ceil(u32::try_from(count).unwrap_or(u32::MAX).max(1));
+        let mut pixels = &mut *self.pixels;
+        let mut bands = Vec::with_capacity(count);
+        for top in (0..size.height).step_by(height.max(1) as usize) {
+            let size = ScreenSize::new(size.width, height.min(size.height - top));
+            let length = (size.height as usize * stride).min(pixels.len());
+            let (own, others) = pixels.split_at_mut(length);
+            pixels = others;
+            let area = ScreenRect::of_size(size).moved(0, top as i32);
+            bands.push((area, Canvas { pixels: own, size, stride, order }));
+        }
+        bands
+    }
+
     /// Gives every pixel the same colour.
     pub fn fill(&mut self, color: Color) {
         let pixel = self.order.pixel(premultiplied(color.to_bytes()));

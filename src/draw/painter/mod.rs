@@ -17,30 +17,19 @@ mod stamp;
 mod swatch;
 mod turned;
 mod vector;
+mod worker;
 
 pub use canvas::{Canvas, CanvasError, PixelOrder};
 pub use frame::Frame;
 pub use kept::{FramePiece, KeptFrame};
 pub(super) use sample::shown_at;
 
-use super::chunk_stack::StackEntry;
-use super::edges::Edges;
 use super::list::DrawList;
-use super::looks::Dress;
 use super::overlay::Overlay;
-use super::pass::{LooseItem, Pass, StackChunk, StackPass};
-use super::scene::Scene;
-use crate::lattice::Lattice;
 use crate::picture::Color;
-use crate::plane::Stamp;
-use crate::quilt::Blend;
-use crate::tile::{Fit, Turn};
-use crate::units::{CellPos, CellRect, ScreenRect};
+use crate::units::ScreenRect;
 
-use cells::CellPainter;
-use resolved::{Resolved, ResolvedChunks};
-use stamp::{Lines, stamp};
-use swatch::{Look, Swatch, Swatches};
+use worker::{Portion, Worker};
 
 /// Paints draw lists into frames. Keep one: it reuses its memory, and what it has prepared of
 /// tiles.
@@ -58,20 +47,11 @@ use swatch::{Look, Swatch, Swatches};
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct Painter {
-    swatches: Swatches,
-    /// Those of overlays.
-    glyphs: Swatches,
-    cells: CellPainter,
-    resolved: ResolvedChunks,
-    /// Memory to work with: the pixel edges of columns, the swatches of one cell.
-    columns: Vec<i32>,
-    numbers: Vec<u32>,
-    lines: Lines,
-    /// The pixel edges of the columns and rows of cells in view.
-    edges: Edges,
+    worker: Worker,
+    /// Those who paint beside it.
+    helpers: Vec<Worker>,
     /// The upright picture of a view that is turned.
     upright: Option<Frame>,
-    means: Means,
 }
 
 /// What a painter does to be fast. Nothing of it changes a pixel; each can be left out, to show
@@ -106,7 +86,33 @@ impl Painter {
     /// A painter that does without some means of being fast.
     #[doc(hidden)]
     pub fn by(means: Means) -> Painter {
-        Painter { means, swatches: Swatches::classed(means.classes), ..Painter::default() }
+        Painter { worker: Worker::by(means), ..Painter::default() }
+    }
+
+    /// The same painter, painting with so many threads at once, each a band of the picture; with 0
+    /// or 1 it stays in the thread of the caller, as it does by default. The pixels are the same.
+    ///
+    /// Threads begin and end with each call. Each worker keeps what it has prepared of tiles for
+    /// itself.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Clock, DrawList, Frame, Painter, ScreenSize, View};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let view = View::new(ScreenSize::new(64, 64));
+    /// let mut list = DrawList::new();
+    /// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    /// let mut frames = [Frame::new(view.size()), Frame::new(view.size())];
+    /// Painter::new().paint(&list, &mut frames[0]);
+    /// Painter::new().threads(4).paint(&list, &mut frames[1]);
+    /// assert_eq!(frames[0], frames[1]);
+    /// ```
+    #[cfg(feature = "threads")]
+    #[must_use]
+    pub fn threads(mut self, count: usize) -> Painter {
+        let worker = self.worker.alike();
+        self.helpers.resize_with(count.saturating_sub(1), || worker.clone());
+        self
     }
 
     /// Paints a list over what a canvas shows: a [`Frame`], a part of one, or memory of the game's
@@ -139,197 +145,50 @@ impl Painter {
         let upright = frame.get_or_insert_with(|| Frame::new(size));
         upright.clear(Color::CLEAR);
         self.paint_upright(list, overlays, &mut upright.into());
-        turned::lay_turned(upright, list.view(), &mut canvas);
+        let view = list.view();
+        self.in_bands(&mut canvas, |_, portion, canvas| {
+            turned::lay_turned(upright, (view, portion.corner().1 as u32), canvas);
+        });
         self.upright = frame;
     }
 
     fn paint_upright(&mut self, list: &DrawList, overlays: &[&Overlay], canvas: &mut Canvas<'_>) {
-        self.paint_passes(list, None, canvas);
+        self.in_bands(canvas, |worker, portion, canvas| worker.paint(list, portion, canvas));
         for overlay in overlays {
-            self.lay_overlay(overlay, canvas);
+            self.worker.lay_overlay(overlay, canvas);
         }
+    }
+
+    /// Lets each worker paint a band of a canvas, at once.
+    fn in_bands(
+        &mut self,
+        canvas: &mut Canvas<'_>,
+        paint: impl Fn(&mut Worker, Portion, &mut Canvas<'_>) + Sync,
+    ) {
+        if self.helpers.is_empty() {
+            paint(&mut self.worker, Portion::All, canvas);
+            return;
+        }
+        let mut bands = canvas.bands(self.helpers.len() + 1).into_iter();
+        let first = bands.next();
+        std::thread::scope(|scope| {
+            for (helper, (area, mut band)) in self.helpers.iter_mut().zip(bands) {
+                let paint = &paint;
+                scope.spawn(move || paint(helper, Portion::Band(area), &mut band));
+            }
+            if let Some((area, mut band)) = first {
+                paint(&mut self.worker, Portion::Band(area), &mut band);
+            }
+        });
     }
 
     /// Paints a part of the upright picture, on a canvas whose top left pixel is that of the part.
     fn paint_part(&mut self, list: &DrawList, part: ScreenRect, canvas: &mut Canvas<'_>) {
-        self.paint_passes(list, Some(part), canvas);
-    }
-
-    fn paint_passes(&mut self, list: &DrawList, part: Option<ScreenRect>, canvas: &mut Canvas<'_>) {
-        let Some(scene) = &list.scene else { return };
-        let keeps = self.swatches.begin(canvas.order(), scene.made);
-        self.resolved.begin(keeps);
-        for pass in list.passes() {
-            match pass {
-                Pass::Stack(pass) => self.paint_stack(list, scene, &pass, part, canvas),
-                Pass::Loose(items) => {
-                    let shows = |item: &&LooseItem| {
-                        part.is_none_or(|part| !item.target.intersection(part).is_empty())
-                    };
-                    for item in items.iter().filter(shows) {
-                        let Some(page) = list.page(item.page) else { continue };
-                        let LooseItem { source, turn, color, blend, .. } = *item;
-                        let look = Look { page, source, turn, color, blend, stretched: None };
-                        let (x, y) = corner_of(part);
-                        let target = item.target.moved(-x, -y);
-                        stamp(self.swatches.of(look), target, canvas, &mut self.lines);
-                    }
-                }
-            }
-        }
-        let keeps = self.swatches.end();
-        self.resolved.end(keeps, part.is_none());
-    }
-
-    fn paint_stack(
-        &mut self,
-        list: &DrawList,
-        scene: &Scene,
-        pass: &StackPass<'_>,
-        part: Option<ScreenRect>,
-        canvas: &mut Canvas<'_>,
-    ) {
-        self.edges.look(pass);
-        let whole = unit_of(&scene.lattice);
-        let unit = self.cells.begin(whole, self.means);
-        let shown = part.map_or(pass.cells(), |part| self.edges.cells_in(pass, part));
-        let (x, y) = corner_of(part);
-        for chunk in pass.chunks_of(shown) {
-            let on_screen = chunk.on_screen();
-            let known = self.resolved.take(chunk.stamp(), chunk.slots());
-            // What changes with time is found anew in each picture; where only few cells are
-            // painted, only they are looked at.
-            let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
-            let is_kept = self.means.chunks
-                && !chunk.is_animated()
-                && (known.is_some() || part.is_none() || is_much);
-            let needed = if is_kept { chunk.pos().cells() } else { on_screen };
-            let resolved =
-                known.unwrap_or_else(|| self.resolve(list, scene, &chunk, needed, (whole, unit)));
-            let (corner, first) = (chunk.pos().cells().corner(), on_screen.corner());
-            self.columns.clear();
-            self.columns.extend(
-                (on_screen.left()..=on_screen.right())
-                    .map(|column| self.edges.column(pass, column + chunk.moved_by().x) - x),
-            );
-            for row in on_screen.top()..on_screen.bottom() {
-                let shown = row + chunk.moved_by().y;
-                self.cells.paint_row(
-                    (&resolved, (row - corner.y()) as usize),
-                    (first.x() - corner.x(), &self.columns),
-                    (self.edges.row(pass, shown) - y, self.edges.row(pass, shown + 1) - y),
-                    self.swatches.all(),
-                    canvas,
-                    &mut self.lines,
-                );
-            }
-            if is_kept {
-                self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
-            } else {
-                self.resolved.give_back(resolved);
-            }
-        }
-    }
-
-    /// Finds what some cells of a chunk are painted with.
-    fn resolve(
-        &mut self,
-        list: &DrawList,
-        scene: &Scene,
-        chunk: &StackChunk<'_>,
-        cells: CellRect,
-        (whole, unit): (Option<(u32, u32)>, (u32, u32)),
-    ) -> Resolved {
-        let mut resolved = self.resolved.memory();
-        let mut numbers = std::mem::take(&mut self.numbers);
-        let (slots, left) = (chunk.slots(), chunk.pos().corner().x());
-        for y in cells.top()..cells.bottom() {
-            let row = chunk.row(y);
-            let from = |x: i32| row.partition_point(|entry| i32::from(entry.column()) < x - left);
-            let row = &row[from(cells.left())..from(cells.right())];
-            for of_cell in row.chunk_by(|a, b| a.index == b.index) {
-                let (row, column) = resolved::place(of_cell[0].index);
-                let own = chunk.pos().cell_at_index(of_cell[0].index.into());
-                numbers.clear();
-                for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot))
-                {
-                    numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
-                }
-                let is_unit = |number: &u32| {
-                    let swatch = self.swatches.get(*number);
-                    (swatch.width, swatch.height) == unit
-                };
-                let lowest = numbers.first().map(|number| self.swatches.get(*number));
-                let is_whole = self.means.stacks
-                    && lowest.is_some_and(Swatch::is_solid)
-                    && numbers.iter().all(is_unit);
-                if !numbers.is_empty() {
-                    resolved.add(row, column, is_whole, &numbers);
-                }
-            }
-        }
-        self.numbers = numbers;
-        resolved
-    }
-
-    /// The number of what an entry shows.
-    #[inline]
-    fn swatch_of(
-        &mut self,
-        list: &DrawList,
-        scene: &Scene,
-        own: CellPos,
-        entry: StackEntry,
-        unit: Option<(u32, u32)>,
-    ) -> Option<u32> {
-        if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
-            return Some(number);
-        }
-        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
-        let look = Look {
-            page: list.page(page)?,
-            source: art.source,
-            turn: cell.turn(),
-            color,
-            blend,
-            stretched: unit.filter(|_| art.fit == Fit::Cell),
-        };
-        let number = self.swatches.number(look);
-        if !scene.looks.is_animated(entry.cell) {
-            self.swatches.keep_cell(entry.cell, entry.slot, number);
-        }
-        Some(number)
+        self.worker.paint(list, Portion::Part(part), canvas);
     }
 
     /// Paints an overlay over what a canvas shows.
     pub fn paint_overlay<'c>(&mut self, overlay: &Overlay, canvas: impl Into<Canvas<'c>>) {
-        self.lay_overlay(overlay, &mut canvas.into());
+        self.worker.lay_overlay(overlay, &mut canvas.into());
     }
-
-    fn lay_overlay(&mut self, overlay: &Overlay, canvas: &mut Canvas<'_>) {
-        self.glyphs.begin(canvas.order(), Stamp::NONE);
-        for quad in overlay.quads() {
-            let look = Look {
-                page: Overlay::page(),
-                source: quad.source,
-                turn: Turn::NONE,
-                color: quad.color,
-                blend: Blend::Normal,
-                stretched: None,
-            };
-            stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
-        }
-        self.glyphs.end();
-    }
-}
-
-/// The first column and row of pixels of a part of a picture, or of all of it.
-fn corner_of(part: Option<ScreenRect>) -> (i32, i32) {
-    part.map_or((0, 0), |part| (part.left, part.top))
-}
-
-/// Pixels of a cell where a pixel is a world unit, if it has a whole number of them.
-fn unit_of(lattice: &Lattice) -> Option<(u32, u32)> {
-    let whole = |side: f64| (side.fract() == 0.0).then_some(side as u32);
-    whole(lattice.cell_width()).zip(whole(lattice.cell_height()))
 }

@@ -12,6 +12,14 @@ use super::{
 };
 use crate::scene::{any_change, any_quilt, dense_quilt, empty_quilt, make};
 
+/// Painters that paint in bands.
+fn threaded() -> Vec<Painter> {
+    #[cfg(feature = "threads")]
+    return vec![Painter::new().threads(2), Painter::new().threads(7)];
+    #[cfg(not(feature = "threads"))]
+    return Vec::new();
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(128))]
 
@@ -46,6 +54,7 @@ proptest! {
     fn a_painter_that_is_kept_paints_what_a_new_one_does(
         scenes in prop::collection::vec((any_scene(), any_shot()), 1..3),
         steps in prop::collection::vec((any::<usize>(), any_change(), any_shot(), any::<bool>()), 1..12),
+        turn in prop_oneof![3 => Just(0.0), 1 => -1.0..1.0_f64],
     ) {
         let mut quilts: Vec<_> = scenes.iter().map(|(quilt, _)| quilt.clone()).collect();
         let mut lists = vec![DrawList::new(); quilts.len()];
@@ -58,12 +67,13 @@ proptest! {
             Means { chunks: false, ..all },
             Means { vectors: false, classes: false, stacks: false, strips: false, chunks: false },
         ];
+        let mut threaded = threaded();
         let mut painters: Vec<_> = std::iter::once(all).chain(without).map(Painter::by).collect();
         for (number, change, (view, clock, seeds), as_window) in &steps {
             let number = number % quilts.len();
             let (quilt, list) = (&mut quilts[number], &mut lists[number]);
             make(quilt, change);
-            let sprites = sprites_of(quilt, seeds);
+            let (view, sprites) = (&view.turned(turn), sprites_of(quilt, seeds));
             list.rebuild(quilt, view, clock, &sprites);
             let painted = |painter: &mut Painter| {
                 let size = view.size();
@@ -79,7 +89,7 @@ proptest! {
                 frame.pixels().iter().map(|pixel| u32::from_ne_bytes(*pixel)).collect()
             };
             let new = painted(&mut Painter::new());
-            for painter in &mut painters {
+            for painter in painters.iter_mut().chain(&mut threaded) {
                 prop_assert!(painted(painter) == new);
             }
         }
@@ -183,8 +193,8 @@ proptest! {
         mut quilt in any_quilt(12),
         changes in prop::collection::vec((any_change(), any::<bool>(), any::<usize>()), 1..8),
     ) {
-        let area = CellRect::new(CellPos::new(-90, -60), 180, 120);
-        let fresh = || Minimap::new(MinimapScale::Part(4)).of_area(Some(area));
+        let area = CellRect::new(CellPos::new(-20, -70), 40, 90);
+        let fresh = || Minimap::new(MinimapScale::Part(8)).of_area(Some(area));
         let (mut kept, mut clones) = (fresh(), vec![quilt.clone()]);
         for (change, keep, jump) in &changes {
             make(&mut quilt, change);

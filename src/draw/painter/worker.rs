@@ -1,0 +1,249 @@
+//! Paints a list, or a part of it: what one thread does, and keeps.
+
+use super::Means;
+use super::canvas::Canvas;
+use super::cells::CellPainter;
+use super::resolved::{self, Resolved, ResolvedChunks};
+use super::stamp::{Lines, stamp};
+use super::swatch::{Look, Swatch, Swatches};
+use crate::draw::chunk_stack::StackEntry;
+use crate::draw::edges::Edges;
+use crate::draw::list::DrawList;
+use crate::draw::looks::Dress;
+use crate::draw::overlay::Overlay;
+use crate::draw::pass::{LooseItem, Pass, StackChunk, StackPass};
+use crate::draw::scene::Scene;
+use crate::lattice::Lattice;
+use crate::plane::Stamp;
+use crate::quilt::Blend;
+use crate::tile::{Fit, Turn};
+use crate::units::{CellPos, CellRect, ScreenRect};
+
+/// Paints, in one thread.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Worker {
+    swatches: Swatches,
+    /// Those of overlays.
+    glyphs: Swatches,
+    cells: CellPainter,
+    resolved: ResolvedChunks,
+    /// Memory to work with: the pixel edges of columns, the swatches of one cell.
+    columns: Vec<i32>,
+    numbers: Vec<u32>,
+    lines: Lines,
+    /// The pixel edges of the columns and rows of cells in view.
+    edges: Edges,
+    means: Means,
+}
+
+/// What of the upright picture is painted.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Portion {
+    All,
+    /// The part of the picture that is painted in each picture.
+    Band(ScreenRect),
+    /// What has changed.
+    Part(ScreenRect),
+}
+
+impl Portion {
+    /// The pixels, where they are not all.
+    fn area(self) -> Option<ScreenRect> {
+        match self {
+            Portion::All => None,
+            Portion::Band(area) | Portion::Part(area) => Some(area),
+        }
+    }
+
+    /// The first column and row of pixels.
+    pub(super) fn corner(self) -> (i32, i32) {
+        self.area().map_or((0, 0), |area| (area.left, area.top))
+    }
+
+    /// Whether the next picture will be of the same part.
+    fn is_steady(self) -> bool {
+        !matches!(self, Portion::Part(_))
+    }
+}
+
+impl Worker {
+    pub(super) fn by(means: Means) -> Worker {
+        Worker { means, swatches: Swatches::classed(means.classes), ..Worker::default() }
+    }
+
+    /// One who paints by the same means.
+    #[cfg(feature = "threads")]
+    pub(super) fn alike(&self) -> Worker {
+        Worker::by(self.means)
+    }
+
+    /// Paints a portion of a list, on a canvas whose top left pixel is that of the portion.
+    pub(super) fn paint(&mut self, list: &DrawList, portion: Portion, canvas: &mut Canvas<'_>) {
+        let Some(scene) = &list.scene else { return };
+        let keeps = self.swatches.begin(canvas.order(), scene.made);
+        self.resolved.begin(keeps);
+        for pass in list.passes() {
+            match pass {
+                Pass::Stack(pass) => self.paint_stack(list, scene, &pass, portion, canvas),
+                Pass::Loose(items) => {
+                    let shows = |item: &&LooseItem| {
+                        portion.area().is_none_or(|area| !item.target.intersection(area).is_empty())
+                    };
+                    for item in items.iter().filter(shows) {
+                        let Some(page) = list.page(item.page) else { continue };
+                        let LooseItem { source, turn, color, blend, .. } = *item;
+                        let look = Look { page, source, turn, color, blend, stretched: None };
+                        let (x, y) = portion.corner();
+                        let target = item.target.moved(-x, -y);
+                        stamp(self.swatches.of(look), target, canvas, &mut self.lines);
+                    }
+                }
+            }
+        }
+        let keeps = self.swatches.end();
+        self.resolved.end(keeps, portion.is_steady());
+    }
+
+    fn paint_stack(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        pass: &StackPass<'_>,
+        portion: Portion,
+        canvas: &mut Canvas<'_>,
+    ) {
+        self.edges.look(pass);
+        let whole = unit_of(&scene.lattice);
+        let unit = self.cells.begin(whole, self.means);
+        let shown = portion.area().map_or(pass.cells(), |area| self.edges.cells_in(pass, area));
+        let (x, y) = portion.corner();
+        for chunk in pass.chunks_of(shown) {
+            let on_screen = chunk.on_screen();
+            let known = self.resolved.take(chunk.stamp(), chunk.slots());
+            // What changes with time is found anew in each picture; where only few cells are
+            // painted, only they are looked at.
+            let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
+            let is_kept = self.means.chunks
+                && !chunk.is_animated()
+                && (known.is_some() || portion.is_steady() || is_much);
+            let needed = if is_kept { chunk.pos().cells() } else { on_screen };
+            let resolved =
+                known.unwrap_or_else(|| self.resolve(list, scene, &chunk, needed, (whole, unit)));
+            let (corner, first) = (chunk.pos().cells().corner(), on_screen.corner());
+            self.columns.clear();
+            self.columns.extend(
+                (on_screen.left()..=on_screen.right())
+                    .map(|column| self.edges.column(pass, column + chunk.moved_by().x) - x),
+            );
+            for row in on_screen.top()..on_screen.bottom() {
+                let shown = row + chunk.moved_by().y;
+                self.cells.paint_row(
+                    (&resolved, (row - corner.y()) as usize),
+                    (first.x() - corner.x(), &self.columns),
+                    (self.edges.row(pass, shown) - y, self.edges.row(pass, shown + 1) - y),
+                    self.swatches.all(),
+                    canvas,
+                    &mut self.lines,
+                );
+            }
+            if is_kept {
+                self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
+            } else {
+                self.resolved.give_back(resolved);
+            }
+        }
+    }
+
+    /// Finds what some cells of a chunk are painted with.
+    fn resolve(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        chunk: &StackChunk<'_>,
+        cells: CellRect,
+        (whole, unit): (Option<(u32, u32)>, (u32, u32)),
+    ) -> Resolved {
+        let mut resolved = self.resolved.memory();
+        let mut numbers = std::mem::take(&mut self.numbers);
+        let (slots, left) = (chunk.slots(), chunk.pos().corner().x());
+        for y in cells.top()..cells.bottom() {
+            let row = chunk.row(y);
+            let from = |x: i32| row.partition_point(|entry| i32::from(entry.column()) < x - left);
+            let row = &row[from(cells.left())..from(cells.right())];
+            for of_cell in row.chunk_by(|a, b| a.index == b.index) {
+                let (row, column) = resolved::place(of_cell[0].index);
+                let own = chunk.pos().cell_at_index(of_cell[0].index.into());
+                numbers.clear();
+                for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot))
+                {
+                    numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
+                }
+                let is_unit = |number: &u32| {
+                    let swatch = self.swatches.get(*number);
+                    (swatch.width, swatch.height) == unit
+                };
+                let lowest = numbers.first().map(|number| self.swatches.get(*number));
+                let is_whole = self.means.stacks
+                    && lowest.is_some_and(Swatch::is_solid)
+                    && numbers.iter().all(is_unit);
+                if !numbers.is_empty() {
+                    resolved.add(row, column, is_whole, &numbers);
+                }
+            }
+        }
+        self.numbers = numbers;
+        resolved
+    }
+
+    /// The number of what an entry shows.
+    #[inline]
+    fn swatch_of(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        own: CellPos,
+        entry: StackEntry,
+        unit: Option<(u32, u32)>,
+    ) -> Option<u32> {
+        if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
+            return Some(number);
+        }
+        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
+        let look = Look {
+            page: list.page(page)?,
+            source: art.source,
+            turn: cell.turn(),
+            color,
+            blend,
+            stretched: unit.filter(|_| art.fit == Fit::Cell),
+        };
+        let number = self.swatches.number(look);
+        if !scene.looks.is_animated(entry.cell) {
+            self.swatches.keep_cell(entry.cell, entry.slot, number);
+        }
+        Some(number)
+    }
+
+    /// Paints an overlay.
+    pub(super) fn lay_overlay(&mut self, overlay: &Overlay, canvas: &mut Canvas<'_>) {
+        self.glyphs.begin(canvas.order(), Stamp::NONE);
+        for quad in overlay.quads() {
+            let look = Look {
+                page: Overlay::page(),
+                source: quad.source,
+                turn: Turn::NONE,
+                color: quad.color,
+                blend: Blend::Normal,
+                stretched: None,
+            };
+            stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
+        }
+        self.glyphs.end();
+    }
+}
+
+/// Pixels of a cell where a pixel is a world unit, if it has a whole number of them.
+fn unit_of(lattice: &Lattice) -> Option<(u32, u32)> {
+    let whole = |side: f64| (side.fract() == 0.0).then_some(side as u32);
+    whole(lattice.cell_width()).zip(whole(lattice.cell_height()))
+}
