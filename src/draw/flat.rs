@@ -10,7 +10,7 @@ use super::list::DrawList;
 use super::looks::Dress;
 use super::pass::{Quad, StackChunk, StackPass};
 use super::scene::Scene;
-use crate::units::CellPos;
+use crate::units::{CellOffset, CellPos};
 
 /// A cell to draw: where it shows, and what it is.
 type Placed = (CellPos, CellPos, StackEntry);
@@ -50,25 +50,33 @@ pub(super) fn add_stack(
 /// The cells of a pass layer by layer, each row by row.
 fn by_slot(pass: &StackPass<'_>) -> Vec<Placed> {
     let (from, end) = pass.slots;
-    let mut counts = vec![0_usize; usize::from(end - from) + 1];
-    each_row(pass, |_, _, entry| counts[usize::from(entry.slot - from) + 1] += 1);
-    for slot in 1..counts.len() {
-        counts[slot] += counts[slot - 1];
+    let mut places = vec![0_usize; usize::from(end - from) + 1];
+    let slots = from..end;
+    each_row(pass, |_, _, entries| {
+        for entry in entries.iter().filter(|entry| slots.contains(&entry.slot)) {
+            places[usize::from(entry.slot - from) + 1] += 1;
+        }
+    });
+    for slot in 1..places.len() {
+        places[slot] += places[slot - 1];
     }
-    let all = counts.last().copied().unwrap_or(0);
+    let all = places.last().copied().unwrap_or(0);
     let nothing = (CellPos::ORIGIN, CellPos::ORIGIN, StackEntry::NONE);
     let mut placed = vec![nothing; all];
-    each_row(pass, |own, shown, entry| {
-        let place = &mut counts[usize::from(entry.slot - from)];
-        placed[*place] = (own, shown, entry);
-        *place += 1;
+    each_row(pass, |first, by, entries| {
+        for &entry in entries.iter().filter(|entry| slots.contains(&entry.slot)) {
+            let own = CellPos::new(first.x() + i32::from(entry.column()), first.y());
+            let place = &mut places[usize::from(entry.slot - from)];
+            placed[*place] = (own, own.saturating_add(by), entry);
+            *place += 1;
+        }
     });
     placed
 }
 
-/// Visits all cells on the screen, row by row over all chunks of a patch.
-fn each_row(pass: &StackPass<'_>, mut visit: impl FnMut(CellPos, CellPos, StackEntry)) {
-    let (from, end) = pass.slots;
+/// Visits the entries of all cells on the screen, row by row over all chunks of a patch: with the
+/// first cell of their row in the chunk, and how far from there they show.
+fn each_row(pass: &StackPass<'_>, mut visit: impl FnMut(CellPos, CellOffset, &[StackEntry])) {
     let chunks: Vec<StackChunk<'_>> = pass.chunks().collect();
     let is_beside = |a: &StackChunk<'_>, b: &StackChunk<'_>| {
         (a.pos().y(), a.moved_by()) == (b.pos().y(), b.moved_by())
@@ -77,15 +85,8 @@ fn each_row(pass: &StackPass<'_>, mut visit: impl FnMut(CellPos, CellPos, StackE
         let rows = beside[0].on_screen();
         for y in rows.top()..rows.bottom() {
             for chunk in beside {
-                let on_screen = chunk.on_screen();
-                for &entry in chunk.row(y) {
-                    let own = chunk.pos().cell_at_index(entry.index.into());
-                    let is_shown = (from..end).contains(&entry.slot)
-                        && (on_screen.left()..on_screen.right()).contains(&own.x());
-                    if let Some(shown) = own.checked_add(chunk.moved_by()).filter(|_| is_shown) {
-                        visit(own, shown, entry);
-                    }
-                }
+                let first = CellPos::new(chunk.pos().corner().x(), y);
+                visit(first, chunk.moved_by(), chunk.row_within(y, chunk.on_screen()));
             }
         }
     }

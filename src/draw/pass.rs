@@ -184,10 +184,14 @@ impl<'a> StackChunk<'a> {
         self.pos().cells().intersection(self.cells)
     }
 
-    /// What is to be drawn of a row of the layers' own cells, in the whole chunk and whatever its
-    /// slot.
-    pub(super) fn row(&self, row: i32) -> &'a [StackEntry] {
-        self.stack.row((row - self.pos().cells().top()) as usize)
+    /// What is to be drawn of a row of some of the layers' own cells, whatever its slot.
+    pub(super) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
+        let corner = self.pos().corner();
+        let entries = self.stack.row((row - corner.y()) as usize);
+        let before = |column: i32| {
+            entries.partition_point(|entry| i32::from(entry.column()) < column - corner.x())
+        };
+        &entries[before(cells.left())..before(cells.right())]
     }
 
     /// The slots that the pass draws: from the first up to, but not with, the second.

@@ -165,12 +165,9 @@ impl Worker {
     ) -> Resolved {
         let mut resolved = self.resolved.memory();
         let mut numbers = std::mem::take(&mut self.numbers);
-        let (slots, left) = (chunk.slots(), chunk.pos().corner().x());
+        let slots = chunk.slots();
         for y in cells.top()..cells.bottom() {
-            let row = chunk.row(y);
-            let from = |x: i32| row.partition_point(|entry| i32::from(entry.column()) < x - left);
-            let row = &row[from(cells.left())..from(cells.right())];
-            for of_cell in row.chunk_by(|a, b| a.index == b.index) {
+            for of_cell in chunk.row_within(y, cells).chunk_by(|a, b| a.index == b.index) {
                 let (row, column) = resolved::place(of_cell[0].index);
                 let own = chunk.pos().cell_at_index(of_cell[0].index.into());
                 numbers.clear();
