@@ -4,9 +4,9 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, ChunkPos, Clock, DrawList, Frame, Lattice, LayerSettings, Limits,
-    MemorySource, Painter, Plane, Quilt, RegionPos, RunValues, ScreenSize, Sprite, TileSet, View,
-    WorldPoint, WorldVec, load,
+    CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
+    LayerSettings, Limits, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
+    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec, load,
 };
 
 #[global_allocator]
@@ -320,7 +320,20 @@ fn a_storm_of_clones_gives_all_memory_back() {
 #[test]
 fn a_frame_without_change_allocates_nothing() {
     let _alone = alone();
-    let quilt = map(256);
+    let mut quilt = map(256);
+    // Some tiles are larger than their cells, and sprites stand among rows.
+    let pole = Picture::filled(PixelSize::new(16, 40), Color::rgb(9, 8, 7));
+    let poles = TileSet::builder("tall").sheet(&pole, SheetCut::new(PixelSize::new(16, 40)));
+    let poles = poles.tile(TileSpec::at(0, 0).name("pole")).build().unwrap();
+    quilt
+        .edit("poles", |pen| {
+            pen.put_tiles(poles)?;
+            pen.add_layer("poles", LayerSettings::default().priority(9).sort_rows(true))?;
+            let pole = pen.tile("tall/pole")?;
+            pen.put("poles", CellPos::new(90, 90), pole)?;
+            pen.put("poles", CellPos::new(93, 95), pole)
+        })
+        .unwrap();
     let size = ScreenSize::new(640, 400);
     let view = View::new(size).centered_on(WorldPoint::new(1500.0, 1500.0));
     let tile = quilt.tile("s/t7").unwrap();
@@ -328,11 +341,13 @@ fn a_frame_without_change_allocates_nothing() {
     let sprites = [sprite(1), sprite(2), sprite(3)];
     let (mut list, mut painter, clock) = (DrawList::new(), Painter::new(), Clock::at_ms(40));
     let mut frame = Frame::new(size);
+    let mut kept = [KeptFrame::new(Color::CLEAR), KeptFrame::ring(Color::CLEAR)];
     for zoom in [1.0, 2.0, 1.7] {
         let view = view.zoomed(zoom);
         let mut draw = |view: &View, sprites: &[Sprite]| {
             list.rebuild(&quilt, view, &clock, sprites);
             painter.paint(&list, &mut frame);
+            kept.iter_mut().for_each(|kept| painter.paint_into(&list, kept));
         };
         // The first frames make everything that is kept.
         for way in [0.0, 3.0, 6.0] {

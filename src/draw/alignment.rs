@@ -184,11 +184,17 @@ impl Alignment {
         patch.own(self.cells)
     }
 
-    /// The rows in which cells show whose tiles are larger than they, from the top.
-    pub(super) fn oversize_rows(&self, slots: (u16, u16)) -> Vec<i32> {
-        let mut rows = Vec::new();
+    /// Whether there may be cells in some slots.
+    pub(super) fn uses(&self, slots: (u16, u16)) -> bool {
+        let is_one = |slot: &u16| (slots.0..slots.1).contains(slot);
+        self.chunks.iter().any(|stack| stack.used.iter().any(is_one))
+    }
+
+    /// Finds the rows in which cells show whose tiles are larger than they, from the top.
+    pub(super) fn find_oversize_rows(&self, slots: (u16, u16), rows: &mut Vec<i32>) {
+        rows.clear();
         if !self.has_oversize {
-            return rows;
+            return;
         }
         for patch in &self.patches {
             for stack in self.chunks_in(patch.cells) {
@@ -201,7 +207,6 @@ impl Alignment {
         }
         rows.sort_unstable();
         rows.dedup();
-        rows
     }
 
     /// The layers' own cell that is shown in a place, and how far it is from there.

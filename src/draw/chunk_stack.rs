@@ -27,6 +27,8 @@ pub(super) struct ChunkStack {
     rows: Box<[Vec<StackEntry>]>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
+    /// The slots of the entries; some may have none any more.
+    pub(super) used: Vec<u16>,
     counts: RowCounts,
 }
 
@@ -108,6 +110,7 @@ impl ChunkStack {
         let mut rows = Vec::with_capacity(SIDE);
         let (mut oversize, mut counts) = (Vec::new(), RowCounts::default());
         let mut layers = Vec::with_capacity(held.len());
+        lister.used.clear();
         for row in 0..SIDE {
             entries.clear();
             layers.clear();
@@ -128,6 +131,7 @@ impl ChunkStack {
             changes: Vec::new(),
             rows: rows.into_boxed_slice(),
             oversize,
+            used: lister.used.clone(),
             counts,
         }
     }
@@ -163,6 +167,7 @@ impl ChunkStack {
             self.chunks[*number] = sources.chunk(&sources.members[*number], self.pos);
         }
         let mut rect = CellRect::EMPTY;
+        scratch.lister.used.clone_from(&self.used);
         for of_row in rows() {
             self.counts += self.list_row(of_row, sources, scratch);
             if self.put_row(of_row, scratch) {
@@ -172,6 +177,7 @@ impl ChunkStack {
             }
         }
         scratch.changed = cells;
+        self.used.clone_from(&scratch.lister.used);
         if rect.is_empty() {
             return false;
         }

@@ -41,7 +41,8 @@ pub(super) fn add_stack(
     }));
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
     let (from, end) = pass.slots;
-    let mixes = end - from > 1 && scene.looks.slots[usize::from(from)].sort_rows;
+    let slots = &scene.looks.slots[usize::from(from)..usize::from(end)];
+    let mixes = slots.windows(2).any(|pair| pair[0].mixes_with(&pair[1]));
     if mixes || pass.alignment.patches.len() > 1 {
         quads[first..].sort_by_key(|quad| quad.key);
     }

@@ -55,6 +55,7 @@ pub struct DrawList {
     pictures: SpritePictures,
     /// Memory to work with.
     sprites: SpriteItems,
+    pub(super) oversize_rows: Vec<i32>,
     /// What was counted while it was built.
     counted: DrawFigures,
 }
@@ -76,6 +77,7 @@ impl DrawList {
             loose: Vec::new(),
             pictures: SpritePictures::default(),
             sprites: SpriteItems::default(),
+            oversize_rows: Vec::new(),
             counted: DrawFigures::default(),
         }
     }

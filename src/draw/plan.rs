@@ -86,16 +86,17 @@ impl DrawList {
         mut sprites: &[LooseItem],
     ) {
         let held = &self.alignments[alignment];
-        let oversize = held.oversize_rows(slots);
+        let mut rows = std::mem::take(&mut self.oversize_rows);
+        held.find_oversize_rows(slots, &mut rows);
         let (slot, offset) = (scene.looks.slots[usize::from(slots.0)], held.seat.offset);
         // The least key of a row: of the leftmost cell in the lowest slot.
         let left = held.cells.left();
         let key = |row: i32| slot.key(&scene.lattice, offset, CellPos::new(left, row));
         let (mut row, mut end) = (held.cells.top(), held.cells.bottom());
-        if let (Some(&above), Some(&below)) = (oversize.first(), oversize.last()) {
+        if let (Some(&above), Some(&below)) = (rows.first(), rows.last()) {
             (row, end) = (row.min(above), end.max(below + 1));
         }
-        let mut oversize = &oversize[..];
+        let mut oversize = &rows[..];
         while row < end {
             let large = oversize.first().copied().unwrap_or(end);
             let parted = sprites
@@ -118,11 +119,13 @@ impl DrawList {
                 row += 1;
             }
         }
+        self.oversize_rows = rows;
         self.add_sprites(sprites);
     }
 
     fn add_stack(&mut self, alignment: usize, slots: (u16, u16), rows: (i32, i32)) {
-        if with_rows(self.alignments[alignment].cells, rows).is_empty() {
+        let held = &self.alignments[alignment];
+        if with_rows(held.cells, rows).is_empty() || !held.uses(slots) {
             return;
         }
         let plan = StackPlan { alignment, slots, rows };

@@ -29,6 +29,8 @@ pub(super) struct LayerRow<'a> {
 pub(super) struct RowLister {
     /// Those that have something in the row, in the order of their slots.
     parts: Vec<Part>,
+    /// The slots that had something in any row since this was emptied.
+    pub(super) used: Vec<u16>,
 }
 
 /// The cells of a layer that go to one slot, by column.
@@ -117,6 +119,9 @@ impl RowLister {
                     covering |= u64::from(looks.covers(listed(cells[column]), slot)) << column;
                 }
                 self.parts.push(Part { slot, layer: number, drawn, covering });
+                if !self.used.contains(&slot) {
+                    self.used.push(slot);
+                }
             }
         }
         if self.parts.len() > 1 {

@@ -461,6 +461,74 @@ fn sprites_stand_among_the_cells() {
     }
 }
 
+/// Sprites part the rows of a sorted layer, and rows with tall tiles lie by themselves; all the
+/// other cells stay a stack.
+#[test]
+fn a_sorted_layer_is_parted_by_what_stands_in_it() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("rows", |pen| {
+            pen.set_layer("works", |settings| settings.sort_rows(true))?;
+            let grass = pen.tile("flat/grass")?;
+            pen.fill("works", CellRect::new(CellPos::ORIGIN, 4, 10), grass)
+        })
+        .unwrap();
+    let view = View::new(ScreenSize::new(32, 60)).centered_on(WorldPoint::new(16.0, 30.0));
+    let grass = quilt.tile("flat/grass").unwrap();
+    // Rows are 6 units high: the first has its foot behind that of the sprite, the second on it.
+    let walkers = [(1, 31.0), (2, 30.0)];
+    let walkers = walkers.map(|(key, foot)| Sprite::new(key, grass, WorldPoint::new(20.0, foot)));
+    let passes = |quilt: &Quilt, sprites: &[Sprite]| -> Vec<(String, usize)> {
+        let list = listed_with(DrawList::new(), quilt, &view, sprites);
+        let found = list.passes().map(|pass| match pass {
+            Pass::Loose(items) => ("loose".to_owned(), items.len()),
+            Pass::Stack(pass) => {
+                let chunks: Vec<_> = pass.chunks().collect();
+                assert_eq!(chunks.len(), 1);
+                let entries = chunks[0].entries().count();
+                let rows = chunks[0].rows();
+                assert_eq!(entries, pass.shown().count());
+                assert!(chunks[0].whole().entries().count() >= 36);
+                assert_eq!(pass.cells().height(), u32::from(rows.end - rows.start));
+                (format!("{rows:?}"), entries)
+            }
+        });
+        found.collect()
+    };
+    let expected = |parts: &[(&str, usize)]| -> Vec<(String, usize)> {
+        parts.iter().map(|(part, count)| ((*part).to_owned(), *count)).collect()
+    };
+    assert_eq!(passes(&quilt, &[]), expected(&[("0..10", 40)]));
+    let parted = [("0..5", 20), ("loose", 2), ("5..10", 20)];
+    assert_eq!(passes(&quilt, &walkers), expected(&parted));
+    quilt
+        .edit("a tree", |pen| pen.put("works", CellPos::new(1, 7), pen.tile("tall/tree")?))
+        .unwrap();
+    let parted = [("0..5", 20), ("loose", 2), ("5..7", 8), ("loose", 4), ("8..10", 8)];
+    assert_eq!(passes(&quilt, &walkers), expected(&parted));
+    assert_eq!(passes(&quilt, &[]), expected(&[("0..7", 28), ("loose", 4), ("8..10", 8)]));
+}
+
+/// Two sorted layers mix row by row, also in one pass with a layer below that is not sorted.
+#[test]
+fn sorted_layers_mix_above_one_that_is_not() {
+    let mut quilt = empty_quilt();
+    quilt
+        .edit("rows", |pen| {
+            let grass = pen.tile("art/holed")?;
+            for (layer, sorts) in [("soil", false), ("growth", true), ("works", true)] {
+                pen.set_layer(layer, |settings| settings.sort_rows(sorts).priority(0))?;
+                pen.fill(layer, CellRect::new(CellPos::ORIGIN, 1, 2), grass)?;
+            }
+            Ok(())
+        })
+        .unwrap();
+    let list = listed(DrawList::new(), &quilt, &View::new(ScreenSize::new(40, 40)));
+    assert_eq!(list.passes().count(), 1);
+    let order: Vec<_> = list.quads().iter().map(|q| (q.key.layer, q.key.place.y())).collect();
+    assert_eq!(order, [(0, 0), (0, 1), (1, 0), (2, 0), (1, 1), (2, 1)]);
+}
+
 #[test]
 fn sprites_that_show_nothing_are_not_listed() {
     let quilt = empty_quilt();
