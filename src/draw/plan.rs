@@ -125,17 +125,18 @@ impl DrawList {
 
     fn add_stack(&mut self, alignment: usize, slots: (u16, u16), rows: (i32, i32)) {
         let held = &self.alignments[alignment];
-        if with_rows(held.cells, rows).is_empty() || !held.uses(slots) {
+        if with_rows(held.cells, rows).is_empty() {
             return;
         }
         let plan = StackPlan { alignment, slots, rows };
         match self.passes.last_mut() {
-            Some(PassPlan::Stack(held))
-                if (held.alignment, held.rows, held.slots.1) == (alignment, rows, slots.0) =>
+            Some(PassPlan::Stack(last))
+                if (last.alignment, last.rows, last.slots.1) == (alignment, rows, slots.0) =>
             {
-                held.slots.1 = slots.1;
+                last.slots.1 = slots.1;
             }
-            _ => self.passes.push(PassPlan::Stack(plan)),
+            _ if held.uses(slots) => self.passes.push(PassPlan::Stack(plan)),
+            _ => {}
         }
     }
 
