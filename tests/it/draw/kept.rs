@@ -108,7 +108,7 @@ fn wide_quilt(settings: impl Fn(LayerSettings) -> LayerSettings) -> Quilt {
             let (grass, shimmer) = (pen.tile("flat/grass")?, pen.tile("art/shimmer")?);
             pen.fill("soil", CellRect::new(CellPos::new(-100, -100), 200, 200), grass)?;
             pen.put("growth", CellPos::new(2, 1), shimmer)?;
-            pen.set_layer("growth", |layer| settings(layer))
+            pen.set_layer("growth", &settings)
         })
         .unwrap();
     quilt
