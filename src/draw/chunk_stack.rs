@@ -29,6 +29,9 @@ pub(super) struct ChunkStack {
     pub(super) oversize: Vec<StackEntry>,
     /// The slots of the entries; some may have none any more.
     pub(super) used: Vec<u16>,
+    /// The rows with cells that show other pixels as time goes on, a bit for each; some may have
+    /// none any more.
+    animated_rows: u64,
     counts: RowCounts,
 }
 
@@ -109,6 +112,7 @@ impl ChunkStack {
         let Scratch { lister, cells, entries, .. } = scratch;
         let mut rows = Vec::with_capacity(SIDE);
         let (mut oversize, mut counts) = (Vec::new(), RowCounts::default());
+        let mut animated_rows = 0;
         let mut layers = Vec::with_capacity(held.len());
         lister.used.clear();
         for row in 0..SIDE {
@@ -117,7 +121,9 @@ impl ChunkStack {
             let cells = |layer: &Held| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { slots: h.slots, cells: cells(h) }));
             let all = (row, u64::MAX);
-            counts += lister.list(&layers, all, sources.how(), entries, &mut oversize);
+            let of_row = lister.list(&layers, all, sources.how(), entries, &mut oversize);
+            animated_rows |= u64::from(of_row.animated > 0) << row;
+            counts += of_row;
             rows.push(entries.clone());
         }
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
@@ -132,6 +138,7 @@ impl ChunkStack {
             rows: rows.into_boxed_slice(),
             oversize,
             used: lister.used.clone(),
+            animated_rows,
             counts,
         }
     }
@@ -169,7 +176,9 @@ impl ChunkStack {
         let mut rect = CellRect::EMPTY;
         scratch.lister.used.clone_from(&self.used);
         for of_row in rows() {
-            self.counts += self.list_row(of_row, sources, scratch);
+            let counts = self.list_row(of_row, sources, scratch);
+            self.animated_rows |= u64::from(counts.animated > 0) << place(of_row[0]).0;
+            self.counts += counts;
             if self.put_row(of_row, scratch) {
                 let cell = |index: u16| self.pos.cell_at_index(index.into());
                 let row = CellRect::between(cell(of_row[0]), cell(of_row[of_row.len() - 1]));
@@ -254,6 +263,12 @@ impl ChunkStack {
     /// The entries of rows of the chunk, 0 to 63.
     pub(super) fn entries(&self, rows: Range<usize>) -> impl Iterator<Item = &StackEntry> {
         self.rows[rows.start..rows.end.max(rows.start)].iter().flatten()
+    }
+
+    /// The entries of rows with cells that show other pixels as time goes on.
+    pub(super) fn entries_with_animated(&self) -> impl Iterator<Item = &StackEntry> {
+        let rows = self.rows.iter().enumerate();
+        rows.filter(|(row, _)| self.animated_rows >> row & 1 == 1).flat_map(|(_, row)| row)
     }
 
     /// The entries of a cell, from the lowest slot to the topmost.

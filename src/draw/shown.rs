@@ -182,7 +182,7 @@ impl Shown {
         scene: &Scene,
         visit: &mut impl FnMut(CellRect),
     ) {
-        let entries = stack.entries(0..ChunkPos::SIDE as usize);
+        let entries = stack.entries_with_animated();
         let animated = entries.filter(|entry| scene.looks.is_animated(entry.cell));
         let placed = animated.map(|entry| (stack.pos.cell_at_index(entry.index.into()), *entry));
         let mut run = CellRect::EMPTY;

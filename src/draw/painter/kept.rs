@@ -1,6 +1,6 @@
 //! A frame that is kept from picture to picture, of which only what differs is painted.
 
-use super::{Frame, Painter};
+use super::{Canvas, Frame, Painter, PixelOrder};
 use crate::draw::list::DrawList;
 use crate::draw::shown::{Moved, Shown};
 use crate::picture::Color;
@@ -104,19 +104,37 @@ impl KeptFrame {
         self.moved
     }
 
-    /// The picture with all pixels in their places.
-    pub fn to_frame(&self) -> Frame {
-        let mut frame = Frame::new(self.frame.size());
-        let width = frame.size().width as usize;
+    /// Copies the picture, with all pixels in their places: to the buffer of a window, or to a frame
+    /// over which something else is painted. What lies beyond the canvas is cut off.
+    pub fn copy_to<'c>(&self, canvas: impl Into<Canvas<'c>>) {
+        let mut canvas = canvas.into();
+        let (order, width) = (canvas.order(), self.frame.size().width as usize);
+        let on_canvas = ScreenRect::of_size(canvas.size());
         for FramePiece { on_screen, in_memory } in self.pieces() {
-            let length = (on_screen.right - on_screen.left) as usize;
-            for (y, row) in (on_screen.top..on_screen.bottom).zip(in_memory.1..) {
+            let shown = on_screen.intersection(on_canvas);
+            if shown.is_empty() {
+                continue;
+            }
+            let length = (shown.right - shown.left) as usize;
+            for (y, row) in (shown.top..shown.bottom).zip(in_memory.1..) {
                 let from = row as usize * width + in_memory.0 as usize;
-                let to = y as usize * width + on_screen.left as usize;
-                frame.pixels_mut()[to..to + length]
-                    .copy_from_slice(&self.frame.pixels()[from..from + length]);
+                let from = &self.frame.pixels()[from..from + length];
+                let to = canvas.row_mut(y as u32, shown.left as u32, shown.right as u32);
+                match order {
+                    PixelOrder::Rgba => to.copy_from_slice(from),
+                    PixelOrder::Rgb0 => {
+                        to.iter_mut().zip(from).for_each(|(to, from)| *to = order.pixel(*from));
+                    }
+                }
             }
         }
+    }
+
+    /// The picture with all pixels in their places; see also [`KeptFrame::copy_to`], which reuses
+    /// memory.
+    pub fn to_frame(&self) -> Frame {
+        let mut frame = Frame::new(self.frame.size());
+        self.copy_to(&mut frame);
         frame
     }
 

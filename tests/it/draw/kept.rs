@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, Frame, KeptFrame, LayerSettings,
-    Painter, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, Frame, KeptFrame,
+    LayerSettings, Painter, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint, WorldVec,
 };
 
 use super::{BACKGROUND, SpriteSeed, any_scene, any_shot, painted, sprites_of};
@@ -206,6 +206,19 @@ fn a_ring_shows_its_picture_in_pieces() {
         assert!(pieces.len() <= 4);
         let first = pieces.iter().find(|piece| piece.on_screen.contains(0, 0)).unwrap();
         assert_eq!(first.in_memory, kept.corner());
+    }
+    // A window shows the same; what has no room there is cut off.
+    for width in [150, 20] {
+        let (frame, mut buffer) = (kept.to_frame(), vec![7_u32; 170 * 100]);
+        let size = ScreenSize::new(width, 100);
+        kept.copy_to(Canvas::rgb0(&mut buffer, size, 170).unwrap());
+        for (at, pixel) in buffer.iter().enumerate() {
+            let (x, y) = (at % 170, at / 170);
+            let [r, g, b, _] = frame.pixels()[y * 160 + x.min(159)];
+            let is_window = x < width as usize;
+            let expected = if is_window { u32::from_be_bytes([0, r, g, b]) } else { 7 };
+            assert_eq!(*pixel, expected, "{x},{y}");
+        }
     }
     let screen = ScreenRect::of_size(view.size());
     assert_eq!(
