@@ -22,6 +22,9 @@ use crate::view::View;
 /// Made once and rebuilt each frame: what has not changed since, by stamps, is kept, also when the
 /// camera moves. It may show any map after any other, and always equals one made anew.
 ///
+/// It holds the chunks in view as a clone of the map would, to tell what an edit has changed of them;
+/// so the first write to each after a rebuild copies it.
+///
 /// Only cells in view are listed; clear tiles, and tiles that others cover wholly, are left out
 /// and counted.
 ///

@@ -245,12 +245,21 @@ impl Copies {
     /// How far the copies are moved that touch some columns or rows.
     fn ways(&self, wraps: bool, (first, from, to): (i32, i32, i32)) -> impl Iterator<Item = i64> {
         let number = |at: i64| (at - i64::from(first)).div_euclid(self.period);
-        let (from, to) = (number(from.into()), number(i64::from(to) - 1));
-        let (from, to) = if wraps { (from, to) } else { (0, 0) };
-        let from = from.div_euclid(self.step) * self.step;
+        let numbers = (number(from.into()), number(i64::from(to) - 1));
         let period = self.period;
-        (from..=to).step_by(self.step as usize).map(move |copy| copy * period)
+        copies(wraps, numbers, self.step).map(move |copy| copy * period)
     }
+}
+
+/// The numbers of copies from one to another, 0 being the one in its place, which is alone where
+/// nothing is repeated; of every so many only one.
+pub(super) fn copies(
+    wraps: bool,
+    (from, to): (i64, i64),
+    step: i64,
+) -> impl Iterator<Item = i64> + use<> {
+    let (from, to) = if wraps { (from, to) } else { (0, 0) };
+    (from.div_euclid(step) * step..=to).step_by(step as usize)
 }
 
 /// Every how many copies of so many pixels one has a pixel to itself.

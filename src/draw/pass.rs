@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use super::alignment::{Alignment, with_rows};
 use super::chunk_stack::{ChunkStack, StackEntry};
+use super::looks::Dress;
 use super::order::{DrawKey, DrawKind};
 use crate::lattice::Lattice;
 use crate::picture::Color;
@@ -13,6 +14,7 @@ use crate::tile::{Cell, Turn};
 use crate::units::{
     CellOffset, CellPos, CellRect, ChunkPos, PixelRect, ScreenPoint, ScreenRect, WorldRect,
 };
+use crate::view::View;
 
 /// One step of drawing. Passes are drawn one after the other.
 #[derive(Clone, Debug)]
@@ -229,6 +231,20 @@ pub struct LooseItem {
     pub color: Color,
     /// How it is laid on what is below.
     pub blend: Blend,
+}
+
+impl LooseItem {
+    /// A thing with its look, turned and laid on what is below, in a place that a camera sees.
+    #[inline]
+    pub(super) fn new(
+        key: DrawKey,
+        cell: Cell,
+        (Dress { page, art, color }, turn, blend): (Dress, Turn, Blend),
+        (rect, view): (WorldRect, &View),
+    ) -> LooseItem {
+        let (source, target) = (art.source, view.pixels(rect));
+        LooseItem { key, cell, page, source, turn, rect, target, color, blend }
+    }
 }
 
 /// One rectangle of pixels to draw: the flat form of a draw list, for those who draw quads.

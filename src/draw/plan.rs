@@ -3,8 +3,8 @@
 use super::alignment::{Alignment, with_rows};
 use super::chunk_stack::StackEntry;
 use super::list::DrawList;
-use super::looks::{Dress, Slot, is_oversize};
-use super::motion::{ALL_ROWS, Motion, step};
+use super::looks::{Slot, is_oversize};
+use super::motion::{ALL_ROWS, Motion, copies, step};
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
 use super::scene::Scene;
@@ -209,24 +209,15 @@ impl DrawList {
     ) -> LooseItem {
         let (seat, lattice) = (&alignment.seat, &scene.lattice);
         let slot = &scene.looks.slots[usize::from(entry.slot)];
-        let (cell, Dress { page, art, color }, blend) = self.dress(scene, own, entry);
-        let rect = if is_oversize(art, lattice) {
-            standing_on(shown, art, cell, lattice)
+        let (cell, dress, blend) = self.dress(scene, own, entry);
+        let rect = if is_oversize(dress.art, lattice) {
+            standing_on(shown, dress.art, cell, lattice)
         } else {
             lattice.bounds(shown)
         };
-        let rect = rect.moved(seat.offset);
-        LooseItem {
-            key: slot.key(lattice, seat.offset, shown),
-            cell: entry.cell,
-            page,
-            source: art.source,
-            turn: cell.turn(),
-            rect,
-            target: seat.view.pixels(rect),
-            color,
-            blend,
-        }
+        let key = slot.key(lattice, seat.offset, shown);
+        let place = (rect.moved(seat.offset), &seat.view);
+        LooseItem::new(key, entry.cell, (dress, cell.turn(), blend), place)
     }
 
     /// Adds the copies of a backdrop that are in view.
@@ -235,17 +226,20 @@ impl DrawList {
         let motion = Motion::of(slot.layer as usize, settings);
         let seat = motion.seat(self.upright(), self.clock.now_ms());
         let cell = scene.looks.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
-        let Dress { page, art, color } = scene.looks.dress(cell, slot);
-        let size = size_in_world(art, cell.turn(), &scene.lattice);
+        let dress = scene.looks.dress(cell, slot);
+        let size = size_in_world(dress.art, cell.turn(), &scene.lattice);
         let start = self.loose.len();
         let visible = seat.view.visible();
         let corner = WorldPoint::new(0.0, 0.0) + seat.offset;
-        let wraps = (settings.wrap.across(), settings.wrap.down());
-        let columns = (corner.x, visible.min().x, visible.max().x);
-        let rows = (corner.y, visible.min().y, visible.max().y);
         let zoom = seat.view.zoom();
-        for y in copies(wraps.1, rows, size.1, zoom) {
-            for x in copies(wraps.0, columns, size.0, zoom) {
+        let shown = |wraps: bool, first: f64, from: f64, to: f64, length: f64| {
+            let number = |at: f64| ((at - first) / length).floor() as i64;
+            copies(wraps, (number(from), number(to)), step(length * zoom))
+        };
+        let (from, to) = (visible.min(), visible.max());
+        let rows = shown(settings.wrap.down(), corner.y, from.y, to.y, size.1);
+        for y in rows {
+            for x in shown(settings.wrap.across(), corner.x, from.x, to.x, size.0) {
                 // Copies that meet share their edge to the last bit.
                 let place = |x: f64, y: f64| corner + WorldVec::new(x * size.0, y * size.1);
                 let (left, top) = (x as f64, y as f64);
@@ -254,17 +248,9 @@ impl DrawList {
                 if !touches(rect, visible) {
                     continue;
                 }
-                self.loose.push(LooseItem {
-                    key: backdrop_key(slot, number),
-                    cell,
-                    page,
-                    source: art.source,
-                    turn: cell.turn(),
-                    rect,
-                    target: seat.view.pixels(rect),
-                    color,
-                    blend: slot.blend,
-                });
+                let key = backdrop_key(slot, number);
+                let look = (dress, cell.turn(), slot.blend);
+                self.loose.push(LooseItem::new(key, cell, look, (rect, &seat.view)));
             }
         }
         self.close_loose(start);
@@ -284,21 +270,6 @@ fn first_row((from, end): (i32, i32), holds: impl Fn(i32) -> bool) -> i32 {
 fn backdrop_key(slot: &Slot, place: CellPos) -> DrawKey {
     let key = DrawKey::of_cell(slot.priority, slot.raised, None, slot.layer, place);
     DrawKey { kind: DrawKind::Backdrop, ..key }
-}
-
-/// The numbers of the copies of a backdrop that touch the view, 0 being the one in its place. Of
-/// copies that are smaller than a pixel those are left out that none would show.
-fn copies(
-    wraps: bool,
-    (first, from, to): (f64, f64, f64),
-    length: f64,
-    zoom: f64,
-) -> impl Iterator<Item = i64> {
-    let number = |at: f64| ((at - first) / length).floor() as i64;
-    let (from, to) = if wraps { (number(from), number(to)) } else { (0, 0) };
-    let step = step(length * zoom);
-    let from = from.div_euclid(step) * step;
-    (from..=to).step_by(step as usize)
 }
 
 pub(super) fn touches(a: WorldRect, b: WorldRect) -> bool {

@@ -271,7 +271,7 @@ impl Sprite {
                 scene.looks.dressed(cell, 0, self.tint)
             }
         };
-        let Dress { page, art, color } = dress;
+        let Dress { art, color, .. } = dress;
         let is_somewhere = self.foot.x.is_finite() && self.foot.y.is_finite();
         if art.coverage == Coverage::Clear || color.a == 0 || !is_somewhere {
             return None;
@@ -281,17 +281,9 @@ impl Sprite {
         if !touches(rect, visible) {
             return None;
         }
-        Some(LooseItem {
-            key: self.draw_key(&scene.lattice),
-            cell: self.cell.turned(self.turn).raised(self.raised),
-            page,
-            source: art.source,
-            turn: self.turn,
-            rect,
-            target: view.pixels(rect),
-            color,
-            blend: self.blend,
-        })
+        let (key, look) = (self.draw_key(&scene.lattice), (dress, self.turn, self.blend));
+        let cell = self.cell.turned(self.turn).raised(self.raised);
+        Some(LooseItem::new(key, cell, look, (rect, view)))
     }
 }
 
