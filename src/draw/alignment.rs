@@ -34,6 +34,8 @@ pub(super) struct Alignment {
     counted: DrawFigures,
     /// Whether there are tiles larger than their cell.
     pub(super) has_oversize: bool,
+    /// The slots in which there may be cells.
+    used: Vec<u16>,
     scratch: Scratch,
 }
 
@@ -87,6 +89,7 @@ impl Alignment {
             seen: Vec::new(),
             counted: DrawFigures::default(),
             has_oversize: false,
+            used: Vec::new(),
             scratch: Scratch::default(),
         }
     }
@@ -136,6 +139,12 @@ impl Alignment {
         self.counted = DrawFigures { chunks_rebuilt: rebuilt, ..DrawFigures::default() };
         self.chunks.iter().for_each(|stack| self.counted.add_chunk(stack));
         self.has_oversize = self.chunks.iter().any(|stack| !stack.oversize.is_empty());
+        self.used.clear();
+        for slot in self.chunks.iter().flat_map(|stack| &stack.used) {
+            if !self.used.contains(slot) {
+                self.used.push(*slot);
+            }
+        }
         figures.add_chunks(&self.counted);
     }
 
@@ -186,8 +195,7 @@ impl Alignment {
 
     /// Whether there may be cells in some slots.
     pub(super) fn uses(&self, slots: (u16, u16)) -> bool {
-        let is_one = |slot: &u16| (slots.0..slots.1).contains(slot);
-        self.chunks.iter().any(|stack| stack.used.iter().any(is_one))
+        self.used.iter().any(|slot| (slots.0..slots.1).contains(slot))
     }
 
     /// Finds the rows in which cells show whose tiles are larger than they, from the top.

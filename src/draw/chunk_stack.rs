@@ -33,6 +33,9 @@ pub(super) struct ChunkStack {
     /// none any more.
     animated_rows: u64,
     counts: RowCounts,
+    /// How many cells are listed, and how many bytes all that takes.
+    pub(super) listed: usize,
+    pub(super) bytes: usize,
 }
 
 /// One cell to draw in a [`StackPass`](super::StackPass).
@@ -127,7 +130,7 @@ impl ChunkStack {
             rows.push(entries.clone());
         }
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
-        ChunkStack {
+        let mut stack = ChunkStack {
             pos,
             stamps: { sources.members.iter() }
                 .map(|member| sources.cells(member).chunk_stamp(pos))
@@ -140,7 +143,11 @@ impl ChunkStack {
             used: lister.used.clone(),
             animated_rows,
             counts,
-        }
+            listed: 0,
+            bytes: 0,
+        };
+        stack.count();
+        stack
     }
 
     /// Brings it up to date, and says whether it has changed. Only members are looked at that are
@@ -195,7 +202,18 @@ impl ChunkStack {
         }
         self.changes.push((self.built, rect));
         self.built = Stamp::next();
+        self.count();
         true
+    }
+
+    /// Counts what it holds, for figures.
+    fn count(&mut self) {
+        self.listed = self.rows.iter().map(Vec::len).sum::<usize>() + self.oversize.len();
+        let rows = self.rows.iter().map(Vec::capacity).sum::<usize>();
+        let sources = size_of::<Stamp>() + size_of::<Chunk<Cell>>();
+        self.bytes = (rows + self.oversize.capacity()) * size_of::<StackEntry>()
+            + self.rows.len() * size_of::<Vec<StackEntry>>()
+            + self.stamps.capacity() * sources;
     }
 
     /// So many changes are known: of more pictures that are behind, the chunk is drawn as a whole.
@@ -286,11 +304,6 @@ impl ChunkStack {
         self.entries(first..end).chain(&self.oversize[before(first)..before(end)])
     }
 
-    /// How many cells are listed.
-    pub(super) fn entry_count(&self) -> usize {
-        self.rows.iter().map(Vec::len).sum::<usize>() + self.oversize.len()
-    }
-
     /// The cells in which it has changed since it was found with a stamp; `None` where that is not
     /// known.
     pub(super) fn changed_since(&self, built: Stamp) -> Option<CellRect> {
@@ -309,15 +322,6 @@ impl ChunkStack {
     /// What was left out.
     pub(super) const fn counts(&self) -> RowCounts {
         self.counts
-    }
-
-    /// How many bytes it takes.
-    pub(super) fn bytes(&self) -> usize {
-        let rows = self.rows.iter().map(Vec::capacity).sum::<usize>();
-        let sources = size_of::<Stamp>() + size_of::<Chunk<Cell>>();
-        (rows + self.oversize.capacity()) * size_of::<StackEntry>()
-            + self.rows.len() * size_of::<Vec<StackEntry>>()
-            + self.stamps.capacity() * sources
     }
 }
 

@@ -44,8 +44,8 @@ impl DrawFigures {
         self.chunks_animated += usize::from(stack.is_animated());
         self.clear += counts.clear as usize;
         self.hidden += counts.hidden as usize;
-        self.cells += stack.entry_count() + (counts.clear + counts.hidden) as usize;
-        self.bytes += stack.bytes();
+        self.cells += stack.listed + (counts.clear + counts.hidden) as usize;
+        self.bytes += stack.bytes;
     }
 
     /// Adds what was counted of other chunks.

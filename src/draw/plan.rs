@@ -86,6 +86,10 @@ impl DrawList {
         mut sprites: &[LooseItem],
     ) {
         let held = &self.alignments[alignment];
+        if !held.has_oversize && sprites.is_empty() {
+            self.add_stack(alignment, slots, ALL_ROWS);
+            return;
+        }
         let mut rows = std::mem::take(&mut self.oversize_rows);
         held.find_oversize_rows(slots, &mut rows);
         let (slot, offset) = (scene.looks.slots[usize::from(slots.0)], held.seat.offset);
@@ -125,9 +129,11 @@ impl DrawList {
 
     fn add_stack(&mut self, alignment: usize, slots: (u16, u16), rows: (i32, i32)) {
         let held = &self.alignments[alignment];
-        if with_rows(held.cells, rows).is_empty() {
+        let cells = with_rows(held.cells, rows);
+        if cells.is_empty() {
             return;
         }
+        let rows = if cells == held.cells { ALL_ROWS } else { rows };
         let plan = StackPlan { alignment, slots, rows };
         match self.passes.last_mut() {
             Some(PassPlan::Stack(last))
