@@ -89,8 +89,9 @@ impl Painter {
         Painter { worker: Worker::by(means), ..Painter::default() }
     }
 
-    /// The same painter, painting with so many threads at once, each a band of the picture; with 0
-    /// or 1 it stays in the thread of the caller, as it does by default. The pixels are the same.
+    /// The same painter, painting with so many threads at once, at most 256, each a band of the
+    /// picture; with 0 or 1 it stays in the thread of the caller, as it does by default. The pixels
+    /// are the same.
     ///
     /// Threads begin and end with each call. Each worker keeps what it has prepared of tiles for
     /// itself.
@@ -111,7 +112,7 @@ impl Painter {
     #[must_use]
     pub fn threads(mut self, count: usize) -> Painter {
         let worker = self.worker.alike();
-        self.helpers.resize_with(count.saturating_sub(1), || worker.clone());
+        self.helpers.resize_with(count.clamp(1, 256) - 1, || worker.clone());
         self
     }
 
