@@ -125,8 +125,10 @@ impl Shown {
         }
         let (then, now) = (&self.view, list.view());
         let at_center = || {
-            let across = now.column_edge(now.center().x) - then.column_edge(now.center().x);
-            (across, now.row_edge(now.center().y) - then.row_edge(now.center().y))
+            let edges =
+                |view: &View| (view.column_edge(now.center().x), view.row_edge(now.center().y));
+            let (then, now) = (edges(then), edges(now));
+            (now.0.saturating_sub(then.0), now.1.saturating_sub(then.1))
         };
         Some(moved.unwrap_or_else(at_center))
     }

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, Frame, KeptFrame,
+    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, Frame, KeptFrame, Lattice,
     LayerSettings, Painter, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint, WorldVec,
 };
 
@@ -187,6 +187,20 @@ fn what_parts_on_the_screen_is_painted_as_a_whole() {
     let turned = both.turned(0.3);
     assert_eq!(screen.paint(&mut kept, &quilt, &turned, (0, &[])), all);
     assert_eq!(screen.paint(&mut kept, &quilt, &turned, (0, &[])), 0, "turned, but unchanged");
+}
+
+/// A map without cells, or without layers, moves with the camera, however far that jumps.
+#[test]
+fn a_camera_may_jump_anywhere() {
+    let mut screen = Screen::default();
+    for quilt in [empty_quilt(), Quilt::new(Lattice::default())] {
+        for mut kept in [KeptFrame::new(BACKGROUND), KeptFrame::ring(BACKGROUND)] {
+            for x in [0.0, 3.0, -1e12, f64::MAX, f64::MIN, 0.0] {
+                let view = View::new(ScreenSize::new(16, 12)).centered_on(WorldPoint::new(x, -x));
+                screen.paint(&mut kept, &quilt, &view, (0, &[]));
+            }
+        }
+    }
 }
 
 #[test]
