@@ -139,12 +139,6 @@ impl Alignment {
         self.counted = DrawFigures { chunks_rebuilt: rebuilt, ..DrawFigures::default() };
         self.chunks.iter().for_each(|stack| self.counted.add_chunk(stack));
         self.has_oversize = self.chunks.iter().any(|stack| !stack.oversize.is_empty());
-        self.used.clear();
-        for slot in self.chunks.iter().flat_map(|stack| &stack.used) {
-            if !self.used.contains(slot) {
-                self.used.push(*slot);
-            }
-        }
         figures.add_chunks(&self.counted);
     }
 
@@ -156,19 +150,27 @@ impl Alignment {
         let is_same = self.chunks.iter().map(|stack| stack.pos).eq(order.iter().copied());
         if is_same {
             for stack in &mut self.chunks {
-                rebuilt += usize::from(stack.refresh(sources, changed, scratch));
+                if stack.refresh(sources, changed, scratch) {
+                    rebuilt += 1;
+                    add_used(&mut self.used, stack);
+                }
             }
         } else {
+            self.used.clear();
             let mut held = std::mem::take(&mut self.chunks).into_iter().peekable();
             for pos in order.iter() {
                 while held.next_if(|stack| stack.pos < *pos).is_some() {}
-                if let Some(mut stack) = held.next_if(|stack| stack.pos == *pos) {
-                    rebuilt += usize::from(stack.refresh(sources, changed, scratch));
-                    self.chunks.push(stack);
-                } else {
-                    rebuilt += 1;
-                    self.chunks.push(ChunkStack::build(*pos, sources, scratch));
-                }
+                let known = held.next_if(|stack| stack.pos == *pos);
+                let (stack, is_other) = match known {
+                    Some(mut stack) => {
+                        let is_other = stack.refresh(sources, changed, scratch);
+                        (stack, is_other)
+                    }
+                    None => (ChunkStack::build(*pos, sources, scratch), true),
+                };
+                rebuilt += usize::from(is_other);
+                add_used(&mut self.used, &stack);
+                self.chunks.push(stack);
             }
         }
         if rebuilt > 0 || !is_same {
@@ -238,6 +240,15 @@ impl Alignment {
     /// Where a cell lies on the screen.
     pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> WorldRect {
         lattice.bounds(shown).moved(self.seat.offset)
+    }
+}
+
+/// Adds the slots of a chunk to those in which there may be cells.
+fn add_used(used: &mut Vec<u16>, stack: &ChunkStack) {
+    for slot in &stack.used {
+        if !used.contains(slot) {
+            used.push(*slot);
+        }
     }
 }
 

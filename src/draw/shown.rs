@@ -145,6 +145,8 @@ impl Shown {
         if then.version == now.version && !are_other_frames {
             return;
         }
+        let places = then.chunks.iter().map(|(pos, _)| *pos);
+        let are_same_chunks = places.eq(now.chunks.iter().map(|stack| stack.pos));
         for patch in &now.patches {
             let visible = patch.own(now.cells);
             let mut add = |cells: CellRect| {
@@ -154,8 +156,7 @@ impl Shown {
                 }
             };
             for stack in now.chunks_in(visible) {
-                let known = then.chunks.binary_search_by_key(&stack.pos, |(pos, _)| *pos);
-                let before = known.ok().map(|at| then.chunks[at].1);
+                let before = then.built(stack.pos);
                 match before.and_then(|built| stack.changed_since(built)) {
                     None => add(stack.pos.cells()),
                     Some(changed) => {
@@ -166,7 +167,7 @@ impl Shown {
                     }
                 }
             }
-            for (pos, _) in &then.chunks {
+            for (pos, _) in then.chunks.iter().filter(|_| !are_same_chunks) {
                 if now.chunk(*pos).is_none() {
                     add(pos.cells());
                 }
@@ -248,6 +249,12 @@ impl ShownAlignment {
         };
         shown.keep(alignment);
         shown
+    }
+
+    /// The stamp of a chunk's list.
+    fn built(&self, pos: ChunkPos) -> Option<Stamp> {
+        let place = self.chunks.binary_search_by_key(&pos, |(pos, _)| *pos);
+        place.ok().map(|place| self.chunks[place].1)
     }
 
     fn keep(&mut self, alignment: &Alignment) {

@@ -281,7 +281,6 @@ impl<V: Value> Chunk<V> {
             return (is_absent(self) && self.same(other)).then_some(());
         }
         let already = differing.len();
-        let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
         let share_table = self.shares_table(other);
         // Most rows are the same, and mostly those beside each other.
         const BLOCK: usize = 8;
@@ -291,16 +290,44 @@ impl<V: Value> Chunk<V> {
             if self.same_rows(other, row..row + 1, share_table) {
                 continue;
             }
-            self.copy_to(row * SIDE, &mut own);
-            other.copy_to(row * SIDE, &mut others);
-            let pairs = own.iter().zip(&others).enumerate();
-            let columns = pairs.filter(|(_, (a, b))| !a.same(**b)).map(|(column, _)| column);
-            differing.extend(columns.map(|column| (row * SIDE + column) as u16));
+            self.add_differing_in(row, other, share_table, differing);
             if differing.len() - already > most {
                 return None;
             }
         }
         Some(())
+    }
+
+    /// Adds the cells of a row in which another chunk holds something else.
+    fn add_differing_in(
+        &self,
+        row: usize,
+        other: &Chunk<V>,
+        share_table: bool,
+        differing: &mut Vec<u16>,
+    ) {
+        match (self, other) {
+            (Chunk::Bits1(a), Chunk::Bits1(b)) if share_table => {
+                a.add_other_places(b, row, differing);
+            }
+            (Chunk::Bits2(a), Chunk::Bits2(b)) if share_table => {
+                a.add_other_places(b, row, differing);
+            }
+            (Chunk::Bits4(a), Chunk::Bits4(b)) if share_table => {
+                a.add_other_places(b, row, differing);
+            }
+            (Chunk::Bits8(a), Chunk::Bits8(b)) if share_table => {
+                a.add_other_places(b, row, differing);
+            }
+            _ => {
+                let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
+                self.copy_to(row * SIDE, &mut own);
+                other.copy_to(row * SIDE, &mut others);
+                let pairs = own.iter().zip(&others).enumerate();
+                let columns = pairs.filter(|(_, (a, b))| !a.same(**b)).map(|(column, _)| column);
+                differing.extend(columns.map(|column| (row * SIDE + column) as u16));
+            }
+        }
     }
 
     /// Whether two chunks have their values by places in one table.

@@ -89,6 +89,20 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         self.words[words.clone()] == other.words[words]
     }
 
+    /// Adds the cells of a row that have other places than in another chunk.
+    pub(super) fn add_other_places(&self, other: &Self, row: usize, others: &mut Vec<u16>) {
+        let first = row * SIDE / Self::IN_WORD;
+        let words = self.words[first..].iter().zip(&other.words[first..]);
+        for (word, (a, b)) in words.take(SIDE / Self::IN_WORD).enumerate() {
+            let mut differing = a ^ b;
+            while differing != 0 {
+                let at = differing.trailing_zeros() as usize / Self::BITS;
+                others.push((row * SIDE + word * Self::IN_WORD + at) as u16);
+                differing &= !((VALUES as u64 - 1) << (at * Self::BITS));
+            }
+        }
+    }
+
     /// The place in the table of what a cell holds.
     #[inline]
     pub(super) fn place_of(&self, index: usize) -> usize {
