@@ -173,8 +173,8 @@ impl<'a> StackChunk<'a> {
         self.stack.built
     }
 
-    /// What is to be drawn: cell by cell, each from the lowest layer to the topmost, cells row by
-    /// row. A chunk at the edge of the view also gives cells beyond it.
+    /// What is to be drawn in [`StackChunk::rows`]: cell by cell, each from the lowest layer to the
+    /// topmost, cells row by row. A chunk at the edge of the view also gives cells beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
         let (first, end) = self.slots;
         let entries = self.stack.entries(self.rows.0.into()..self.rows.1.into()).copied();

@@ -222,8 +222,8 @@ impl Painter {
         }
         kept.painted = painted;
         match &mut kept.shown {
-            Some(shown) => shown.update(list),
-            None => kept.shown = Shown::of(list),
+            Some(shown) if list.scene.is_some() => shown.update(list),
+            shown => *shown = Shown::of(list),
         }
     }
 
