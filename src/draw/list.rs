@@ -98,9 +98,9 @@ impl DrawList {
 
     /// Lists what a view of a map shows at a time, with the sprites of the game among its cells.
     ///
-    /// Costs a look at each chunk in view, and at the cells of those that are new or changed; a
-    /// sort of the sprites, and of the cells of layers that are sorted by row with them. Where
-    /// nothing has changed, no memory is asked for.
+    /// Costs a look at each chunk in view, at the cells of those that are new, and at the cells that
+    /// have changed where they are few; a sort of the sprites, which is quick where they stand
+    /// much as before. Where nothing has changed, no memory is asked for.
     pub fn rebuild(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
         self.view = *view;
         self.upright = view.upright();
