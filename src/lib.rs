@@ -40,7 +40,7 @@ pub use draw::{
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
 };
-pub use ground::{Contact, GroundDecision, GroundMap, Side, Slide, Sweep};
+pub use ground::{Contact, DecidedBy, GroundDecision, GroundMap, Overlap, RayHit, Side, Slide, Sweep};
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
 #[cfg(feature = "png")]
@@ -52,7 +52,7 @@ pub use plane::{
 };
 pub use quilt::{
     Blend, CellKey, CellLegend, CellTextError, Drift, DriftBand, GroundClass, GroundRules,
-    GroundRulesError, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId,
+    GroundRulesError, Grounds, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId,
     Outside, Palette, PaletteError, PlacedMarker, Quilt, QuiltStamps, Treatment, ValueLayer,
     ValueLayerError, Wrap,
 };

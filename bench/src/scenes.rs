@@ -130,9 +130,11 @@ pub(crate) enum Ground {
     Field,
     /// Blocks of houses with straight streets.
     City,
+    /// Nothing but in one chunk of a hundred, which is as caves are.
+    Sparse,
 }
 
-/// A map of 1024 × 1024 cells of 16 units in which some are solid; the second says which, row by
+/// A map of 2048 × 2048 cells of 16 units in which some are solid; the second says which, row by
 /// row.
 pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
     let mut numbers = Numbers::new(0x9209_14d0 + kind as u64);
@@ -140,6 +142,11 @@ pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
     let mut solid: Vec<bool> = match kind {
         Ground::Caves => (0..side * side).map(|_| numbers.below(100) < 45).collect(),
         Ground::Field => (0..side * side).map(|_| numbers.below(100) < 3).collect(),
+        Ground::Sparse => {
+            let chunks: Vec<bool> = (0..32 * 32).map(|_| numbers.below(100) == 0).collect();
+            let in_one = |at: usize| chunks[at / side / 64 * 32 + at % side / 64];
+            (0..side * side).map(|at| in_one(at) && numbers.below(100) < 45).collect()
+        }
         Ground::City => (0..side * side)
             .map(|at| (at % side) % 12 < 8 && (at / side) % 10 < 7 && numbers.below(50) > 0)
             .collect(),
@@ -169,8 +176,15 @@ pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
         let bounds = CellRect::new(CellPos::ORIGIN, side as u32, side as u32);
         pen.set_bounds(Some(bounds))?;
         let rock = pen.tile("scene/rock")?;
-        for (at, _) in solid.iter().enumerate().filter(|(_, solid)| **solid) {
-            pen.put("rocks", CellPos::new((at % side) as i32, (at / side) as i32), rock)?;
+        for (y, row) in solid.chunks(side).enumerate() {
+            let mut x = 0;
+            for run in row.chunk_by(|a, b| a == b) {
+                if run[0] {
+                    let from = CellPos::new(x, y as i32);
+                    pen.fill("rocks", CellRect::new(from, run.len() as u32, 1), rock)?;
+                }
+                x += run.len() as i32;
+            }
         }
         Ok(())
     });
@@ -179,4 +193,4 @@ pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
 }
 
 /// Cells in a row of a ground scene.
-pub(crate) const GROUND_SIDE: usize = 1024;
+pub(crate) const GROUND_SIDE: usize = 2048;

@@ -4,7 +4,7 @@ use super::cells::{CellSource, read_cell, read_cells, read_palette};
 use super::read_map::{read_area, read_cell_pos, read_point, twice};
 use super::reader::{Fields, Reader};
 use super::tree::Node;
-use crate::quilt::{Blend, Drift, DriftBand, Layer, LayerSettings, Quilt, Wrap};
+use crate::quilt::{Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, Quilt, Wrap};
 use crate::units::{CellPos, WorldVec};
 
 pub(super) fn read_layer<'a>(
@@ -101,7 +101,14 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
     flag("visible", &mut settings.visible);
     flag("sort_rows", &mut settings.sort_rows);
     flag("draws", &mut settings.draws);
-    flag("grounds", &mut settings.grounds);
+    if let Some(node) = fields.get("grounds") {
+        let stated = match (node.text().as_deref(), node.boolean()) {
+            (Some("first"), _) => Some(Grounds::First),
+            (_, Some(grounds)) => Some(grounds.into()),
+            _ => reader.mistyped(node, "`grounds`", "true, false or \"first\""),
+        };
+        settings.grounds = stated.unwrap_or_default();
+    }
     settings
 }
 

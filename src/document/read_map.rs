@@ -14,7 +14,8 @@ use crate::lattice::Lattice;
 use crate::near::did_you_mean;
 use crate::plane::Stamp;
 use crate::quilt::{
-    GroundRules, Layer, Marker, MarkerPlace, Mover, Palette, PaletteError, Quilt, Treatment,
+    GroundRules, Layer, Marker, MarkerPlace, Mover, Palette, PaletteError, PlacedMarker, Quilt,
+    Treatment,
 };
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect, WorldPoint};
@@ -130,7 +131,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
         let mut mover = Mover::new(entry.key);
         for treated in reader.entries(entry.value, &what).unwrap_or_default() {
             let key = treated.key;
-            let known = matches!(key, "outside" | "unloaded");
+            let known = matches!(key, "outside" | "empty" | "unloaded");
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
                 let span = reader.key_span(&treated);
                 let stated = rules.classes().collect::<Vec<_>>().join(", ");
@@ -149,6 +150,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             };
             mover = match key {
                 "outside" => mover.outside(treatment),
+                "empty" => mover.empty(treatment),
                 "unloaded" => mover.unloaded(treatment),
                 class => mover.treats(class, treatment),
             };
@@ -175,10 +177,17 @@ fn read_treatment<'a>(
         }
         _ => {}
     }
+    if node.is_object() {
+        let what = format!("the treatment of `{class}` by {mover}");
+        let fields = reader.fields(node, &what, &["value"])?;
+        let value = reader.required(&fields, "value")?;
+        return reader.number(value, &format!("the value in {what}")).map(Treatment::Value);
+    }
     let span = reader.span(node);
     let wrap = if class == "outside" { ", \"wrap\"" } else { "" };
-    let hint =
-        format!("write \"pass\", \"block\"{wrap} or a factor of its speed above 0 and up to 1");
+    let hint = format!(
+        "write \"pass\", \"block\"{wrap}, a factor of its speed above 0 and up to 1, or {{ \"value\": a number of the game's own }}"
+    );
     let message = format!("{mover} treats `{class}` in an unknown way");
     reader.error_with_hint(span, message, Some(hint));
     None
@@ -325,7 +334,7 @@ fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mu
     let Some(items) = reader.items(node, "`markers`") else { return false };
     let (bounds, mut all_known) = (quilt.bounds(), true);
     for item in items {
-        let Some(marker) = read_marker(reader, item) else {
+        let Some(marker) = read_marker(reader, item, quilt) else {
             all_known = false;
             continue;
         };
@@ -346,8 +355,12 @@ fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mu
     all_known
 }
 
-fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker> {
-    let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "data"];
+fn read_marker<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &Quilt,
+) -> Option<Marker> {
+    let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "ground", "data"];
     let fields = reader.fields(node, "the marker", &known)?;
     let name = reader.required(&fields, "name")?;
     let text = reader.text(name, "the name of a marker")?;
@@ -378,8 +391,37 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Marker
     if let Some(kind) = fields.get("kind") {
         marker = marker.kind(&*reader.text(kind, "the kind of a marker")?);
     }
+    if let Some(class) = fields.get("ground") {
+        marker = read_marker_ground(reader, class, marker, quilt)?;
+    }
     if let Some(data) = fields.get("data") {
         marker = marker.with_data(reader.data(data, "the data of a marker")?);
+    }
+    Some(marker)
+}
+
+fn read_marker_ground<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    marker: Marker,
+    quilt: &Quilt,
+) -> Option<Marker> {
+    let class = reader.text(node, "the ground of a marker")?;
+    let span = reader.span(node);
+    if let Err(error) = quilt.ground_rules().class(&class) {
+        let stated = quilt.ground_rules().classes().collect::<Vec<_>>().join(", ");
+        let listed = || format!("the map states the ground classes {stated}");
+        let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+        let message = format!("the map has no ground class `{class}`");
+        reader.error_with_hint(span, message, Some(hint));
+        return None;
+    }
+    let marker = marker.ground(&*class);
+    if !PlacedMarker::new(&marker, quilt.lattice()).can_ground() {
+        let message = format!("marker `{}` cannot state ground", marker.name());
+        let hint = "only a cell, an area or a polygon can, within at most 4096 × 4096 cells";
+        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        return None;
     }
     Some(marker)
 }

@@ -133,7 +133,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// Notes that a value has the wrong type; gives `None` for convenience.
-    fn mistyped<T>(&mut self, node: Node<'_>, what: &str, wanted: &str) -> Option<T> {
+    pub(super) fn mistyped<T>(&mut self, node: Node<'_>, what: &str, wanted: &str) -> Option<T> {
         let span = self.span(node);
         let found = node.number().map_or_else(|| node.kind().to_owned(), |n| n.to_string());
         self.error(span, format!("{what} must be {wanted}, not {found}"));

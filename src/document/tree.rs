@@ -228,6 +228,10 @@ impl<'a> Node<'a> {
         matches!(self.value_of(), Value::Text(_))
     }
 
+    pub(super) fn is_object(self) -> bool {
+        matches!(self.value_of(), Value::Object(_))
+    }
+
     /// The entries of an object in their order, repeated keys included.
     pub(super) fn entries(self) -> Option<Vec<Entry<'a>>> {
         let Value::Object(entries) = self.value_of() else { return None };

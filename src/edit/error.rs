@@ -64,6 +64,20 @@ pub enum EditError {
         "marker `{0}` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
     )]
     MarkerPlace(String),
+    /// A marker cannot say what the ground of its cells is.
+    #[error(
+        "marker `{0}` cannot state ground: only a cell, an area or a polygon can, within at most 4096 × 4096 cells"
+    )]
+    MarkerGround(String),
+    /// A marker states a ground class that the map does not have.
+    #[error("marker `{marker}` states ground that the map does not know")]
+    MarkerClass {
+        /// The marker.
+        marker: String,
+        /// Which class.
+        #[source]
+        source: NameError,
+    },
     /// Numbers cannot name tiles.
     #[error(transparent)]
     Numbers(#[from] TileNumbersError),

@@ -9,7 +9,9 @@ use super::journal::{Journal, Journals};
 use super::{Condition, EditError, values};
 use crate::lattice::Lattice;
 use crate::plane::{PerKind, Presence, Stamp};
-use crate::quilt::{Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, Quilt};
+use crate::quilt::{
+    Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, PlacedMarker, Quilt,
+};
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::{CellPos, CellRect};
 
@@ -391,13 +393,24 @@ impl Pen<'_> {
     /// Adds a marker, or puts it in the place of the one with its name.
     ///
     /// # Errors
-    /// A marker without a name, with too few points, or with numbers that are not finite.
+    /// A marker without a name, with too few points, or with numbers that are not finite; one that
+    /// states ground and has no inside, is too large for that, or names an unknown class.
     pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
         if marker.name().is_empty() {
             return Err(EditError::NoName("marker"));
         }
         if !marker.stated_place().is_valid() {
             return Err(EditError::MarkerPlace(marker.name().to_owned()));
+        }
+        if let Some(class) = marker.ground_name() {
+            let name = || marker.name().to_owned();
+            self.quilt
+                .rules
+                .class(class)
+                .map_err(|source| EditError::MarkerClass { marker: name(), source })?;
+            if !PlacedMarker::new(&marker, &self.quilt.lattice).can_ground() {
+                return Err(EditError::MarkerGround(name()));
+            }
         }
         let held = self.quilt.markers.get_full(marker.name());
         let before = held.map(|(at, _, held)| (at, held.clone()));

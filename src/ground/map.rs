@@ -1,12 +1,14 @@
 //! The ground of every cell, kept up to date by stamps.
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
-use super::decide::{Speaker, classes_of_tiles, speakers};
+use super::codes::{self, NOTHING_SAID, is_class};
+use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
+use super::derive::{ClassChunk, Voices, Zone};
+use super::mask::{Mask, Stops};
 use crate::lattice::Lattice;
-use crate::plane::{Absence, Presence, RunValues, SeenStamps, Stamp};
-use crate::quilt::{GroundClass, LayerId, MoverId, Outside, Quilt, Treatment};
-use crate::tile::Cell;
+use crate::plane::{Presence, SeenStamps, Stamp};
+use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 
 /// The ground of every cell of a map, and how its movers take it.
@@ -32,6 +34,8 @@ use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 #[derive(Clone, Debug)]
 pub struct GroundMap {
     chunks: FxHashMap<ChunkPos, ClassChunk>,
+    /// One for all movers that are stopped by the same.
+    masks: Vec<Mask>,
     movers: Vec<MoverTable>,
     bounds: CellRect,
     seen: Seen,
@@ -43,8 +47,11 @@ struct Seen {
     lattice: Lattice,
     tiles: Stamp,
     rules: Stamp,
-    speakers: Vec<(LayerId, CellOffset)>,
+    speakers: Vec<(LayerId, CellOffset, bool)>,
     cells: Vec<SeenStamps>,
+    codes_of_tiles: Vec<u8>,
+    markers: Stamp,
+    zones: Vec<Zone>,
     bounds_of: BoundsOf,
 }
 
@@ -58,65 +65,51 @@ struct BoundsOf {
 
 impl BoundsOf {
     fn of(quilt: &Quilt) -> BoundsOf {
+        // Where they are stated, nothing else counts.
+        let stated = quilt.stated_bounds();
+        let layers = if stated.is_some() { &[] } else { quilt.layers() };
         BoundsOf {
-            stated: quilt.stated_bounds(),
+            stated,
             layers: quilt.stamps().layers,
-            cells: quilt.layers().iter().map(|layer| layer.cells().stamp()).collect(),
+            cells: layers.iter().map(|layer| layer.cells().stamp()).collect(),
         }
     }
 }
 
-/// A byte for each cell: the number of a class, or one of the codes above those.
-#[derive(Clone, Debug, PartialEq)]
-pub(super) enum ClassChunk {
-    Uniform(u8),
-    Each(Box<[u8]>),
-}
-
-impl ClassChunk {
-    pub(super) fn code(&self, index: usize) -> u8 {
-        match self {
-            ClassChunk::Uniform(code) => *code,
-            ClassChunk::Each(codes) => codes[index],
-        }
-    }
-}
-
-pub(super) const SILENT: u8 = 255;
-const NOT_HERE: u8 = 254;
-const DAMAGED: u8 = 253;
-
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub(super) struct MoverTable {
     by_class: Vec<Treatment>,
-    /// A bit for each class that blocks.
-    blocking: u64,
     pub(super) outside: Outside,
+    empty: Treatment,
     unloaded: Treatment,
+    /// The place of its mask.
+    mask: usize,
 }
 
 impl MoverTable {
-    /// Whether a place with this code cannot be entered.
-    pub(super) fn blocks(&self, code: u8) -> bool {
-        match code {
-            SILENT => false,
-            NOT_HERE | DAMAGED => self.unloaded.blocks(),
-            class => self.blocking >> class & 1 == 1,
+    fn treatment(&self, code: u8) -> Treatment {
+        if is_class(code) {
+            self.by_class.get(usize::from(code)).copied().unwrap_or_default()
+        } else if code == NOTHING_SAID {
+            self.empty
+        } else {
+            self.unloaded
         }
     }
 }
 
+// Make and refresh.
 impl GroundMap {
-    /// The ground of a map. Costs a look at every chunk in use.
+    /// The ground of a map. Costs a look at every cell in use.
     pub fn of(quilt: &Quilt) -> GroundMap {
         GroundMap::built(quilt).0
     }
 
     /// Brings the ground up to date with a map: the one it was made from, a clone, or another.
-    /// Gives the number of chunks that were derived anew.
+    /// Gives the number of chunks in which something was derived anew.
     ///
     /// Costs nothing but a look at each layer when nothing has changed, and else a look at the
-    /// chunks that have.
+    /// chunks that have; of a few changed cells in a chunk only those are derived.
     pub fn refresh(&mut self, quilt: &Quilt) -> usize {
         let stamps = quilt.stamps();
         let speakers = speakers(quilt);
@@ -138,18 +131,106 @@ impl GroundMap {
         count
     }
 
-    /// The class of a cell, or `None` where no layer says anything.
-    pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
-        match self.code(cell) {
-            SILENT => Presence::Here(None),
-            NOT_HERE => Presence::NotHere,
-            DAMAGED => Presence::Damaged,
-            class => Presence::Here(GroundClass::from_index(class.into())),
-        }
+    /// The ground of a map, and the number of chunks that were derived.
+    fn built(quilt: &Quilt) -> (GroundMap, usize) {
+        let speakers = speakers(quilt);
+        let seen = Seen {
+            lattice: *quilt.lattice(),
+            tiles: quilt.stamps().tiles,
+            rules: quilt.stamps().rules,
+            speakers: speakers.iter().map(Speaker::identity).collect(),
+            cells: vec![SeenStamps::default(); speakers.len()],
+            codes_of_tiles: codes_of_tiles(quilt),
+            markers: Stamp::default(),
+            zones: Vec::new(),
+            bounds_of: BoundsOf::of(quilt),
+        };
+        let (movers, masks) = mover_tables(quilt);
+        let bounds = quilt.bounds();
+        let mut map = GroundMap { chunks: FxHashMap::default(), masks, movers, bounds, seen };
+        let count = map.derive_changed(quilt, &speakers);
+        (map, count)
     }
 
-    /// How a mover takes a cell. Ground of which no layer says anything is passed; a handle of
-    /// another map is blocked everywhere. Constant time.
+    /// Derives what lies below cells that differ from what was seen of them.
+    fn derive_changed(&mut self, quilt: &Quilt, speakers: &[Speaker<'_>]) -> usize {
+        // With each chunk, whether all of it is to be derived anew.
+        let mut stale: Vec<(ChunkPos, bool)> = Vec::new();
+        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
+            for own in seen.update(speaker.layer.cells()) {
+                let lies_on = own.cells().moved(speaker.offset);
+                let in_one = speaker.own_chunk(own).is_some();
+                stale.extend(lies_on.chunks().map(|pos| (pos, !in_one)));
+            }
+        }
+        self.find_changed_zones(quilt, &mut stale);
+        stale.sort_unstable_by_key(|&(pos, whole)| (pos, !whole));
+        stale.dedup_by_key(|(pos, _)| *pos);
+        let (mut scratch, mut changed) = (Vec::new(), Vec::new());
+        let voices = Voices {
+            speakers,
+            zones: &self.seen.zones,
+            lattice: &self.seen.lattice,
+            codes_of_tiles: &self.seen.codes_of_tiles,
+        };
+        for &(pos, whole) in &stale {
+            if !whole
+                && let Some(chunk) = self.chunks.get_mut(&pos)
+                && chunk.update(pos, voices, &mut changed).is_some()
+            {
+                if !changed.is_empty() {
+                    for mask in &mut self.masks {
+                        mask.put_cells(pos, &changed, &chunk.codes);
+                    }
+                }
+                if chunk.is_blank() {
+                    self.chunks.remove(&pos);
+                }
+                continue;
+            }
+            let chunk = ClassChunk::derived(pos, voices, &mut scratch);
+            for mask in &mut self.masks {
+                mask.put(pos, &chunk.codes);
+            }
+            if chunk.is_blank() {
+                self.chunks.remove(&pos);
+            } else {
+                self.chunks.insert(pos, chunk);
+            }
+        }
+        stale.len()
+    }
+
+    /// Takes the markers that state ground, and adds the chunks of those that have changed.
+    fn find_changed_zones(&mut self, quilt: &Quilt, stale: &mut Vec<(ChunkPos, bool)>) {
+        let stamp = quilt.stamps().markers;
+        if std::mem::replace(&mut self.seen.markers, stamp) == stamp {
+            return;
+        }
+        let markers = ground_markers(quilt).into_iter();
+        let zones: Vec<Zone> = markers
+            .map(|(marker, class)| Zone::new(&marker, codes::code_of(Some(class))))
+            .collect();
+        let before = std::mem::replace(&mut self.seen.zones, zones);
+        let zones = &self.seen.zones;
+        // From the first that differs to the last: between them, one may lie over another.
+        let same_begin = before.iter().zip(zones).take_while(|(a, b)| a == b).count();
+        let both_reversed = before[same_begin..].iter().rev().zip(zones[same_begin..].iter().rev());
+        let same_end = both_reversed.take_while(|(a, b)| a == b).count();
+        let changed = [&before[..], zones].into_iter();
+        let changed = changed.flat_map(|zones| &zones[same_begin..zones.len() - same_end]);
+        stale.extend(changed.flat_map(|zone| zone.cells.chunks()).map(|pos| (pos, true)));
+    }
+}
+
+// Read.
+impl GroundMap {
+    /// The class of a cell, or `None` where nobody says anything.
+    pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
+        codes::class_of(self.code(cell))
+    }
+
+    /// How a mover takes a cell. A handle of another map is blocked everywhere. Constant time.
     pub fn treatment(&self, mover: MoverId, cell: CellPos) -> Treatment {
         let Some(table) = self.table(mover) else { return Treatment::Block };
         match table.outside {
@@ -157,16 +238,12 @@ impl GroundMap {
             Outside::Wrapped if self.bounds.is_empty() => return Treatment::Block,
             _ => {}
         }
-        match self.code(self.repeated(cell)) {
-            SILENT => Treatment::Pass,
-            NOT_HERE | DAMAGED => table.unloaded,
-            class => table.by_class.get(usize::from(class)).copied().unwrap_or_default(),
-        }
+        table.treatment(self.code(self.repeated(cell)))
     }
 
     /// Whether a mover cannot be in a cell.
     pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
-        self.treatment(mover, cell).blocks()
+        super::stopping::Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())
     }
 
     /// The bounds of the map as last seen; beyond them lies the outside.
@@ -174,8 +251,28 @@ impl GroundMap {
         self.bounds
     }
 
+    /// The lattice of the map as last seen.
+    pub const fn lattice(&self) -> &Lattice {
+        &self.seen.lattice
+    }
+
+    /// How many bytes the masks take in which the cells are kept that stop movers. Movers that are
+    /// stopped by the same share one.
+    pub fn mask_bytes(&self) -> usize {
+        self.masks.iter().map(Mask::bytes).sum()
+    }
+
+    /// The class of a cell that a mover has met, where it has one: beyond the bounds none, but for
+    /// movers to whom the map goes on there.
+    pub(super) fn class_met(&self, mover: MoverId, cell: CellPos) -> Option<GroundClass> {
+        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
+        let cell = if wraps { self.repeated(cell) } else { cell };
+        self.class_at(cell).here().flatten().filter(|_| self.bounds.contains(cell))
+    }
+
     fn code(&self, cell: CellPos) -> u8 {
-        self.chunk(cell.chunk()).map_or(SILENT, |chunk| chunk.code(cell.index_in_chunk()))
+        let chunk = self.chunks.get(&cell.chunk());
+        chunk.map_or(NOTHING_SAID, |chunk| chunk.codes.at(cell.index_in_chunk()))
     }
 
     /// The cell inside the bounds that a cell beyond them repeats for those to whom the map goes on
@@ -187,139 +284,49 @@ impl GroundMap {
         wrapped(cell.x().into(), cell.y().into(), self.bounds)
     }
 
-    /// The codes of a chunk; `None` where no layer says anything in it.
-    pub(super) fn chunk(&self, pos: ChunkPos) -> Option<&ClassChunk> {
-        self.chunks.get(&pos)
-    }
-
     /// How a mover takes each code; `None` for a handle of another map.
     pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
         self.movers.get(mover.index())
     }
 
-    /// The lattice of the map as last seen.
-    pub const fn lattice(&self) -> &Lattice {
-        &self.seen.lattice
-    }
-
-    /// The ground of a map, and the number of chunks that were derived.
-    fn built(quilt: &Quilt) -> (GroundMap, usize) {
-        let speakers = speakers(quilt);
-        let seen = Seen {
-            lattice: *quilt.lattice(),
-            tiles: quilt.stamps().tiles,
-            rules: quilt.stamps().rules,
-            speakers: speakers.iter().map(Speaker::identity).collect(),
-            cells: vec![SeenStamps::default(); speakers.len()],
-            bounds_of: BoundsOf::of(quilt),
-        };
-        let (movers, bounds) = (mover_tables(quilt), quilt.bounds());
-        let mut map = GroundMap { chunks: FxHashMap::default(), movers, bounds, seen };
-        let count = map.derive_changed(quilt, &speakers);
-        (map, count)
-    }
-
-    /// Derives every chunk over which cells lie that differ from what was seen of them.
-    fn derive_changed(&mut self, quilt: &Quilt, speakers: &[Speaker<'_>]) -> usize {
-        let mut stale = FxHashSet::default();
-        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
-            for own in seen.update(speaker.layer.cells()) {
-                stale.extend(own.cells().moved(speaker.offset).chunks());
-            }
-        }
-        if !stale.is_empty() {
-            let classes = classes_of_tiles(quilt);
-            let mut scratch = Vec::new();
-            for &pos in &stale {
-                self.derive(pos, speakers, &classes, &mut scratch);
-            }
-        }
-        stale.len()
-    }
-
-    fn derive(
-        &mut self,
-        pos: ChunkPos,
-        speakers: &[Speaker<'_>],
-        classes: &[Option<GroundClass>],
-        scratch: &mut Vec<Cell>,
-    ) {
-        match class_chunk(pos, speakers, classes, scratch) {
-            ClassChunk::Uniform(SILENT) => self.chunks.remove(&pos),
-            chunk => self.chunks.insert(pos, chunk),
-        };
+    /// The cells that stop a mover.
+    pub(super) fn mask(&self, table: &MoverTable) -> Option<&Mask> {
+        self.masks.get(table.mask)
     }
 }
 
 impl Speaker<'_> {
-    fn identity(&self) -> (LayerId, CellOffset) {
-        (self.layer.id(), self.offset)
+    fn identity(&self) -> (LayerId, CellOffset, bool) {
+        (self.layer.id(), self.offset, self.is_first)
     }
 }
 
-/// The classes of one chunk of the map: layer by layer from the top, each speaking for the cells
-/// that are still undecided.
-fn class_chunk(
-    pos: ChunkPos,
-    speakers: &[Speaker<'_>],
-    classes: &[Option<GroundClass>],
-    scratch: &mut Vec<Cell>,
-) -> ClassChunk {
-    let code_of = |cell: Cell| {
-        let class = cell.tile().and_then(|tile| classes.get(tile.index()).copied().flatten());
-        class.map_or(SILENT, |class| class.index() as u8)
-    };
-    let mut codes: Option<Box<[u8]>> = None;
-    for speaker in speakers {
-        let back = speaker.offset.reversed();
-        let own = pos.cells().moved(back);
-        speaker.layer.cells().read_blocks(own, scratch, |run| {
-            let uniform = match run.values {
-                RunValues::Uniform(cell) => Some(code_of(cell)),
-                RunValues::Absent(Absence::NotHere) => Some(NOT_HERE),
-                RunValues::Absent(Absence::Damaged) => Some(DAMAGED),
-                RunValues::Slice(_) => None,
-            };
-            if uniform == Some(SILENT) {
-                return;
-            }
-            let codes = codes.get_or_insert_with(|| vec![SILENT; CELLS].into());
-            let mut speak = |own: CellPos, code: u8| {
-                let cell = own.saturating_add(speaker.offset);
-                let held = &mut codes[cell.index_in_chunk()];
-                if *held == SILENT {
-                    *held = code;
-                }
-            };
-            match uniform {
-                Some(code) => run.cells.cells().for_each(|own| speak(own, code)),
-                None => run.each().for_each(|(own, cell)| speak(own, code_of(cell))),
-            }
-        });
-    }
-    match codes {
-        None => ClassChunk::Uniform(SILENT),
-        Some(codes) if codes.iter().all(|code| *code == codes[0]) => ClassChunk::Uniform(codes[0]),
-        Some(codes) => ClassChunk::Each(codes),
-    }
-}
-
-const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
-
-fn mover_tables(quilt: &Quilt) -> Vec<MoverTable> {
+/// How each mover takes each code, and a mask for all that are stopped by the same.
+fn mover_tables(quilt: &Quilt) -> (Vec<MoverTable>, Vec<Mask>) {
     let rules = quilt.ground_rules();
-    let table = |mover: &crate::quilt::Mover| {
+    let mut masks: Vec<Mask> = Vec::new();
+    let table = |mover: &Mover| {
         let by_class: Vec<Treatment> =
             rules.classes().map(|class| mover.treatment(class)).collect();
         let blocked = by_class.iter().enumerate().filter(|(_, treatment)| treatment.blocks());
+        let stops = Stops {
+            classes: blocked.fold(0, |bits, (class, _)| bits | 1 << class),
+            empty: mover.empty_rule().blocks(),
+            unloaded: mover.unloaded_rule().blocks(),
+        };
+        let mask = masks.iter().position(|mask| mask.stops == stops).unwrap_or_else(|| {
+            masks.push(Mask::new(stops));
+            masks.len() - 1
+        });
         MoverTable {
-            blocking: blocked.fold(0, |bits, (class, _)| bits | 1 << class),
             by_class,
             outside: mover.outside_rule(),
+            empty: mover.empty_rule(),
             unloaded: mover.unloaded_rule(),
+            mask,
         }
     };
-    rules.movers().iter().map(table).collect()
+    (rules.movers().iter().map(table).collect(), masks)
 }
 
 /// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.

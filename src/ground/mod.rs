@@ -1,12 +1,20 @@
 //! What a place is to a body: the ground of every cell, derived from the layers.
 
-mod axis;
+mod codes;
+mod course;
 mod decide;
+mod derive;
 mod map;
+mod mask;
 mod motion;
-mod solid;
+mod overlap;
+mod ray;
+mod stopping;
+mod sweep;
 mod walk;
 
-pub use decide::GroundDecision;
+pub use decide::{DecidedBy, GroundDecision};
 pub use map::GroundMap;
 pub use motion::{Contact, Side, Slide, Sweep};
+pub use overlap::Overlap;
+pub use ray::RayHit;

@@ -1,13 +1,9 @@
 //! Boxes in motion: how far a box gets, what stops it, and how it slides along.
-//!
-//! A box is followed from edge to edge of the cells, as Amanatides and Woo follow a ray ("A Fast
-//! Voxel Traversal Algorithm for Ray Tracing", Eurographics 1987): the next column or row that its
-//! leading edges enter comes first, and is looked at over the rows or columns that the box spans.
-//! So nothing is passed over at any speed, and only what is newly entered can stop a box.
 
 use super::GroundMap;
-use super::axis::{Axis, Course};
-use super::solid::Solid;
+use super::course::Course;
+use super::stopping::Solid;
+use super::sweep::{Met, first_met};
 use crate::quilt::MoverId;
 use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
 
@@ -28,6 +24,16 @@ impl Side {
     /// Whether it stops motion to the left or right, and not up or down.
     pub const fn is_upright(self) -> bool {
         matches!(self, Side::Left | Side::Right)
+    }
+
+    /// The direction away from the cell, one unit long.
+    pub const fn normal(self) -> WorldVec {
+        match self {
+            Side::Left => WorldVec::new(-1.0, 0.0),
+            Side::Right => WorldVec::new(1.0, 0.0),
+            Side::Top => WorldVec::new(0.0, -1.0),
+            Side::Bottom => WorldVec::new(0.0, 1.0),
+        }
     }
 
     /// The word for it.
@@ -129,10 +135,16 @@ impl GroundMap {
             return free;
         }
         let mut solid = Solid::new(self, mover);
-        if solid.is_free(x.span(), y.span()) {
+        if solid.is_free(x.all(), y.all()) {
             return free;
         }
-        first_met(&mut solid, x, y).unwrap_or(free)
+        let Some(met) = first_met(&mut solid, &x, &y) else { return free };
+        let Met { fraction, sideways, column, row } = met;
+        let (left, right) = if sideways { x.touching(column) } else { x.after(fraction) };
+        let (top, bottom) = if sideways { y.after(fraction) } else { y.touching(row) };
+        let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
+        let side = if sideways { x.side_met(true) } else { y.side_met(false) };
+        Sweep { fraction, end, contact: Some(Contact { cell: cell_of(column, row), side }) }
     }
 
     /// Moves a box, and lets it slide along what stops it: what remains of the motion goes on in
@@ -208,41 +220,8 @@ fn is_finite(rect: WorldRect) -> bool {
     (min.x + min.y) + (max.x + max.y) == 0.0
 }
 
-/// What a box meets first on its way, if anything.
-fn first_met(solid: &mut Solid<'_>, x: Course, y: Course) -> Option<Sweep> {
-    let looked_at = solid.free_beyond();
-    let columns = looked_at.map(|cells| cells.left().into()..cells.right().into());
-    let rows = looked_at.map(|cells| cells.top().into()..cells.bottom().into());
-    let (mut x, mut y) = (Axis::new(x, columns), Axis::new(y, rows));
-    loop {
-        let (to_column, to_row) = (x.next_time, y.next_time);
-        let sideways = to_column <= to_row;
-        let time = if sideways { to_column } else { to_row };
-        if time >= 1.0 {
-            return None;
-        }
-        let (across, along) = if sideways { (&mut x, &mut y) } else { (&mut y, &mut x) };
-        along.leave(time);
-        let line = across.next_line();
-        let met = along.nearest(time, |other| {
-            let (column, row) = if sideways { (line, other) } else { (other, line) };
-            solid.blocks(column, row)
-        });
-        let Some(other) = met else {
-            across.enter();
-            continue;
-        };
-        let (column, row) = if sideways { (line, other) } else { (other, line) };
-        let contact = Contact { cell: cell_of(column, row), side: across.side_met(sideways) };
-        let ((left, right), (top, bottom)) =
-            (x.ends_at(time, sideways), y.ends_at(time, !sideways));
-        let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
-        return Some(Sweep { fraction: time, end, contact: Some(contact) });
-    }
-}
-
 /// The cell in a column and a row, at the limits of cells where they lie beyond.
-fn cell_of(column: i64, row: i64) -> CellPos {
+pub(super) fn cell_of(column: i64, row: i64) -> CellPos {
     let held = |line: i64| line.clamp(CellPos::MIN.into(), CellPos::MAX.into()) as i32;
     CellPos::new(held(column), held(row))
 }

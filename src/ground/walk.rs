@@ -32,12 +32,7 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn slowest_under(&self, mover: MoverId, body: WorldRect) -> f64 {
-        let lattice = self.lattice();
-        let (x, y) = (lattice.cell_width() * Self::SKIN, lattice.cell_height() * Self::SKIN);
-        let (x, y) = (x.min(body.width() / 2.0), y.min(body.height() / 2.0));
-        let skin = crate::units::WorldVec::new(x, y);
-        let inner = WorldRect::between(body.min() + skin, body.max() - skin);
-        let cells = lattice.cells_in(inner);
+        let cells = self.cells_under(body);
         if cells.is_empty() {
             return self.speed_at(mover, body.center());
         }

@@ -58,6 +58,18 @@ impl Lines {
         number
     }
 
+    /// The one in which a place lies, and whether it lies exactly on the edge before it.
+    #[inline]
+    pub(crate) fn split(self, place: f64) -> (i64, bool) {
+        let number = self.at(place);
+        (number, self.edge(number) == place)
+    }
+
+    /// Groups of so many of them, a power of two: their edges are the same to the last bit.
+    pub(crate) fn grouped(self, count: f64) -> Lines {
+        Lines::new(self.side * count)
+    }
+
     /// The one in which a place lies, or one beside it.
     ///
     /// A cast truncates, and saturates; a correction against the edges makes it the floor. It is

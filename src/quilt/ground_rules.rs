@@ -42,6 +42,9 @@ pub enum Treatment {
     Block,
     /// It passes at a factor of its speed, greater than 0 and at most 1.
     Slow(f64),
+    /// It passes at full speed, and there is a finite number to it that means something to the
+    /// game: damage, noise, cost.
+    Value(f64),
 }
 
 impl Treatment {
@@ -51,6 +54,7 @@ impl Treatment {
             Treatment::Slow(factor) if factor >= 1.0 => Treatment::Pass,
             Treatment::Slow(factor) if factor > 0.0 => self,
             Treatment::Slow(_) => Treatment::Block,
+            Treatment::Value(value) if !value.is_finite() => Treatment::Pass,
             other => other,
         }
     }
@@ -63,17 +67,25 @@ impl Treatment {
     /// The factor of the body's speed: 1 where it passes, 0 where it cannot be.
     pub const fn speed(self) -> f64 {
         match self {
-            Treatment::Pass => 1.0,
+            Treatment::Pass | Treatment::Value(_) => 1.0,
             Treatment::Block => 0.0,
             Treatment::Slow(factor) => factor,
+        }
+    }
+
+    /// The number of the game's own; 0 where none is stated.
+    pub const fn value(self) -> f64 {
+        match self {
+            Treatment::Value(value) => value,
+            _ => 0.0,
         }
     }
 }
 
 /// How one kind of body treats each ground class.
 ///
-/// A class that is not named is passed. The outside of the map is a wall, and so is what is not
-/// loaded, until something else is said.
+/// A class that is not named is passed, and so is a cell of which nothing is said. The outside of
+/// the map is a wall, and so is what is not loaded. For each of these something else can be said.
 ///
 /// ```
 /// use sturdy_quilt::{Mover, Treatment};
@@ -87,6 +99,7 @@ pub struct Mover {
     name: Arc<str>,
     treatments: Vec<(Arc<str>, Treatment)>,
     outside: Outside,
+    empty: Treatment,
     unloaded: Treatment,
 }
 
@@ -107,6 +120,7 @@ impl Mover {
             name: name.into(),
             treatments: Vec::new(),
             outside: Outside::Treated(Treatment::Block),
+            empty: Treatment::Pass,
             unloaded: Treatment::Block,
         }
     }
@@ -147,6 +161,20 @@ impl Mover {
         self
     }
 
+    /// The same mover with another treatment of cells of which nothing is said.
+    #[must_use]
+    pub fn empty(mut self, treatment: Treatment) -> Mover {
+        self.empty = treatment.in_range();
+        self
+    }
+
+    /// The same mover, to which a class has a number of the game's own. A number that is not
+    /// finite is none.
+    #[must_use]
+    pub fn value(self, class: impl Into<Arc<str>>, value: f64) -> Mover {
+        self.treats(class, Treatment::Value(value))
+    }
+
     /// The same mover with another treatment of places that are not loaded.
     #[must_use]
     pub fn unloaded(mut self, treatment: Treatment) -> Mover {
@@ -175,6 +203,11 @@ impl Mover {
         self.outside
     }
 
+    /// How it treats cells of which nothing is said.
+    pub const fn empty_rule(&self) -> Treatment {
+        self.empty
+    }
+
     /// How it treats what is not loaded.
     pub const fn unloaded_rule(&self) -> Treatment {
         self.unloaded
@@ -192,8 +225,10 @@ pub struct GroundRules {
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum GroundRulesError {
-    /// The name cannot be one: `outside` and `unloaded` mean something else in a mover.
-    #[error("`{0}` cannot name a ground class: it must not be empty, `outside` or `unloaded`")]
+    /// The name cannot be one: `outside`, `empty` and `unloaded` mean something else in a mover.
+    #[error(
+        "`{0}` cannot name a ground class: it must have a name other than `outside`, `empty` and `unloaded`"
+    )]
     ReservedName(String),
     /// There are as many classes as a map can have.
     #[error("a map can have at most {} ground classes", GroundClass::MAX_COUNT)]
@@ -249,7 +284,7 @@ impl GroundRules {
 
     /// Adds a class where there is none of this name yet.
     pub(crate) fn add_class(&mut self, name: &str) -> Result<(), GroundRulesError> {
-        if name.trim().is_empty() || matches!(name, "outside" | "unloaded") {
+        if name.trim().is_empty() || matches!(name, "outside" | "empty" | "unloaded") {
             return Err(GroundRulesError::ReservedName(name.to_owned()));
         }
         if self.class(name).is_ok() {

@@ -20,6 +20,7 @@ pub struct Marker {
     name: Arc<str>,
     place: MarkerPlace,
     kind: Option<Arc<str>>,
+    ground: Option<Arc<str>>,
     data: Value,
 }
 
@@ -57,7 +58,7 @@ impl MarkerPlace {
 impl Marker {
     /// A marker of any place.
     pub fn new(name: impl Into<Arc<str>>, place: MarkerPlace) -> Marker {
-        Marker { name: name.into(), place, kind: None, data: Value::Null }
+        Marker { name: name.into(), place, kind: None, ground: None, data: Value::Null }
     }
 
     /// A marker in one cell.
@@ -95,6 +96,27 @@ impl Marker {
         self
     }
 
+    /// The same marker, saying of which ground class the cells are that it covers. Only one cell,
+    /// an area or a polygon can, see [`Marker::MOST_GROUND_CELLS`].
+    ///
+    /// Markers speak before layers, but for those that speak first
+    /// ([`Grounds::First`](super::Grounds::First)); of several that cover a cell the last.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, GroundMap, Marker};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let bed = Marker::area("bed", CellRect::new(CellPos::new(0, 0), 2, 2)).ground("stone");
+    /// quilt.edit("fence a bed in", |pen| pen.put_marker(bed))?;
+    /// assert!(GroundMap::of(&quilt).blocked(quilt.mover("walker")?, CellPos::new(1, 1)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn ground(mut self, class: impl Into<Arc<str>>) -> Marker {
+        self.ground = Some(class.into());
+        self
+    }
+
     /// The same marker with data.
     #[must_use]
     pub fn with_data(mut self, data: Value) -> Marker {
@@ -121,6 +143,15 @@ impl Marker {
         self.kind.as_deref()
     }
 
+    /// The ground class of the cells that it covers, where it states one.
+    pub fn ground_name(&self) -> Option<&str> {
+        self.ground.as_deref()
+    }
+
+    /// The most cells that the rectangle around a marker may have which states their ground:
+    /// 4096 × 4096.
+    pub const MOST_GROUND_CELLS: u64 = 1 << 24;
+
     /// Its data; `null` where nothing is stated.
     pub const fn data(&self) -> &Value {
         &self.data
@@ -135,7 +166,7 @@ pub struct PlacedMarker<'a> {
 }
 
 impl<'a> PlacedMarker<'a> {
-    pub(super) fn new(marker: &'a Marker, lattice: &'a Lattice) -> PlacedMarker<'a> {
+    pub(crate) fn new(marker: &'a Marker, lattice: &'a Lattice) -> PlacedMarker<'a> {
         PlacedMarker { marker, lattice }
     }
 
@@ -215,6 +246,16 @@ impl<'a> PlacedMarker<'a> {
             MarkerPlace::Polygon(points) => outline::holds(points, place),
             MarkerPlace::Point(_) | MarkerPlace::Path(_) => false,
         }
+    }
+
+    /// Whether it can say what the ground of its cells is: it has an inside, and that is not too
+    /// large.
+    pub(crate) fn can_ground(&self) -> bool {
+        let is_filled = matches!(
+            self.marker.place,
+            MarkerPlace::Cell(_) | MarkerPlace::Area(_) | MarkerPlace::Polygon(_)
+        );
+        is_filled && self.cells().cell_count() <= Marker::MOST_GROUND_CELLS
     }
 
     /// Whether it covers a cell: is there, goes through it, or, for a polygon, holds its middle.

@@ -20,7 +20,7 @@ pub use ground_rules::{
 pub use layer::{CellLegend, Layer, LayerId, LayerKey};
 pub use marker::{Marker, MarkerPlace, PlacedMarker};
 pub use palette::{Palette, PaletteError};
-pub use settings::{Blend, Drift, DriftBand, LayerSettings, Wrap};
+pub use settings::{Blend, Drift, DriftBand, Grounds, LayerSettings, Wrap};
 pub(crate) use value_layer::wrong_kind;
 pub use value_layer::{ValueLayer, ValueLayerError};
 

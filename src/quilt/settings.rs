@@ -62,11 +62,32 @@ pub struct LayerSettings {
     pub sort_rows: bool,
     /// Whether it is ever drawn; a layer that only marks ground is not. Default true.
     pub draws: bool,
-    /// Whether its tiles give ground. Default true. Layers that are not still never do, see
-    /// [`LayerSettings::is_still`].
-    pub grounds: bool,
+    /// Whether its tiles say what the ground is. Default in their turn. Those of layers that are
+    /// not still never do, see [`LayerSettings::is_still`].
+    pub grounds: Grounds,
     /// What the game keeps with the layer: any JSON value. Default `null`.
     pub data: Value,
+}
+
+/// Whether the tiles of a layer say what the ground of their cells is.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
+pub enum Grounds {
+    /// They say nothing.
+    Never,
+    /// They speak in their turn: layers are asked from the top down, by priority and then by
+    /// their order.
+    #[default]
+    InTurn,
+    /// They speak before all markers and all other layers: a patch over what the rest says.
+    First,
+}
+
+impl From<bool> for Grounds {
+    /// In their turn, or never.
+    fn from(grounds: bool) -> Grounds {
+        if grounds { Grounds::InTurn } else { Grounds::Never }
+    }
 }
 
 /// How the colours of a layer are laid on what is below.
@@ -190,7 +211,7 @@ impl Default for LayerSettings {
             backdrop: None,
             sort_rows: false,
             draws: true,
-            grounds: true,
+            grounds: Grounds::InTurn,
             data: Value::Null,
         }
     }
@@ -328,10 +349,11 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings, giving ground or not.
+    /// The same settings, saying what the ground is: in their turn (`true`), never (`false`), or
+    /// before all others ([`Grounds::First`]).
     #[must_use]
-    pub fn grounds(mut self, grounds: bool) -> LayerSettings {
-        self.grounds = grounds;
+    pub fn grounds(mut self, grounds: impl Into<Grounds>) -> LayerSettings {
+        self.grounds = grounds.into();
         self
     }
 

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Layer, Mover, Presence, Quilt,
+    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Mover, Presence, Quilt,
     Treatment, doc_quilt,
 };
 
@@ -22,7 +22,7 @@ fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
 
 /// The class of a cell as the contract says it: from the top down, the first that speaks wins.
 fn naive(quilt: &Quilt, layers: &[(usize, &Layer)], cell: CellPos) -> Option<GroundClass> {
-    layers.iter().filter(|(_, layer)| layer.settings().grounds).find_map(|(_, layer)| {
+    layers.iter().filter(|(_, layer)| layer.settings().grounds != Grounds::Never).find_map(|(_, layer)| {
         let CellOffset { x, y } = layer.settings().offset_cells(quilt.lattice())?;
         let own = cell.checked_add(CellOffset::new(-x, -y))?;
         let tile = layer.cells().get(own).here()?.tile()?;
@@ -206,7 +206,7 @@ fn rules_refuse_what_makes_no_sense() {
     let error = quilt.edit("add", |pen| pen.add_ground_classes(["outside"])).unwrap_err();
     assert_eq!(
         error.to_string(),
-        "`outside` cannot name a ground class: it must not be empty, `outside` or `unloaded`"
+        "`outside` cannot name a ground class: it must have a name other than `outside`, `empty` and `unloaded`"
     );
     let names: Vec<String> = (0..70).map(|n| format!("class {n}")).collect();
     let error = quilt.edit("add", |pen| pen.add_ground_classes(names.iter().map(|n| &**n)));

@@ -1,8 +1,8 @@
 //! Bodies and rays on grids of bytes and bits, and on boxes in a collision crate.
 
-use parry2d::math::{Pose, Vector};
-use parry2d::query::{ShapeCastOptions, cast_shapes};
-use parry2d::shape::{Compound, Cuboid, SharedShape};
+use parry2d::math::{IVector, Pose, Vector};
+use parry2d::query::{PointQuery, Ray, RayCast, ShapeCastOptions, cast_shapes, intersection_test};
+use parry2d::shape::{Compound, Cuboid, SharedShape, Voxels};
 
 use crate::scenes::GROUND_SIDE as SIDE;
 
@@ -134,4 +134,33 @@ pub(crate) fn cast(world: &Compound, body: &Body) -> f64 {
         ShapeCastOptions::with_max_time_of_impact(1.0),
     );
     hit.ok().flatten().map_or(1.0, |hit| f64::from(hit.time_of_impact))
+}
+
+/// The part of the way until the ray meets one of the merged boxes.
+pub(crate) fn cast_ray(world: &Compound, ray: &Body) -> f64 {
+    let way = Vector::new(ray.dx as f32, ray.dy as f32);
+    let ray = Ray::new(Vector::new(ray.x as f32, ray.y as f32), way);
+    world.cast_local_ray(&ray, 1.0, true).map_or(1.0, f64::from)
+}
+
+/// Whether the box lies in one of the merged boxes.
+pub(crate) fn overlaps(world: &Compound, body: &Body) -> bool {
+    let (half_width, half_height) = ((body.width / 2.0) as f32, (body.height / 2.0) as f32);
+    let place = Vector::new(body.x as f32 + half_width, body.y as f32 + half_height);
+    let shape = Cuboid::new(Vector::new(half_width, half_height));
+    intersection_test(&Pose::from_translation(place), &shape, &Pose::IDENTITY, world)
+        .unwrap_or_default()
+}
+
+/// The solid cells as the crate's shape of cells on a grid.
+pub(crate) fn voxels(solid: &[bool]) -> Voxels {
+    let cells = solid.iter().enumerate().filter(|(_, solid)| **solid);
+    let cells: Vec<IVector> =
+        cells.map(|(at, _)| IVector::new((at % SIDE) as i32, (at / SIDE) as i32)).collect();
+    Voxels::new(Vector::new(CELL as f32, CELL as f32), &cells)
+}
+
+/// Whether a point lies in a cell of it.
+pub(crate) fn holds(world: &Voxels, body: &Body) -> bool {
+    world.contains_local_point(Vector::new(body.x as f32, body.y as f32))
 }

@@ -64,7 +64,7 @@ fn content(quilt: &Quilt, sight: &CellSight<'_>) -> String {
 /// The class of a cell and the layer that decides it.
 pub(super) fn ground(quilt: &Quilt, cell: CellPos) -> Option<(&str, &str)> {
     let decision = quilt.ground_at(cell).here().flatten()?;
-    Some((quilt.ground_rules().class_name(decision.class)?, decision.layer.name()))
+    Some((quilt.ground_rules().class_name(decision.class)?, decision.by.name()))
 }
 
 pub(super) fn ground_words(quilt: &Quilt, cell: CellPos) -> String {

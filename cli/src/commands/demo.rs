@@ -174,7 +174,7 @@ impl Day<'_> {
             quilt.ground_at(cell).here().flatten().context("the channel has no ground")?;
         let class = quilt.ground_rules().class_name(decision.class).unwrap_or_default();
         let blocked = if ground.blocked(cart, cell) { "blocked" } else { "free" };
-        let layer = decision.layer.name();
+        let layer = decision.by.name();
         self.draw_blocked(quilt, &ground, "3-cart-before.png")?;
         self.say(
             &format!("asked for the ground at {cell}: {class}, says layer {layer}; a cart is {blocked} there; all cells that block it in red"),

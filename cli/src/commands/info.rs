@@ -5,7 +5,7 @@ use std::path::Path;
 
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
-    Coverage, GridFile, GridValues, GroundRules, Layer, Limits, MarkerPlace, Outside, PlacedMarker,
+    Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside, PlacedMarker,
     Quilt, TileId, TileSet, Treatment,
 };
 
@@ -263,7 +263,8 @@ fn layer_words(layer: &Layer) -> Vec<String> {
         (settings.sort_rows, "sorted by row"),
         (!settings.visible, "hidden"),
         (!settings.draws, "not drawn"),
-        (!settings.grounds, "gives no ground"),
+        (settings.grounds == Grounds::Never, "gives no ground"),
+        (settings.grounds == Grounds::First, "decides the ground first"),
     ];
     notes.extend(flags.into_iter().filter(|(on, _)| *on).map(|(_, note)| note.to_owned()));
     if !settings.data.is_null() {
@@ -330,7 +331,8 @@ fn report(quilt: &Quilt) -> Value {
             "offset": [settings.offset.x, settings.offset.y],
             "sort_rows": settings.sort_rows,
             "draws": settings.draws,
-            "grounds": settings.grounds,
+            "grounds": settings.grounds != Grounds::Never,
+            "grounds_first": settings.grounds == Grounds::First,
             "data": settings.data,
             "cells": layer.cells().occupied().count(),
             "bounds": layer.cells().bounds(),

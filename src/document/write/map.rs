@@ -9,8 +9,8 @@ use crate::document::{MAP_FORMAT, VERSION, value_rows};
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{
-    Blend, DriftBand, GroundRules, Layer, LayerSettings, Marker, MarkerPlace, Outside, Palette,
-    Quilt, Treatment, Wrap,
+    Blend, DriftBand, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Outside,
+    Palette, Quilt, Treatment, Wrap,
 };
 use crate::units::{CellPos, CellRect, WorldPoint};
 
@@ -100,6 +100,7 @@ fn movers_value(rules: &GroundRules) -> Value {
         Treatment::Pass => "pass".into(),
         Treatment::Block => "block".into(),
         Treatment::Slow(factor) => number(factor),
+        Treatment::Value(value) => json!({ "value": number(value) }),
     };
     let mover = |mover: &crate::quilt::Mover| {
         let mut value = Map::new();
@@ -108,6 +109,9 @@ fn movers_value(rules: &GroundRules) -> Value {
             Outside::Treated(Treatment::Block) => {}
             Outside::Treated(other) => drop(value.insert("outside".into(), treatment(other))),
             Outside::Wrapped => drop(value.insert("outside".into(), "wrap".into())),
+        }
+        if mover.empty_rule() != Treatment::Pass {
+            value.insert("empty".into(), treatment(mover.empty_rule()));
         }
         if !mover.unloaded_rule().blocks() {
             value.insert("unloaded".into(), treatment(mover.unloaded_rule()));
@@ -131,6 +135,9 @@ fn marker_value(marker: &Marker) -> Value {
         MarkerPlace::Polygon(points) => ("polygon", points.iter().map(point_value).collect()),
     };
     value.insert(key.into(), place);
+    if let Some(class) = marker.ground_name() {
+        value.insert("ground".into(), class.into());
+    }
     if !marker.data().is_null() {
         value.insert("data".into(), marker.data().clone());
     }
@@ -204,11 +211,14 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
         ("visible", settings.visible, default.visible),
         ("sort_rows", settings.sort_rows, default.sort_rows),
         ("draws", settings.draws, default.draws),
-        ("grounds", settings.grounds, default.grounds),
     ];
     for (key, flag, default) in flags {
         put(flag != default, key, &|| flag.into());
     }
+    put(settings.grounds != default.grounds, "grounds", &|| match settings.grounds {
+        Grounds::First => "first".into(),
+        grounds => (grounds == Grounds::InTurn).into(),
+    });
     put(!settings.data.is_null(), "data", &|| settings.data.clone());
     entries
 }

@@ -179,7 +179,7 @@ impl<V: Value> Chunk<V> {
     /// Copies the values of cells that lie one behind the other; leaves the target alone where
     /// they are not here.
     #[inline]
-    pub(super) fn copy_to(&self, start: usize, into: &mut [V]) {
+    pub(crate) fn copy_to(&self, start: usize, into: &mut [V]) {
         by_form!(self;
             Uniform(value) => into.fill(*value),
             Packed(packed) => packed.unpack(start, into),

@@ -1,0 +1,216 @@
+//! Which cells stop a kind of body: a bit a cell, by chunk, and a bit a chunk, by block of chunks.
+//!
+//! Bits lie row by row, a word for each row of 64, so that the cells which a body or a ray covers
+//! of a row are looked at in one go. Blocks of 64 × 64 chunks hold a bit for each chunk in which
+//! anything stops, so that the same is done for chunks, and empty space is passed over.
+
+use rustc_hash::FxHashMap;
+use triomphe::Arc;
+
+use super::codes::{Codes, NOTHING_SAID, is_class};
+use crate::units::ChunkPos;
+
+/// 64 × 64 bits, row by row; the lowest bit is the leftmost.
+pub(super) type Bits = [u64; SIDE];
+
+pub(super) const SIDE: usize = ChunkPos::SIDE as usize;
+
+/// What stops a kind of body. Several movers may be alike in it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Stops {
+    /// A bit for each class.
+    pub(super) classes: u64,
+    /// Whether cells do of which nothing is said.
+    pub(super) empty: bool,
+    /// Whether cells do that are not loaded.
+    pub(super) unloaded: bool,
+}
+
+impl Stops {
+    pub(super) fn at(self, code: u8) -> bool {
+        if is_class(code) {
+            self.classes >> code & 1 == 1
+        } else if code == NOTHING_SAID {
+            self.empty
+        } else {
+            self.unloaded
+        }
+    }
+}
+
+/// The cells that stop a kind of body.
+#[derive(Clone, Debug)]
+pub(super) struct Mask {
+    pub(super) stops: Stops,
+    chunks: FxHashMap<ChunkPos, MaskChunk>,
+    /// By block: the chunks in which any cell stops. None are kept where empty cells stop, since
+    /// then nearly all would.
+    blocks: FxHashMap<(i32, i32), Box<Bits>>,
+}
+
+/// The cells of a chunk that stop.
+#[derive(Clone, Debug)]
+enum MaskChunk {
+    /// None; kept only where a chunk without ground stops.
+    Free,
+    All,
+    Some(Arc<Bits>),
+}
+
+/// The cells of a chunk that stop, to look at.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Stopping<'a> {
+    None,
+    All,
+    Some(&'a Bits),
+}
+
+// Make and change.
+impl Mask {
+    pub(super) fn new(stops: Stops) -> Mask {
+        Mask { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
+    }
+
+    /// Takes the codes of a chunk.
+    pub(super) fn put(&mut self, pos: ChunkPos, codes: &Codes) {
+        let chunk = match codes {
+            Codes::Uniform(code) if self.stops.at(*code) => MaskChunk::All,
+            Codes::Uniform(_) => MaskChunk::Free,
+            Codes::Each(codes) => self.chunk_of(&**codes),
+        };
+        self.set(pos, chunk);
+    }
+
+    fn chunk_of(&self, codes: &[u8]) -> MaskChunk {
+        let stops: [u8; 256] = std::array::from_fn(|code| self.stops.at(code as u8).into());
+        let mut bits = [0; SIDE];
+        for (row, codes) in bits.iter_mut().zip(codes.chunks_exact(SIDE)) {
+            for (byte, codes) in codes.chunks_exact(8).enumerate() {
+                let byte_of = |bits: u64, (at, code): (usize, &u8)| {
+                    bits | u64::from(stops[usize::from(*code)]) << at
+                };
+                *row |= codes.iter().enumerate().fold(0, byte_of) << (8 * byte);
+            }
+        }
+        if bits.iter().all(|row| *row == 0) {
+            MaskChunk::Free
+        } else if bits.iter().all(|row| *row == u64::MAX) {
+            MaskChunk::All
+        } else {
+            MaskChunk::Some(Arc::new(bits))
+        }
+    }
+
+    /// Takes the codes of a few cells of a chunk; `codes` holds all of it, as it is now.
+    pub(super) fn put_cells(&mut self, pos: ChunkPos, changed: &[u16], codes: &Codes) {
+        let stops = self.stops;
+        let is_other = |bits: &Bits| {
+            changed.iter().any(|index| {
+                let (row, column) = place(*index);
+                (bits[row] >> column & 1 == 1) != stops.at(codes.at((*index).into()))
+            })
+        };
+        match self.chunks.get_mut(&pos) {
+            Some(MaskChunk::Some(bits)) if matches!(codes, Codes::Each(_)) => {
+                if !is_other(bits) {
+                    return;
+                }
+                let rows = Arc::make_mut(bits);
+                let (mut left, mut gained) = (false, false);
+                for index in changed {
+                    let (row, column) = place(*index);
+                    let stops = stops.at(codes.at((*index).into()));
+                    rows[row] = rows[row] & !(1 << column) | u64::from(stops) << column;
+                    left |= rows[row] == 0;
+                    gained |= rows[row] == u64::MAX;
+                }
+                // Emptied chunks are given back, and so are filled ones: else skipping dies.
+                if left && rows.iter().all(|row| *row == 0) {
+                    self.set(pos, MaskChunk::Free);
+                } else if gained && rows.iter().all(|row| *row == u64::MAX) {
+                    self.set(pos, MaskChunk::All);
+                }
+            }
+            _ => self.put(pos, codes),
+        }
+    }
+
+    fn set(&mut self, pos: ChunkPos, chunk: MaskChunk) {
+        let is_free = matches!(chunk, MaskChunk::Free);
+        let as_if_missing = match chunk {
+            MaskChunk::Free => !self.stops.empty,
+            MaskChunk::All => self.stops.empty,
+            MaskChunk::Some(_) => false,
+        };
+        if as_if_missing {
+            self.chunks.remove(&pos);
+        } else {
+            self.chunks.insert(pos, chunk);
+        }
+        if !self.stops.empty {
+            self.set_in_block(pos, !is_free);
+        }
+    }
+
+    fn set_in_block(&mut self, pos: ChunkPos, stops: bool) {
+        let (block, row, column) = place_in_block(pos.x().into(), pos.y().into());
+        if stops {
+            let bits = self.blocks.entry(block).or_insert_with(|| Box::new([0; SIDE]));
+            bits[row] |= 1 << column;
+        } else if let Some(bits) = self.blocks.get_mut(&block) {
+            bits[row] &= !(1 << column);
+            if bits.iter().all(|row| *row == 0) {
+                self.blocks.remove(&block);
+            }
+        }
+    }
+}
+
+// Read.
+impl Mask {
+    #[inline]
+    pub(super) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
+        match self.chunks.get(&pos) {
+            Some(MaskChunk::Some(bits)) => Stopping::Some(bits),
+            Some(MaskChunk::All) => Stopping::All,
+            Some(MaskChunk::Free) => Stopping::None,
+            None if self.stops.empty => Stopping::All,
+            None => Stopping::None,
+        }
+    }
+
+    /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
+    #[inline]
+    pub(super) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
+        if self.stops.empty {
+            return u64::MAX;
+        }
+        let (_, row, _) = place_in_block(0, chunk_row);
+        let block = (block_column as i32, (chunk_row >> 6) as i32);
+        self.blocks.get(&block).map_or(0, |bits| bits[row])
+    }
+
+    /// How many bytes it takes.
+    pub(super) fn bytes(&self) -> usize {
+        let mixed = self.chunks.values().filter(|chunk| matches!(chunk, MaskChunk::Some(_)));
+        (mixed.count() + self.blocks.len()) * size_of::<Bits>()
+            + self.chunks.capacity() * size_of::<(ChunkPos, MaskChunk)>()
+            + self.blocks.capacity() * size_of::<((i32, i32), Box<Bits>)>()
+    }
+}
+
+/// The block of a chunk, and its row and column there.
+fn place_in_block(x: i64, y: i64) -> ((i32, i32), usize, usize) {
+    (((x >> 6) as i32, (y >> 6) as i32), (y & 63) as usize, (x & 63) as usize)
+}
+
+/// The row and column of a cell in its chunk.
+const fn place(index: u16) -> (usize, usize) {
+    (index as usize / SIDE, index as usize % SIDE)
+}
+
+/// The bits from one column to another, both within.
+#[inline]
+pub(super) const fn span(first: u32, last: u32) -> u64 {
+    u64::MAX >> (63 - last) & u64::MAX << first
+}

@@ -1,0 +1,379 @@
+//! Which cells stop a mover: within the map by its mask, beyond it as the mover says.
+
+use std::borrow::Cow;
+use std::ops::RangeInclusive;
+
+use super::GroundMap;
+use super::map::wrapped;
+use super::mask::{Bits, Mask, SIDE, Stopping, span};
+use crate::quilt::{MoverId, Outside};
+use crate::units::{CellPos, CellRect, ChunkPos};
+
+/// Which cells stop a mover, with the chunk that was looked at last. Columns and rows may lie
+/// beyond all cells.
+#[derive(Clone, Copy)]
+pub(super) struct Solid<'a> {
+    /// None for a handle of another map, which can enter nothing.
+    mask: Option<&'a Mask>,
+    bounds: Span2,
+    outside: Beyond,
+    cells: CellRect,
+    looked_at: Option<((i64, i64), Stopping<'a>)>,
+}
+
+/// What lies beyond the bounds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Beyond {
+    Free,
+    Stops,
+    /// The map again, from its other side.
+    Map,
+}
+
+/// The columns and rows of some cells, half-open.
+#[derive(Clone, Copy)]
+struct Span2 {
+    left: i64,
+    top: i64,
+    right: i64,
+    bottom: i64,
+}
+
+impl Span2 {
+    fn has_row(&self, row: i64) -> bool {
+        (self.top..self.bottom).contains(&row)
+    }
+
+    fn has(&self, column: i64, row: i64) -> bool {
+        (self.left..self.right).contains(&column) && self.has_row(row)
+    }
+
+    /// Whether a chunk lies within, apart from these, or across an edge.
+    fn chunk(&self, column: i64, row: i64) -> Lies {
+        let side = SIDE as i64;
+        let (left, top) = (column * side, row * side);
+        let (right, bottom) = (left + side, top + side);
+        if left >= self.left && right <= self.right && top >= self.top && bottom <= self.bottom {
+            Lies::Within
+        } else if right <= self.left
+            || left >= self.right
+            || bottom <= self.top
+            || top >= self.bottom
+        {
+            Lies::Apart
+        } else {
+            Lies::Across
+        }
+    }
+}
+
+enum Lies {
+    Within,
+    Apart,
+    Across,
+}
+
+impl<'a> Solid<'a> {
+    pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
+        let cells = ground.bounds();
+        let table = ground.table(mover);
+        Solid {
+            mask: table.and_then(|table| ground.mask(table)),
+            bounds: Span2 {
+                left: cells.left().into(),
+                top: cells.top().into(),
+                right: cells.right().into(),
+                bottom: cells.bottom().into(),
+            },
+            outside: match table.map(|table| table.outside) {
+                Some(Outside::Treated(treatment)) if !treatment.blocks() => Beyond::Free,
+                Some(Outside::Wrapped) if !cells.is_empty() => Beyond::Map,
+                _ => Beyond::Stops,
+            },
+            cells,
+            looked_at: None,
+        }
+    }
+
+    /// Whether the map goes on from its other side.
+    pub(super) fn wraps(&self) -> bool {
+        self.outside == Beyond::Map
+    }
+
+    /// After how many rows the map repeats itself, where it does.
+    pub(super) fn repeats_after_rows(&self) -> Option<i64> {
+        self.wraps().then(|| self.bounds.bottom - self.bounds.top)
+    }
+
+    /// The rows in which anything can stop; all where that is not known.
+    pub(super) fn rows(&self) -> RangeInclusive<i64> {
+        self.where_stopping(self.bounds.top, self.bounds.bottom)
+    }
+
+    /// The same of columns.
+    pub(super) fn columns(&self) -> RangeInclusive<i64> {
+        self.where_stopping(self.bounds.left, self.bounds.right)
+    }
+
+    fn where_stopping(&self, first: i64, end: i64) -> RangeInclusive<i64> {
+        match self.outside {
+            Beyond::Free => first..=end - 1,
+            Beyond::Stops => i64::MIN..=i64::MAX,
+            // The map repeats itself up to the last cell that there is.
+            Beyond::Map => CellPos::MIN.into()..=CellPos::MAX.into(),
+        }
+    }
+
+    /// Whether all of a few cells are free, as those around a short motion mostly are: then no edge
+    /// need be followed. Of more than a few it says no.
+    #[inline]
+    pub(super) fn is_free(
+        &mut self,
+        columns: RangeInclusive<i64>,
+        rows: RangeInclusive<i64>,
+    ) -> bool {
+        const MOST_ROWS: i64 = 8;
+        let (left, right) = (*columns.start(), *columns.end());
+        rows.end() - rows.start() < MOST_ROWS
+            && right - left < SIDE as i64
+            && { rows }.all(|row| self.first_in_row(row, left, right).is_none())
+    }
+
+    /// Whether any of some cells stops.
+    pub(super) fn any_in(&mut self, cells: CellRect) -> bool {
+        if cells.is_empty() {
+            return false;
+        }
+        let (left, right) = (i64::from(cells.left()), i64::from(cells.right()) - 1);
+        let (first, end) = (i64::from(cells.top()), i64::from(cells.bottom()));
+        let mut row = first;
+        while row < end {
+            if self.first_in_row(row, left, right).is_some() {
+                return true;
+            }
+            row += 1;
+            while row & 63 == 0 && row + 64 <= end && self.is_free_chunk_row(row >> 6, left, right) {
+                row += 64;
+            }
+        }
+        false
+    }
+
+    /// Whether all chunks of a row of chunks between two columns are free.
+    pub(super) fn is_free_chunk_row(&self, row: i64, from: i64, to: i64) -> bool {
+        !self.wraps() && self.next_chunk(row, from >> 6, to >> 6).is_none()
+    }
+
+    #[inline]
+    pub(super) fn blocks(&mut self, column: i64, row: i64) -> bool {
+        let (mut column, mut row) = (column, row);
+        if !self.bounds.has(column, row) {
+            match self.outside {
+                Beyond::Free => return false,
+                Beyond::Stops => return true,
+                Beyond::Map => {
+                    let cell = wrapped(column, row, self.cells);
+                    (column, row) = (cell.x().into(), cell.y().into());
+                }
+            }
+        }
+        match self.chunk(column >> 6, row >> 6) {
+            Stopping::None => false,
+            Stopping::All => true,
+            Stopping::Some(bits) => bits[(row & 63) as usize] >> (column & 63) & 1 == 1,
+        }
+    }
+
+    /// The cells of a chunk that stop, whatever the bounds.
+    #[inline]
+    fn chunk(&mut self, column: i64, row: i64) -> Stopping<'a> {
+        if let Some((held, chunk)) = self.looked_at
+            && held == (column, row)
+        {
+            return chunk;
+        }
+        let Some(mask) = self.mask else { return Stopping::All };
+        let chunk = mask.chunk(ChunkPos::new(column as i32, row as i32));
+        self.looked_at = Some(((column, row), chunk));
+        chunk
+    }
+
+    /// The cells of a chunk that stop, with what lies beyond the bounds; not for maps that go on
+    /// from their other side.
+    #[inline]
+    pub(super) fn chunk_in_bounds(&mut self, column: i64, row: i64) -> InBounds<'a> {
+        match self.bounds.chunk(column, row) {
+            Lies::Within => match self.chunk(column, row) {
+                Stopping::None => InBounds::None,
+                Stopping::All => InBounds::All,
+                Stopping::Some(bits) => InBounds::Some(Cow::Borrowed(bits)),
+            },
+            Lies::Apart if self.outside == Beyond::Free => InBounds::None,
+            Lies::Apart => InBounds::All,
+            Lies::Across => InBounds::Some(Cow::Owned(self.clipped(column, row))),
+        }
+    }
+
+    fn clipped(&mut self, column: i64, row: i64) -> Bits {
+        let side = SIDE as i64;
+        let (left, top) = (column * side, row * side);
+        let first = (self.bounds.left - left).clamp(0, side) as u32;
+        let end = (self.bounds.right - left).clamp(0, side) as u32;
+        let inside = if first < end { span(first, end - 1) } else { 0 };
+        let beyond = if self.outside == Beyond::Free { 0 } else { u64::MAX };
+        let chunk = self.chunk(column, row);
+        std::array::from_fn(|at| {
+            if !self.bounds.has_row(top + at as i64) {
+                return beyond;
+            }
+            let own = match chunk {
+                Stopping::None => 0,
+                Stopping::All => u64::MAX,
+                Stopping::Some(bits) => bits[at],
+            };
+            own & inside | beyond & !inside
+        })
+    }
+
+    /// The first column in which a cell of a row stops, on the way from one column to another.
+    #[inline]
+    pub(super) fn first_in_row(&mut self, row: i64, from: i64, to: i64) -> Option<i64> {
+        let (low, high) = if from <= to { (from, to) } else { (to, from) };
+        // Mostly all lie in one chunk within the bounds.
+        let is_near = low >> 6 == high >> 6;
+        if is_near && self.bounds.has(low, row) && self.bounds.has(high, row) {
+            return first_in_chunk(self.chunk(low >> 6, row >> 6), row, from, to);
+        }
+        self.first_far(row, from, to)
+    }
+
+    fn first_far(&mut self, row: i64, from: i64, to: i64) -> Option<i64> {
+        let forward = from <= to;
+        if self.wraps() {
+            let mut column = from;
+            loop {
+                if self.blocks(column, row) {
+                    return Some(column);
+                }
+                if column == to {
+                    return None;
+                }
+                column += if forward { 1 } else { -1 };
+            }
+        }
+        let beyond = self.outside == Beyond::Stops;
+        if !self.bounds.has_row(row) {
+            return beyond.then_some(from);
+        }
+        let (first, last) = (self.bounds.left, self.bounds.right - 1);
+        if beyond && !(first..=last).contains(&from) {
+            return Some(from);
+        }
+        // Within the bounds, and then what lies behind them.
+        let (near, far) = (from.clamp(first, last), to.clamp(first, last));
+        let apart = if forward { to < first || from > last } else { from < first || to > last };
+        if apart {
+            return None;
+        }
+        let found = self.first_within(row, near, far);
+        let behind = if forward { last + 1 } else { first - 1 };
+        found.or_else(|| (beyond && to != far).then_some(behind))
+    }
+
+    /// The same within the bounds.
+    fn first_within(&mut self, row: i64, from: i64, to: i64) -> Option<i64> {
+        let forward = from <= to;
+        let mut chunk = from >> 6;
+        loop {
+            let left = chunk << 6;
+            let (near, far) = if forward {
+                (from.max(left), to.min(left + 63))
+            } else {
+                (from.min(left + 63), to.max(left))
+            };
+            let found = first_in_chunk(self.chunk(chunk, row >> 6), row, near, far);
+            if found.is_some() || chunk == to >> 6 {
+                return found;
+            }
+            chunk = self.next_chunk(row >> 6, chunk + if forward { 1 } else { -1 }, to >> 6)?;
+        }
+    }
+
+    /// The first of some chunks of a row of chunks in which anything stops, on the way from one to
+    /// another; beyond the bounds, and across their edge, whatever may.
+    pub(super) fn next_chunk(&self, row: i64, from: i64, to: i64) -> Option<i64> {
+        let Some(mask) = self.mask else { return Some(from) };
+        let forward = from <= to;
+        let mut at = from;
+        loop {
+            let block = at >> 6;
+            let left = block << 6;
+            let end =
+                if forward { to.min(left + 63) } else { to.max(left) };
+            let wanted = if forward {
+                span((at & 63) as u32, (end & 63) as u32)
+            } else {
+                span((end & 63) as u32, (at & 63) as u32)
+            };
+            let bits = self.in_bounds(mask.chunks_in_block(block, row), left, row) & wanted;
+            if bits != 0 {
+                let found = if forward { bits.trailing_zeros() } else { 63 - bits.leading_zeros() };
+                return Some(left + i64::from(found));
+            }
+            if end == to {
+                return None;
+            }
+            at = if forward { left + 64 } else { left - 1 };
+        }
+    }
+
+    /// The bits of 64 chunks of a row, with those that lie across the edge of the bounds or beyond.
+    fn in_bounds(&self, bits: u64, left: i64, row: i64) -> u64 {
+        let (first, end) = (self.bounds.left, self.bounds.right);
+        let columns = |first: i64, end: i64| {
+            let (first, end) = ((first - left).clamp(0, 64), (end - left).clamp(0, 64));
+            if first < end { span(first as u32, end as u32 - 1) } else { 0 }
+        };
+        let top = row << 6;
+        let whole_rows = top >= self.bounds.top && top + 64 <= self.bounds.bottom;
+        // Rounded inwards are the chunks that lie within, outwards those that are not apart.
+        let within = if whole_rows { columns((first + 63) >> 6, end >> 6) } else { 0 };
+        let any_rows = top < self.bounds.bottom && top + 64 > self.bounds.top;
+        let touching = if any_rows { columns(first >> 6, (end + 63) >> 6) } else { 0 };
+        let beyond = if self.outside == Beyond::Free { touching } else { u64::MAX };
+        bits & within | beyond & !within
+    }
+}
+
+/// The cells of a chunk that stop, with the bounds taken into account.
+pub(super) enum InBounds<'a> {
+    None,
+    All,
+    Some(Cow<'a, Bits>),
+}
+
+/// The first column of a row of a chunk that stops, on the way from one to another.
+#[inline]
+fn first_in_chunk(chunk: Stopping<'_>, row: i64, from: i64, to: i64) -> Option<i64> {
+    match chunk {
+        Stopping::None => None,
+        Stopping::All => Some(from),
+        Stopping::Some(bits) => {
+            let word = bits[(row & 63) as usize];
+            first_bit(word, (from & 63) as u32, (to & 63) as u32).map(|bit| (from & !63) + i64::from(bit))
+        }
+    }
+}
+
+/// The first bit that is set on the way from one to another.
+#[inline]
+pub(super) const fn first_bit(word: u64, from: u32, to: u32) -> Option<u32> {
+    let bits = word & if from <= to { span(from, to) } else { span(to, from) };
+    if bits == 0 {
+        None
+    } else if from <= to {
+        Some(bits.trailing_zeros())
+    } else {
+        Some(63 - bits.leading_zeros())
+    }
+}
