@@ -1,17 +1,19 @@
-//! A box on its way in one direction, counted in the columns or rows that it spans.
+//! A box or a point on its way in one direction, counted in columns or rows.
+//!
+//! All ways lead forwards: what goes back is seen in a mirror, in which line `n` is line `!n`, so
+//! that nothing need be asked about directions until a cell is looked at.
 //!
 //! Which lines a box spans is kept in whole numbers while it moves. They begin with the box made
 //! thinner by a skin, so that a box which lies on a floor, or a rounding error inside it, does not
 //! span the floor's row: it never meets the edges between the cells of a floor. Testing the box
 //! against each cell by itself, the usual way, does meet them.
-
-use std::ops::RangeInclusive;
+//!
+//! Where the box is at a crossing follows by one product and one division from the numbers that
+//! were given, never by adding steps: nothing drifts, and where two edges are crossed at the same
+//! time, that is seen.
 
 use super::{GroundMap, Side};
 use crate::lattice::Lines;
-
-/// No cell lies as far from the origin.
-const BEYOND_CELLS: i64 = 1 << 32;
 
 /// A motion in one direction: where a box begins and ends before it, and how far it goes.
 #[derive(Clone, Copy, Debug)]
@@ -19,157 +21,158 @@ pub(super) struct Course {
     lines: Lines,
     from: f64,
     to: f64,
+    way: f64,
+    skin: f64,
     /// How much wider a thin box was made on both sides: a point on an edge would be in two lines
     /// or in none, and as wide as this it never is.
     padding: f64,
-    way: f64,
-    skin: f64,
+    /// All bits are set where it is seen in the mirror.
+    mirror: i64,
     /// The first and the last line that it spans before it moves.
     first: i64,
     last: i64,
+    /// The last line that it enters before its end; `last` where it enters none.
+    end: i64,
 }
 
+/// No cell lies as far from the origin.
+const BEYOND_CELLS: i64 = 1 << 32;
+
+// Make.
 impl Course {
-    pub(super) fn new(lines: Lines, from: f64, to: f64, way: f64) -> Course {
+    /// The way of a box.
+    #[inline]
+    pub(super) fn of_box(lines: Lines, from: f64, to: f64, way: f64) -> Course {
         let skin = lines.side() * GroundMap::SKIN;
         let missing = 2.0 * skin - (to - from) / 2.0;
         let padding = if missing > 0.0 { missing } else { 0.0 };
-        let (from, to) = (from - padding, to + padding);
+        let (mirror, from, to) = if way < 0.0 { (-1, -to, -from) } else { (0, from, to) };
+        let (from, to, way) = (from - padding, to + padding, way.abs());
         let (mut first, mut last) = (lines.at(from + skin), lines.last_before(to - skin));
         last = last.max(first);
         if last - first > 2 * BEYOND_CELLS {
             // Of a giant, what lies beyond all cells is no more than outside.
             (first, last) = (first.max(-BEYOND_CELLS), last.min(BEYOND_CELLS));
         }
-        Course { lines, from, to, padding, way, skin, first, last }
+        let end = if way > 0.0 { lines.last_before(to + way).max(last) } else { last };
+        Course { lines, from, to, way, skin, padding, mirror, first, last, end }
     }
 
+    /// The way of a point.
+    #[inline]
+    pub(super) fn of_point(lines: Lines, from: f64, way: f64) -> Course {
+        let (mirror, from) = if way < 0.0 { (-1, -from) } else { (0, from) };
+        let way = way.abs();
+        let first = lines.at(from);
+        let end = if way > 0.0 { lines.last_before(from + way).max(first) } else { first };
+        let to = from;
+        Course { lines, from, to, way, skin: 0.0, padding: 0.0, mirror, first, last: first, end }
+    }
+
+    /// The same way of a point over chunks.
+    #[inline]
+    pub(super) fn over_chunks(&self) -> Course {
+        let lines = self.lines.grouped(64.0);
+        let (first, last, end) = (self.first >> 6, self.last >> 6, self.end >> 6);
+        Course { lines, first, last, end, ..*self }
+    }
+}
+
+// Ask.
+impl Course {
+    /// A line as it is in the map, or one of the map as it is here.
+    #[inline]
+    pub(super) const fn real(&self, line: i64) -> i64 {
+        line ^ self.mirror
+    }
+
+    #[inline]
     pub(super) fn moves(&self) -> bool {
         self.way != 0.0
     }
 
+    #[inline]
     pub(super) const fn way(&self) -> f64 {
         self.way
     }
 
-    pub(super) fn is_forward(&self) -> bool {
-        self.way > 0.0
+    #[inline]
+    pub(super) const fn first(&self) -> i64 {
+        self.first
     }
 
-    pub(super) const fn step(&self) -> i64 {
-        if self.way > 0.0 { 1 } else { -1 }
+    /// The last line that it spans before it moves.
+    #[inline]
+    pub(super) const fn last(&self) -> i64 {
+        self.last
     }
 
-    /// Whether the motion is so short that it enters no further line: so are most steps of most
-    /// bodies, and nothing need be looked at then.
-    pub(super) fn enters_nothing(&self) -> bool {
-        if self.way > 0.0 {
-            self.lines.edge(self.last + 1) - self.to >= self.way
-        } else {
-            self.way == 0.0 || self.from - self.lines.edge(self.first) >= -self.way
-        }
-    }
-
-    /// The lines that it spans before it moves.
-    pub(super) fn spanned(&self) -> RangeInclusive<i64> {
-        self.first..=self.last
-    }
-
-    /// The lines that the box comes over, from where it begins to where it ends.
-    pub(super) fn all(&self) -> RangeInclusive<i64> {
-        if self.way > 0.0 {
-            self.first..=self.last_entered()
-        } else {
-            self.last_entered()..=self.last
-        }
-    }
-
-    /// The first line that it enters if it goes far enough.
-    pub(super) fn next(&self) -> i64 {
-        if self.way > 0.0 { self.last + 1 } else { self.first - 1 }
-    }
-
-    /// The last line that it enters before its end, or the one before [`Course::next`] where it
-    /// enters none.
-    pub(super) fn last_entered(&self) -> i64 {
-        self.entered_before(self.way)
+    /// The last line that it enters before its end; [`Course::last`] where it enters none, as in
+    /// most steps of most bodies.
+    #[inline]
+    pub(super) const fn end(&self) -> i64 {
+        self.end
     }
 
     /// The last line that it has entered before it has gone so far.
     #[inline]
     pub(super) fn entered_before(&self, gone: f64) -> i64 {
-        if self.way > 0.0 {
-            self.lines.last_before(self.to + gone).max(self.last)
-        } else {
-            self.lines.at(self.from + gone).min(self.first)
-        }
+        self.lines.last_before(self.to + gone).max(self.last)
     }
 
     /// The trailing and the leading line that it spans when it has gone so far; a line whose edge
     /// it has just come to is entered, and one whose edge it is just off has been left.
     #[inline]
     pub(super) fn span_after(&self, gone: f64) -> (i64, i64) {
-        if self.way > 0.0 {
-            self.span_to(self.lines.at(self.to + gone).max(self.last), gone)
-        } else if self.way < 0.0 {
-            self.span_to(self.lines.last_before(self.from + gone).min(self.first), gone)
-        } else {
-            (self.first, self.last)
-        }
+        let lead = self.lines.at(self.to + gone).max(self.last);
+        (self.trail(gone).min(lead), if self.moves() { lead } else { self.last })
     }
 
     /// The same, where a line whose edge it has just come to is not entered yet.
     pub(super) fn span_before(&self, gone: f64) -> (i64, i64) {
-        if self.moves() {
-            self.span_to(self.entered_before(gone), gone)
-        } else {
-            (self.first, self.last)
-        }
+        let lead = self.entered_before(gone);
+        (self.trail(gone).min(lead), lead)
     }
 
     #[inline]
-    fn span_to(&self, lead: i64, gone: f64) -> (i64, i64) {
-        if self.way > 0.0 {
-            let trail = self.lines.at(self.from + gone + self.skin).max(self.first);
-            (trail.min(lead), lead)
-        } else {
-            let trail = self.lines.last_before(self.to + gone - self.skin).min(self.last);
-            (trail.max(lead), lead)
-        }
+    fn trail(&self, gone: f64) -> i64 {
+        self.lines.at(self.from + gone + self.skin).max(self.first)
+    }
+
+    /// The last line that a point covers before it has gone so far, and the first one from there
+    /// on: two where it comes to an edge just then. Neither lies before `now`, or beyond the end.
+    #[inline]
+    pub(super) fn around(&self, gone: f64, now: i64) -> (i64, i64) {
+        let (line, on_edge) = self.lines.split(self.from + gone);
+        let last = (line - i64::from(on_edge)).max(now).min(self.end);
+        (last, line.max(last).min(self.end))
     }
 
     /// How far it has gone when it comes to the edge by which it enters a line; no way where it
     /// lies behind that, by no more than a skin.
     #[inline]
     pub(super) fn gone_to(&self, line: i64) -> f64 {
-        let gone = self.entry(line) - if self.way > 0.0 { self.to } else { self.from };
-        if (gone > 0.0) == (self.way > 0.0) { gone } else { 0.0 }
+        let gone = self.lines.edge(line) - self.to;
+        if gone > 0.0 { gone } else { 0.0 }
     }
 
-    /// How far it has gone when it leaves a line behind; never nearer than to no way at all.
+    /// How far it has gone when it has left a line behind.
     #[inline]
     pub(super) fn gone_past(&self, line: i64) -> f64 {
-        if self.way > 0.0 {
-            self.lines.edge(line + 1) - (self.from + self.skin)
-        } else {
-            self.lines.edge(line) - (self.to - self.skin)
-        }
+        self.lines.edge(line + 1) - (self.from + self.skin)
     }
 
-    /// How far it has gone when the box has gone so far in the other direction.
+    /// How far it has gone when the box has gone so far in the other direction; no way where it
+    /// does not move.
     #[inline]
     pub(super) fn gone_with(&self, other: &Course, gone: f64) -> f64 {
         (gone * self.way) / other.way
     }
 
     /// The part of the motion after which it enters a line.
+    #[inline]
     pub(super) fn fraction(&self, line: i64) -> f64 {
         self.gone_to(line) / self.way
-    }
-
-    /// The edge by which a line is entered.
-    fn entry(&self, line: i64) -> f64 {
-        self.lines.edge(if self.way > 0.0 { line } else { line + 1 })
     }
 
     /// Of some lines, from the middle of the box outwards after it has gone so far, the first that
@@ -180,8 +183,9 @@ impl Course {
         gone: f64,
         mut is_wanted: impl FnMut(i64) -> bool,
     ) -> Option<i64> {
+        let (a, b) = (self.real(a), self.real(b));
         let (first, last) = (a.min(b), a.max(b));
-        let middle = (self.from + self.to) / 2.0 + gone;
+        let middle = self.real_place((self.from + self.to) / 2.0 + gone);
         let distance = |line: i64| {
             let center = (self.lines.edge(line) + self.lines.edge(line + 1)) / 2.0;
             (center - middle).abs()
@@ -191,8 +195,8 @@ impl Course {
         while first <= low || high <= last {
             let down = first <= low && (last < high || distance(low) <= distance(high));
             let line = if down { low } else { high };
-            if is_wanted(line) {
-                return Some(line);
+            if is_wanted(self.real(line)) {
+                return Some(self.real(line));
             }
             if down {
                 low -= 1;
@@ -202,10 +206,19 @@ impl Course {
         }
         None
     }
+}
 
-    /// The side of a cell that is met, where this is the direction across columns or down rows.
-    pub(super) fn side_met(&self, across: bool) -> Side {
-        match (across, self.is_forward()) {
+// Give places of the map.
+impl Course {
+    #[inline]
+    fn real_place(&self, place: f64) -> f64 {
+        if self.mirror == 0 { place } else { -place }
+    }
+
+    /// The side of a cell by which a line is entered, where this is the direction across columns
+    /// or down rows.
+    pub(super) const fn side_met(&self, sideways: bool) -> Side {
+        match (sideways, self.mirror == 0) {
             (true, true) => Side::Left,
             (true, false) => Side::Right,
             (false, true) => Side::Top,
@@ -213,21 +226,31 @@ impl Course {
         }
     }
 
+    /// The edge by which a line is entered.
+    pub(super) fn edge(&self, line: i64) -> f64 {
+        self.real_place(self.lines.edge(line))
+    }
+
+    /// Where a point is that has gone so far.
+    pub(super) fn place(&self, gone: f64) -> f64 {
+        self.real_place(self.from + gone)
+    }
+
     /// Where the box begins and ends when it touches the edge of a line.
     pub(super) fn touching(&self, line: i64) -> (f64, f64) {
-        let (edge, length) = (self.entry(line), self.to - self.from);
-        let ends = if self.way > 0.0 { (edge - length, edge) } else { (edge, edge + length) };
-        self.without_padding(ends)
+        let edge = self.lines.edge(line);
+        self.ends((edge - (self.to - self.from), edge))
     }
 
     /// Where it begins and ends after a part of the motion.
     pub(super) fn after(&self, fraction: f64) -> (f64, f64) {
         let gone = self.way * fraction;
-        self.without_padding((self.from + gone, self.to + gone))
+        self.ends((self.from + gone, self.to + gone))
     }
 
-    fn without_padding(&self, (from, to): (f64, f64)) -> (f64, f64) {
+    fn ends(&self, (from, to): (f64, f64)) -> (f64, f64) {
         let (from, to) = (from + self.padding, to - self.padding);
-        (from, if to > from { to } else { from })
+        let to = if to > from { to } else { from };
+        if self.mirror == 0 { (from, to) } else { (-to, -from) }
     }
 }

@@ -242,6 +242,7 @@ impl GroundMap {
     }
 
     /// Whether a mover cannot be in a cell.
+    #[inline]
     pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
         super::stopping::Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())
     }
@@ -285,11 +286,13 @@ impl GroundMap {
     }
 
     /// How a mover takes each code; `None` for a handle of another map.
+    #[inline]
     pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
         self.movers.get(mover.index())
     }
 
     /// The cells that stop a mover.
+    #[inline]
     pub(super) fn mask(&self, table: &MoverTable) -> Option<&Mask> {
         self.masks.get(table.mask)
     }

@@ -129,13 +129,13 @@ impl GroundMap {
         let end = body.shifted(motion);
         let (end, motion) = if is_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
         let free = Sweep { fraction: 1.0, end, contact: None };
-        let x = Course::new(self.lattice().columns(), body.min().x, body.max().x, motion.x);
-        let y = Course::new(self.lattice().rows(), body.min().y, body.max().y, motion.y);
-        if x.enters_nothing() && y.enters_nothing() {
+        let x = Course::of_box(self.lattice().columns(), body.min().x, body.max().x, motion.x);
+        let y = Course::of_box(self.lattice().rows(), body.min().y, body.max().y, motion.y);
+        if x.end() == x.last() && y.end() == y.last() {
             return free;
         }
         let mut solid = Solid::new(self, mover);
-        if solid.is_free(x.all(), y.all()) {
+        if solid.is_free(&x, &y) {
             return free;
         }
         let Some(met) = first_met(&mut solid, &x, &y) else { return free };
@@ -144,7 +144,8 @@ impl GroundMap {
         let (top, bottom) = if sideways { y.after(fraction) } else { y.touching(row) };
         let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
         let side = if sideways { x.side_met(true) } else { y.side_met(false) };
-        Sweep { fraction, end, contact: Some(Contact { cell: cell_of(column, row), side }) }
+        let cell = cell_of(x.real(column), y.real(row));
+        Sweep { fraction, end, contact: Some(Contact { cell, side }) }
     }
 
     /// Moves a box, and lets it slide along what stops it: what remains of the motion goes on in

@@ -6,15 +6,13 @@
 //! Algorithm for Ray Tracing", Eurographics 1987), decides at each cell which edge comes next, and
 //! a processor guesses half of those wrongly. Chunks in which nothing stops are passed over by the
 //! same means, a bit a chunk.
-//!
-//! A crossing is found by one product and one division from the numbers that were given, never by
-//! adding steps: nothing drifts, and where a ray goes exactly through a corner, that is seen.
 
 use super::GroundMap;
+use super::course::Course;
+use super::mask::{Bits, Stopping};
 use super::motion::{Side, cell_of};
-use super::stopping::{InBounds, Solid, first_bit};
-use crate::lattice::Lines;
-use crate::quilt::{GroundClass, MoverId};
+use super::stopping::{Solid, first_bit};
+use crate::quilt::MoverId;
 use crate::units::{CellPos, WorldPoint, WorldVec};
 
 /// What a ray has met.
@@ -29,8 +27,6 @@ pub struct RayHit {
     pub cell: CellPos,
     /// Which of its sides; `None` where the ray begins in the cell.
     pub side: Option<Side>,
-    /// The class of the cell, where it lies within the bounds and has one.
-    pub class: Option<GroundClass>,
 }
 
 impl RayHit {
@@ -41,142 +37,62 @@ impl RayHit {
     }
 }
 
-/// A ray in one direction.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Way {
-    lines: Lines,
-    from: f64,
-    by: f64,
-    /// The line in which it begins, and the last one that it enters before its end.
-    pub(super) first: i64,
-    pub(super) last: i64,
-}
-
-impl Way {
-    pub(super) fn new(lines: Lines, from: f64, by: f64) -> Way {
-        let to = from + by;
-        let (first, last) = if by > 0.0 {
-            let first = lines.at(from);
-            (first, lines.last_before(to).max(first))
-        } else if by < 0.0 {
-            let first = lines.last_before(from);
-            (first, lines.at(to).min(first))
-        } else {
-            let first = lines.at(from);
-            (first, first)
-        };
-        Way { lines, from, by, first, last }
-    }
-
-    const fn is_forward(&self) -> bool {
-        self.by >= 0.0
-    }
-
-    pub(super) const fn step(&self) -> i64 {
-        if self.is_forward() { 1 } else { -1 }
-    }
-
-    /// The edge by which it enters a line.
-    fn entry(&self, line: i64) -> f64 {
-        self.lines.edge(if self.is_forward() { line } else { line + 1 })
-    }
-
-    /// The edge by which it leaves a line.
-    fn exit(&self, line: i64) -> f64 {
-        self.lines.edge(if self.is_forward() { line + 1 } else { line })
-    }
-
-    /// The part of the ray after which it is at a place.
-    fn fraction(&self, place: f64) -> f64 {
-        (place - self.from) / self.by
-    }
-
-    /// Where it is when the ray is at a place in the other direction.
-    fn at(&self, other: &Way, place: f64) -> f64 {
-        self.from + ((place - other.from) * self.by) / other.by
-    }
-
-    /// The last line that it covers before it is at a place, and the first one from there on: two
-    /// where it comes to an edge just then. Neither lies behind `now`, or beyond the end.
-    #[inline]
-    fn around(&self, place: f64, now: i64) -> (i64, i64) {
-        let (line, on_edge) = self.lines.split(place);
-        if self.is_forward() {
-            let last = (line - i64::from(on_edge)).clamp(now, self.last);
-            (last, line.clamp(last, self.last))
-        } else {
-            let last = line.clamp(self.last, now);
-            (last, (line - i64::from(on_edge)).clamp(self.last, last))
-        }
-    }
-
-    /// The same way over chunks.
-    fn over_chunks(&self) -> Way {
-        let lines = self.lines.grouped(64.0);
-        Way { lines, first: self.first >> 6, last: self.last >> 6, ..*self }
-    }
-
-    /// The first line of a chunk that it comes to.
-    fn first_of_chunk(&self, chunk: i64) -> i64 {
-        if self.is_forward() { chunk << 6 } else { (chunk << 6) + 63 }
-    }
-}
-
 /// A ray on its way, in the cell that it enters next.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Ray {
-    pub(super) x: Way,
-    pub(super) y: Way,
-    pub(super) column: i64,
-    pub(super) row: i64,
-    /// By which edge it came: that of a column, of a row, or none at the beginning.
-    pub(super) by: Edge,
+struct Ray {
+    x: Course,
+    y: Course,
+    column: i64,
+    row: i64,
+    /// By which edge it came.
+    by: Edge,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Edge {
+enum Edge {
+    /// It began in the cell.
     None,
+    /// The edge of a column.
     Column,
+    /// The edge of a row.
     Row,
 }
 
 /// How looking at a chunk ended.
 enum Found {
+    /// At a cell that stops it.
     Hit,
+    /// At its end.
     End,
+    /// In another chunk.
     Left,
 }
 
 impl Ray {
-    pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
+    #[inline]
+    fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
         // A finite number less itself is 0, and nothing else is.
         if (end.x - end.x) + (end.y - end.y) != 0.0 {
             return None;
         }
-        let x = Way::new(ground.lattice().columns(), from.x, motion.x);
-        let y = Way::new(ground.lattice().rows(), from.y, motion.y);
-        Some(Ray { x, y, column: x.first, row: y.first, by: Edge::None })
+        let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
+        let y = Course::of_point(ground.lattice().rows(), from.y, motion.y);
+        Some(Ray { x, y, column: x.first(), row: y.first(), by: Edge::None })
     }
 
-    /// Goes on to the first cell that stops, if there is one.
+    /// Goes on to the first cell that stops it, if there is one.
     fn advance(&mut self, solid: &mut Solid<'_>) -> bool {
         if solid.wraps() {
             return self.through_repeated(solid);
         }
         loop {
-            let found = match solid.chunk_in_bounds(self.column >> 6, self.row >> 6) {
-                InBounds::Some(bits) => self.through_chunk(&bits, solid),
-                InBounds::All => Found::Hit,
-                InBounds::None => {
-                    if self.is_in_last_chunk() {
-                        return false;
-                    }
-                    match self.to_next_chunk(solid) {
-                        Found::Left => continue,
-                        found => found,
-                    }
-                }
+            let (column, row) = (self.x.real(self.column) >> 6, self.y.real(self.row) >> 6);
+            let found = match solid.chunk_in_bounds(column, row) {
+                Some(Stopping::Some(bits)) => self.through_chunk(bits, solid),
+                Some(Stopping::All) => Found::Hit,
+                Some(Stopping::None) => self.to_next_chunk(solid),
+                None => self.through_chunk(&solid.clipped(column, row), solid),
             };
             match found {
                 Found::Hit => return true,
@@ -186,175 +102,172 @@ impl Ray {
         }
     }
 
-    fn is_in_last_chunk(&self) -> bool {
-        self.column >> 6 == self.x.last >> 6 && self.row >> 6 == self.y.last >> 6
-    }
-
     /// The last column that it covers of a row, and the first one of the next; the same at the end.
     #[inline]
     fn leaves_row(&self) -> (i64, i64) {
-        if self.row == self.y.last {
-            return (self.x.last, self.x.last);
+        if self.row == self.y.end() {
+            return (self.x.end(), self.x.end());
         }
-        self.x.around(self.x.at(&self.y, self.y.exit(self.row)), self.column)
+        let gone = self.y.gone_past(self.row);
+        self.x.around(self.x.gone_with(&self.y, gone), self.column)
     }
 
     /// Goes on within a chunk.
-    fn through_chunk(&mut self, bits: &[u64; 64], solid: &mut Solid<'_>) -> Found {
-        let (chunk_column, chunk_row) = (self.column >> 6, self.row >> 6);
-        loop {
-            let (last, next) = self.leaves_row();
-            let leaves = last >> 6 != chunk_column;
-            let border = if self.x.is_forward() { 63 } else { 0 };
-            let to = if leaves { border } else { last & 63 };
-            let word = bits[(self.row & 63) as usize];
-            if let Some(bit) = first_bit(word, (self.column & 63) as u32, to as u32) {
-                let column = chunk_column << 6 | i64::from(bit);
-                self.come_to_column(column);
-                return Found::Hit;
+    #[inline]
+    fn through_chunk(&mut self, bits: &Bits, solid: &Solid<'_>) -> Found {
+        let (x, y) = (self.x, self.y);
+        let (chunk_end, row_end) = (self.column | 63, self.row | 63);
+        let (mut column, mut row) = (self.column, self.row);
+        let found = loop {
+            let gone = y.gone_past(row);
+            let is_last = row == y.end();
+            let (last, next) =
+                if is_last { (x.end(), 0) } else { x.around(x.gone_with(&y, gone), column) };
+            let word = bits[(y.real(row) & 63) as usize];
+            if let Some(hit) = first_bit(word, x.real(column), x.real(last.min(chunk_end))) {
+                let hit = x.real(hit);
+                self.by = if hit == column { self.by } else { Edge::Column };
+                column = hit;
+                break Found::Hit;
             }
-            if leaves {
-                self.column = (chunk_column << 6) + border + self.x.step();
-                self.by = Edge::Column;
-                return Found::Left;
+            if last > chunk_end {
+                (column, self.by) = (chunk_end + 1, Edge::Column);
+                break Found::Left;
             }
-            if self.row == self.y.last {
-                return Found::End;
+            if is_last {
+                break Found::End;
             }
-            if last != next && self.is_closed(last, next, solid) {
-                return Found::Hit;
+            if last != next && is_closed(&x, &y, (last, next), row, solid) {
+                (column, self.by) = (next, Edge::Column);
+                break Found::Hit;
             }
-            self.row += self.y.step();
-            self.column = next;
-            self.by = Edge::Row;
-            if self.row >> 6 != chunk_row || next >> 6 != chunk_column {
-                return Found::Left;
+            (row, column, self.by) = (row + 1, next, Edge::Row);
+            if row > row_end || column > chunk_end {
+                break Found::Left;
             }
-        }
+        };
+        (self.column, self.row) = (column, row);
+        found
     }
 
+    #[inline]
     fn come_to_column(&mut self, column: i64) {
         if column != self.column {
-            self.column = column;
-            self.by = Edge::Column;
+            (self.column, self.by) = (column, Edge::Column);
         }
     }
 
-    /// At a corner that it goes through exactly: whether the cells to both sides stop. Then it is
-    /// stopped by the one in its row.
-    fn is_closed(&mut self, last: i64, next: i64, solid: &mut Solid<'_>) -> bool {
-        let is_closed =
-            solid.blocks(next, self.row) && solid.blocks(last, self.row + self.y.step());
-        if is_closed {
-            (self.column, self.by) = (next, Edge::Column);
-        }
-        is_closed
-    }
-
-    /// From a chunk in which nothing stops to the next one in which anything may.
-    fn to_next_chunk(&mut self, solid: &mut Solid<'_>) -> Found {
+    /// From a chunk in which nothing stops it to the next one in which anything may.
+    fn to_next_chunk(&mut self, solid: &Solid<'_>) -> Found {
         let (x, y) = (self.x.over_chunks(), self.y.over_chunks());
         let (mut column, mut row) = (self.column >> 6, self.row >> 6);
-        // The chunk in which it is is known.
-        let mut from = column + x.step();
+        // Of the first row, the chunk in which it is is known.
+        let mut from = column + 1;
         let mut entered_at = None;
         loop {
-            let (place, (last, next)) = if row == y.last {
-                (0.0, (x.last, x.last))
-            } else {
-                let place = self.x.at(&self.y, y.exit(row));
-                (place, x.around(place, column))
-            };
-            let is_any = if x.is_forward() { from <= last } else { from >= last };
-            if let Some(found) = is_any.then(|| solid.next_chunk(row, from, last)).flatten() {
+            let gone = y.gone_past(row);
+            let gone = if row == y.end() { x.way() } else { x.gone_with(&y, gone) };
+            let (last, next) = if row == y.end() { (x.end(), x.end()) } else { x.around(gone, column) };
+            if from <= last
+                && let Some(found) = solid.next_chunk(y.real(row), x.real(from), x.real(last))
+            {
+                let found = x.real(found);
                 self.enter_chunk(found, row, entered_at.filter(|_| found == column));
                 return Found::Left;
             }
-            if row == y.last {
+            if row == y.end() {
                 return Found::End;
             }
-            let after = self.y.first_of_chunk(row + y.step());
             if last != next {
-                self.row = after - self.y.step();
-                let (before, behind) = self.x.around(place, self.x.first);
-                if before != behind && self.is_closed(before, behind, solid) {
+                self.row = row << 6 | 63;
+                let (before, behind) = self.x.around(gone, self.x.first());
+                if before != behind
+                    && is_closed(&self.x, &self.y, (before, behind), self.row, solid)
+                {
+                    (self.column, self.by) = (behind, Edge::Column);
                     return Found::Hit;
                 }
             }
-            entered_at = Some(place);
-            row += y.step();
-            column = next;
-            from = next;
+            (row, column, from, entered_at) = (row + 1, next, next, Some(gone));
         }
     }
 
-    /// Enters a chunk by a row, at a place, or else by a column.
-    fn enter_chunk(&mut self, column: i64, row: i64, by_row_at: Option<f64>) {
-        let chunk = |line: i64| (line << 6, (line << 6) + 63);
-        if let Some(place) = by_row_at {
-            let (low, high) = chunk(column);
-            self.row = self.y.first_of_chunk(row);
-            let (_, next) = self.x.around(place, self.x.first);
-            self.column = next.clamp(low, high);
-            self.by = Edge::Row;
+    /// Enters a chunk by a row, having gone so far to the side, or else by a column.
+    fn enter_chunk(&mut self, column: i64, row: i64, by_row: Option<f64>) {
+        let held = |line: i64, chunk: i64| line.clamp(chunk << 6, chunk << 6 | 63);
+        if let Some(gone) = by_row {
+            let (_, next) = self.x.around(gone, self.x.first());
+            (self.column, self.row, self.by) = (held(next, column), row << 6, Edge::Row);
         } else {
-            let (low, high) = chunk(row);
-            self.column = self.x.first_of_chunk(column);
-            let place = self.y.at(&self.x, self.x.entry(self.column));
-            let (_, next) = self.y.around(place, self.y.first);
-            self.row = next.clamp(low, high);
-            self.by = Edge::Column;
+            self.column = column << 6;
+            let gone = self.y.gone_with(&self.x, self.x.gone_to(self.column));
+            let (_, next) = self.y.around(gone, self.y.first());
+            (self.row, self.by) = (held(next, row), Edge::Column);
         }
     }
 
-    /// The same where the map goes on from its other side: cell by cell.
+    /// The same as [`Ray::advance`] where the map goes on from its other side.
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
         // What lies beyond all cells is not asked.
-        let (rows, columns) = (solid.rows(), solid.columns());
-        loop {
-            if !rows.contains(&self.row) || !columns.contains(&self.column) {
-                return false;
-            }
+        let (_, last_row) = solid.rows_between(&self.y, self.row, self.y.end());
+        while self.row <= last_row {
             let (last, next) = self.leaves_row();
-            if let Some(column) = solid.first_in_row(self.row, self.column, last) {
-                self.come_to_column(column);
+            let (from, to) = (self.x.real(self.column), self.x.real(last));
+            if let Some(column) = solid.first_in_row(self.y.real(self.row), from, to) {
+                self.come_to_column(self.x.real(column));
                 return true;
             }
-            if self.row == self.y.last {
+            if self.row == self.y.end() {
                 return false;
             }
-            if last != next && self.is_closed(last, next, solid) {
+            if last != next && is_closed(&self.x, &self.y, (last, next), self.row, solid) {
+                (self.column, self.by) = (next, Edge::Column);
                 return true;
             }
-            self.row += self.y.step();
-            (self.column, self.by) = (next, Edge::Row);
+            (self.row, self.column, self.by) = (self.row + 1, next, Edge::Row);
         }
+        false
     }
 
     /// The part of the ray until the edge by which it came, and the place there.
     fn arrival(&self) -> (f64, WorldPoint) {
         let (x, y) = (&self.x, &self.y);
         match self.by {
-            Edge::None => (0.0, WorldPoint::new(x.from, y.from)),
+            Edge::None => (0.0, WorldPoint::new(x.place(0.0), y.place(0.0))),
             Edge::Column => {
-                let place = x.entry(self.column);
-                (x.fraction(place), WorldPoint::new(place, y.at(x, place)))
+                let place = y.place(y.gone_with(x, x.gone_to(self.column)));
+                (x.fraction(self.column), WorldPoint::new(x.edge(self.column), place))
             }
             Edge::Row => {
-                let place = y.entry(self.row);
-                (y.fraction(place), WorldPoint::new(x.at(y, place), place))
+                let place = x.place(x.gone_with(y, y.gone_to(self.row)));
+                (y.fraction(self.row), WorldPoint::new(place, y.edge(self.row)))
             }
         }
     }
 
     /// The side of the cell by which it came.
-    fn side(&self) -> Option<Side> {
+    const fn side(&self) -> Option<Side> {
         match self.by {
             Edge::None => None,
-            Edge::Column => Some(if self.x.is_forward() { Side::Left } else { Side::Right }),
-            Edge::Row => Some(if self.y.is_forward() { Side::Top } else { Side::Bottom }),
+            Edge::Column => Some(self.x.side_met(true)),
+            Edge::Row => Some(self.y.side_met(false)),
         }
     }
+}
+
+/// At a corner that a ray goes through exactly: whether the cells to both sides stop it. Then it
+/// is stopped by the one in its row.
+#[cold]
+fn is_closed(
+    x: &Course,
+    y: &Course,
+    (last, next): (i64, i64),
+    row: i64,
+    solid: &Solid<'_>,
+) -> bool {
+    let mut solid = *solid;
+    let mut blocks = |column, row| solid.blocks(x.real(column), y.real(row));
+    blocks(next, row) && blocks(last, row + 1)
 }
 
 impl GroundMap {
@@ -387,7 +300,7 @@ impl GroundMap {
             return None;
         }
         let (fraction, point) = ray.arrival();
-        let cell = cell_of(ray.column, ray.row);
-        Some(RayHit { fraction, point, cell, side: ray.side(), class: self.class_met(mover, cell) })
+        let cell = cell_of(ray.x.real(ray.column), ray.y.real(ray.row));
+        Some(RayHit { fraction, point, cell, side: ray.side() })
     }
 }

@@ -1,9 +1,7 @@
 //! Which cells stop a mover: within the map by its mask, beyond it as the mover says.
 
-use std::borrow::Cow;
-use std::ops::RangeInclusive;
-
 use super::GroundMap;
+use super::course::Course;
 use super::map::wrapped;
 use super::mask::{Bits, Mask, SIDE, Stopping, span};
 use crate::quilt::{MoverId, Outside};
@@ -40,15 +38,18 @@ struct Span2 {
 }
 
 impl Span2 {
+    #[inline]
     fn has_row(&self, row: i64) -> bool {
         (self.top..self.bottom).contains(&row)
     }
 
+    #[inline]
     fn has(&self, column: i64, row: i64) -> bool {
         (self.left..self.right).contains(&column) && self.has_row(row)
     }
 
     /// Whether a chunk lies within, apart from these, or across an edge.
+    #[inline]
     fn chunk(&self, column: i64, row: i64) -> Lies {
         let side = SIDE as i64;
         let (left, top) = (column * side, row * side);
@@ -74,6 +75,7 @@ enum Lies {
 }
 
 impl<'a> Solid<'a> {
+    #[inline]
     pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
         let cells = ground.bounds();
         let table = ground.table(mover);
@@ -96,6 +98,7 @@ impl<'a> Solid<'a> {
     }
 
     /// Whether the map goes on from its other side.
+    #[inline]
     pub(super) fn wraps(&self) -> bool {
         self.outside == Beyond::Map
     }
@@ -105,38 +108,28 @@ impl<'a> Solid<'a> {
         self.wraps().then(|| self.bounds.bottom - self.bounds.top)
     }
 
-    /// The rows in which anything can stop; all where that is not known.
-    pub(super) fn rows(&self) -> RangeInclusive<i64> {
-        self.where_stopping(self.bounds.top, self.bounds.bottom)
-    }
-
-    /// The same of columns.
-    pub(super) fn columns(&self) -> RangeInclusive<i64> {
-        self.where_stopping(self.bounds.left, self.bounds.right)
-    }
-
-    fn where_stopping(&self, first: i64, end: i64) -> RangeInclusive<i64> {
-        match self.outside {
-            Beyond::Free => first..=end - 1,
-            Beyond::Stops => i64::MIN..=i64::MAX,
+    /// Of some rows, as their course counts them, the first and the last in which anything can stop.
+    #[inline]
+    pub(super) fn rows_between(&self, course: &Course, first: i64, last: i64) -> (i64, i64) {
+        let (top, bottom) = match self.outside {
+            Beyond::Free => (self.bounds.top, self.bounds.bottom - 1),
+            Beyond::Stops => return (first, last),
             // The map repeats itself up to the last cell that there is.
-            Beyond::Map => CellPos::MIN.into()..=CellPos::MAX.into(),
-        }
+            Beyond::Map => (CellPos::MIN.into(), CellPos::MAX.into()),
+        };
+        let (a, b) = (course.real(top), course.real(bottom));
+        (first.max(a.min(b)), last.min(a.max(b)))
     }
 
     /// Whether all of a few cells are free, as those around a short motion mostly are: then no edge
     /// need be followed. Of more than a few it says no.
     #[inline]
-    pub(super) fn is_free(
-        &mut self,
-        columns: RangeInclusive<i64>,
-        rows: RangeInclusive<i64>,
-    ) -> bool {
+    pub(super) fn is_free(&mut self, x: &Course, y: &Course) -> bool {
         const MOST_ROWS: i64 = 8;
-        let (left, right) = (*columns.start(), *columns.end());
-        rows.end() - rows.start() < MOST_ROWS
-            && right - left < SIDE as i64
-            && { rows }.all(|row| self.first_in_row(row, left, right).is_none())
+        let (from, to) = (x.real(x.first()), x.real(x.end()));
+        y.end() - y.first() < MOST_ROWS
+            && x.end() - x.first() < SIDE as i64
+            && (y.first()..=y.end()).all(|row| self.first_in_row(y.real(row), from, to).is_none())
     }
 
     /// Whether any of some cells stops.
@@ -199,22 +192,21 @@ impl<'a> Solid<'a> {
     }
 
     /// The cells of a chunk that stop, with what lies beyond the bounds; not for maps that go on
-    /// from their other side.
+    /// from their other side. `None` for a chunk across the edge of the bounds, see
+    /// [`Solid::clipped`].
     #[inline]
-    pub(super) fn chunk_in_bounds(&mut self, column: i64, row: i64) -> InBounds<'a> {
+    pub(super) fn chunk_in_bounds(&mut self, column: i64, row: i64) -> Option<Stopping<'a>> {
         match self.bounds.chunk(column, row) {
-            Lies::Within => match self.chunk(column, row) {
-                Stopping::None => InBounds::None,
-                Stopping::All => InBounds::All,
-                Stopping::Some(bits) => InBounds::Some(Cow::Borrowed(bits)),
-            },
-            Lies::Apart if self.outside == Beyond::Free => InBounds::None,
-            Lies::Apart => InBounds::All,
-            Lies::Across => InBounds::Some(Cow::Owned(self.clipped(column, row))),
+            Lies::Within => Some(self.chunk(column, row)),
+            Lies::Apart if self.outside == Beyond::Free => Some(Stopping::None),
+            Lies::Apart => Some(Stopping::All),
+            Lies::Across => None,
         }
     }
 
-    fn clipped(&mut self, column: i64, row: i64) -> Bits {
+    /// The cells that stop of a chunk across the edge of the bounds.
+    #[cold]
+    pub(super) fn clipped(&mut self, column: i64, row: i64) -> Bits {
         let side = SIDE as i64;
         let (left, top) = (column * side, row * side);
         let first = (self.bounds.left - left).clamp(0, side) as u32;
@@ -345,35 +337,21 @@ impl<'a> Solid<'a> {
     }
 }
 
-/// The cells of a chunk that stop, with the bounds taken into account.
-pub(super) enum InBounds<'a> {
-    None,
-    All,
-    Some(Cow<'a, Bits>),
-}
-
 /// The first column of a row of a chunk that stops, on the way from one to another.
 #[inline]
 fn first_in_chunk(chunk: Stopping<'_>, row: i64, from: i64, to: i64) -> Option<i64> {
     match chunk {
         Stopping::None => None,
         Stopping::All => Some(from),
-        Stopping::Some(bits) => {
-            let word = bits[(row & 63) as usize];
-            first_bit(word, (from & 63) as u32, (to & 63) as u32).map(|bit| (from & !63) + i64::from(bit))
-        }
+        Stopping::Some(bits) => first_bit(bits[(row & 63) as usize], from, to),
     }
 }
 
-/// The first bit that is set on the way from one to another.
+/// The first column whose bit is set, on the way from one column of a chunk to another.
 #[inline]
-pub(super) const fn first_bit(word: u64, from: u32, to: u32) -> Option<u32> {
-    let bits = word & if from <= to { span(from, to) } else { span(to, from) };
-    if bits == 0 {
-        None
-    } else if from <= to {
-        Some(bits.trailing_zeros())
-    } else {
-        Some(63 - bits.leading_zeros())
-    }
+pub(super) fn first_bit(word: u64, from: i64, to: i64) -> Option<i64> {
+    let bits = word & span((from.min(to) & 63) as u32, (from.max(to) & 63) as u32);
+    let (lowest, highest) = (bits.trailing_zeros(), bits.leading_zeros() ^ 63);
+    let first = if from <= to { lowest } else { highest };
+    (bits != 0).then(|| from & !63 | i64::from(first))
 }

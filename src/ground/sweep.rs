@@ -9,7 +9,7 @@
 use super::course::Course;
 use super::stopping::Solid;
 
-/// What a box meets first.
+/// What a box meets first, by lines as its courses count them.
 #[derive(Clone, Copy)]
 pub(super) struct Met {
     /// The part of the motion until then.
@@ -32,10 +32,10 @@ struct Trip<'s, 'a> {
 /// same time, the column comes first; of several cells the one nearest to its middle.
 pub(super) fn first_met(solid: &mut Solid<'_>, x: &Course, y: &Course) -> Option<Met> {
     let mut trip = Trip { solid, x, y, earliest: None };
-    if x.moves() {
+    if x.end() > x.last() {
         trip.stay_in_rows();
     }
-    if y.moves() {
+    if y.end() > y.last() {
         trip.enter_rows();
     }
     trip.earliest.map(|met| trip.nearest(met))
@@ -45,20 +45,20 @@ impl Trip<'_, '_> {
     /// Looks at the columns that are entered in the rows which the box spans from the beginning.
     fn stay_in_rows(&mut self) {
         let (x, y) = (self.x, self.y);
-        let next = x.next();
-        if (x.last_entered() - next) * x.step() < 0 {
-            return;
-        }
-        let first = (*y.spanned().start()).max(*self.solid.rows().start());
-        let mut last = (*y.spanned().end()).min(*self.solid.rows().end());
+        let next = x.last() + 1;
+        let (first, mut last) = self.solid.rows_between(y, y.first(), y.last());
         if let Some(height) = self.solid.repeats_after_rows() {
             last = last.min(first + height);
         }
         let mut row = first;
         while row <= last {
+            if self.is_free_chunk_row(row, last, next) {
+                row += 64;
+                continue;
+            }
             let end = self.last_column(row);
-            if (end - next) * x.step() >= 0
-                && let Some(column) = self.solid.first_in_row(row, next, end)
+            if end >= next
+                && let Some(column) = self.first_in_row(row, next, end)
             {
                 self.meet(Met { fraction: x.fraction(column), sideways: true, column, row });
                 if column == next {
@@ -66,64 +66,61 @@ impl Trip<'_, '_> {
                 }
             }
             row += 1;
-            while row & 63 == 0
-                && row + 64 <= last
-                && self.solid.is_free_chunk_row(row >> 6, next, x.last_entered())
-            {
-                row += 64;
-            }
         }
     }
 
     /// Enters rows one by one, and looks at the columns that are covered in each.
     fn enter_rows(&mut self) {
-        let (x, y, step) = (self.x, self.y, self.y.step());
-        let rows = self.solid.rows();
-        let (mut row, end) = if step > 0 {
-            (y.next().max(*rows.start()), y.last_entered().min(*rows.end()))
-        } else {
-            (y.next().min(*rows.end()), y.last_entered().max(*rows.start()))
-        };
-        while (end - row) * step >= 0 {
+        let (x, y) = (self.x, self.y);
+        let (mut row, last) = self.solid.rows_between(y, y.last() + 1, y.end());
+        while row <= last {
             if self.earliest.is_some_and(|met| y.fraction(row) >= met.fraction) {
                 return;
             }
             let (trail, lead) = x.span_after(x.gone_with(y, y.gone_to(row)));
-            let is_chunk_begin = row & 63 == if step > 0 { 0 } else { 63 };
-            let last_of_chunk = row + 63 * step;
-            if is_chunk_begin && (end - last_of_chunk) * step >= 0 {
-                let last = self.last_column(last_of_chunk);
-                if self.solid.is_free_chunk_row(row >> 6, trail, last) {
-                    row += 64 * step;
-                    continue;
-                }
+            if self.is_free_chunk_row(row, last, trail) {
+                row += 64;
+                continue;
             }
-            let last = self.last_column(row);
-            let last = if (last - lead) * x.step() > 0 { last } else { lead };
-            if let Some(column) = self.solid.first_in_row(row, trail, last) {
-                let sideways = x.moves() && (column - lead) * x.step() > 0;
+            let end = self.last_column(row).max(lead);
+            if let Some(column) = self.first_in_row(row, trail, end) {
+                let sideways = column > lead;
                 let fraction = if sideways { x.fraction(column) } else { y.fraction(row) };
                 self.meet(Met { fraction, sideways, column, row });
                 if !sideways {
                     return;
                 }
             }
-            row += step;
+            row += 1;
         }
     }
 
+    #[inline]
+    fn first_in_row(&mut self, row: i64, from: i64, to: i64) -> Option<i64> {
+        let (x, y) = (self.x, self.y);
+        let found = self.solid.first_in_row(y.real(row), x.real(from), x.real(to));
+        found.map(|column| x.real(column))
+    }
+
+    /// Whether a row is the first one of a chunk whose rows are all to be looked at, and nothing
+    /// stops in them from a column on.
+    #[inline]
+    fn is_free_chunk_row(&self, row: i64, last: i64, from: i64) -> bool {
+        row & 63 == 0
+            && row + 63 <= last
+            && self.solid.is_free_chunk_row(
+                self.y.real(row) >> 6,
+                self.x.real(from),
+                self.x.real(self.last_column(row + 63).max(from)),
+            )
+    }
+
     /// The last column that is entered while the box is in a row.
+    #[inline]
     fn last_column(&self, row: i64) -> i64 {
         let (x, y) = (self.x, self.y);
-        if !x.moves() {
-            return *x.spanned().end();
-        }
         let gone = y.gone_past(row);
-        if !y.moves() || gone.abs() >= y.way().abs() {
-            x.last_entered()
-        } else {
-            x.entered_before(x.gone_with(y, gone))
-        }
+        if gone >= y.way() { x.end() } else { x.entered_before(x.gone_with(y, gone)).min(x.end()) }
     }
 
     fn meet(&mut self, met: Met) {
@@ -141,7 +138,8 @@ impl Trip<'_, '_> {
             if trail == lead {
                 return met;
             }
-            let row = y.nearest((trail, lead), gone, |row| self.solid.blocks(met.column, row));
+            let column = x.real(met.column);
+            let row = y.nearest((trail, lead), gone, |row| self.solid.blocks(column, y.real(row)));
             Met { row: row.unwrap_or(met.row), ..met }
         } else {
             let gone = x.gone_with(y, y.gone_to(met.row));
@@ -149,7 +147,9 @@ impl Trip<'_, '_> {
             if trail == lead {
                 return met;
             }
-            let column = x.nearest((trail, lead), gone, |column| self.solid.blocks(column, met.row));
+            let row = y.real(met.row);
+            let column =
+                x.nearest((trail, lead), gone, |column| self.solid.blocks(x.real(column), row));
             Met { column: column.unwrap_or(met.column), ..met }
         }
     }
