@@ -69,11 +69,11 @@ impl Course {
         Course { lines, from, to, way, skin: 0.0, padding: 0.0, mirror, first, last: first, end }
     }
 
-    /// The same way of a point over chunks.
+    /// The same way of a point over groups of so many lines, a power of two.
     #[inline]
-    pub(super) fn over_chunks(&self) -> Course {
-        let lines = self.lines.grouped(64.0);
-        let (first, last, end) = (self.first >> 6, self.last >> 6, self.end >> 6);
+    pub(super) fn over(&self, count: u32) -> Course {
+        let (lines, bits) = (self.lines.grouped(count), count.trailing_zeros());
+        let (first, last, end) = (self.first >> bits, self.last >> bits, self.end >> bits);
         Course { lines, first, last, end, ..*self }
     }
 }
@@ -156,6 +156,12 @@ impl Course {
         if gone > 0.0 { gone } else { 0.0 }
     }
 
+    /// How far it is from where a point begins to the edge by which it enters a line.
+    #[inline]
+    pub(super) fn to_edge(&self, line: i64) -> f64 {
+        self.lines.edge(line) - self.from
+    }
+
     /// How far it has gone when it has left a line behind.
     #[inline]
     pub(super) fn gone_past(&self, line: i64) -> f64 {
@@ -167,6 +173,18 @@ impl Course {
     #[inline]
     pub(super) fn gone_with(&self, other: &Course, gone: f64) -> f64 {
         (gone * self.way) / other.way
+    }
+
+    /// The same by lines of both: how many it comes over while the other comes over one.
+    #[inline]
+    pub(super) fn lines_with(&self, other: &Course) -> f64 {
+        (self.way / other.way) * (other.lines.side() / self.lines.side())
+    }
+
+    /// How many lines a point is beyond the beginning of one, when it has gone so far.
+    #[inline]
+    pub(super) fn lines_from(&self, line: i64, gone: f64) -> f64 {
+        (self.from + gone - self.lines.edge(line)) / self.lines.side()
     }
 
     /// The part of the motion after which it enters a line.

@@ -6,6 +6,7 @@ use super::codes::{self, NOTHING_SAID, is_class};
 use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
 use super::derive::{ClassChunk, Voices, Zone};
 use super::mask::{Mask, Stops};
+use super::stopping::Beyond;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
 use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
@@ -80,6 +81,7 @@ impl BoundsOf {
 pub(super) struct MoverTable {
     by_class: Vec<Treatment>,
     pub(super) outside: Outside,
+    pub(super) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
     /// The place of its mask.
@@ -324,6 +326,7 @@ fn mover_tables(quilt: &Quilt) -> (Vec<MoverTable>, Vec<Mask>) {
         MoverTable {
             by_class,
             outside: mover.outside_rule(),
+            beyond: Beyond::of(mover.outside_rule()),
             empty: mover.empty_rule(),
             unloaded: mover.unloaded_rule(),
             mask,

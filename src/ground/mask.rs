@@ -190,6 +190,15 @@ impl Mask {
         self.blocks.get(&block).map_or(0, |bits| bits[row])
     }
 
+    /// In which chunks of a block any cell stops; `None` where in none does.
+    #[inline]
+    pub(super) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
+        if self.stops.empty {
+            return Some(&[u64::MAX; SIDE]);
+        }
+        self.blocks.get(&(column as i32, row as i32)).map(|bits| &**bits)
+    }
+
     /// How many bytes it takes.
     pub(super) fn bytes(&self) -> usize {
         let mixed = self.chunks.values().filter(|chunk| matches!(chunk, MaskChunk::Some(_)));

@@ -37,20 +37,26 @@ impl RayHit {
     }
 }
 
-/// A ray on its way, in the cell that it enters next.
+/// A ray on its way.
 #[derive(Clone, Copy, Debug)]
 struct Ray {
     x: Course,
     y: Course,
+    at: Spot,
+}
+
+/// The cell, or the chunk, that a ray enters next.
+#[derive(Clone, Copy, Debug)]
+struct Spot {
     column: i64,
     row: i64,
-    /// By which edge it came.
     by: Edge,
 }
 
+/// By which edge a ray came into a cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 enum Edge {
-    /// It began in the cell.
+    /// It began there.
     None,
     /// The edge of a column.
     Column,
@@ -58,14 +64,32 @@ enum Edge {
     Row,
 }
 
-/// How looking at a chunk ended.
+/// How looking at 64 × 64 cells or chunks ended.
 enum Found {
-    /// At a cell that stops it.
+    /// At one that stops it.
     Hit,
     /// At its end.
     End,
-    /// In another chunk.
+    /// Beyond those that were to be looked at.
     Left,
+}
+
+/// Numbers of columns with 52 bits behind the point: a step to the next row is one sum, and exact.
+struct Fixed;
+
+impl Fixed {
+    const BITS: u32 = 52;
+    const ONE: i64 = 1 << Fixed::BITS;
+    /// So near an edge, and nearer, it is asked exactly on which side of it a ray is. By far more
+    /// than what rounding leaves open; one row in millions is.
+    const NEAR: i64 = 1 << 28;
+
+    /// A number of columns, of which more than fit into a chunk are all one.
+    #[inline]
+    fn of(columns: f64) -> i64 {
+        const MOST: f64 = 128.0;
+        (if columns < MOST { columns.max(0.0) } else { MOST } * Fixed::ONE as f64) as i64
+    }
 }
 
 impl Ray {
@@ -78,16 +102,18 @@ impl Ray {
         }
         let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
         let y = Course::of_point(ground.lattice().rows(), from.y, motion.y);
-        Some(Ray { x, y, column: x.first(), row: y.first(), by: Edge::None })
+        let at = Spot { column: x.first(), row: y.first(), by: Edge::None };
+        Some(Ray { x, y, at })
     }
 
     /// Goes on to the first cell that stops it, if there is one.
+    #[inline]
     fn advance(&mut self, solid: &mut Solid<'_>) -> bool {
         if solid.wraps() {
             return self.through_repeated(solid);
         }
         loop {
-            let (column, row) = (self.x.real(self.column) >> 6, self.y.real(self.row) >> 6);
+            let (column, row) = (self.x.real(self.at.column) >> 6, self.y.real(self.at.row) >> 6);
             let found = match solid.chunk_in_bounds(column, row) {
                 Some(Stopping::Some(bits)) => self.through_chunk(bits, solid),
                 Some(Stopping::All) => Found::Hit,
@@ -102,157 +128,282 @@ impl Ray {
         }
     }
 
-    /// The last column that it covers of a row, and the first one of the next; the same at the end.
-    #[inline]
-    fn leaves_row(&self) -> (i64, i64) {
-        if self.row == self.y.end() {
-            return (self.x.end(), self.x.end());
-        }
-        let gone = self.y.gone_past(self.row);
-        self.x.around(self.x.gone_with(&self.y, gone), self.column)
-    }
-
-    /// Goes on within a chunk.
+    /// Goes on through the cells of a chunk.
     #[inline]
     fn through_chunk(&mut self, bits: &Bits, solid: &Solid<'_>) -> Found {
-        let (x, y) = (self.x, self.y);
-        let (chunk_end, row_end) = (self.column | 63, self.row | 63);
-        let (mut column, mut row) = (self.column, self.row);
-        let found = loop {
-            let gone = y.gone_past(row);
-            let is_last = row == y.end();
-            let (last, next) =
-                if is_last { (x.end(), 0) } else { x.around(x.gone_with(&y, gone), column) };
-            let word = bits[(y.real(row) & 63) as usize];
-            if let Some(hit) = first_bit(word, x.real(column), x.real(last.min(chunk_end))) {
-                let hit = x.real(hit);
-                self.by = if hit == column { self.by } else { Edge::Column };
-                column = hit;
-                break Found::Hit;
-            }
-            if last > chunk_end {
-                (column, self.by) = (chunk_end + 1, Edge::Column);
-                break Found::Left;
-            }
-            if is_last {
-                break Found::End;
-            }
-            if last != next && is_closed(&x, &y, (last, next), row, solid) {
-                (column, self.by) = (next, Edge::Column);
-                break Found::Hit;
-            }
-            (row, column, self.by) = (row + 1, next, Edge::Row);
-            if row > row_end || column > chunk_end {
-                break Found::Left;
-            }
-        };
-        (self.column, self.row) = (column, row);
-        found
-    }
-
-    #[inline]
-    fn come_to_column(&mut self, column: i64) {
-        if column != self.column {
-            (self.column, self.by) = (column, Edge::Column);
+        let Ray { x, y, at, .. } = self;
+        let limits = (at.column | 63, at.row | 63);
+        let is_closed = |columns: (i64, i64), row: i64| is_closed(x, y, columns, row, solid);
+        // What is near is mostly stopped near.
+        if at.by == Edge::None
+            && let Some(found) = step(bits, (x, y), at, limits, is_closed)
+        {
+            return found;
         }
+        let slope = Fixed::of(x.lines_with(y));
+        walk(bits, (x, y, slope), at, limits, is_closed)
     }
 
     /// From a chunk in which nothing stops it to the next one in which anything may.
     fn to_next_chunk(&mut self, solid: &Solid<'_>) -> Found {
-        let (x, y) = (self.x.over_chunks(), self.y.over_chunks());
-        let (mut column, mut row) = (self.column >> 6, self.row >> 6);
-        // Of the first row, the chunk in which it is is known.
-        let mut from = column + 1;
-        let mut entered_at = None;
-        loop {
-            let gone = y.gone_past(row);
-            let gone = if row == y.end() { x.way() } else { x.gone_with(&y, gone) };
-            let (last, next) = if row == y.end() { (x.end(), x.end()) } else { x.around(gone, column) };
-            if from <= last
-                && let Some(found) = solid.next_chunk(y.real(row), x.real(from), x.real(last))
-            {
-                let found = x.real(found);
-                self.enter_chunk(found, row, entered_at.filter(|_| found == column));
-                return Found::Left;
-            }
-            if row == y.end() {
-                return Found::End;
-            }
-            if last != next {
-                self.row = row << 6 | 63;
-                let (before, behind) = self.x.around(gone, self.x.first());
-                if before != behind
-                    && is_closed(&self.x, &self.y, (before, behind), self.row, solid)
-                {
-                    (self.column, self.by) = (behind, Edge::Column);
-                    return Found::Hit;
-                }
-            }
-            (row, column, from, entered_at) = (row + 1, next, next, Some(gone));
+        let (x, y) = (self.x.over(64), self.y.over(64));
+        let is_closed = |columns: (i64, i64), row: i64| {
+            let column = columns.1 << 6;
+            is_closed(&self.x, &self.y, (column - 1, column), row << 6 | 63, solid)
+        };
+        let limits = solid.chunks_between(&x, &y);
+        let slope = Fixed::of(x.lines_with(&y));
+        let mut at = Spot { column: self.at.column >> 6, row: self.at.row >> 6, by: Edge::None };
+        let mut found = leave(&x, &y, 0, &mut at, is_closed);
+        while matches!(found, Found::Left) && at.column <= limits.0 && at.row <= limits.1 {
+            let block = solid.block((x.real(at.column) >> 6, y.real(at.row) >> 6));
+            let in_block = ((at.column | 63).min(limits.0), (at.row | 63).min(limits.1));
+            found = match block {
+                Some(bits) => walk(bits, (&x, &y, slope), &mut at, in_block, is_closed),
+                None => leave(&x, &y, 6, &mut at, is_closed),
+            };
         }
+        if matches!(found, Found::End) {
+            return Found::End;
+        }
+        self.enter_chunk(at);
+        Found::Left
     }
 
-    /// Enters a chunk by a row, having gone so far to the side, or else by a column.
-    fn enter_chunk(&mut self, column: i64, row: i64, by_row: Option<f64>) {
+    /// Enters a chunk.
+    fn enter_chunk(&mut self, Spot { column, row, by }: Spot) {
+        let (x, y) = (&self.x, &self.y);
         let held = |line: i64, chunk: i64| line.clamp(chunk << 6, chunk << 6 | 63);
-        if let Some(gone) = by_row {
-            let (_, next) = self.x.around(gone, self.x.first());
-            (self.column, self.row, self.by) = (held(next, column), row << 6, Edge::Row);
+        self.at.by = by;
+        if by == Edge::Row {
+            self.at.row = row << 6;
+            let (_, next) = x.around(x.gone_with(y, y.gone_to(self.at.row)), x.first());
+            self.at.column = held(next, column);
         } else {
-            self.column = column << 6;
-            let gone = self.y.gone_with(&self.x, self.x.gone_to(self.column));
-            let (_, next) = self.y.around(gone, self.y.first());
-            (self.row, self.by) = (held(next, row), Edge::Column);
+            self.at.column = column << 6;
+            let (_, next) = y.around(y.gone_with(x, x.gone_to(self.at.column)), y.first());
+            self.at.row = held(next, row);
         }
     }
 
     /// The same as [`Ray::advance`] where the map goes on from its other side.
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
+        let (x, y) = (self.x, self.y);
         // What lies beyond all cells is not asked.
-        let (_, last_row) = solid.rows_between(&self.y, self.row, self.y.end());
-        while self.row <= last_row {
-            let (last, next) = self.leaves_row();
-            let (from, to) = (self.x.real(self.column), self.x.real(last));
-            if let Some(column) = solid.first_in_row(self.y.real(self.row), from, to) {
-                self.come_to_column(self.x.real(column));
+        let (_, last_row) = solid.rows_between(&y, self.at.row, y.end());
+        while self.at.row <= last_row {
+            let Spot { column, row, .. } = self.at;
+            let (last, next) = leaves_row(&x, &y, column, row);
+            let hit = solid.first_in_row(y.real(row), x.real(column), x.real(last));
+            if let Some(hit) = hit.map(|column| x.real(column)) {
+                self.at.come_to_column(hit);
                 return true;
             }
-            if self.row == self.y.end() {
+            if row == y.end() {
                 return false;
             }
-            if last != next && is_closed(&self.x, &self.y, (last, next), self.row, solid) {
-                (self.column, self.by) = (next, Edge::Column);
+            if last != next && is_closed(&x, &y, (last, next), row, solid) {
+                self.at.come_to_column(next);
                 return true;
             }
-            (self.row, self.column, self.by) = (self.row + 1, next, Edge::Row);
+            self.at = Spot { column: next, row: row + 1, by: Edge::Row };
         }
         false
     }
 
     /// The part of the ray until the edge by which it came, and the place there.
     fn arrival(&self) -> (f64, WorldPoint) {
-        let (x, y) = (&self.x, &self.y);
-        match self.by {
+        let (Ray { x, y, .. }, Spot { column, row, by }) = (self, self.at);
+        match by {
             Edge::None => (0.0, WorldPoint::new(x.place(0.0), y.place(0.0))),
             Edge::Column => {
-                let place = y.place(y.gone_with(x, x.gone_to(self.column)));
-                (x.fraction(self.column), WorldPoint::new(x.edge(self.column), place))
+                let place = y.place(y.gone_with(x, x.gone_to(column)));
+                (x.fraction(column), WorldPoint::new(x.edge(column), place))
             }
             Edge::Row => {
-                let place = x.place(x.gone_with(y, y.gone_to(self.row)));
-                (y.fraction(self.row), WorldPoint::new(place, y.edge(self.row)))
+                let place = x.place(x.gone_with(y, y.gone_to(row)));
+                (y.fraction(row), WorldPoint::new(place, y.edge(row)))
             }
         }
     }
 
     /// The side of the cell by which it came.
     const fn side(&self) -> Option<Side> {
-        match self.by {
+        match self.at.by {
             Edge::None => None,
             Edge::Column => Some(self.x.side_met(true)),
             Edge::Row => Some(self.y.side_met(false)),
         }
     }
+}
+
+impl Spot {
+    #[inline]
+    fn come_to_column(&mut self, column: i64) {
+        if column != self.column {
+            (self.column, self.by) = (column, Edge::Column);
+        }
+    }
+}
+
+/// The last column that a ray covers of a row, and the first one of the next row: two where it
+/// leaves the row exactly at the edge of a column.
+fn leaves_row(x: &Course, y: &Course, column: i64, row: i64) -> (i64, i64) {
+    if row == y.end() {
+        return (x.end(), x.end());
+    }
+    x.around(x.gone_with(y, y.gone_past(row)), column)
+}
+
+/// Goes on through 64 × 64 cells as [`walk`] does, but from edge to edge: that begins sooner, and
+/// gets on slower. `None` where it has not ended after a few edges.
+#[inline]
+fn step(
+    bits: &Bits,
+    (x, y): (&Course, &Course),
+    at: &mut Spot,
+    (last_column, last_row): (i64, i64),
+    is_closed: impl Fn((i64, i64), i64) -> bool,
+) -> Option<Found> {
+    const MOST: u32 = 40;
+    let Spot { mut column, mut row, mut by } = *at;
+    // Which edge comes first is seen without a division.
+    let to_column = |column: i64| x.to_edge(column + 1) * y.way();
+    let to_row = |row: i64| y.to_edge(row + 1) * x.way();
+    let (mut next_column, mut next_row) = (to_column(column), to_row(row));
+    let mut found = None;
+    for _ in 0..MOST {
+        if bits[(y.real(row) & 63) as usize] >> (x.real(column) & 63) & 1 == 1 {
+            found = Some(Found::Hit);
+            break;
+        }
+        if next_column < next_row {
+            if column == x.end() {
+                return Some(Found::End);
+            }
+            (column, by) = (column + 1, Edge::Column);
+            next_column = to_column(column);
+            if column > last_column {
+                found = Some(Found::Left);
+                break;
+            }
+        } else if next_row < next_column {
+            if row == y.end() {
+                return Some(Found::End);
+            }
+            (row, by) = (row + 1, Edge::Row);
+            next_row = to_row(row);
+            if row > last_row {
+                found = Some(Found::Left);
+                break;
+            }
+        } else {
+            // At a corner, or without any motion.
+            if column == x.end() || row == y.end() {
+                return Some(Found::End);
+            }
+            if is_closed((column, column + 1), row) {
+                (column, by, found) = (column + 1, Edge::Column, Some(Found::Hit));
+                break;
+            }
+            (column, row, by) = (column + 1, row + 1, Edge::Row);
+            (next_column, next_row) = (to_column(column), to_row(row));
+            if column > last_column || row > last_row {
+                found = Some(Found::Left);
+                break;
+            }
+        }
+    }
+    *at = Spot { column, row, by };
+    found
+}
+
+/// Goes on through 64 × 64 cells, or chunks, up to a last column and row, to the first whose bit is
+/// set. At an exact corner, which is known by the columns on both sides and the row before it, it
+/// may be closed.
+#[inline]
+fn walk(
+    bits: &Bits,
+    (x, y, slope): (&Course, &Course, i64),
+    at: &mut Spot,
+    (last_column, last_row): (i64, i64),
+    is_closed: impl Fn((i64, i64), i64) -> bool,
+) -> Found {
+    let Spot { mut column, mut row, mut by } = *at;
+    let first = column & !63;
+    // Where it leaves the row, in columns from the first on.
+    let mut leaves_at = Fixed::of(x.lines_from(first, x.gone_with(y, y.gone_past(row))));
+    let found = loop {
+        let (mut last, mut next);
+        if row == y.end() {
+            (last, next) = (x.end(), x.end());
+        } else {
+            last = first + (leaves_at >> Fixed::BITS);
+            last = last.max(column).min(x.end());
+            next = last;
+            if (leaves_at + Fixed::NEAR) & (Fixed::ONE - 1) < 2 * Fixed::NEAR {
+                (last, next) = leaves_row(x, y, column, row);
+            }
+        }
+        let word = bits[(y.real(row) & 63) as usize];
+        if let Some(hit) = first_bit(word, x.real(column), x.real(last.min(last_column))) {
+            let hit = x.real(hit);
+            by = if hit == column { by } else { Edge::Column };
+            column = hit;
+            break Found::Hit;
+        }
+        if last > last_column {
+            (column, by) = (last_column + 1, Edge::Column);
+            break Found::Left;
+        }
+        if row == y.end() {
+            break Found::End;
+        }
+        if last != next && is_closed((last, next), row) {
+            (column, by) = (next, Edge::Column);
+            break Found::Hit;
+        }
+        (row, column, by) = (row + 1, next, Edge::Row);
+        if row > last_row || column > last_column {
+            break Found::Left;
+        }
+        leaves_at += slope;
+    };
+    *at = Spot { column, row, by };
+    found
+}
+
+/// From a cell or chunk, or from a block of 2ⁿ × 2ⁿ of them, to the first one beyond.
+fn leave(
+    x: &Course,
+    y: &Course,
+    n: u32,
+    at: &mut Spot,
+    is_closed: impl Fn((i64, i64), i64) -> bool,
+) -> Found {
+    let (across, down) = (x.over(1 << n), y.over(1 << n));
+    let (column, row) = (at.column >> n, at.row >> n);
+    if column == across.end() && row == down.end() {
+        return Found::End;
+    }
+    // Which edge comes first is seen without a division.
+    let (to_column, to_row) = (across.gone_past(column) * y.way(), down.gone_past(row) * x.way());
+    let by_column = row == down.end() || (column < across.end() && to_column <= to_row);
+    let (columns, rows, by) = if by_column {
+        let next = (column + 1) << n;
+        let (last, there) = y.around(y.gone_with(x, x.gone_to(next)), at.row);
+        ((next - 1, next), (last, there), Edge::Column)
+    } else {
+        let next = (row + 1) << n;
+        let (last, there) = x.around(x.gone_with(y, y.gone_to(next)), at.column);
+        ((last, there), (next - 1, next), Edge::Row)
+    };
+    if columns.0 != columns.1 && rows.0 != rows.1 && is_closed(columns, rows.0) {
+        *at = Spot { column: columns.1, row: rows.0, by: Edge::Column };
+        return Found::Hit;
+    }
+    *at = Spot { column: columns.1, row: rows.1, by };
+    Found::Left
 }
 
 /// At a corner that a ray goes through exactly: whether the cells to both sides stop it. Then it
@@ -300,7 +451,7 @@ impl GroundMap {
             return None;
         }
         let (fraction, point) = ray.arrival();
-        let cell = cell_of(ray.x.real(ray.column), ray.y.real(ray.row));
+        let cell = cell_of(ray.x.real(ray.at.column), ray.y.real(ray.at.row));
         Some(RayHit { fraction, point, cell, side: ray.side() })
     }
 }

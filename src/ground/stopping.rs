@@ -21,11 +21,21 @@ pub(super) struct Solid<'a> {
 
 /// What lies beyond the bounds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Beyond {
+pub(super) enum Beyond {
     Free,
     Stops,
     /// The map again, from its other side.
     Map,
+}
+
+impl Beyond {
+    pub(super) fn of(outside: Outside) -> Beyond {
+        match outside {
+            Outside::Treated(treatment) if !treatment.blocks() => Beyond::Free,
+            Outside::Treated(_) => Beyond::Stops,
+            Outside::Wrapped => Beyond::Map,
+        }
+    }
 }
 
 /// The columns and rows of some cells, half-open.
@@ -87,10 +97,9 @@ impl<'a> Solid<'a> {
                 right: cells.right().into(),
                 bottom: cells.bottom().into(),
             },
-            outside: match table.map(|table| table.outside) {
-                Some(Outside::Treated(treatment)) if !treatment.blocks() => Beyond::Free,
-                Some(Outside::Wrapped) if !cells.is_empty() => Beyond::Map,
-                _ => Beyond::Stops,
+            outside: match table.map_or(Beyond::Stops, |table| table.beyond) {
+                Beyond::Map if cells.is_empty() => Beyond::Stops,
+                beyond => beyond,
             },
             cells,
             looked_at: None,
@@ -177,7 +186,7 @@ impl<'a> Solid<'a> {
         }
     }
 
-    /// The cells of a chunk that stop, whatever the bounds.
+    /// The cells of a chunk that stop, whatever the bounds; it must have a part within them.
     #[inline]
     fn chunk(&mut self, column: i64, row: i64) -> Stopping<'a> {
         if let Some((held, chunk)) = self.looked_at
@@ -186,7 +195,7 @@ impl<'a> Solid<'a> {
             return chunk;
         }
         let Some(mask) = self.mask else { return Stopping::All };
-        let chunk = mask.chunk(ChunkPos::new(column as i32, row as i32));
+        let chunk = mask.chunk(ChunkPos::within_limits(column as i32, row as i32));
         self.looked_at = Some(((column, row), chunk));
         chunk
     }
@@ -317,6 +326,26 @@ impl<'a> Solid<'a> {
             }
             at = if forward { left + 64 } else { left - 1 };
         }
+    }
+
+    /// In which chunks of a block any cell stops, whatever the bounds.
+    #[inline]
+    pub(super) fn block(&self, block: (i64, i64)) -> Option<&'a Bits> {
+        self.mask.and_then(|mask| mask.block(block))
+    }
+
+    /// The last column and row of chunks up to which only their own cells can stop.
+    #[inline]
+    pub(super) fn chunks_between(&self, x: &Course, y: &Course) -> (i64, i64) {
+        if self.outside == Beyond::Free {
+            return (i64::MAX, i64::MAX);
+        }
+        let last = |course: &Course, first: i64, end: i64| {
+            let (a, b) = (course.real((first + 63) >> 6), course.real((end >> 6) - 1));
+            a.max(b)
+        };
+        let Span2 { left, top, right, bottom } = self.bounds;
+        (last(x, left, right), last(y, top, bottom))
     }
 
     /// The bits of 64 chunks of a row, with those that lie across the edge of the bounds or beyond.

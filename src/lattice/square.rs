@@ -60,8 +60,9 @@ impl Lines {
 
     /// Groups of so many of them, a power of two: their edges are the same to the last bit.
     #[inline]
-    pub(crate) fn grouped(self, count: f64) -> Lines {
-        Lines::new(self.side * count)
+    pub(crate) fn grouped(self, count: u32) -> Lines {
+        let count = f64::from(count);
+        Lines { side: self.side * count, inverse: self.inverse / count }
     }
 
     /// The number of an edge near which a place lies, nearer than by one, and the edge.

@@ -1,8 +1,10 @@
 //! What changed since something was derived from a plane.
 
-use super::table::{Below, Entry, Node};
+use std::borrow::Cow;
+
+use super::table::{Below, Entry, Held, Node};
 use super::{Plane, Stamp, Value};
-use crate::units::ChunkPos;
+use crate::units::{CellPos, ChunkPos};
 
 /// The stamps of a plane as they were when something was derived from it.
 ///
@@ -31,8 +33,17 @@ struct Seen {
 #[derive(Clone, Debug)]
 enum SeenBelow {
     Nodes(Box<[Seen]>),
-    /// The chunks that have a stamp, in order.
-    Leaf(Vec<(ChunkPos, Stamp)>),
+    /// By entry, in their order.
+    Leaf(Vec<SeenEntry>),
+}
+
+/// The stamps of an entry of the page table.
+#[derive(Clone, Debug)]
+struct SeenEntry {
+    cell: CellPos,
+    stamp: Stamp,
+    /// The chunks that have a stamp, in order; none of a lone cell, which has the stamp alone.
+    chunks: Box<[(ChunkPos, Stamp)]>,
 }
 
 impl Default for SeenBelow {
@@ -46,12 +57,13 @@ impl SeenStamps {
     /// is what was seen.
     ///
     /// Any clone may come, older or newer. Costs a look at the chunks of the regions that differ,
-    /// and of those that lie beside them in the page table; nothing at all when the plane is
-    /// unchanged.
+    /// and at the stamp of those that lie beside them in the page table; nothing at all when the
+    /// plane is unchanged.
     pub fn update<V: Value>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {
         let mut differing = Vec::new();
         self.root.update(&plane.root, &mut differing);
         differing.sort_unstable();
+        differing.dedup();
         differing
     }
 }
@@ -66,6 +78,17 @@ impl Seen {
             (SeenBelow::Nodes(seen), Below::Nodes(nodes)) => {
                 for (seen, node) in seen.iter_mut().zip(nodes) {
                     seen.update(node, differing);
+                }
+            }
+            (SeenBelow::Leaf(seen), Below::Leaf(leaf))
+                if seen.iter().map(|seen| seen.cell).eq(leaf.entries().iter().map(|e| e.cell)) =>
+            {
+                // What lies beside the entries that differ is not looked at.
+                let both = seen.iter_mut().zip(leaf.entries());
+                for (seen, entry) in both.filter(|(seen, entry)| seen.stamp != entry.stamp()) {
+                    let now = SeenEntry::of(entry);
+                    compare(&seen.stamps(), &now.stamps(), differing);
+                    *seen = now;
                 }
             }
             (below, _) => {
@@ -88,20 +111,43 @@ impl SeenBelow {
                 };
                 SeenBelow::Nodes(nodes.iter().map(seen).collect())
             }
-            Below::Leaf(_) => SeenBelow::Leaf(stamps_of(node)),
+            Below::Leaf(leaf) => {
+                SeenBelow::Leaf(leaf.entries().iter().map(SeenEntry::of).collect())
+            }
         }
     }
 
     fn into_stamps(self) -> Vec<(ChunkPos, Stamp)> {
-        match self {
-            SeenBelow::Leaf(stamps) => stamps,
+        let mut stamps: Vec<_> = match self {
+            SeenBelow::Leaf(entries) => {
+                entries.iter().flat_map(|entry| entry.stamps().into_owned()).collect()
+            }
             SeenBelow::Nodes(nodes) => {
                 let nodes = nodes.into_vec().into_iter();
-                let mut stamps: Vec<_> = nodes.flat_map(|node| node.below.into_stamps()).collect();
-                stamps.sort_unstable();
-                stamps
+                nodes.flat_map(|node| node.below.into_stamps()).collect()
             }
+        };
+        by_last_stamp(&mut stamps);
+        stamps
+    }
+}
+
+impl SeenEntry {
+    fn of<V: Value>(entry: &Entry<V>) -> SeenEntry {
+        let mut chunks = Vec::new();
+        if !matches!(entry.held, Held::Lone(..)) {
+            entry.each_stamp(|pos, stamp| chunks.push((pos, stamp)));
+            chunks.sort_unstable();
         }
+        SeenEntry { cell: entry.cell, stamp: entry.stamp(), chunks: chunks.into() }
+    }
+
+    /// The chunks that have a stamp, in order.
+    fn stamps(&self) -> Cow<'_, [(ChunkPos, Stamp)]> {
+        if self.chunks.is_empty() {
+            return Cow::Owned(vec![(self.cell.chunk(), self.stamp)]);
+        }
+        Cow::Borrowed(&self.chunks)
     }
 }
 
@@ -110,10 +156,14 @@ fn stamps_of<V: Value>(node: &Node<V>) -> Vec<(ChunkPos, Stamp)> {
     let mut stamps = Vec::new();
     let mut take = |entry: &Entry<V>| entry.each_stamp(|pos, stamp| stamps.push((pos, stamp)));
     node.each(&mut take);
-    // Of lone cells in one chunk the last stamp counts.
+    by_last_stamp(&mut stamps);
+    stamps
+}
+
+/// In order; of lone cells in one chunk the last stamp counts.
+fn by_last_stamp(stamps: &mut Vec<(ChunkPos, Stamp)>) {
     stamps.sort_unstable_by_key(|&(pos, stamp)| (pos, std::cmp::Reverse(stamp)));
     stamps.dedup_by_key(|(pos, _)| *pos);
-    stamps
 }
 
 /// The chunks that only one of two lists has, or both with different stamps.

@@ -30,16 +30,24 @@ impl ChunkPos {
         ChunkPos { x: Self::clamp(x), y: Self::clamp(y) }
     }
 
+    /// A chunk that is known to lie within the limits.
+    #[inline]
+    pub(crate) const fn within_limits(x: i32, y: i32) -> ChunkPos {
+        ChunkPos { x, y }
+    }
+
     const fn clamp(value: i32) -> i32 {
         clamp((value as i64) << Self::SHIFT) >> Self::SHIFT
     }
 
     /// The column of chunks.
+    #[inline]
     pub const fn x(self) -> i32 {
         self.x
     }
 
     /// The row of chunks.
+    #[inline]
     pub const fn y(self) -> i32 {
         self.y
     }
