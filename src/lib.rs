@@ -40,7 +40,9 @@ pub use draw::{
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
 };
-pub use ground::{Contact, DecidedBy, GroundDecision, GroundMap, Overlap, RayHit, Side, Slide, Sweep};
+pub use ground::{
+    Contact, DecidedBy, GroundDecision, GroundMap, Overlap, RayHit, Side, Slide, Sweep,
+};
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
 #[cfg(feature = "png")]
@@ -52,9 +54,9 @@ pub use plane::{
 };
 pub use quilt::{
     Blend, CellKey, CellLegend, CellTextError, Drift, DriftBand, GroundClass, GroundRules,
-    GroundRulesError, Grounds, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId,
-    Outside, Palette, PaletteError, PlacedMarker, Quilt, QuiltStamps, Treatment, ValueLayer,
-    ValueLayerError, Wrap,
+    GroundRulesError, Grounds, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover,
+    MoverId, Outside, Palette, PaletteError, PlacedMarker, Quilt, QuiltStamps, Treatment,
+    ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
     Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit,

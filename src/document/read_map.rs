@@ -355,11 +355,7 @@ fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mu
     all_known
 }
 
-fn read_marker<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    quilt: &Quilt,
-) -> Option<Marker> {
+fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -> Option<Marker> {
     let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "ground", "data"];
     let fields = reader.fields(node, "the marker", &known)?;
     let name = reader.required(&fields, "name")?;

@@ -46,7 +46,11 @@ pub(super) struct ClassChunk {
 }
 
 impl ClassChunk {
-    pub(super) fn derived(pos: ChunkPos, voices: Voices<'_>, scratch: &mut Vec<Cell>) -> ClassChunk {
+    pub(super) fn derived(
+        pos: ChunkPos,
+        voices: Voices<'_>,
+        scratch: &mut Vec<Cell>,
+    ) -> ClassChunk {
         let sources = voices.speakers.iter().map(|speaker| source(speaker, pos)).collect();
         let mut codes = None;
         let first = voices.speakers.partition_point(|speaker| speaker.is_first);
@@ -223,7 +227,8 @@ impl Voices<'_> {
                     (Some(code), _) => speak(codes, std::iter::repeat(code)),
                     (None, RunValues::Slice(cells)) => {
                         let cells = &cells[row * width..(row + 1) * width];
-                        let said = cells.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
+                        let said =
+                            cells.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
                         speak(codes, said);
                     }
                     (None, _) => {}

@@ -103,8 +103,7 @@ impl GroundMap {
         let (x, y) = (lattice.cell_width() * Self::SKIN, lattice.cell_height() * Self::SKIN);
         let (x, y) = (x.min(body.width() / 2.0), y.min(body.height() / 2.0));
         let skin = WorldVec::new(x, y);
-        let cells =
-            lattice.cells_in(WorldRect::ordered(body.min() + skin, body.max() - skin));
+        let cells = lattice.cells_in(WorldRect::ordered(body.min() + skin, body.max() - skin));
         if cells.is_empty() { CellRect::of_cell(lattice.cell_at(body.center())) } else { cells }
     }
 }

@@ -154,7 +154,8 @@ impl<'a> Solid<'a> {
                 return true;
             }
             row += 1;
-            while row & 63 == 0 && row + 64 <= end && self.is_free_chunk_row(row >> 6, left, right) {
+            while row & 63 == 0 && row + 64 <= end && self.is_free_chunk_row(row >> 6, left, right)
+            {
                 row += 64;
             }
         }
@@ -309,8 +310,7 @@ impl<'a> Solid<'a> {
         loop {
             let block = at >> 6;
             let left = block << 6;
-            let end =
-                if forward { to.min(left + 63) } else { to.max(left) };
+            let end = if forward { to.min(left + 63) } else { to.max(left) };
             let wanted = if forward {
                 span((at & 63) as u32, (end & 63) as u32)
             } else {

@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Mover, Presence, Quilt,
-    Treatment, doc_quilt,
+    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Mover, Presence,
+    Quilt, Treatment, doc_quilt,
 };
 
 use crate::scene::{any_change, any_quilt, make};
@@ -22,12 +22,23 @@ fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
 
 /// The class of a cell as the contract says it: from the top down, the first that speaks wins.
 fn naive(quilt: &Quilt, layers: &[(usize, &Layer)], cell: CellPos) -> Option<GroundClass> {
-    layers.iter().filter(|(_, layer)| layer.settings().grounds != Grounds::Never).find_map(|(_, layer)| {
-        let CellOffset { x, y } = layer.settings().offset_cells(quilt.lattice())?;
-        let own = cell.checked_add(CellOffset::new(-x, -y))?;
-        let tile = layer.cells().get(own).here()?.tile()?;
-        quilt.ground_rules().class(quilt.tiles().tile(tile)?.ground()?).ok()
-    })
+    let said = |wanted: Grounds| {
+        let layers = layers.iter().filter(move |(_, layer)| layer.settings().grounds == wanted);
+        layers.map(|(_, layer)| *layer).find_map(|layer| said_by(quilt, layer, cell))
+    };
+    let marked = || {
+        let covering = quilt.markers().filter(|marker| marker.covers(cell));
+        let class = covering.filter_map(|marker| marker.marker().ground_name()).last()?;
+        quilt.ground_rules().class(class).ok()
+    };
+    said(Grounds::First).or_else(marked).or_else(|| said(Grounds::InTurn))
+}
+
+fn said_by(quilt: &Quilt, layer: &Layer, cell: CellPos) -> Option<GroundClass> {
+    let CellOffset { x, y } = layer.settings().offset_cells(quilt.lattice())?;
+    let own = cell.checked_add(CellOffset::new(-x, -y))?;
+    let tile = layer.cells().get(own).here()?.tile()?;
+    quilt.ground_rules().class(quilt.tiles().tile(tile)?.ground()?).ok()
 }
 
 fn check(ground: &GroundMap, quilt: &Quilt) {
@@ -65,7 +76,7 @@ fn treated(
     };
     let class = naive(quilt, layers, cell);
     let class = class.and_then(|class| quilt.ground_rules().class_name(class));
-    class.map(|class| mover.treatment(class)).unwrap_or_default()
+    class.map_or(mover.empty_rule(), |class| mover.treatment(class))
 }
 
 proptest! {

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, Drift, DriftBand, EditError,
-    Lattice, LayerSettings, Marker, Mover, Palette, Picture, PixelSize, Quilt, SheetCut, TileSet,
-    TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
+    Grounds, Lattice, LayerSettings, Marker, Mover, Palette, Picture, PixelSize, Quilt, SheetCut,
+    TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
@@ -37,6 +37,7 @@ pub(crate) enum Change {
     Remove { layer: usize },
     Add { layer: usize },
     Marker { name: usize, cell: CellPos },
+    Zone { name: usize, rect: CellRect, class: usize },
     Unmark { name: usize },
     Classes,
     Mover { slow: bool },
@@ -85,7 +86,7 @@ pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
                 .sort_rows(a)
                 .visible(!b)
                 .draws(!c)
-                .grounds(!d)
+                .grounds(if c && d { Grounds::First } else { (!d).into() })
         },
     )
 }
@@ -136,6 +137,7 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         (near_cell(), 60..200_u32, 60..200_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let value_rect =
         (near_cell(), 1..90_u32, 1..90_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
+    let zone = (near_cell(), 1..9_u32, 1..80_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let marks = (0..8_u8, prop::bool::weighted(0.3), 0..3_u8);
     prop_oneof![
         12 => (layer(), near_cell(), 0..TILES.len(), marks)
@@ -148,6 +150,7 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         1 => layer().prop_map(|layer| Change::Remove { layer }),
         2 => layer().prop_map(|layer| Change::Add { layer }),
         1 => (0..3_usize, near_cell()).prop_map(|(name, cell)| Change::Marker { name, cell }),
+        2 => (0..3_usize, zone, 0..6_usize).prop_map(|(name, rect, class)| Change::Zone { name, rect, class }),
         1 => (0..3_usize).prop_map(|name| Change::Unmark { name }),
         1 => Just(Change::Classes),
         1 => any::<bool>().prop_map(|slow| Change::Mover { slow }),
@@ -169,6 +172,7 @@ pub(crate) fn empty_quilt() -> Quilt {
             pen.add_ground_classes(["open", "stone", "channel"])?;
             pen.put_mover(Mover::new("cart").block("stone").slow("channel", 0.5))?;
             pen.put_mover(Mover::new("bee").block("stone").wrapped())?;
+            pen.put_mover(Mover::new("fish").empty(Treatment::Block).value("channel", 2.5))?;
             for set in tile_sets() {
                 pen.put_tiles(set)?;
             }
@@ -239,6 +243,18 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
         Change::Remove { layer } => pen.remove_layer(LAYERS[layer]),
         Change::Add { layer } => pen.add_layer(LAYERS[layer], LayerSettings::default()),
         Change::Marker { name, cell } => pen.put_marker(Marker::cell(["a", "b", "c"][name], cell)),
+        Change::Zone { name, rect, class } => {
+            let (name, kind) = (["a", "b", "c"][name], class / 3);
+            let marker = if kind == 0 {
+                Marker::area(name, rect)
+            } else {
+                // A triangle over half of it.
+                let around = pen.quilt().lattice().rect_bounds(rect);
+                let corner = WorldPoint::new(around.max().x, around.min().y);
+                Marker::polygon(name, [around.min(), corner, around.max()])
+            };
+            pen.put_marker(marker.ground(["open", "stone", "channel"][class % 3]))
+        }
         Change::Unmark { name } => pen.remove_marker(["a", "b", "c"][name]),
         Change::Classes => pen.add_ground_classes(["mud"]),
         Change::Mover { slow } => {

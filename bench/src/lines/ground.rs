@@ -62,9 +62,8 @@ impl Scene {
         let mut bodies = Vec::new();
         let margin = reach + 100.0;
         while bodies.len() < 1000 {
-            let place = |numbers: &mut Numbers| {
-                numbers.between(margin, GROUND_SIDE as f64 * 16.0 - margin)
-            };
+            let place =
+                |numbers: &mut Numbers| numbers.between(margin, GROUND_SIDE as f64 * 16.0 - margin);
             let (x, y) = (place(&mut numbers), place(&mut numbers));
             let cell = |place: f64| (place / 16.0).floor() as usize;
             let corners = [(x, y), (x + size, y), (x, y + size), (x + size, y + size)];

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
-    Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside, PlacedMarker,
-    Quilt, TileId, TileSet, Treatment,
+    Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside,
+    PlacedMarker, Quilt, TileId, TileSet, Treatment,
 };
 
 use super::memory;
