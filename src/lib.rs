@@ -41,7 +41,8 @@ pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
 };
 pub use ground::{
-    Contact, DecidedBy, GroundDecision, GroundMap, Overlap, RayHit, Side, Slide, Sweep,
+    Contact, Crossed, DecidedBy, FieldOfView, GroundDecision, GroundMap, Overlap, RayHit,
+    RayValues, Side, Slide, SlideOptions, Sweep, Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;

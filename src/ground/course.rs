@@ -162,6 +162,11 @@ impl Course {
         self.lines.edge(line) - self.from
     }
 
+    /// How far it has gone when it lies in a line by more than a skin.
+    pub(super) fn gone_into(&self, line: i64) -> f64 {
+        self.lines.edge(line) - (self.to - self.skin)
+    }
+
     /// How far it has gone when it has left a line behind.
     #[inline]
     pub(super) fn gone_past(&self, line: i64) -> f64 {

@@ -2,6 +2,7 @@
 
 mod codes;
 mod course;
+mod crossed;
 mod decide;
 mod derive;
 mod map;
@@ -9,12 +10,17 @@ mod mask;
 mod motion;
 mod overlap;
 mod ray;
+mod sight;
+mod slide;
 mod stopping;
 mod sweep;
 mod walk;
 
+pub use crossed::{Crossed, RayValues, Visit};
 pub use decide::{DecidedBy, GroundDecision};
 pub use map::GroundMap;
-pub use motion::{Contact, Side, Slide, Sweep};
+pub use motion::{Contact, Side, Sweep};
 pub use overlap::Overlap;
 pub use ray::RayHit;
+pub use sight::FieldOfView;
+pub use slide::{Slide, SlideOptions};

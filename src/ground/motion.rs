@@ -1,10 +1,10 @@
-//! Boxes in motion: how far a box gets, what stops it, and how it slides along.
+//! Boxes in motion: how far a box gets in a straight line, and what stops it.
 
 use super::GroundMap;
 use super::course::Course;
 use super::stopping::Solid;
 use super::sweep::{Met, first_met};
-use crate::quilt::MoverId;
+use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
 
 /// The side of a cell that a moving box has met.
@@ -48,7 +48,7 @@ impl Side {
 }
 
 /// What has stopped a box.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Contact {
     /// The cell that was met; of several at once the one nearest to the middle of the box. It
@@ -56,6 +56,18 @@ pub struct Contact {
     pub cell: CellPos,
     /// Which of its sides.
     pub side: Side,
+    /// Where they touch: the middle of what the side of the cell and that of the box have in
+    /// common.
+    pub point: WorldPoint,
+    /// The class of the cell, where it has one.
+    pub class: Option<GroundClass>,
+}
+
+impl Contact {
+    /// The direction away from the side that was met, one unit long.
+    pub const fn normal(&self) -> WorldVec {
+        self.side.normal()
+    }
 }
 
 /// How far a box gets in a straight line.
@@ -68,28 +80,6 @@ pub struct Sweep {
     pub end: WorldRect,
     /// What has stopped it.
     pub contact: Option<Contact>,
-}
-
-/// How a box moves along what stops it.
-#[derive(Clone, Copy, Debug, PartialEq)]
-#[non_exhaustive]
-pub struct Slide {
-    /// Where the box ends.
-    pub end: WorldRect,
-    contacts: [Option<Contact>; 2],
-}
-
-impl Slide {
-    /// What the box has met on its way, in that order: at most one cell for each direction.
-    pub fn contacts(&self) -> impl Iterator<Item = Contact> + use<> {
-        self.contacts.into_iter().flatten()
-    }
-
-    /// Whether the box has met a cell from this side: `Side::Top` means that it stands on
-    /// something.
-    pub fn has_met(&self, side: Side) -> bool {
-        self.contacts().any(|contact| contact.side == side)
-    }
 }
 
 /// How a mover meets the cells of a map.
@@ -145,77 +135,27 @@ impl GroundMap {
         let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
         let side = if sideways { x.side_met(true) } else { y.side_met(false) };
         let cell = cell_of(x.real(column), y.real(row));
-        Sweep { fraction, end, contact: Some(Contact { cell, side }) }
+        let (point, class) = (self.touch(end, cell, side), self.class_met(mover, cell));
+        Sweep { fraction, end, contact: Some(Contact { cell, side, point, class }) }
     }
 
-    /// Moves a box, and lets it slide along what stops it: what remains of the motion goes on in
-    /// the direction that is free. Costs at most three sweeps.
-    ///
-    /// ```
-    /// use sturdy_quilt::{GroundMap, Side, WorldPoint, WorldRect, WorldVec};
-    /// # let quilt = sturdy_quilt::doc_quilt();
-    ///
-    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
-    /// let body = WorldRect::between(WorldPoint::new(22.0, 2.0), WorldPoint::new(32.0, 12.0));
-    /// let slide = ground.slide(walker, body, WorldVec::new(5.0, 20.0));
-    /// assert_eq!(slide.end.min(), WorldPoint::new(22.0, 22.0));
-    /// assert!(slide.has_met(Side::Left) && !slide.has_met(Side::Top));
-    /// # Ok::<(), sturdy_quilt::NameError>(())
-    /// ```
-    pub fn slide(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Slide {
-        let mut slide = Slide { end: body, contacts: [None; 2] };
-        let mut rest = motion;
-        for met in 0..=slide.contacts.len() {
-            let sweep = self.sweep(mover, slide.end, rest);
-            slide.end = sweep.end;
-            let Some(contact) = sweep.contact else { break };
-            let Some(free) = slide.contacts.get_mut(met) else { break };
-            *free = Some(contact);
-            rest = rest * (1.0 - sweep.fraction);
-            if contact.side.is_upright() {
-                rest.x = 0.0;
-            } else {
-                rest.y = 0.0;
-            }
-        }
-        slide
-    }
-
-    /// Moves a box as [`GroundMap::slide`] does, and lets one that stands on something climb what
-    /// stops it sideways, if it is not higher than `height` world units: it goes up, across, and
-    /// down onto what is there. Costs at most nine sweeps.
-    ///
-    /// For maps seen from the side. A box in the air does not climb.
-    pub fn slide_up_steps(
-        &self,
-        mover: MoverId,
-        body: WorldRect,
-        motion: WorldVec,
-        height: f64,
-    ) -> Slide {
-        let flat = self.slide(mover, body, motion);
-        let is_stopped = flat.contacts().any(|contact| contact.side.is_upright());
-        let below = WorldVec::new(0.0, self.lattice().cell_height() * Self::SKIN);
-        if !is_stopped || height <= 0.0 || self.sweep(mover, body, below).contact.is_none() {
-            return flat;
-        }
-        let up = self.sweep(mover, body, WorldVec::new(0.0, -height)).end;
-        let across = self.sweep(mover, up, WorldVec::new(motion.x, 0.0));
-        let climbed = body.min().y - up.min().y;
-        let down = WorldVec::new(0.0, climbed + motion.y.max(0.0));
-        let landed = self.sweep(mover, across.end, down);
-        let is_further =
-            (across.end.min().x - body.min().x).abs() > (flat.end.min().x - body.min().x).abs();
-        match landed.contact {
-            Some(_) if is_further => {
-                Slide { end: landed.end, contacts: [across.contact, landed.contact] }
-            }
-            _ => flat,
+    /// Where a box touches a side of a cell.
+    fn touch(&self, body: WorldRect, cell: CellPos, side: Side) -> WorldPoint {
+        let cell = self.lattice().bounds(cell);
+        let middle = |a: (f64, f64), b: (f64, f64)| f64::midpoint(a.0.max(b.0), a.1.min(b.1));
+        let (min, max) = (body.min(), body.max());
+        let x = middle((min.x, max.x), (cell.min().x, cell.max().x));
+        let y = middle((min.y, max.y), (cell.min().y, cell.max().y));
+        match side {
+            Side::Left => WorldPoint::new(max.x, y),
+            Side::Right => WorldPoint::new(min.x, y),
+            Side::Top => WorldPoint::new(x, max.y),
+            Side::Bottom => WorldPoint::new(x, min.y),
         }
     }
 }
 
-fn is_finite(rect: WorldRect) -> bool {
+pub(super) fn is_finite(rect: WorldRect) -> bool {
     // A finite number less itself is 0, and nothing else is: one question for all four.
     let (min, max) = (rect.min() - rect.min(), rect.max() - rect.max());
     (min.x + min.y) + (max.x + max.y) == 0.0

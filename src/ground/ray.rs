@@ -39,7 +39,7 @@ impl RayHit {
 
 /// A ray on its way.
 #[derive(Clone, Copy, Debug)]
-struct Ray {
+pub(super) struct Ray {
     x: Course,
     y: Course,
     at: Spot,
@@ -94,7 +94,7 @@ impl Fixed {
 
 impl Ray {
     #[inline]
-    fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
+    pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
         // A finite number less itself is 0, and nothing else is.
         if (end.x - end.x) + (end.y - end.y) != 0.0 {
@@ -212,7 +212,7 @@ impl Ray {
     }
 
     /// The part of the ray until the edge by which it came, and the place there.
-    fn arrival(&self) -> (f64, WorldPoint) {
+    pub(super) fn arrival(&self) -> (f64, WorldPoint) {
         let (Ray { x, y, .. }, Spot { column, row, by }) = (self, self.at);
         match by {
             Edge::None => (0.0, WorldPoint::new(x.place(0.0), y.place(0.0))),
@@ -225,6 +225,16 @@ impl Ray {
                 (y.fraction(row), WorldPoint::new(place, y.edge(row)))
             }
         }
+    }
+
+    /// Goes on to the next cell, if it does before its end.
+    pub(super) fn leave_cell(&mut self) -> bool {
+        matches!(leave(&self.x, &self.y, 0, &mut self.at, |_, _| false), Found::Left)
+    }
+
+    /// The column and row in which it is, and the side by which it came.
+    pub(super) const fn place(&self) -> (i64, i64, Option<Side>) {
+        (self.x.real(self.at.column), self.y.real(self.at.row), self.side())
     }
 
     /// The side of the cell by which it came.
@@ -398,10 +408,12 @@ fn leave(
         let (last, there) = x.around(x.gone_with(y, y.gone_to(next)), at.column);
         ((last, there), (next - 1, next), Edge::Row)
     };
-    if columns.0 != columns.1 && rows.0 != rows.1 && is_closed(columns, rows.0) {
+    let is_corner = columns.0 != columns.1 && rows.0 != rows.1;
+    if is_corner && is_closed(columns, rows.0) {
         *at = Spot { column: columns.1, row: rows.0, by: Edge::Column };
         return Found::Hit;
     }
+    let by = if is_corner { Edge::Row } else { by };
     *at = Spot { column: columns.1, row: rows.1, by };
     Found::Left
 }
@@ -451,7 +463,7 @@ impl GroundMap {
             return None;
         }
         let (fraction, point) = ray.arrival();
-        let cell = cell_of(ray.x.real(ray.at.column), ray.y.real(ray.at.row));
-        Some(RayHit { fraction, point, cell, side: ray.side() })
+        let (column, row, side) = ray.place();
+        Some(RayHit { fraction, point, cell: cell_of(column, row), side })
     }
 }

@@ -54,6 +54,7 @@ fn check(ground: &GroundMap, quilt: &Quilt) {
             let id = quilt.mover(mover.name()).unwrap();
             let expected = treated(quilt, &layers, bounds, mover, cell);
             assert_eq!(ground.treatment(id, cell), expected, "{cell}");
+            assert_eq!(ground.blocked(id, cell), expected.blocks(), "{cell}");
         }
     }
 }

@@ -13,6 +13,7 @@ mod forms;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
 mod ground;
+mod judge;
 mod lattice;
 mod layering;
 mod loading;

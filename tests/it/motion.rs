@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, TileSet,
-    TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side,
+    SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::any_quilt;
@@ -444,20 +444,25 @@ fn a_box_on_the_ground_climbs_steps_of_its_height() {
     let bounds = CellRect::new(CellPos::new(0, 0), 12, 24);
     let quilt = walled((8.0, 8.0), &walls, bounds, Treatment::Block);
     let (ground, mover) = body_of(&quilt);
+    let steps = |height| SlideOptions::new().step_up(height);
     let mut body = rect(2.0, 148.0, 6.0, 12.0);
     let step = WorldVec::new(1.5, 4.0);
     for _ in 0..200 {
-        body = ground.slide_up_steps(mover, body, step, 8.0).end;
+        body = ground.slide_with(mover, body, step, steps(8.0)).end;
     }
     // Up all four steps, and no further than the wall.
     assert_eq!((body.max().x, body.max().y), (64.0, 128.0));
     let flat = ground.slide(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 4.0));
     assert_eq!(flat.end.max().x, 32.0);
     // In the air it does not climb, and with a step that is too low neither.
-    let air =
-        ground.slide_up_steps(mover, rect(2.0, 140.0, 6.0, 12.0), WorldVec::new(60.0, 13.0), 8.0);
+    let air = ground.slide_with(
+        mover,
+        rect(2.0, 140.0, 6.0, 12.0),
+        WorldVec::new(60.0, 13.0),
+        steps(8.0),
+    );
     assert!(air.has_met(Side::Left) && air.end.max().x == 32.0, "{air:?}");
     let low =
-        ground.slide_up_steps(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 0.0), 7.0);
+        ground.slide_with(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 0.0), steps(7.0));
     assert_eq!(low.end.max().x, 32.0);
 }

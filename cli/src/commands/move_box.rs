@@ -5,8 +5,8 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Clock, Color, Contact, DrawList, GroundMap, MoverId, Overlay, Quilt, ScreenSize, Slide, View,
-    WorldPoint, WorldRect, WorldVec,
+    Clock, Color, Contact, DrawList, GroundMap, MoverId, Overlay, Quilt, ScreenSize, Slide,
+    SlideOptions, View, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::at::{ground_words, treatment_words};
@@ -27,7 +27,9 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         (sweep.end, sweep.contact.into_iter().collect())
     } else {
         let slide: Slide = match args.climb {
-            Some(height) => ground.slide_up_steps(mover, body, motion, height),
+            Some(height) => {
+                ground.slide_with(mover, body, motion, SlideOptions::new().step_up(height))
+            }
             None => ground.slide(mover, body, motion),
         };
         (slide.end, slide.contacts().collect::<Vec<Contact>>())

@@ -1,0 +1,235 @@
+//! The cells on a straight way, in order: those that a ray goes through, and those that a box
+//! enters and leaves.
+
+use super::GroundMap;
+use super::course::Course;
+use super::motion::{Side, cell_of};
+use super::ray::{Ray, RayHit};
+use super::stopping::Solid;
+use crate::quilt::MoverId;
+use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+
+/// A cell that a ray goes through.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Crossed {
+    /// The cell.
+    pub cell: CellPos,
+    /// The part of the ray until it enters the cell, and until it leaves it, 0 to 1.
+    pub enter: f64,
+    /// See [`Crossed::enter`].
+    pub exit: f64,
+    /// The side by which it enters; `None` in the cell in which it begins.
+    pub side: Option<Side>,
+}
+
+/// What a ray has gone through, see [`GroundMap::ray_values`].
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[non_exhaustive]
+pub struct RayValues {
+    /// What has stopped it.
+    pub hit: Option<RayHit>,
+    /// How many cells with a number it went through before that.
+    pub count: u32,
+    /// The sum of their numbers.
+    pub sum: f64,
+    /// The sum of their numbers, each by the length of the way through the cell in world units.
+    pub sum_by_length: f64,
+}
+
+/// A cell that a box enters or leaves, see [`GroundMap::visits`].
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Visit {
+    /// The cell.
+    pub cell: CellPos,
+    /// Whether it enters the cell, and does not leave it.
+    pub enters: bool,
+    /// The part of the motion until then, 0 to 1.
+    pub fraction: f64,
+}
+
+impl GroundMap {
+    /// The cells that a ray goes through, in order, whatever blocks there. A corner that it goes
+    /// through exactly leads to the cell across from it, and not through those to its sides; a ray
+    /// that is turned round goes through the same cells. With numbers that are not finite it goes
+    /// through none. Cells beyond the limits of [`CellPos`] are not told.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap, WorldPoint, WorldVec};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let ground = GroundMap::of(&quilt);
+    /// let way = ground.crossed(WorldPoint::new(8.0, 8.0), WorldVec::new(32.0, 16.0));
+    /// let cells: Vec<(i32, i32, f64)> = way.map(|c| (c.cell.x(), c.cell.y(), c.exit)).collect();
+    /// assert_eq!(cells, [(0, 0, 0.25), (1, 0, 0.5), (1, 1, 0.75), (2, 1, 1.0)]);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn crossed(
+        &self,
+        from: WorldPoint,
+        motion: WorldVec,
+    ) -> impl Iterator<Item = Crossed> + use<> {
+        let mut next = Ray::new(self, from, motion);
+        std::iter::from_fn(move || {
+            let mut ray = next?;
+            let (enter, _) = ray.arrival();
+            let (column, row, side) = ray.place();
+            let goes_on = ray.leave_cell();
+            next = goes_on.then_some(ray);
+            let exit = if goes_on { ray.arrival().0 } else { 1.0 };
+            let cell = CellPos::checked(column, row);
+            Some(cell.map(|cell| Crossed { cell, enter, exit, side }))
+        })
+        .flatten()
+    }
+
+    /// What a ray meets first, and what it has gone through until there: the numbers that the
+    /// mover has for classes, such as how much they dim. It goes through those, and is stopped by
+    /// what blocks.
+    ///
+    /// ```
+    /// use sturdy_quilt::{GroundMap, Mover, WorldPoint, WorldVec};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// quilt.edit("a look", |pen| pen.put_mover(Mover::new("look").value("open", 0.1)))?;
+    /// let (ground, look) = (GroundMap::of(&quilt), quilt.mover("look")?);
+    /// let seen = ground.ray_values(look, WorldPoint::new(8.0, 8.0), WorldVec::new(16.0, 0.0));
+    /// assert_eq!((seen.hit, seen.count, seen.sum), (None, 2, 0.2));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn ray_values(&self, mover: MoverId, from: WorldPoint, motion: WorldVec) -> RayValues {
+        let hit = self.ray(mover, from, motion);
+        let end = hit.map_or(1.0, |hit| hit.fraction);
+        let length = (motion.x * motion.x + motion.y * motion.y).sqrt();
+        let mut values = RayValues { hit, ..RayValues::default() };
+        for crossed in self.crossed(from, motion) {
+            if hit.is_some_and(|hit| hit.cell == crossed.cell || crossed.enter >= end) {
+                break;
+            }
+            let value = self.treatment(mover, crossed.cell).value();
+            if value != 0.0 {
+                values.count += 1;
+                values.sum += value;
+                values.sum_by_length += value * (crossed.exit.min(end) - crossed.enter) * length;
+            }
+        }
+        values
+    }
+
+    /// The cells that a box enters and leaves on a straight way, in order, whatever blocks there:
+    /// what doors, plates and other triggers wait for. At the same time, it enters one before it
+    /// leaves another.
+    ///
+    /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
+    /// begins are not told. For the way of a [`Slide`](super::Slide), ask for each of its legs.
+    /// With numbers that are not finite it enters nothing.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap, WorldPoint, WorldRect, WorldVec};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let ground = GroundMap::of(&quilt);
+    /// let body = WorldRect::between(WorldPoint::new(2.0, 2.0), WorldPoint::new(10.0, 10.0));
+    /// let visits: Vec<_> = ground.visits(body, WorldVec::new(16.0, 0.0)).collect();
+    /// assert_eq!((visits[0].cell, visits[0].enters), (CellPos::new(1, 0), true));
+    /// assert_eq!((visits[1].cell, visits[1].enters), (CellPos::new(0, 0), false));
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn visits(&self, body: WorldRect, motion: WorldVec) -> impl Iterator<Item = Visit> + use<> {
+        let lattice = self.lattice();
+        let is_finite = super::motion::is_finite(body.shifted(motion));
+        let motion = if is_finite { motion } else { WorldVec::ZERO };
+        let x = Course::of_box(lattice.columns(), body.min().x, body.max().x, motion.x);
+        let y = Course::of_box(lattice.rows(), body.min().y, body.max().y, motion.y);
+        let mut spans = [Lines::of(x), Lines::of(y)];
+        let mut line = None;
+        std::iter::from_fn(move || {
+            loop {
+                if let Some(Passing { across, enters, at, fraction, next, last }) = &mut line {
+                    if *next <= *last {
+                        let (column, row) = if *across { (*at, *next) } else { (*next, *at) };
+                        *next += 1;
+                        let cell = cell_of(x.real(column), y.real(row));
+                        return Some(Visit { cell, enters: *enters, fraction: *fraction });
+                    }
+                    line = None;
+                }
+                line = Some(next_passing(&mut spans)?);
+            }
+        })
+    }
+
+    /// Whether a ray between the middles of two cells meets nothing that blocks a mover in the
+    /// cells between them; the two themselves may block it.
+    ///
+    /// It is the same from either cell to the other. Costs a look at each cell between them.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// // The wall is the cell 2,0.
+    /// assert!(ground.sees(walker, CellPos::new(0, 0), CellPos::new(2, 0)));
+    /// assert!(!ground.sees(walker, CellPos::new(0, 0), CellPos::new(3, 0)));
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn sees(&self, mover: MoverId, from: CellPos, to: CellPos) -> bool {
+        let mut solid = Solid::new(self, mover);
+        // From the lesser one, so that both directions are one question.
+        super::sight::is_clear(&mut solid, from.min(to), from.max(to))
+    }
+}
+
+/// The lines of one direction that a box spans while it moves.
+struct Lines {
+    course: Course,
+    first: i64,
+    last: i64,
+}
+
+/// A line that is entered or left: the cells of it are told one by one.
+struct Passing {
+    across: bool,
+    enters: bool,
+    at: i64,
+    fraction: f64,
+    next: i64,
+    last: i64,
+}
+
+impl Lines {
+    fn of(course: Course) -> Lines {
+        Lines { first: course.first(), last: course.last(), course }
+    }
+
+    /// When the next line is entered, and the first one left.
+    fn next_times(&self) -> (f64, f64) {
+        let course = &self.course;
+        let within = |gone: f64| {
+            let is_within = course.moves() && gone < course.way();
+            if is_within { gone / course.way() } else { f64::INFINITY }
+        };
+        (within(course.gone_into(self.last + 1)), within(course.gone_past(self.first)))
+    }
+}
+
+fn next_passing([x, y]: &mut [Lines; 2]) -> Option<Passing> {
+    let ((enter_x, leave_x), (enter_y, leave_y)) = (x.next_times(), y.next_times());
+    let first = enter_x.min(enter_y).min(leave_x).min(leave_y);
+    if first == f64::INFINITY {
+        return None;
+    }
+    let across = enter_x == first || (enter_y != first && leave_x == first);
+    let enters = enter_x == first || enter_y == first;
+    let (own, other) = if across { (x, y) } else { (y, x) };
+    let at = if enters {
+        own.last += 1;
+        own.last
+    } else {
+        own.first += 1;
+        own.first - 1
+    };
+    Some(Passing { across, enters, at, fraction: first, next: other.first, last: other.last })
+}

@@ -1,0 +1,370 @@
+//! Sweeps and rays against a judge that tries every cell by itself, in exact fractions.
+//!
+//! The judge knows the rules as they are stated, and nothing of how we follow them. Where its answer
+//! hangs on less than a thousand-millionth of a cell, rounding may decide; there only the place is
+//! compared. With numbers that are exact in binary there is nothing to round, and all must be equal.
+
+use num_rational::BigRational;
+use num_traits::{Signed, Zero};
+use proptest::prelude::*;
+use sturdy_quilt::{
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, TileSet,
+    TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+};
+
+/// What the judge computes in: exact fractions, or, to find out what hangs on little, floats.
+trait Number: Clone + PartialOrd + Signed + Zero {
+    fn of(value: f64) -> Self;
+}
+
+impl Number for f64 {
+    fn of(value: f64) -> f64 {
+        value
+    }
+}
+
+impl Number for BigRational {
+    fn of(value: f64) -> BigRational {
+        BigRational::from_float(value).unwrap()
+    }
+}
+
+/// A box, or a point, on its way in one direction.
+#[derive(Clone)]
+struct Axis<N> {
+    side: f64,
+    from: N,
+    to: N,
+    way: N,
+    skin: N,
+}
+
+/// When a line is entered and left: before the beginning, at a time, or never.
+#[derive(Clone, PartialEq, PartialOrd)]
+enum Time<N> {
+    Before,
+    At(N),
+    Never,
+}
+
+impl<N: Number> Axis<N> {
+    fn of_box(side: f64, from: f64, to: f64, way: f64) -> Axis<N> {
+        let skin = N::of(side) * N::of(GroundMap::SKIN);
+        let (mut from, mut to) = (N::of(from), N::of(to));
+        let missing = N::of(2.0) * skin.clone() - (to.clone() - from.clone()) / N::of(2.0);
+        if missing.is_positive() {
+            (from, to) = (from - missing.clone(), to + missing);
+        }
+        Axis { side, from, to, way: N::of(way), skin }
+    }
+
+    fn of_point(side: f64, from: f64, way: f64) -> Axis<N> {
+        Axis { side, from: N::of(from), to: N::of(from), way: N::of(way), skin: N::zero() }
+    }
+
+    /// The same with everything a little different.
+    fn moved(&self, from: f64, to: f64) -> Axis<N> {
+        let by = |share: f64| N::of(share * self.side);
+        Axis { from: self.from.clone() + by(from), to: self.to.clone() + by(to), ..self.clone() }
+    }
+
+    /// When it enters a line and when it leaves it.
+    fn times(&self, line: i32) -> (Time<N>, Time<N>) {
+        let edge = |line: i32| N::of(f64::from(line) * self.side);
+        let (near, far) = (edge(line), edge(line + 1));
+        let (thin_from, thin_to) =
+            (self.from.clone() + self.skin.clone(), self.to.clone() - self.skin.clone());
+        let is_point = self.skin.is_zero();
+        let forward = !self.way.is_negative();
+        let within = if !is_point {
+            far > thin_from && near < thin_to
+        } else if forward {
+            near <= self.from && self.from < far
+        } else {
+            near < self.from && self.from <= far
+        };
+        let at = |distance: N| {
+            let time = distance / self.way.clone();
+            Time::At(if time.is_negative() { N::zero() } else { time })
+        };
+        let enter = if within {
+            Time::Before
+        } else if self.way.is_zero() || (near > thin_from) != forward {
+            Time::Never
+        } else if forward {
+            at(near.clone() - self.to.clone())
+        } else {
+            at(far.clone() - self.from.clone())
+        };
+        let leave = if self.way.is_zero() {
+            Time::Never
+        } else if forward {
+            at(far - thin_from)
+        } else {
+            at(near - thin_to)
+        };
+        (enter, leave)
+    }
+}
+
+/// What is met first: when, which cell, and on which side; none where it begins in the cell.
+#[derive(Clone, Debug, PartialEq)]
+struct Verdict<N> {
+    time: N,
+    cell: CellPos,
+    side: Option<Side>,
+}
+
+fn side<N: Number>(x: &Axis<N>, y: &Axis<N>, sideways: bool) -> Side {
+    match (sideways, x.way.is_negative(), y.way.is_negative()) {
+        (true, false, _) => Side::Left,
+        (true, true, _) => Side::Right,
+        (false, _, false) => Side::Top,
+        (false, _, true) => Side::Bottom,
+    }
+}
+
+/// What a box meets first of some cells.
+fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<Verdict<N>> {
+    let mut first: Option<(Verdict<N>, bool, N)> = None;
+    for &cell in walls {
+        let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
+        let sideways = enter_x > enter_y;
+        let enter = if sideways { enter_x } else { enter_y };
+        let Time::At(time) = enter.clone() else { continue };
+        if time >= N::of(1.0) || enter >= leave_x || enter >= leave_y {
+            continue;
+        }
+        // Of several at once, one that is entered sideways, and the one nearest to the middle.
+        let (axis, line) = if sideways { (y, cell.y()) } else { (x, cell.x()) };
+        let middle =
+            (axis.from.clone() + axis.to.clone()) / N::of(2.0) + axis.way.clone() * time.clone();
+        let edge = |line: i32| N::of(f64::from(line) * axis.side);
+        let far = ((edge(line) + edge(line + 1)) / N::of(2.0) - middle).abs();
+        let verdict = Verdict { time: time.clone(), cell, side: Some(side(x, y, sideways)) };
+        let is_first = first.as_ref().is_none_or(|(held, held_sideways, held_far)| {
+            (&time, !sideways, &far) < (&held.time, !held_sideways, held_far)
+        });
+        if is_first {
+            first = Some((verdict, sideways, far));
+        }
+    }
+    first.map(|(verdict, ..)| verdict)
+}
+
+/// What a ray meets first of some cells.
+fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<Verdict<N>> {
+    let mut first: Option<(Verdict<N>, bool)> = None;
+    let step = |axis: &Axis<N>| if axis.way.is_negative() { -1 } else { 1 };
+    for &cell in walls {
+        let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
+        let sideways = enter_x > enter_y;
+        let enter = if sideways { enter_x.clone() } else { enter_y.clone() };
+        // Through a corner to the side of which it lies, together with the cell across from that.
+        let across = CellPos::new(cell.x() - step(x), cell.y() + step(y));
+        let is_corner = sideways && enter_x == leave_y && walls.contains(&across);
+        let goes_through = enter < leave_x && enter < leave_y;
+        if !goes_through && !is_corner {
+            continue;
+        }
+        let (time, side) = match enter {
+            Time::Before => (N::zero(), None),
+            Time::At(time) => (time, Some(side(x, y, sideways))),
+            Time::Never => continue,
+        };
+        // At its end it meets nothing any more; in the cell where it begins, always.
+        if side.is_some() && time >= N::of(1.0) {
+            continue;
+        }
+        let key =
+            |time: &N, side: Option<Side>, corner: bool| (time.clone(), side.is_some(), !corner);
+        let is_first = first.as_ref().is_none_or(|(held, held_corner)| {
+            key(&time, side, is_corner) < key(&held.time, held.side, *held_corner)
+        });
+        if is_first {
+            first = Some((Verdict { time, cell, side }, is_corner));
+        }
+    }
+    first.map(|(verdict, _)| verdict)
+}
+
+/// The map of the judge: walls within some cells, moved far away, with nothing outside.
+fn walled(cell: (f64, f64), walls: &[CellPos], far: i32) -> (Quilt, GroundMap, MoverId) {
+    let mut quilt = Quilt::new(Lattice::square(cell.0, cell.1).unwrap());
+    let edit = quilt.edit("build walls", |pen| {
+        pen.add_ground_classes(["stone"])?;
+        pen.put_mover(Mover::new("body").block("stone").outside(Treatment::Pass))?;
+        let wall = TileSet::builder("yard").tile(TileSpec::named("wall").ground("stone"));
+        pen.put_tiles(wall.build()?)?;
+        pen.add_layer("walls", LayerSettings::default())?;
+        pen.set_bounds(Some(CellRect::new(CellPos::new(far - 90, -far - 90), 180, 180)))?;
+        let wall = pen.tile("yard/wall")?;
+        for at in walls {
+            pen.put("walls", *at, wall)?;
+        }
+        Ok(())
+    });
+    edit.unwrap();
+    let ground = GroundMap::of(&quilt);
+    let body = quilt.mover("body").unwrap();
+    (quilt, ground, body)
+}
+
+/// Some walls: a few near the origin, or many over several chunks.
+fn any_walls() -> impl Strategy<Value = Vec<CellPos>> {
+    let cell = |reach: i32| (-reach..reach, -reach..reach).prop_map(|(x, y)| CellPos::new(x, y));
+    prop_oneof![
+        3 => prop::collection::vec(cell(8), 0..60),
+        1 => prop::collection::vec(cell(80), 0..200),
+    ]
+}
+
+fn any_place(reach: f64) -> impl Strategy<Value = f64> {
+    prop_oneof![-reach..reach, (-reach..reach).prop_map(f64::round)]
+}
+
+fn any_cell() -> impl Strategy<Value = (f64, f64)> {
+    prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
+}
+
+/// The number of columns and rows by which the map lies away from the origin: up to ten million
+/// units.
+fn any_far() -> impl Strategy<Value = i32> {
+    prop_oneof![Just(0), Just(600_000), Just(-250_001)]
+}
+
+/// A little more and less than nothing, in cells.
+const LITTLE: [(f64, f64); 5] =
+    [(0.0, 0.0), (1e-9, 1e-9), (-1e-9, -1e-9), (1e-9, -1e-9), (-1e-9, 1e-9)];
+
+/// Whether a verdict is the same a little to each side.
+fn is_sure(
+    x: &Axis<f64>,
+    y: &Axis<f64>,
+    judge: impl Fn(&Axis<f64>, &Axis<f64>) -> Option<(CellPos, Option<Side>)>,
+) -> bool {
+    let verdict = judge(x, y);
+    LITTLE.iter().all(|(a, b)| {
+        LITTLE.iter().all(|(c, d)| judge(&x.moved(*a, *b), &y.moved(*c, *d)) == verdict)
+    })
+}
+
+fn place<N>(verdict: Option<Verdict<N>>) -> Option<(CellPos, Option<Side>)> {
+    verdict.map(|verdict| (verdict.cell, verdict.side))
+}
+
+fn moved(walls: &[CellPos], far: i32) -> Vec<CellPos> {
+    walls.iter().map(|at| CellPos::new(at.x() + far, at.y() - far)).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(1500))]
+
+    #[test]
+    fn a_sweep_meets_what_the_judge_says(
+        walls in any_walls(),
+        (width, height) in any_cell(),
+        far in any_far(),
+        (x, y) in (any_place(10.0), any_place(10.0)),
+        (w, h) in (prop_oneof![Just(1.0), Just(0.0), 0.05..3.0_f64], 0.05..3.0_f64),
+        (dx, dy) in (any_place(40.0), any_place(40.0)),
+    ) {
+        let walls = moved(&walls, far);
+        let (_, ground, mover) = walled((width, height), &walls, far);
+        let corner = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
+        let body = WorldRect::between(corner, corner + WorldVec::new(w * width, h * height));
+        let motion = WorldVec::new(dx * width, dy * height);
+        let sweep = ground.sweep(mover, body, motion);
+        let (min, max) = (body.min(), body.max());
+        let (across, down) = (
+            Axis::<f64>::of_box(width, min.x, max.x, motion.x),
+            Axis::<f64>::of_box(height, min.y, max.y, motion.y),
+        );
+        if !is_sure(&across, &down, |x, y| place(judge_box(x, y, &walls))) {
+            return Ok(());
+        }
+        let verdict = judge_box(
+            &Axis::<BigRational>::of_box(width, min.x, max.x, motion.x),
+            &Axis::<BigRational>::of_box(height, min.y, max.y, motion.y),
+            &walls,
+        );
+        let met = sweep.contact.map(|contact| (contact.cell, Some(contact.side)));
+        prop_assert_eq!(met, place(verdict.clone()));
+        let time = verdict.map_or(1.0, |verdict| num_traits::ToPrimitive::to_f64(&verdict.time).unwrap());
+        // To a thousand-millionth of a cell, by the shorter way of the two.
+        let way = dx.abs().max(dy.abs());
+        prop_assert!((sweep.fraction - time).abs() * way <= 1e-8, "{} and {}", sweep.fraction, time);
+    }
+
+    #[test]
+    fn a_ray_meets_what_the_judge_says(
+        walls in any_walls(),
+        (width, height) in any_cell(),
+        far in any_far(),
+        (x, y) in (any_place(10.0), any_place(10.0)),
+        (dx, dy) in (any_place(90.0), any_place(90.0)),
+    ) {
+        let walls = moved(&walls, far);
+        let (_, ground, mover) = walled((width, height), &walls, far);
+        let from = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
+        let motion = WorldVec::new(dx * width, dy * height);
+        let hit = ground.ray(mover, from, motion);
+        let (across, down) = (
+            Axis::<f64>::of_point(width, from.x, motion.x),
+            Axis::<f64>::of_point(height, from.y, motion.y),
+        );
+        if !is_sure(&across, &down, |x, y| place(judge_ray(x, y, &walls))) {
+            return Ok(());
+        }
+        let verdict = judge_ray(
+            &Axis::<BigRational>::of_point(width, from.x, motion.x),
+            &Axis::<BigRational>::of_point(height, from.y, motion.y),
+            &walls,
+        );
+        prop_assert_eq!(hit.map(|hit| (hit.cell, hit.side)), place(verdict.clone()));
+        if let (Some(hit), Some(verdict)) = (hit, verdict) {
+            let time = num_traits::ToPrimitive::to_f64(&verdict.time).unwrap();
+            prop_assert!((hit.fraction - time).abs() * dx.abs().max(dy.abs()) <= 1e-8);
+            let there = from + motion * time;
+            prop_assert!((hit.point - there).x.abs() <= 1e-8 * width.max(1.0));
+            prop_assert!((hit.point - there).y.abs() <= 1e-8 * height.max(1.0));
+        }
+    }
+
+    /// All numbers are exact in binary, many corners are met exactly, and nothing is left out.
+    #[test]
+    fn exact_numbers_have_exact_answers(
+        walls in any_walls(),
+        far in prop_oneof![Just(0), Just(4_000_000)],
+        (x, y, w, h) in (-40..40_i32, -40..40_i32, 1..12_i32, 1..12_i32),
+        (dx, dy) in (-160..160_i32, -160..160_i32),
+    ) {
+        let walls = moved(&walls, far);
+        let (_, ground, mover) = walled((16.0, 16.0), &walls, far);
+        let quarter = |v: i32| f64::from(v) * 4.0;
+        let far = f64::from(far) * 16.0;
+        let corner = WorldPoint::new(quarter(x) + far, quarter(y) - far);
+        let motion = WorldVec::new(quarter(dx), quarter(dy));
+        let body = WorldRect::between(corner, corner + WorldVec::new(quarter(w), quarter(h)));
+        let exact = |from: f64, to: f64, way: f64| Axis::<BigRational>::of_box(16.0, from, to, way);
+        let sweep = ground.sweep(mover, body, motion);
+        let (min, max) = (body.min(), body.max());
+        let verdict = judge_box(&exact(min.x, max.x, motion.x), &exact(min.y, max.y, motion.y), &walls);
+        let met = sweep.contact.map(|contact| (contact.cell, Some(contact.side)));
+        prop_assert_eq!(met, place(verdict));
+
+        let hit = ground.ray(mover, corner, motion);
+        let verdict = judge_ray(
+            &Axis::<BigRational>::of_point(16.0, corner.x, motion.x),
+            &Axis::<BigRational>::of_point(16.0, corner.y, motion.y),
+            &walls,
+        );
+        prop_assert_eq!(hit.map(|hit| (hit.cell, hit.side)), place(verdict));
+        // Turned round, it goes through the same cells.
+        let cells = |from, motion| ground.crossed(from, motion).map(|c| c.cell).collect::<Vec<_>>();
+        let forth = cells(corner + WorldVec::new(1.0, 2.0), motion);
+        let mut back = cells(corner + WorldVec::new(1.0, 2.0) + motion, motion * -1.0);
+        back.reverse();
+        prop_assert_eq!(forth, back);
+    }
+}
