@@ -190,18 +190,13 @@ impl Octant {
                 if aside > out {
                     continue;
                 }
-                let is_seen = if blocks {
-                    !own.within_octant().is_covered(&shadows)
-                } else {
-                    match place_of(Slope(aside, out), &shadows) {
-                        Lies::Light => true,
+                let is_seen = (blocks && !own.within_octant().is_covered(&shadows))
+                    || match place_of(Slope(aside, out), &shadows) {
                         Lies::Shadow => false,
-                        Lies::Border => {
-                            let to = CellPos::new(column as i32, row as i32);
-                            is_clear(solid, from.min(to), from.max(to))
-                        }
-                    }
-                };
+                        Lies::Light if aside < out => true,
+                        // On the diagonal, cells of its own row may close the last corner.
+                        _ => is_clear(solid, from.min(cell), from.max(cell)),
+                    };
                 if is_seen {
                     field.see(cell);
                 }

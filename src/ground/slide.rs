@@ -224,7 +224,8 @@ impl GroundMap {
             && options.step_down > 0.0
             && motion.y >= 0.0
             && !slide.has_met(Side::Top)
-            && let down = self.sweep(mover, slide.end, WorldVec::new(0.0, options.step_down))
+            && let below = options.step_down + self.lattice().cell_height() * Self::SKIN
+            && let down = self.sweep(mover, slide.end, WorldVec::new(0.0, below))
             && let Some(floor) = down.contact
         {
             slide.go(down.end);

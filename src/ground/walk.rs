@@ -40,6 +40,15 @@ impl GroundMap {
         speeds.fold(1.0, f64::min)
     }
 
+    /// The mean of the factors of speed under a box, each by the part of the box that lies over it.
+    /// Which cells count is as with [`GroundMap::slowest_under`].
+    pub fn mean_under(&self, mover: MoverId, body: WorldRect) -> f64 {
+        let (sum, shares) = self.overlapping(mover, body).fold((0.0, 0.0), |sums, under| {
+            (sums.0 + under.treatment.speed() * under.share, sums.1 + under.share)
+        });
+        sum / shares
+    }
+
     /// The cells that a mover may step to from a cell, each with what the step costs: the form
     /// that path finders ask for.
     ///

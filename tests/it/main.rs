@@ -28,3 +28,4 @@ mod sets;
 mod sheets;
 mod units;
 mod view;
+mod ways;

@@ -1,0 +1,358 @@
+//! What lies on a way and what is seen from a cell, against looks at every cell; slides, and ways
+//! out of walls.
+
+use std::collections::BTreeSet;
+
+use proptest::prelude::*;
+use proptest::test_runner::{RngAlgorithm, TestRng};
+use sturdy_quilt::{
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side,
+    SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+};
+
+/// A map of stone walls, with fog that has a number to it; cells of 16 units.
+fn yard(walls: &[CellPos], fog: &[CellPos], bounds: CellRect) -> (GroundMap, MoverId) {
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).unwrap());
+    let edit = quilt.edit("build", |pen| {
+        pen.add_ground_classes(["stone", "fog"])?;
+        pen.put_mover(Mover::new("body").block("stone").value("fog", 0.25))?;
+        let wall = TileSpec::named("wall").ground("stone");
+        let fog_tile = TileSpec::named("fog").ground("fog");
+        pen.put_tiles(TileSet::builder("yard").tile(wall).tile(fog_tile).build()?)?;
+        pen.add_layer("walls", LayerSettings::default())?;
+        pen.set_bounds(Some(bounds))?;
+        let (wall, grey) = (pen.tile("yard/wall")?, pen.tile("yard/fog")?);
+        for at in fog {
+            pen.put("walls", *at, grey)?;
+        }
+        for at in walls {
+            pen.put("walls", *at, wall)?;
+        }
+        Ok(())
+    });
+    edit.unwrap();
+    (GroundMap::of(&quilt), quilt.mover("body").unwrap())
+}
+
+const AREA: CellRect = CellRect::new(CellPos::new(-10, -10), 20, 20);
+
+fn any_cells(most: usize) -> impl Strategy<Value = Vec<CellPos>> {
+    let cell = (-10..10_i32, -10..10_i32).prop_map(|(x, y)| CellPos::new(x, y));
+    prop::collection::vec(cell, 0..most)
+}
+
+fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
+    WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
+}
+
+/// Whether the line between two middles is clear: every wall by itself, in whole numbers of half
+/// cells. It must not go through one, nor between two that touch at a corner.
+fn is_clear(walls: &BTreeSet<CellPos>, a: CellPos, b: CellPos) -> bool {
+    let half = |cell: CellPos| (i64::from(2 * cell.x()), i64::from(2 * cell.y()));
+    let ((ax, ay), (bx, by)) = (half(a), half(b));
+    // On which side of the line a corner lies.
+    let side = |(x, y): (i64, i64)| ((bx - ax) * (y - ay) - (by - ay) * (x - ax)).signum();
+    let around = |v: i64, a: i64, b: i64| a.min(b) < v && v < a.max(b);
+    for wall in walls.iter().filter(|wall| **wall != a && **wall != b) {
+        let (x, y) = half(*wall);
+        let corners = [(x - 1, y - 1), (x + 1, y - 1), (x - 1, y + 1), (x + 1, y + 1)];
+        let near = x + 1 > ax.min(bx) && x - 1 < ax.max(bx) || ax == bx && ax == x;
+        let near = near && (y + 1 > ay.min(by) && y - 1 < ay.max(by) || ay == by && ay == y);
+        let sides = corners.map(side);
+        if near && sides.contains(&1) && sides.contains(&-1) {
+            return false;
+        }
+        // A corner on the line, and the wall across it.
+        for ((cx, cy), on) in corners.into_iter().zip(sides) {
+            let across = CellPos::new((cx + cx - x) as i32 / 2, (cy + cy - y) as i32 / 2);
+            let between = around(cx, ax, bx) && around(cy, ay, by);
+            if on == 0 && between && walls.contains(&across) && across != a && across != b {
+                return false;
+            }
+        }
+    }
+    true
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(120))]
+
+    #[test]
+    fn a_field_of_view_is_that_of_its_lines(walls in any_cells(90), from in (-9..9_i32, -9..9_i32)) {
+        let (ground, body) = yard(&walls, &[], CellRect::new(CellPos::new(-30, -30), 60, 60));
+        let (from, walls) = (CellPos::new(from.0, from.1), walls.into_iter().collect());
+        let field = ground.field_of_view(body, from, 12);
+        prop_assert_eq!(field.bounds(), CellRect::new(CellPos::new(from.x() - 12, from.y() - 12), 25, 25));
+        prop_assert!(field.contains(from));
+        for cell in field.bounds().cells() {
+            let clear = is_clear(&walls, from, cell);
+            prop_assert_eq!(ground.sees(body, from, cell), clear, "{} to {}", from, cell);
+            prop_assert_eq!(ground.sees(body, cell, from), clear, "{} to {}", cell, from);
+            if !walls.contains(&cell) {
+                prop_assert_eq!(field.contains(cell), clear, "{} to {}", from, cell);
+                // Who sees is seen.
+                if !walls.contains(&from) && clear {
+                    prop_assert!(ground.field_of_view(body, cell, 24).contains(from));
+                }
+            } else if clear {
+                prop_assert!(field.contains(cell), "{} is seen by its middle from {}", cell, from);
+            }
+        }
+        prop_assert_eq!(field.cells().count(), field.bounds().cells().filter(|c| field.contains(*c)).count());
+    }
+
+    /// Cells on a ray follow each other, from edge to edge, and are those whose inside it goes
+    /// through.
+    #[test]
+    fn cells_on_a_ray_are_those_that_it_goes_through(
+        fog in any_cells(60),
+        walls in any_cells(20),
+        (x, y) in (-8.0..8.0_f64, -8.0..8.0_f64),
+        (dx, dy) in (-14.0..14.0_f64, -14.0..14.0_f64),
+    ) {
+        let (ground, body) = yard(&walls, &fog, AREA);
+        let (from, motion) = (WorldPoint::new(x * 16.0, y * 16.0), WorldVec::new(dx * 16.0, dy * 16.0));
+        let crossed: Vec<_> = ground.crossed(from, motion).collect();
+        prop_assert_eq!((crossed[0].enter, crossed[0].side), (0.0, None));
+        prop_assert_eq!(crossed.last().unwrap().exit, 1.0);
+        for two in crossed.windows(2) {
+            prop_assert_eq!(two[0].exit, two[1].enter);
+            let (a, b) = (two[0].cell, two[1].cell);
+            prop_assert_eq!((a.x() - b.x()).abs() + (a.y() - b.y()).abs(), 1, "no exact corners here");
+        }
+        for step in 0..500 {
+            let t = (f64::from(step) + 0.5) / 500.0;
+            let cell = ground.lattice().cell_at(from + motion * t);
+            let held = crossed.iter().find(|c| c.enter <= t && t < c.exit).unwrap();
+            let bounds = ground.lattice().bounds(held.cell).grown(1e-6);
+            prop_assert!(held.cell == cell || bounds.contains(from + motion * t));
+        }
+        let values = ground.ray_values(body, from, motion);
+        let until = crossed.iter().take_while(|c| !ground.blocked(body, c.cell));
+        let inside = |cell: &CellPos| AREA.contains(*cell) && !walls.contains(cell);
+        let foggy: Vec<_> = until.filter(|c| fog.contains(&c.cell) && inside(&c.cell)).collect();
+        prop_assert_eq!(values.count as usize, foggy.len());
+        prop_assert_eq!(values.sum, foggy.len() as f64 * 0.25);
+        let length: f64 = foggy.iter().map(|c| c.exit - c.enter).sum::<f64>() * dx.hypot(dy) * 16.0;
+        prop_assert!((values.sum_by_length - length * 0.25).abs() < 1e-9);
+        prop_assert_eq!(values.hit, ground.ray(body, from, motion));
+    }
+
+    /// Whoever counts the visits knows at any time in which cells the body is.
+    #[test]
+    fn visits_tell_where_a_body_is(
+        (x, y) in (-8.0..8.0_f64, -8.0..8.0_f64),
+        (w, h) in (0.1..3.0_f64, 0.1..3.0_f64),
+        (dx, dy) in (-6.0..6.0_f64, prop_oneof![Just(0.0), -6.0..6.0_f64]),
+    ) {
+        let (ground, body) = yard(&[], &[], AREA);
+        let place = rect(x * 16.0, y * 16.0, w * 16.0, h * 16.0);
+        let motion = WorldVec::new(dx * 16.0, dy * 16.0);
+        let under = |place: WorldRect| -> BTreeSet<CellPos> {
+            ground.overlapping(body, place).map(|overlap| overlap.cell).collect()
+        };
+        let visits: Vec<_> = ground.visits(place, motion).collect();
+        let times: Vec<f64> = visits.iter().map(|visit| visit.fraction).collect();
+        prop_assert!(times.is_sorted() && times.iter().all(|time| (0.0..1.0).contains(time)));
+        for step in 0..=40 {
+            let t = f64::from(step) / 40.0;
+            if times.iter().any(|time| (time - t).abs() < 1e-9) {
+                continue;
+            }
+            let mut held = under(place);
+            for visit in visits.iter().filter(|visit| visit.fraction < t) {
+                let changed = if visit.enters { held.insert(visit.cell) } else { held.remove(&visit.cell) };
+                prop_assert!(changed, "{:?} is told twice", visit);
+            }
+            prop_assert_eq!(held, under(place.moved(motion * t)), "after {}", t);
+        }
+    }
+
+    /// No way out is shorter: neither on a fine grid of ways, nor along the edges.
+    #[test]
+    fn the_way_out_is_the_shortest(
+        walls in any_cells(160),
+        (x, y) in (-6.0..6.0_f64, -6.0..6.0_f64),
+        (w, h) in (0.2..2.0_f64, 0.2..2.0_f64),
+    ) {
+        let (ground, body) = yard(&walls, &[], AREA);
+        let buried = rect(x * 16.0, y * 16.0, w * 16.0, h * 16.0);
+        let out = ground.push_out(body, buried, 24.0);
+        if !ground.overlaps(body, buried) {
+            prop_assert_eq!(out, Some(WorldVec::ZERO));
+            return Ok(());
+        }
+        if let Some(way) = out {
+            prop_assert!(!ground.overlaps(body, buried.moved(way)), "{:?} is no way out", way);
+            prop_assert!(way.x.abs() <= 24.0 && way.y.abs() <= 24.0);
+        }
+        // A step of the grid and a skin shorter at least would be another way.
+        let length = |way: WorldVec| way.x.hypot(way.y);
+        let best = out.map_or(f64::INFINITY, length);
+        for step in 0..49 * 49 {
+            let way = WorldVec::new(f64::from(step % 49 - 24), f64::from(step / 49 - 24));
+            if length(way) < best - 0.05 {
+                prop_assert!(ground.overlaps(body, buried.moved(way)), "{:?} is shorter than {:?}", way, out);
+            }
+        }
+    }
+
+    /// Ten small moves along walls end where a great one ends, to a millionth of a cell.
+    #[test]
+    fn small_moves_end_where_a_great_one_does(
+        (along, press) in (-9.0..9.0_f64, 0.0..3.0_f64),
+        at in 0.0..14.0_f64,
+        upright: bool,
+        parts in 2..40_i32,
+    ) {
+        // A hall with a wall across it in each direction.
+        let hall = CellRect::new(CellPos::new(0, 0), 15, 15);
+        let (ground, body) = yard(&[CellPos::new(7, 7)], &[], hall);
+        let at = at * 16.0;
+        let (start, motion) = if upright {
+            (rect(0.0, at, 12.0, 12.0), WorldVec::new(-press * 16.0, along * 16.0))
+        } else {
+            (rect(at, 0.0, 12.0, 12.0), WorldVec::new(along * 16.0, -press * 16.0))
+        };
+        let great = ground.slide(body, start, motion).end;
+        let mut small = start;
+        for _ in 0..parts {
+            small = ground.slide(body, small, motion * (1.0 / f64::from(parts))).end;
+        }
+        let apart = great.min() - small.min();
+        prop_assert!(apart.x.abs() < 16e-6 && apart.y.abs() < 16e-6, "{} and {}", great, small);
+    }
+
+    /// The legs of a slide lead to its end, and none goes through anything.
+    #[test]
+    fn legs_lead_to_the_end(
+        walls in any_cells(90),
+        (x, y) in (-8.0..8.0_f64, -8.0..8.0_f64),
+        (dx, dy) in (-90.0..90.0_f64, -90.0..90.0_f64),
+        (up, down, corner) in (0.0..20.0_f64, 0.0..20.0_f64, 0.0..9.0_f64),
+        (turns, all) in (0..4_u8, any::<bool>()),
+    ) {
+        let (ground, body) = yard(&walls, &[], AREA);
+        let start = rect(x * 16.0, y * 16.0, 11.0, 13.0);
+        prop_assume!(!ground.overlaps(body, start));
+        let mut options = SlideOptions::new().turns(turns).step_up(up).step_down(down).corner(corner);
+        options.corner_at_sides = all;
+        let slide = ground.slide_with(body, start, WorldVec::new(dx, dy), options);
+        let mut place = start;
+        for leg in slide.legs() {
+            prop_assert_eq!(ground.sweep(body, place, leg * (1.0 - 1e-12)).contact, None);
+            place = place.moved(leg);
+        }
+        let apart = place.min() - slide.end.min();
+        prop_assert!(apart.x.abs() < 1e-9 && apart.y.abs() < 1e-9);
+        prop_assert!(!ground.overlaps(body, slide.end));
+        let plain = SlideOptions::new().turns(turns);
+        let without = ground.slide_with(body, start, WorldVec::new(dx, dy), plain);
+        prop_assert!(without.contacts().count() <= usize::from(turns) + 1);
+    }
+}
+
+/// A million random moves in random maps: no body ever ends inside something solid.
+#[test]
+fn a_million_moves_end_in_nothing_solid() {
+    let mut rng = TestRng::deterministic_rng(RngAlgorithm::ChaCha);
+    let mut moves = 0;
+    for round in 0..50_u32 {
+        let density = 2 + round % 5;
+        let walls: Vec<CellPos> = AREA.cells().filter(|_| rng.next_u32() % 10 < density).collect();
+        let (ground, body) = yard(&walls, &[], AREA);
+        let mut number = |from: f64, to: f64| {
+            from + (to - from) * (f64::from(rng.next_u32()) / f64::from(u32::MAX))
+        };
+        for start in 0..40 {
+            let size = number(1.0, 20.0);
+            let mut place = rect(number(-150.0, 130.0), number(-150.0, 130.0), size, size);
+            let Some(out) = ground.push_out(body, place, 400.0) else { continue };
+            place = place.moved(out);
+            let options = match start % 3 {
+                0 => SlideOptions::new(),
+                1 => SlideOptions::new().step_up(9.0).step_down(9.0),
+                _ => SlideOptions::new().all_corners(5.0).turns(3),
+            };
+            for step in 0..512 {
+                let reach = if step % 64 == 0 { 900.0 } else { 7.0 };
+                let motion = WorldVec::new(number(-reach, reach), number(-reach, reach));
+                place = ground.slide_with(body, place, motion, options).end;
+                assert!(!ground.overlaps(body, place), "{place} after {motion:?} among {walls:?}");
+                moves += 1;
+            }
+        }
+    }
+    assert!(moves > 900_000, "{moves}");
+}
+
+#[test]
+fn a_corner_lets_a_box_pass_that_gives_way() {
+    // A ceiling of one cell; the box jumps against its left corner by 3 units.
+    let (ground, body) = yard(&[CellPos::new(2, 0)], &[], AREA);
+    let jump = WorldVec::new(0.0, -30.0);
+    let low = rect(21.0, 20.0, 14.0, 10.0);
+    assert_eq!(ground.slide(body, low, jump).end.min(), WorldPoint::new(21.0, 16.0));
+    let lenient = SlideOptions::new().corner(3.0);
+    let slide = ground.slide_with(body, low, jump, lenient);
+    assert_eq!(slide.end.min(), WorldPoint::new(18.0, -10.0));
+    assert_eq!(slide.contacts().count(), 0);
+    assert_eq!(slide.legs().count(), 3);
+    let strict = SlideOptions::new().corner(2.9);
+    assert_eq!(ground.slide_with(body, low, jump, strict).end.min().y, 16.0);
+    // Falling onto an edge, a box lands on it all the same.
+    let above = rect(21.0, -20.0, 14.0, 10.0);
+    let fall = ground.slide_with(body, above, WorldVec::new(0.0, 30.0), lenient);
+    assert_eq!(fall.end.max().y, 0.0);
+    // Where a wall is in the way, it does not give way.
+    let (ground, body) = yard(&[CellPos::new(2, 0), CellPos::new(0, 1)], &[], AREA);
+    assert_eq!(
+        ground.slide_with(body, rect(16.0, 20.0, 20.0, 10.0), jump, lenient).end.min().y,
+        16.0
+    );
+}
+
+#[test]
+fn a_box_follows_steps_down_and_falls_off_cliffs() {
+    let floor = (0..4).map(|x| CellPos::new(x, 2)).chain((4..9).map(|x| CellPos::new(x, 3)));
+    let (ground, body) = yard(&floor.collect::<Vec<_>>(), &[], AREA);
+    let start = rect(40.0, 20.0, 10.0, 12.0);
+    let step = WorldVec::new(40.0, 0.0);
+    assert_eq!(ground.slide(body, start, step).end.max().y, 32.0);
+    let follows = SlideOptions::new().step_down(16.0);
+    let slide = ground.slide_with(body, start, step, follows);
+    assert_eq!((slide.end.max().y, slide.has_met(Side::Top)), (48.0, true));
+    assert_eq!(ground.stands_on(body, slide.end).map(|c| c.cell), Some(CellPos::new(5, 3)));
+    assert_eq!(ground.stands_on(body, ground.slide(body, start, step).end), None);
+    let low = SlideOptions::new().step_down(15.0);
+    assert_eq!(ground.slide_with(body, start, step, low).end.max().y, 32.0);
+    // A jump is not pulled down.
+    let jump = ground.slide_with(body, start, WorldVec::new(40.0, -4.0), follows);
+    assert_eq!(jump.end.max().y, 28.0);
+}
+
+#[test]
+fn what_a_box_stands_in_is_told_with_its_depth() {
+    let (ground, body) = yard(&[CellPos::new(1, 0)], &[CellPos::new(0, 0)], AREA);
+    let place = rect(8.0, -4.0, 12.0, 12.0);
+    let under: Vec<_> = ground.overlapping(body, place).collect();
+    let told: Vec<_> =
+        under.iter().map(|o| (o.cell.x(), o.cell.y(), o.depth, o.side, o.share * 144.0)).collect();
+    let expected = [
+        (0, -1, 4.0, Side::Bottom, 32.0),
+        (1, -1, 4.0, Side::Left, 16.0),
+        (0, 0, 8.0, Side::Right, 64.0),
+        (1, 0, 4.0, Side::Left, 32.0),
+    ];
+    assert_eq!(told.len(), expected.len());
+    for (told, expected) in told.iter().zip(expected) {
+        assert_eq!(
+            (told.0, told.1, told.2, told.3),
+            (expected.0, expected.1, expected.2, expected.3)
+        );
+        assert!((told.4 - expected.4).abs() < 1e-9);
+    }
+    assert_eq!(under[2].treatment, Treatment::Value(0.25));
+    assert_eq!(ground.mean_under(body, place), 112.0 / 144.0);
+    assert_eq!(ground.slowest_under(body, place), 0.0);
+}
