@@ -47,6 +47,16 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt move demo/terrace.quilt.json cart --from 400,260 --size 12x10 --by 80,20\n  sturdy-quilt move demo/terrace.quilt.json picker --from 400,260 --size 8x6 --by 0,-60 --straight"
     )]
     Move(MoveArgs),
+    /// Say what a straight line goes through, and what stops it
+    #[command(
+        after_help = "Example: sturdy-quilt ray demo/terrace.quilt.json sight --from 400,260 --by 200,-90 -o ray.png"
+    )]
+    Ray(RayArgs),
+    /// Say which cells are seen from a cell
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --radius 12 -o sight.png\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --to 30,9"
+    )]
+    Sight(SightArgs),
     /// Change cells and save the result
     #[command(
         after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
@@ -260,14 +270,66 @@ pub(crate) struct MoveArgs {
     #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
     pub(crate) by: WorldPoint,
     /// Stop at the first contact and do not slide along it
-    #[arg(long, conflicts_with = "climb")]
+    #[arg(long, conflicts_with_all = ["climb", "follow", "corner"])]
     pub(crate) straight: bool,
     /// Draw the way as a PNG picture
     #[arg(short, long, value_name = "PNG")]
     pub(crate) output: Option<PathBuf>,
     /// Climb what is not higher than so many world units, where the body stands on something
-    #[arg(long, value_name = "HEIGHT")]
-    pub(crate) climb: Option<f64>,
+    #[arg(long, value_name = "HEIGHT", default_value_t = 0.0)]
+    pub(crate) climb: f64,
+    /// Follow steps down that are not higher than so many world units
+    #[arg(long, value_name = "HEIGHT", default_value_t = 0.0)]
+    pub(crate) follow: f64,
+    /// Give way to the corner of what is above, if it is caught by so many world units
+    #[arg(long, value_name = "UNITS", default_value_t = 0.0)]
+    pub(crate) corner: f64,
+    /// Give way to corners on all sides
+    #[arg(long, requires = "corner")]
+    pub(crate) all_corners: bool,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct RayArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The mover: what stops the ray, and what has a number to it
+    pub(crate) mover: String,
+    /// Where it begins in the world
+    #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) from: WorldPoint,
+    /// How far it goes in world units: to the right and down
+    #[arg(long, value_name = "X,Y", value_parser = parse_point, allow_hyphen_values = true)]
+    pub(crate) by: WorldPoint,
+    /// Draw it as a PNG picture
+    #[arg(short, long, value_name = "PNG")]
+    pub(crate) output: Option<PathBuf>,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct SightArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The mover: what blocks it blocks the view
+    pub(crate) mover: String,
+    /// The cell from which is seen
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true)]
+    pub(crate) from: CellPos,
+    /// Ask for this cell alone
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true)]
+    pub(crate) to: Option<CellPos>,
+    /// How many cells are seen in each direction
+    #[arg(long, value_name = "CELLS", default_value_t = 10, value_parser = clap::value_parser!(u32).range(0..=64))]
+    pub(crate) radius: u32,
+    /// Draw what is seen as a PNG picture
+    #[arg(short, long, value_name = "PNG")]
+    pub(crate) output: Option<PathBuf>,
     /// Print JSON for programs
     #[arg(long)]
     pub(crate) json: bool,

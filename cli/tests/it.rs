@@ -350,7 +350,9 @@ fn an_edit_overwrites_no_file_of_another_map() {
 
 #[test]
 fn help_has_an_example_for_each_command() {
-    for command in ["demo", "info", "check", "draw", "at", "move", "edit", "completions"] {
+    for command in
+        ["demo", "info", "check", "draw", "at", "move", "ray", "sight", "edit", "completions"]
+    {
         let said = output(&run(&[command, "--help"]).success());
         assert!(said.contains(&format!("sturdy-quilt {command} ")), "{said}");
         assert!(said.contains("Example"), "{said}");
@@ -362,6 +364,70 @@ fn help_has_an_example_for_each_command() {
     run(&["dance"]).code(2);
     let missing = run(&["info", "no/such.quilt.json"]).code(1);
     assert!(errors(&missing).contains("file `such.quilt.json`: there is no such file"));
+}
+
+/// A yard of 6 × 3 cells with fog that dims, a patch, and a marker that states ground.
+const FOGGY: &str = r##"{
+  "format": "sturdy-quilt/map", "version": 1,
+  "lattice": { "cell": [16, 16] },
+  "tiles": [{ "name": "yard", "tiles": [
+    { "name": "sand", "ground": "open" }, { "name": "fog", "ground": "fog" }, { "name": "wall", "ground": "stone" }] }],
+  "ground": ["open", "fog", "stone"],
+  "movers": { "eye": { "fog": { "value": 0.5 }, "stone": "block", "empty": "block", "unloaded": 0.5 } },
+  "layers": [
+    { "name": "soil", "cells": { "legend": { ".": "yard/sand", "~": "yard/fog", "#": "yard/wall" },
+      "rows": [".~~..#", "....#.", "......"] } },
+    { "name": "patch", "grounds": "first", "draws": false, "at": [3, 0], "cells": { "legend": { "~": "yard/fog" }, "rows": ["~"] } }],
+  "markers": [{ "name": "fence", "area": { "at": [3, 0], "size": [1, 3] }, "ground": "stone" }]
+}"##;
+
+#[test]
+fn rays_and_sight_say_what_they_meet_and_who_decided() {
+    let folder = Folder::new();
+    fs::write(folder.path("foggy.quilt.json"), FOGGY).unwrap();
+    let map = folder.text("foggy.quilt.json");
+    let ray = ["ray", &map, "eye", "--from", "8,8", "--by", "80,8"];
+    let said = output(&run(&ray).success());
+    assert_eq!(
+        said,
+        "eye  from 8,8 by 80,8\n\
+         \x20    0.00 to    8.04  cell 0,0  free; open, decided by layer soil\n\
+         \x20    8.04 to   24.12  cell 1,0  free, value 0.5; fog, decided by layer soil\n\
+         \x20   24.12 to   40.20  cell 2,0  free, value 0.5; fog, decided by layer soil\n\
+         \x20   40.20 to   56.28  cell 3,0  free, value 0.5; fog, decided by patch layer patch\n\
+         \x20   56.28 to   72.36  cell 4,0  free; open, decided by layer soil\n\
+         hit   cell 5,0 on its left side at 80.00,15.20, after 72.36 units: stone, decided by layer soil\n\
+         value 1.5 in 3 cells, 24.12 by length\n"
+    );
+    let picture_file = folder.text("ray.png");
+    let report = run(&[&ray[..], &["--json", "-o", &picture_file]].concat()).success();
+    let report: serde_json::Value = serde_json::from_str(&output(&report)).unwrap();
+    assert_eq!(report["hit"]["cell"], serde_json::json!([5, 0]));
+    assert_eq!(report["value"]["count"], 3);
+    assert_eq!(picture(&folder.path("ray.png")).size().width, 1280);
+
+    let sight = ["sight", &map, "eye", "--from", "1,1", "--radius", "3"];
+    let said = output(&run(&sight).success());
+    assert_eq!(
+        said,
+        "eye  sees 13 of 15 cells of the map from 1,1\n\
+         \x20     @ here, . seen, # seen and blocked, blank not seen or outside the map\n\
+         \n\n    .....\n    .@.#\n    ...#\n\n\n"
+    );
+    let seen = run(&[&sight[..], &["--to", "4,1"]].concat()).success();
+    assert_eq!(output(&seen), "eye  at 1,1 does not see 4,1\n");
+    let seen = run(&[&sight[..], &["--to", "3,1"]].concat()).success();
+    assert_eq!(output(&seen), "eye  at 1,1 sees 3,1\n");
+    let all = run(&[&sight[..], &["--json"]].concat()).success();
+    let all: serde_json::Value = serde_json::from_str(&output(&all)).unwrap();
+    assert!(all["seen"].as_array().unwrap().contains(&serde_json::json!([3, 1])));
+
+    let at = output(&run(&["at", &map, "cell", "3,1"]).success());
+    assert!(at.contains("ground  stone, decided by marker fence"), "{at}");
+    let info = output(&run(&["info", &map]).success());
+    assert!(info.contains("fog value 0.5, stone blocked, empty blocked, unloaded 0.5"), "{info}");
+    assert!(info.contains("decides the ground first"), "{info}");
+    assert!(info.contains("1 × 3 cells at 3,0, ground stone"), "{info}");
 }
 
 /// A yard of 6 × 3 cells of 16 units: mud in its second column, a wall in its fifth.
@@ -398,7 +464,9 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
     let report: serde_json::Value = serde_json::from_str(&output(&straight)).unwrap();
     assert_eq!(report["end"]["at"], serde_json::json!([52.0, 24.0]));
     assert_eq!(report["moved"], serde_json::json!([42.0, 6.0]));
-    let hit = serde_json::json!([{ "cell": [4, 1], "side": "left", "ground": "stone" }]);
+    let hit = serde_json::json!([
+        { "cell": [4, 1], "side": "left", "point": [64.0, 28.0], "ground": "stone" }
+    ]);
     assert_eq!(report["hit"], hit);
     let slow = output(&moved("cart --from 2,18 --size 12x10 --by 10,0").success());
     assert!(slow.contains("hit   nothing\nspeed 0.5 under the box"), "{slow}");
@@ -457,7 +525,7 @@ fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
         let name = format!("growth-{ending}");
         let target = folder.text(&format!("{name}.{ending}"));
         let said = output(&run(&["convert", &demo_map(), &target, "--layer", "growth"]).success());
-        let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 3 movers, the data of the map, its place, 0,1";
+        let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 4 movers, the data of the map, its place, 0,1";
         assert!(said.contains(lost), "{said}");
         let back = folder.text(&format!("{name}-back.quilt.json"));
         let mut args = vec!["convert", &target, &back, "--tiles", &tiles];

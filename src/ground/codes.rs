@@ -67,7 +67,7 @@ impl Codes {
     /// The same with one code for all where all are alike.
     pub(super) fn evened(self) -> Codes {
         match &self {
-            Codes::Each(codes) if all_alike(&**codes) => Codes::Uniform(codes[0]),
+            Codes::Each(codes) if all_alike(codes) => Codes::Uniform(codes[0]),
             _ => self,
         }
     }

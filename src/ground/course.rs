@@ -158,7 +158,7 @@ impl Course {
 
     /// How far it is from where a point begins to the edge by which it enters a line.
     #[inline]
-    pub(super) fn to_edge(&self, line: i64) -> f64 {
+    pub(super) fn distance_to(&self, line: i64) -> f64 {
         self.lines.edge(line) - self.from
     }
 

@@ -96,8 +96,7 @@ impl Ray {
     #[inline]
     pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
-        // A finite number less itself is 0, and nothing else is.
-        if (end.x - end.x) + (end.y - end.y) != 0.0 {
+        if !end.x.is_finite() || !end.y.is_finite() {
             return None;
         }
         let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
@@ -117,7 +116,7 @@ impl Ray {
             let found = match solid.chunk_in_bounds(column, row) {
                 Some(Stopping::Some(bits)) => self.through_chunk(bits, solid),
                 Some(Stopping::All) => Found::Hit,
-                Some(Stopping::None) => self.to_next_chunk(solid),
+                Some(Stopping::None) => self.leave_chunk(solid),
                 None => self.through_chunk(&solid.clipped(column, row), solid),
             };
             match found {
@@ -145,7 +144,7 @@ impl Ray {
     }
 
     /// From a chunk in which nothing stops it to the next one in which anything may.
-    fn to_next_chunk(&mut self, solid: &Solid<'_>) -> Found {
+    fn leave_chunk(&mut self, solid: &Solid<'_>) -> Found {
         let (x, y) = (self.x.over(64), self.y.over(64));
         let is_closed = |columns: (i64, i64), row: i64| {
             let column = columns.1 << 6;
@@ -278,8 +277,8 @@ fn step(
     const MOST: u32 = 40;
     let Spot { mut column, mut row, mut by } = *at;
     // Which edge comes first is seen without a division.
-    let to_column = |column: i64| x.to_edge(column + 1) * y.way();
-    let to_row = |row: i64| y.to_edge(row + 1) * x.way();
+    let to_column = |column: i64| x.distance_to(column + 1) * y.way();
+    let to_row = |row: i64| y.distance_to(row + 1) * x.way();
     let (mut next_column, mut next_row) = (to_column(column), to_row(row));
     let mut found = None;
     for _ in 0..MOST {

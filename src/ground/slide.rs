@@ -334,7 +334,7 @@ impl GroundMap {
             {
                 return Some(way);
             }
-            if !(within < reach) {
+            if within >= reach {
                 return None;
             }
             within *= 2.0;

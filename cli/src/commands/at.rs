@@ -5,7 +5,8 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellSight, GroundMap, Presence, Quilt, ScreenPoint, Sight, Treatment, View, WorldPoint,
+    CellPos, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint, Sight,
+    Treatment, View, WorldPoint,
 };
 
 use crate::args::{AtArgs, PositionKind};
@@ -61,24 +62,46 @@ fn content(quilt: &Quilt, sight: &CellSight<'_>) -> String {
     }
 }
 
-/// The class of a cell and the layer that decides it.
-pub(super) fn ground(quilt: &Quilt, cell: CellPos) -> Option<(&str, &str)> {
+/// The ground of a cell, and who decides it.
+pub(super) struct Ground<'a> {
+    pub(super) class: &'a str,
+    /// Whether that is a layer, a patch layer or a marker.
+    kind: &'static str,
+    name: &'a str,
+}
+
+pub(super) fn ground(quilt: &Quilt, cell: CellPos) -> Option<Ground<'_>> {
     let decision = quilt.ground_at(cell).here().flatten()?;
-    Some((quilt.ground_rules().class_name(decision.class)?, decision.by.name()))
+    let class = quilt.ground_rules().class_name(decision.class)?;
+    let kind = match &decision.by {
+        DecidedBy::Marker(_) => "marker",
+        DecidedBy::Layer { layer, .. } if layer.settings().grounds == Grounds::First => {
+            "patch layer"
+        }
+        _ => "layer",
+    };
+    Some(Ground { class, kind, name: decision.by.name() })
 }
 
 pub(super) fn ground_words(quilt: &Quilt, cell: CellPos) -> String {
     match ground(quilt, cell) {
-        Some((class, layer)) => format!("{class}, decided by layer {layer}"),
-        None if quilt.bounds().contains(cell) => "no layer says anything".to_owned(),
+        Some(Ground { class, kind, name }) => format!("{class}, decided by {kind} {name}"),
+        None if quilt.bounds().contains(cell) => "nobody says anything".to_owned(),
         None => "outside the map".to_owned(),
     }
 }
 
+/// The class of a cell alone.
+pub(super) fn class(quilt: &Quilt, cell: CellPos) -> Option<&str> {
+    ground(quilt, cell).map(|ground| ground.class)
+}
+
+/// How a mover takes something.
 pub(super) fn treatment_words(treatment: Treatment) -> String {
     match treatment {
         Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => format!("slowed to {factor}"),
+        Treatment::Value(value) => format!("free, value {value}"),
         _ => "free".to_owned(),
     }
 }
@@ -157,7 +180,12 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
     let layers: Vec<Value> = sights.iter().map(layer).collect();
     let movers: serde_json::Map<String, Value> = movers(quilt, cell)
         .into_iter()
-        .map(|(name, t)| (name.to_owned(), json!({ "blocked": t.blocks(), "speed": t.speed() })))
+        .map(|(name, t)| {
+            (
+                name.to_owned(),
+                json!({ "blocked": t.blocks(), "speed": t.speed(), "value": t.value() }),
+            )
+        })
         .collect();
     json!({
         "cell": cell,
@@ -165,7 +193,9 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         "world": [place.x, place.y],
         "screen": [point.x.floor(), point.y.floor()],
         "layers": layers,
-        "ground": ground(quilt, cell).map(|(class, layer)| json!({ "class": class, "decided_by": layer })),
+        "ground": ground(quilt, cell).map(|ground| json!({
+            "class": ground.class, "decided_by": ground.name, "kind": ground.kind,
+        })),
         "movers": movers,
         "markers": markers(quilt, cell),
     })

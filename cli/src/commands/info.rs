@@ -144,7 +144,9 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
                 let data =
                     if marker.data().is_null() { String::new() } else { marker.data().to_string() };
                 let kind = marker.kind_name().unwrap_or("-").to_owned();
-                vec![marker.name().to_owned(), kind, place_words(&marker), data]
+                let ground = marker.marker().ground_name();
+                let ground = ground.map(|class| format!(", ground {class}")).unwrap_or_default();
+                vec![marker.name().to_owned(), kind, place_words(&marker) + &ground, data]
             })
             .collect();
         table(&markers, out)?;
@@ -302,11 +304,18 @@ fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
     let words = |treatment: Treatment| match treatment {
         Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => factor.to_string(),
+        Treatment::Value(value) => format!("value {value}"),
         _ => "free".to_owned(),
     };
     let mover = |mover: &sturdy_quilt::Mover| {
         let mut treated: Vec<String> =
             mover.treatments().map(|(class, t)| format!("{class} {}", words(t))).collect();
+        if mover.empty_rule() != Treatment::Pass {
+            treated.push(format!("empty {}", words(mover.empty_rule())));
+        }
+        if !mover.unloaded_rule().blocks() {
+            treated.push(format!("unloaded {}", words(mover.unloaded_rule())));
+        }
         treated.push(match mover.outside_rule() {
             Outside::Treated(treatment) => format!("outside {}", words(treatment)),
             _ => "outside wraps".to_owned(),
@@ -343,6 +352,7 @@ fn report(quilt: &Quilt) -> Value {
         json!({
             "name": marker.name(),
             "kind": marker.kind_name(),
+            "ground": marker.ground_name(),
             "cells": marker.cells(),
             "place": [place.x, place.y],
             "points": marker.points().iter().map(|p| [p.x, p.y]).collect::<Vec<_>>(),

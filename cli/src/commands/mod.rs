@@ -1,5 +1,6 @@
 //! The commands, one a file.
 
+mod asked;
 pub(crate) mod at;
 pub(crate) mod check;
 pub(crate) mod contact_sheet;
@@ -10,4 +11,6 @@ pub(crate) mod edit;
 pub(crate) mod info;
 mod memory;
 pub(crate) mod move_box;
+pub(crate) mod ray;
 pub(crate) mod schema;
+pub(crate) mod sight;

@@ -5,12 +5,12 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Clock, Color, Contact, DrawList, GroundMap, MoverId, Overlay, Quilt, ScreenSize, Slide,
-    SlideOptions, View, WorldPoint, WorldRect, WorldVec,
+    Color, Contact, GroundMap, MoverId, Quilt, Slide, SlideOptions, Sweep, WorldPoint, WorldRect,
+    WorldVec,
 };
 
+use super::asked::{around, picture};
 use super::at::{ground_words, treatment_words};
-use super::draw;
 use crate::args::MoveArgs;
 use crate::{Outcome, map};
 
@@ -22,20 +22,17 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     let body = WorldRect::between(from, WorldPoint::new(from.x + width, from.y + height));
     let motion = WorldVec::new(args.by.x, args.by.y);
     let trip = Trip { quilt: &quilt, ground: &ground, mover, body, motion };
-    let (end, contacts) = if args.straight {
-        let sweep = ground.sweep(mover, body, motion);
-        (sweep.end, sweep.contact.into_iter().collect())
+    let moved = if args.straight {
+        Moved::Straight(ground.sweep(mover, body, motion))
     } else {
-        let slide: Slide = match args.climb {
-            Some(height) => {
-                ground.slide_with(mover, body, motion, SlideOptions::new().step_up(height))
-            }
-            None => ground.slide(mover, body, motion),
-        };
-        (slide.end, slide.contacts().collect::<Vec<Contact>>())
+        let mut options = SlideOptions::new().step_up(args.climb).step_down(args.follow);
+        options.corner = args.corner;
+        options.corner_at_sides = args.all_corners;
+        Moved::Slid(Box::new(ground.slide_with(mover, body, motion, options)))
     };
+    let (end, contacts) = (moved.end(), moved.contacts());
     if let Some(path) = &args.output {
-        trip.draw(end, &contacts, path)?;
+        trip.draw(&moved, path)?;
     }
     if args.json {
         writeln!(out, "{}", serde_json::to_string_pretty(&trip.report(end, &contacts))?)?;
@@ -43,6 +40,28 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         trip.show(&args.mover, end, &contacts, out)?;
     }
     Ok(Outcome::Fine)
+}
+
+/// How a body was moved.
+enum Moved {
+    Straight(Sweep),
+    Slid(Box<Slide>),
+}
+
+impl Moved {
+    fn end(&self) -> WorldRect {
+        match self {
+            Moved::Straight(sweep) => sweep.end,
+            Moved::Slid(slide) => slide.end,
+        }
+    }
+
+    fn contacts(&self) -> Vec<Contact> {
+        match self {
+            Moved::Straight(sweep) => sweep.contact.into_iter().collect(),
+            Moved::Slid(slide) => slide.contacts().collect(),
+        }
+    }
 }
 
 /// A body on its way.
@@ -85,23 +104,18 @@ impl Trip<'_> {
     }
 
     /// Draws the way and what was met, with the edges at which the mover is stopped.
-    fn draw(&self, end: WorldRect, contacts: &[Contact], path: &Path) -> anyhow::Result<()> {
-        const MARGIN: f64 = 48.0;
-        let (from, to) = (self.body, end);
-        let (a, b, c, d) = (from.min(), from.max(), to.min(), to.max());
-        let around = WorldRect::between(
-            WorldPoint::new(a.x.min(c.x), a.y.min(c.y)),
-            WorldPoint::new(b.x.max(d.x), b.y.max(d.y)),
-        );
-        let around = around.grown(MARGIN);
-        let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
-        let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-        list.rebuild(self.quilt, &view, &Clock::new(), &[]);
-        overlay.begin(&view, self.quilt.lattice());
-        overlay.lattice(Color::rgba(255, 255, 255, 40));
-        overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
-        overlay.moved_box(from, to, contacts.iter().copied(), Color::rgb(255, 240, 120));
-        draw::save(&list, &overlay, Color::rgb(20, 24, 28), path)
+    fn draw(&self, moved: &Moved, path: &Path) -> anyhow::Result<()> {
+        const COLOR: Color = Color::rgb(255, 240, 120);
+        let around = around([self.body, moved.end()]);
+        picture(self.quilt, around, path, |overlay| {
+            overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
+            match moved {
+                Moved::Straight(sweep) => {
+                    overlay.moved_box(self.body, sweep.end, sweep.contact, COLOR);
+                }
+                Moved::Slid(slide) => overlay.slid_box(self.body, slide, COLOR),
+            }
+        })
     }
 
     fn report(&self, end: WorldRect, contacts: &[Contact]) -> Value {
@@ -110,7 +124,8 @@ impl Trip<'_> {
             json!({
                 "cell": contact.cell,
                 "side": contact.side.name(),
-                "ground": super::at::ground(self.quilt, contact.cell).map(|(class, _)| class),
+                "point": [contact.point.x, contact.point.y],
+                "ground": super::at::class(self.quilt, contact.cell),
             })
         };
         json!({

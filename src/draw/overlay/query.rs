@@ -1,10 +1,10 @@
 //! What was asked of the ground: the edges of what is solid, and the last way through it.
 
 use super::Overlay;
-use crate::ground::{Contact, GroundMap, Side};
+use crate::ground::{Contact, GroundMap, RayHit, Side, Slide};
 use crate::picture::Color;
 use crate::quilt::MoverId;
-use crate::units::{CellOffset, ScreenRect, WorldPoint, WorldRect};
+use crate::units::{CellOffset, CellPos, ScreenRect, WorldPoint, WorldRect, WorldVec};
 
 impl Overlay {
     /// Lines along the edges at which a mover is stopped: between cells that block it and those
@@ -39,8 +39,48 @@ impl Overlay {
         self.knot(to, color);
     }
 
-    /// A box that was moved: where it began, where it ended, the way between its middles, and the
-    /// side of the cell that has stopped it.
+    /// What has stopped a ray: the cell, and the side of it that was met.
+    pub fn ray_hit(&mut self, hit: &RayHit, color: Color) {
+        self.met(hit.cell, hit.side, color);
+        self.knot(hit.point, color);
+    }
+
+    /// A box that slid: where it began, the way of its middle from leg to leg, where it ended, and
+    /// what it has met, with the direction away from that.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let body = WorldRect::between(WorldPoint::new(4.0, 4.0), WorldPoint::new(12.0, 12.0));
+    /// let slide = ground.slide(walker, body, WorldVec::new(40.0, 20.0));
+    /// let mut overlay = Overlay::new();
+    /// overlay.begin(&View::new(ScreenSize::new(160, 120)), quilt.lattice());
+    /// overlay.slid_box(body, &slide, Color::rgb(255, 80, 80));
+    /// assert!(!overlay.quads().is_empty());
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn slid_box(&mut self, begin: WorldRect, slide: &Slide, color: Color) {
+        let mut place = begin;
+        for leg in slide.legs() {
+            self.frame(self.view.pixels(place), 1, Color { a: color.a / 2, ..color });
+            self.dotted(place.center(), place.moved(leg).center(), color);
+            place = place.moved(leg);
+        }
+        self.moved_box(slide.end, slide.end, slide.contacts(), color);
+    }
+
+    fn met(&mut self, cell: CellPos, side: Option<Side>, color: Color) {
+        let target = self.view.pixels(self.lattice.bounds(cell));
+        self.rect(target, Color { a: color.a / 4, ..color });
+        if let Some(side) = side {
+            self.rect(edge(target, side, 3), color);
+        }
+    }
+
+    /// A box that was moved: where it began, where it ended, the way between its middles, and what
+    /// has stopped it, with the direction away from that.
     ///
     /// ```
     /// use sturdy_quilt::{Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec};
@@ -68,9 +108,12 @@ impl Overlay {
         self.rect(to, Color { a: color.a / 4, ..color });
         self.frame(to, 2, color);
         for contact in contacts {
-            let target = self.view.pixels(self.lattice.bounds(contact.cell));
-            self.rect(target, Color { a: color.a / 4, ..color });
-            self.rect(edge(target, contact.side, 3), color);
+            self.met(contact.cell, Some(contact.side), color);
+            // As long as half a cell.
+            let normal = contact.normal();
+            let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
+            let tip = WorldVec::new(normal.x * width / 2.0, normal.y * height / 2.0);
+            self.line(contact.point, contact.point + tip, color);
         }
     }
 }

@@ -1,0 +1,36 @@
+//! Pictures of what was asked of the ground: a part of the map with its lattice, and the answer.
+
+use std::path::Path;
+
+use sturdy_quilt::{
+    Clock, Color, DrawList, Overlay, Quilt, ScreenSize, View, WorldPoint, WorldRect,
+};
+
+use super::draw;
+
+/// The rectangle around some others, with a margin.
+pub(super) fn around(places: impl IntoIterator<Item = WorldRect>) -> WorldRect {
+    const MARGIN: f64 = 48.0;
+    let both = |a: WorldRect, b: WorldRect| {
+        let min = WorldPoint::new(a.min().x.min(b.min().x), a.min().y.min(b.min().y));
+        let max = WorldPoint::new(a.max().x.max(b.max().x), a.max().y.max(b.max().y));
+        WorldRect::between(min, max)
+    };
+    places.into_iter().reduce(both).unwrap_or_default().grown(MARGIN)
+}
+
+/// Draws a part of a map with its lattice and an overlay.
+pub(super) fn picture(
+    quilt: &Quilt,
+    around: WorldRect,
+    path: &Path,
+    lay: impl FnOnce(&mut Overlay),
+) -> anyhow::Result<()> {
+    let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
+    let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
+    list.rebuild(quilt, &view, &Clock::new(), &[]);
+    overlay.begin(&view, quilt.lattice());
+    overlay.lattice(Color::rgba(255, 255, 255, 40));
+    lay(&mut overlay);
+    draw::save(&list, &overlay, Color::rgb(20, 24, 28), path)
+}
