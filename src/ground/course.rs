@@ -38,16 +38,31 @@ pub(super) struct Course {
 /// No cell lies as far from the origin.
 const BEYOND_CELLS: i64 = 1 << 32;
 
+/// All bits for a way that goes back, none for another. Which it is is as good as random, so these
+/// are no branches: a processor would guess half of them wrongly.
+#[inline]
+fn mirror_of(way: f64) -> i64 {
+    // The sum makes a zero of either sign a plain one.
+    (way + 0.0).to_bits().cast_signed() >> 63
+}
+
+/// A place as it is seen in the mirror, where there is one.
+#[inline]
+fn mirrored(place: f64, mirror: i64) -> f64 {
+    f64::from_bits(place.to_bits() ^ (mirror.cast_unsigned() & (1 << 63)))
+}
+
 // Make.
 impl Course {
     /// The way of a box.
-    #[inline]
+    #[inline(always)]
     pub(super) fn of_box(lines: Lines, from: f64, to: f64, way: f64) -> Course {
         let skin = lines.side() * GroundMap::SKIN;
         let missing = 2.0 * skin - (to - from) / 2.0;
         let padding = if missing > 0.0 { missing } else { 0.0 };
-        let (mirror, from, to) = if way < 0.0 { (-1, -to, -from) } else { (0, from, to) };
-        let (from, to, way) = (from - padding, to + padding, way.abs());
+        let mirror = mirror_of(way);
+        let (from, to) = (mirrored(from, mirror), mirrored(to, mirror));
+        let (from, to, way) = (from.min(to) - padding, from.max(to) + padding, way.abs());
         let (mut first, mut last) = (lines.at(from + skin), lines.last_before(to - skin));
         last = last.max(first);
         if last - first > 2 * BEYOND_CELLS {
@@ -59,10 +74,10 @@ impl Course {
     }
 
     /// The way of a point.
-    #[inline]
+    #[inline(always)]
     pub(super) fn of_point(lines: Lines, from: f64, way: f64) -> Course {
-        let (mirror, from) = if way < 0.0 { (-1, -from) } else { (0, from) };
-        let way = way.abs();
+        let mirror = mirror_of(way);
+        let (from, way) = (mirrored(from, mirror), way.abs());
         let first = lines.at(from);
         let end = if way > 0.0 { lines.last_before(from + way).max(first) } else { first };
         let to = from;
@@ -199,7 +214,7 @@ impl Course {
     }
 
     /// Of some lines, from the middle of the box outwards after it has gone so far, the first that
-    /// is wanted: so a giant box costs what is near when it is stopped.
+    /// is wanted; of two as near, the one to the left or above: so a giant box costs what is near when it is stopped.
     pub(super) fn nearest(
         &self,
         (a, b): (i64, i64),
@@ -213,7 +228,7 @@ impl Course {
             let center = (self.lines.edge(line) + self.lines.edge(line + 1)) / 2.0;
             (center - middle).abs()
         };
-        let mut low = self.lines.at(middle).min(last);
+        let mut low = self.lines.last_before(middle).min(last);
         let mut high = low.max(first - 1) + 1;
         while first <= low || high <= last {
             let down = first <= low && (last < high || distance(low) <= distance(high));
@@ -235,7 +250,7 @@ impl Course {
 impl Course {
     #[inline]
     fn real_place(&self, place: f64) -> f64 {
-        if self.mirror == 0 { place } else { -place }
+        mirrored(place, self.mirror)
     }
 
     /// The side of a cell by which a line is entered, where this is the direction across columns

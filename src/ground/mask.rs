@@ -42,7 +42,7 @@ impl Stops {
 #[derive(Clone, Debug)]
 pub(super) struct Mask {
     pub(super) stops: Stops,
-    chunks: FxHashMap<ChunkPos, MaskChunk>,
+    chunks: FxHashMap<u64, MaskChunk>,
     /// By block: the chunks in which any cell stops. None are kept where empty cells stop, since
     /// then nearly all would.
     blocks: FxHashMap<(i32, i32), Box<Bits>>,
@@ -110,7 +110,7 @@ impl Mask {
                 (bits[row] >> column & 1 == 1) != stops.at(codes.at((*index).into()))
             })
         };
-        match self.chunks.get_mut(&pos) {
+        match self.chunks.get_mut(&key(pos)) {
             Some(MaskChunk::Some(bits)) if matches!(codes, Codes::Each(_)) => {
                 if !is_other(bits) {
                     return;
@@ -143,9 +143,9 @@ impl Mask {
             MaskChunk::Some(_) => false,
         };
         if as_if_missing {
-            self.chunks.remove(&pos);
+            self.chunks.remove(&key(pos));
         } else {
-            self.chunks.insert(pos, chunk);
+            self.chunks.insert(key(pos), chunk);
         }
         if !self.stops.empty {
             self.set_in_block(pos, !is_free);
@@ -170,7 +170,7 @@ impl Mask {
 impl Mask {
     #[inline]
     pub(super) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
-        match self.chunks.get(&pos) {
+        match self.chunks.get(&key(pos)) {
             Some(MaskChunk::Some(bits)) => Stopping::Some(bits),
             Some(MaskChunk::All) => Stopping::All,
             Some(MaskChunk::Free) => Stopping::None,
@@ -203,9 +203,15 @@ impl Mask {
     pub(super) fn bytes(&self) -> usize {
         let mixed = self.chunks.values().filter(|chunk| matches!(chunk, MaskChunk::Some(_)));
         (mixed.count() + self.blocks.len()) * size_of::<Bits>()
-            + self.chunks.capacity() * size_of::<(ChunkPos, MaskChunk)>()
+            + self.chunks.capacity() * size_of::<(u64, MaskChunk)>()
             + self.blocks.capacity() * size_of::<((i32, i32), Box<Bits>)>()
     }
+}
+
+/// A chunk as one number, whose hash takes one product.
+#[inline]
+const fn key(pos: ChunkPos) -> u64 {
+    (pos.y() as u32 as u64) << 32 | pos.x() as u32 as u64
 }
 
 /// The block of a chunk, and its row and column there.

@@ -51,8 +51,8 @@ impl Side {
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Contact {
-    /// The cell that was met; of several at once the one nearest to the middle of the box. It
-    /// lies beyond the bounds of the map where the outside has stopped the box.
+    /// The cell that was met; of several at once the one nearest to the middle of the box, of
+    /// two as near the one to the left or above. It lies beyond the bounds of the map where the outside has stopped the box.
     pub cell: CellPos,
     /// Which of its sides.
     pub side: Side,
@@ -125,9 +125,6 @@ impl GroundMap {
             return free;
         }
         let mut solid = Solid::new(self, mover);
-        if solid.is_free(&x, &y) {
-            return free;
-        }
         let Some(met) = first_met(&mut solid, &x, &y) else { return free };
         let Met { fraction, sideways, column, row } = met;
         let (left, right) = if sideways { x.touching(column) } else { x.after(fraction) };

@@ -1,9 +1,11 @@
 //! What lies under a point or a box.
 
+use super::motion::cell_of;
 use super::stopping::Solid;
 use super::{GroundMap, Side};
+use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
-use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
 /// A cell under a body.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -47,7 +49,7 @@ impl GroundMap {
     /// [`GroundMap::SKIN`]. An empty box counts as its middle. Costs a look at each row under it.
     ///
     /// ```
-    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
@@ -57,7 +59,7 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn overlaps(&self, mover: MoverId, body: WorldRect) -> bool {
-        Solid::new(self, mover).any_in(self.cells_under(body))
+        Solid::new(self, mover).any_in(self.lines_under(body))
     }
 
     /// The cells under a box, row by row: all of them, whether they block the mover or not.
@@ -99,13 +101,24 @@ impl GroundMap {
 
     /// The cells under a body: those in which it lies by more than a skin.
     pub(super) fn cells_under(&self, body: WorldRect) -> CellRect {
-        let lattice = self.lattice();
-        let (x, y) = (lattice.cell_width() * Self::SKIN, lattice.cell_height() * Self::SKIN);
-        let (x, y) = (x.min(body.width() / 2.0), y.min(body.height() / 2.0));
-        let skin = WorldVec::new(x, y);
-        let cells = lattice.cells_in(WorldRect::ordered(body.min() + skin, body.max() - skin));
-        if cells.is_empty() { CellRect::of_cell(lattice.cell_at(body.center())) } else { cells }
+        let ((left, right), (top, bottom)) = self.lines_under(body);
+        CellRect::between(cell_of(left, top), cell_of(right, bottom))
     }
+
+    /// The same as its first and last column, and row; they may lie beyond all cells.
+    #[inline]
+    pub(super) fn lines_under(&self, body: WorldRect) -> ((i64, i64), (i64, i64)) {
+        let (min, max) = (body.min(), body.max());
+        (under(self.lattice().columns(), min.x, max.x), under(self.lattice().rows(), min.y, max.y))
+    }
+}
+
+/// The lines in which a body lies by more than a skin; of an empty one, that of its middle.
+#[inline]
+fn under(lines: Lines, from: f64, to: f64) -> (i64, i64) {
+    let skin = (lines.side() * GroundMap::SKIN).min((to - from) / 2.0);
+    let (first, last) = (lines.at(from + skin), lines.last_before(to - skin));
+    (first, last.max(first))
 }
 
 /// How far a box must go to leave a cell by its nearest side.

@@ -93,7 +93,7 @@ impl Fixed {
 }
 
 impl Ray {
-    #[inline]
+    #[inline(always)]
     pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
         if !end.x.is_finite() || !end.y.is_finite() {
@@ -185,6 +185,7 @@ impl Ray {
         }
     }
 
+    #[cold]
     /// The same as [`Ray::advance`] where the map goes on from its other side.
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
         let (x, y) = (self.x, self.y);

@@ -307,7 +307,7 @@ impl GroundMap {
     /// ```
     pub fn push_out(&self, mover: MoverId, body: WorldRect, reach: f64) -> Option<WorldVec> {
         let mut solid = Solid::new(self, mover);
-        let mut is_free = |way| !solid.any_in(self.cells_under(body.moved(way)));
+        let mut is_free = |way| !solid.any_in(self.lines_under(body.moved(way)));
         if is_free(WorldVec::ZERO) {
             return Some(WorldVec::ZERO);
         }

@@ -130,36 +130,60 @@ impl<'a> Solid<'a> {
         (first.max(a.min(b)), last.min(a.max(b)))
     }
 
-    /// Whether all of a few cells are free, as those around a short motion mostly are: then no edge
-    /// need be followed. Of more than a few it says no.
+    /// The chunk in which a whole way lies, where there is one and it lies within the bounds, and
+    /// the columns of it that the way covers.
     #[inline]
-    pub(super) fn is_free(&mut self, x: &Course, y: &Course) -> bool {
-        const MOST_ROWS: i64 = 8;
-        let (from, to) = (x.real(x.first()), x.real(x.end()));
-        y.end() - y.first() < MOST_ROWS
-            && x.end() - x.first() < SIDE as i64
-            && (y.first()..=y.end()).all(|row| self.first_in_row(y.real(row), from, to).is_none())
+    pub(super) fn chunk_around(&mut self, x: &Course, y: &Course) -> Option<(Stopping<'a>, u64)> {
+        let (left, right) = (x.real(x.first()), x.real(x.end()));
+        let rows = (y.real(y.first()), y.real(y.end()));
+        self.chunk_of_all((left.min(right), left.max(right)), rows)
     }
 
-    /// Whether any of some cells stops.
-    pub(super) fn any_in(&mut self, cells: CellRect) -> bool {
-        if cells.is_empty() {
-            return false;
+    /// Whether any cell stops of those from a first to a last column, and row.
+    #[inline]
+    pub(super) fn any_in(
+        &mut self,
+        ((left, right), (top, bottom)): ((i64, i64), (i64, i64)),
+    ) -> bool {
+        if let Some((chunk, columns)) = self.chunk_of_all((left, right), (top, bottom)) {
+            return match chunk {
+                Stopping::None => false,
+                Stopping::All => true,
+                Stopping::Some(bits) => {
+                    (top..=bottom).any(|row| bits[(row & 63) as usize] & columns != 0)
+                }
+            };
         }
-        let (left, right) = (i64::from(cells.left()), i64::from(cells.right()) - 1);
-        let (first, end) = (i64::from(cells.top()), i64::from(cells.bottom()));
-        let mut row = first;
-        while row < end {
+        let mut row = top;
+        while row <= bottom {
             if self.first_in_row(row, left, right).is_some() {
                 return true;
             }
             row += 1;
-            while row & 63 == 0 && row + 64 <= end && self.is_free_chunk_row(row >> 6, left, right)
+            while row & 63 == 0
+                && row + 63 <= bottom
+                && self.is_free_chunk_row(row >> 6, left, right)
             {
                 row += 64;
             }
         }
         false
+    }
+
+    /// The chunk in which some columns and rows lie, where it is one and they lie within the
+    /// bounds; and the bits of the columns.
+    #[inline]
+    fn chunk_of_all(
+        &mut self,
+        (left, right): (i64, i64),
+        (top, bottom): (i64, i64),
+    ) -> Option<(Stopping<'a>, u64)> {
+        let in_one = (left ^ right) >> 6 == 0 && (top ^ bottom) >> 6 == 0;
+        if !in_one || !self.bounds.has(left, top) || !self.bounds.has(right, bottom) {
+            return None;
+        }
+        let columns = span((left & 63) as u32, (right & 63) as u32);
+        Some((self.chunk(left >> 6, top >> 6), columns))
     }
 
     /// Whether all chunks of a row of chunks between two columns are free.

@@ -7,6 +7,7 @@
 //! can stop the box.
 
 use super::course::Course;
+use super::mask::{Bits, Stopping};
 use super::stopping::Solid;
 
 /// What a box meets first, by lines as its courses count them.
@@ -25,13 +26,20 @@ struct Trip<'s, 'a> {
     solid: &'s mut Solid<'a>,
     x: &'s Course,
     y: &'s Course,
+    /// Where the whole way lies in one chunk, as most do: its cells, and the columns that matter.
+    near: Option<(&'a Bits, u64)>,
     earliest: Option<Met>,
 }
 
 /// What a box meets first on its way, if anything. Where it comes to a column and to a row at the
 /// same time, the column comes first; of several cells the one nearest to its middle.
 pub(super) fn first_met(solid: &mut Solid<'_>, x: &Course, y: &Course) -> Option<Met> {
-    let mut trip = Trip { solid, x, y, earliest: None };
+    let near = match solid.chunk_around(x, y) {
+        Some((Stopping::None, _)) => return None,
+        Some((Stopping::Some(bits), columns)) => Some((bits, columns)),
+        _ => None,
+    };
+    let mut trip = Trip { solid, x, y, near, earliest: None };
     if x.end() > x.last() {
         trip.stay_in_rows();
     }
@@ -52,6 +60,10 @@ impl Trip<'_, '_> {
         }
         let mut row = first;
         while row <= last {
+            if self.is_free_near(row) {
+                row += 1;
+                continue;
+            }
             if self.is_free_chunk_row(row, last, next) {
                 row += 64;
                 continue;
@@ -74,6 +86,10 @@ impl Trip<'_, '_> {
         let (x, y) = (self.x, self.y);
         let (mut row, last) = self.solid.rows_between(y, y.last() + 1, y.end());
         while row <= last {
+            if self.is_free_near(row) {
+                row += 1;
+                continue;
+            }
             if self.earliest.is_some_and(|met| y.fraction(row) >= met.fraction) {
                 return;
             }
@@ -100,6 +116,13 @@ impl Trip<'_, '_> {
         let (x, y) = (self.x, self.y);
         let found = self.solid.first_in_row(y.real(row), x.real(from), x.real(to));
         found.map(|column| x.real(column))
+    }
+
+    /// Whether nothing stops in a row, where the whole way lies in one chunk.
+    #[inline]
+    fn is_free_near(&self, row: i64) -> bool {
+        let row = (self.y.real(row) & 63) as usize;
+        self.near.is_some_and(|(bits, columns)| bits[row] & columns == 0)
     }
 
     /// Whether a row is the first one of a chunk whose rows are all to be looked at, and nothing

@@ -126,7 +126,7 @@ fn side<N: Number>(x: &Axis<N>, y: &Axis<N>, sideways: bool) -> Side {
 
 /// What a box meets first of some cells.
 fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<Verdict<N>> {
-    let mut first: Option<(Verdict<N>, bool, N)> = None;
+    let mut first: Option<(Verdict<N>, bool, (N, i32))> = None;
     for &cell in walls {
         let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
         let sideways = enter_x > enter_y;
@@ -135,12 +135,14 @@ fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<V
         if time >= N::of(1.0) || enter >= leave_x || enter >= leave_y {
             continue;
         }
-        // Of several at once, one that is entered sideways, and the one nearest to the middle.
+        // Of several at once, one that is entered sideways, and the one nearest to the middle; of
+        // two as near, the lesser.
         let (axis, line) = if sideways { (y, cell.y()) } else { (x, cell.x()) };
         let middle =
             (axis.from.clone() + axis.to.clone()) / N::of(2.0) + axis.way.clone() * time.clone();
         let edge = |line: i32| N::of(f64::from(line) * axis.side);
         let far = ((edge(line) + edge(line + 1)) / N::of(2.0) - middle).abs();
+        let far = (far, line);
         let verdict = Verdict { time: time.clone(), cell, side: Some(side(x, y, sideways)) };
         let is_first = first.as_ref().is_none_or(|(held, held_sideways, held_far)| {
             (&time, !sideways, &far) < (&held.time, !held_sideways, held_far)
