@@ -179,6 +179,11 @@ impl Mask {
         }
     }
 
+    /// Whether nothing stops anywhere.
+    pub(super) fn is_free(&self) -> bool {
+        self.chunks.is_empty() && !self.stops.empty
+    }
+
     /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
     #[inline]
     pub(super) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {

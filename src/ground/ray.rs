@@ -190,7 +190,10 @@ impl Ray {
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
         let (x, y) = (self.x, self.y);
         // What lies beyond all cells is not asked.
-        let (_, last_row) = solid.rows_between(&y, self.at.row, y.end());
+        let (_, mut last_row) = solid.rows_between(&y, self.at.row, y.end());
+        if !x.moves() {
+            last_row = solid.before_repeating(self.at.row, last_row);
+        }
         while self.at.row <= last_row {
             let Spot { column, row, .. } = self.at;
             let (last, next) = leaves_row(&x, &y, column, row);

@@ -89,8 +89,9 @@ impl<'a> Solid<'a> {
     pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
         let cells = ground.bounds();
         let table = ground.table(mover);
+        let mask = table.and_then(|table| ground.mask(table));
         Solid {
-            mask: table.and_then(|table| ground.mask(table)),
+            mask,
             bounds: Span2 {
                 left: cells.left().into(),
                 top: cells.top().into(),
@@ -99,6 +100,8 @@ impl<'a> Solid<'a> {
             },
             outside: match table.map_or(Beyond::Stops, |table| table.beyond) {
                 Beyond::Map if cells.is_empty() => Beyond::Stops,
+                // Repeated, nothing is still nothing.
+                Beyond::Map if mask.is_some_and(Mask::is_free) => Beyond::Free,
                 beyond => beyond,
             },
             cells,
@@ -112,9 +115,11 @@ impl<'a> Solid<'a> {
         self.outside == Beyond::Map
     }
 
-    /// After how many rows the map repeats itself, where it does.
-    pub(super) fn repeats_after_rows(&self) -> Option<i64> {
-        self.wraps().then(|| self.bounds.bottom - self.bounds.top)
+    /// The last of some rows that need be looked at for what does not change its columns: where
+    /// the map repeats itself, it does so after its height.
+    pub(super) fn before_repeating(&self, first: i64, last: i64) -> i64 {
+        let height = self.bounds.bottom - self.bounds.top;
+        if self.wraps() { last.min(first + height - 1) } else { last }
     }
 
     /// Of some rows, as their course counts them, the first and the last in which anything can stop.
@@ -276,16 +281,11 @@ impl<'a> Solid<'a> {
     fn first_far(&mut self, row: i64, from: i64, to: i64) -> Option<i64> {
         let forward = from <= to;
         if self.wraps() {
-            let mut column = from;
-            loop {
-                if self.blocks(column, row) {
-                    return Some(column);
-                }
-                if column == to {
-                    return None;
-                }
-                column += if forward { 1 } else { -1 };
-            }
+            // Once round, a row begins anew.
+            let width = self.bounds.right - self.bounds.left;
+            let (step, count) = (if forward { 1 } else { -1 }, ((to - from).abs() + 1).min(width));
+            let mut columns = (0..count).map(|at| from + step * at);
+            return columns.find(|column| self.blocks(*column, row));
         }
         let beyond = self.outside == Beyond::Stops;
         if !self.bounds.has_row(row) {

@@ -54,11 +54,8 @@ impl Trip<'_, '_> {
     fn stay_in_rows(&mut self) {
         let (x, y) = (self.x, self.y);
         let next = x.last() + 1;
-        let (first, mut last) = self.solid.rows_between(y, y.first(), y.last());
-        if let Some(height) = self.solid.repeats_after_rows() {
-            last = last.min(first + height);
-        }
-        let mut row = first;
+        let (mut row, last) = self.solid.rows_between(y, y.first(), y.last());
+        let last = self.solid.before_repeating(row, last);
         while row <= last {
             if self.is_free_near(row) {
                 row += 1;
@@ -84,7 +81,10 @@ impl Trip<'_, '_> {
     /// Enters rows one by one, and looks at the columns that are covered in each.
     fn enter_rows(&mut self) {
         let (x, y) = (self.x, self.y);
-        let (mut row, last) = self.solid.rows_between(y, y.last() + 1, y.end());
+        let (mut row, mut last) = self.solid.rows_between(y, y.last() + 1, y.end());
+        if !x.moves() {
+            last = self.solid.before_repeating(row, last);
+        }
         while row <= last {
             if self.is_free_near(row) {
                 row += 1;

@@ -424,6 +424,17 @@ fn numbers_that_mean_nothing_move_nothing() {
         let slide = ground.slide(mover, body, WorldVec::new(way, 0.0));
         assert_eq!((slide.end, slide.contacts().count()), (body, 0));
     }
+    // Where the map goes on from its other side, a motion without end comes to one all the same.
+    let pillar = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, Treatment::Block);
+    for (quilt, stops) in [(&quilt, false), (&pillar, true)] {
+        let (ground, wrapped) = (GroundMap::of(quilt), quilt.mover("wrapped").unwrap());
+        for way in [WorldVec::new(1e300, 0.0), WorldVec::new(0.0, -1e300)] {
+            assert_eq!(ground.sweep(wrapped, body, way).contact, None);
+            assert_eq!(ground.ray(wrapped, body.min(), way), None);
+        }
+        let met = ground.sweep(wrapped, rect(40.0, 40.0, 20.0, 20.0), WorldVec::new(-1e300, 0.0));
+        assert_eq!(met.contact.is_some(), stops);
+    }
     // A giant that spans all cells there are is stopped at once by an outside that blocks.
     let giant = rect(-1e299, -1e299, 2e299, 2e299);
     assert!(ground.sweep(mover, giant, WorldVec::new(1e299, 0.0)).contact.is_some());
