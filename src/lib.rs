@@ -42,7 +42,7 @@ pub use edit::{
 };
 pub use ground::{
     Contact, Crossed, DecidedBy, FieldOfView, GroundDecision, GroundMap, Overlap, RayHit,
-    RayValues, Side, Slide, SlideOptions, Sweep, Visit,
+    RayValues, Slide, SlideOptions, Sweep, Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
@@ -68,7 +68,8 @@ pub use tile::{
 };
 pub use units::{
     CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,
-    ScanOrder, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
+    ScanOrder, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Side, Sides, WorldPoint, WorldRect,
+    WorldVec,
 };
 pub use view::{Camera, View};
 

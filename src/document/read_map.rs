@@ -18,7 +18,7 @@ use crate::quilt::{
     Treatment,
 };
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, WorldPoint};
+use crate::units::{CellPos, CellRect, Side, Sides, WorldPoint};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
 /// whole.
@@ -179,18 +179,38 @@ fn read_treatment<'a>(
     }
     if node.is_object() {
         let what = format!("the treatment of `{class}` by {mover}");
-        let fields = reader.fields(node, &what, &["value"])?;
+        let fields = reader.fields(node, &what, &["value", "one_way"])?;
+        if let Some(sides) = fields.get("one_way") {
+            return read_sides(reader, sides, &what).map(Treatment::OneWay);
+        }
         let value = reader.required(&fields, "value")?;
         return reader.number(value, &format!("the value in {what}")).map(Treatment::Value);
     }
     let span = reader.span(node);
     let wrap = if class == "outside" { ", \"wrap\"" } else { "" };
     let hint = format!(
-        "write \"pass\", \"block\"{wrap}, a factor of its speed above 0 and up to 1, or {{ \"value\": a number of the game's own }}"
+        "write \"pass\", \"block\"{wrap}, a factor of its speed above 0 and up to 1, {{ \"value\": a number of the game's own }} or {{ \"one_way\": a list of sides }}"
     );
     let message = format!("{mover} treats `{class}` in an unknown way");
     reader.error_with_hint(span, message, Some(hint));
     None
+}
+
+/// The sides by which a mover is stopped.
+fn read_sides<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<Sides> {
+    let mut sides = Vec::new();
+    for item in reader.items(node, &format!("`one_way` in {what}"))? {
+        let text = reader.text(item, &format!("a side in {what}"))?;
+        let Some(side) = Side::ALL.into_iter().find(|side| side.name() == text) else {
+            let span = reader.span(item);
+            let known = Side::ALL.map(Side::name).join(", ");
+            let hint = Some(format!("sides are {known}"));
+            reader.error_with_hint(span, format!("there is no side `{text}`"), hint);
+            return None;
+        };
+        sides.push(side);
+    }
+    Some(Sides::of(sides))
 }
 
 /// Reads all tile sets; says whether one could not be read, so that its tiles are not known.

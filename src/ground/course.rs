@@ -12,8 +12,9 @@
 //! were given, never by adding steps: nothing drifts, and where two edges are crossed at the same
 //! time, that is seen.
 
-use super::{GroundMap, Side};
+use super::GroundMap;
 use crate::lattice::Lines;
+use crate::units::Side;
 
 /// A motion in one direction: where a box begins and ends before it, and how far it goes.
 #[derive(Clone, Copy, Debug)]

@@ -3,11 +3,11 @@
 
 use super::GroundMap;
 use super::course::Course;
-use super::motion::{Side, cell_of};
+use super::motion::cell_of;
 use super::ray::{Ray, RayHit};
 use super::stopping::Solid;
 use crate::quilt::MoverId;
-use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
 /// A cell that a ray goes through.
 #[derive(Clone, Copy, Debug, PartialEq)]

@@ -10,7 +10,7 @@ use super::stopping::Beyond;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
 use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side};
 
 /// The ground of every cell of a map, and how its movers take it.
 ///
@@ -84,8 +84,12 @@ pub(super) struct MoverTable {
     pub(super) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
-    /// The place of its mask.
+    /// The place of the mask of what it cannot be in, and of those of what it cannot come into by a
+    /// side: mostly the same.
     mask: usize,
+    masks_by_side: [usize; 4],
+    /// Whether they are not all the same.
+    pub(super) is_one_way: bool,
 }
 
 impl MoverTable {
@@ -293,10 +297,16 @@ impl GroundMap {
         self.movers.get(mover.index())
     }
 
-    /// The cells that stop a mover.
+    /// The cells that a mover cannot be in.
     #[inline]
     pub(super) fn mask(&self, table: &MoverTable) -> Option<&Mask> {
         self.masks.get(table.mask)
+    }
+
+    /// The cells that a mover cannot come into by a side.
+    #[inline]
+    pub(super) fn mask_by_side(&self, table: &MoverTable, side: Side) -> Option<&Mask> {
+        self.masks.get(table.masks_by_side[side as usize])
     }
 }
 
@@ -313,16 +323,20 @@ fn mover_tables(quilt: &Quilt) -> (Vec<MoverTable>, Vec<Mask>) {
     let table = |mover: &Mover| {
         let by_class: Vec<Treatment> =
             rules.classes().map(|class| mover.treatment(class)).collect();
-        let blocked = by_class.iter().enumerate().filter(|(_, treatment)| treatment.blocks());
-        let stops = Stops {
-            classes: blocked.fold(0, |bits, (class, _)| bits | 1 << class),
-            empty: mover.empty_rule().blocks(),
-            unloaded: mover.unloaded_rule().blocks(),
+        let mut mask_of = |stops_at: &dyn Fn(Treatment) -> bool| {
+            let classes = by_class.iter().enumerate().filter(|(_, held)| stops_at(**held));
+            let stops = Stops {
+                classes: classes.fold(0, |bits, (class, _)| bits | 1 << class),
+                empty: stops_at(mover.empty_rule()),
+                unloaded: stops_at(mover.unloaded_rule()),
+            };
+            masks.iter().position(|mask| mask.stops == stops).unwrap_or_else(|| {
+                masks.push(Mask::new(stops));
+                masks.len() - 1
+            })
         };
-        let mask = masks.iter().position(|mask| mask.stops == stops).unwrap_or_else(|| {
-            masks.push(Mask::new(stops));
-            masks.len() - 1
-        });
+        let mask = mask_of(&Treatment::blocks);
+        let masks_by_side = Side::ALL.map(|side| mask_of(&|held| held.stops_at(side)));
         MoverTable {
             by_class,
             outside: mover.outside_rule(),
@@ -330,6 +344,8 @@ fn mover_tables(quilt: &Quilt) -> (Vec<MoverTable>, Vec<Mask>) {
             empty: mover.empty_rule(),
             unloaded: mover.unloaded_rule(),
             mask,
+            masks_by_side,
+            is_one_way: masks_by_side != [mask; 4],
         }
     };
     (rules.movers().iter().map(table).collect(), masks)

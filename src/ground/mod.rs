@@ -19,7 +19,7 @@ mod walk;
 pub use crossed::{Crossed, RayValues, Visit};
 pub use decide::{DecidedBy, GroundDecision};
 pub use map::GroundMap;
-pub use motion::{Contact, Side, Sweep};
+pub use motion::{Contact, Sweep};
 pub use overlap::Overlap;
 pub use ray::RayHit;
 pub use sight::FieldOfView;

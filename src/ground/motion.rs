@@ -5,47 +5,7 @@ use super::course::Course;
 use super::stopping::Solid;
 use super::sweep::{Met, first_met};
 use crate::quilt::{GroundClass, MoverId};
-use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
-
-/// The side of a cell that a moving box has met.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum Side {
-    /// Its left side: the box moved to the right.
-    Left,
-    /// Its right side: the box moved to the left.
-    Right,
-    /// Its upper side: the box moved down.
-    Top,
-    /// Its lower side: the box moved up.
-    Bottom,
-}
-
-impl Side {
-    /// Whether it stops motion to the left or right, and not up or down.
-    pub const fn is_upright(self) -> bool {
-        matches!(self, Side::Left | Side::Right)
-    }
-
-    /// The direction away from the cell, one unit long.
-    pub const fn normal(self) -> WorldVec {
-        match self {
-            Side::Left => WorldVec::new(-1.0, 0.0),
-            Side::Right => WorldVec::new(1.0, 0.0),
-            Side::Top => WorldVec::new(0.0, -1.0),
-            Side::Bottom => WorldVec::new(0.0, 1.0),
-        }
-    }
-
-    /// The word for it.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Side::Left => "left",
-            Side::Right => "right",
-            Side::Top => "top",
-            Side::Bottom => "bottom",
-        }
-    }
-}
+use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
 /// What has stopped a box.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -124,8 +84,11 @@ impl GroundMap {
         if x.end() == x.last() && y.end() == y.last() {
             return free;
         }
-        let mut solid = Solid::new(self, mover);
-        let Some(met) = first_met(&mut solid, &x, &y) else { return free };
+        let met = match Solid::on_way(self, mover, (&x, &y)) {
+            Some([mut across, mut down]) => first_met(&mut across, Some(&mut down), (&x, &y)),
+            None => first_met(&mut Solid::new(self, mover), None, (&x, &y)),
+        };
+        let Some(met) = met else { return free };
         let Met { fraction, sideways, column, row } = met;
         let (left, right) = if sideways { x.touching(column) } else { x.after(fraction) };
         let (top, bottom) = if sideways { y.after(fraction) } else { y.touching(row) };

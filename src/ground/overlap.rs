@@ -1,11 +1,11 @@
 //! What lies under a point or a box.
 
+use super::GroundMap;
 use super::motion::cell_of;
 use super::stopping::Solid;
-use super::{GroundMap, Side};
 use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
-use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
+use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect};
 
 /// A cell under a body.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -49,7 +49,7 @@ impl GroundMap {
     /// [`GroundMap::SKIN`]. An empty box counts as its middle. Costs a look at each row under it.
     ///
     /// ```
-    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);

@@ -10,10 +10,10 @@
 use super::GroundMap;
 use super::course::Course;
 use super::mask::{Bits, Stopping};
-use super::motion::{Side, cell_of};
+use super::motion::cell_of;
 use super::stopping::{Solid, first_bit};
 use crate::quilt::MoverId;
-use crate::units::{CellPos, WorldPoint, WorldVec};
+use crate::units::{CellPos, Side, WorldPoint, WorldVec};
 
 /// What a ray has met.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -182,6 +182,40 @@ impl Ray {
             self.at.column = column << 6;
             let (_, next) = y.around(y.gone_with(x, x.gone_to(self.at.column)), y.first());
             self.at.row = held(next, row);
+        }
+    }
+
+    /// The same as [`Ray::advance`] where it is stopped by something else sideways, down or up, and
+    /// where it begins: from cell to cell, and over chunks in which nothing stops it.
+    #[cold]
+    fn advance_one_way(&mut self, within: &mut Solid<'_>, ways: &mut [Solid<'_>; 2]) -> bool {
+        let (x, y) = (self.x, self.y);
+        let [across, down] = ways;
+        loop {
+            let (column, row) = (x.real(self.at.column), y.real(self.at.row));
+            let stops = match self.at.by {
+                Edge::None => within.blocks(column, row),
+                Edge::Column => across.blocks(column, row),
+                Edge::Row => down.blocks(column, row),
+            };
+            if stops {
+                return true;
+            }
+            let is_free = |solid: &mut Solid<'_>| {
+                !solid.wraps()
+                    && matches!(solid.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None))
+            };
+            let n = if is_free(across) && is_free(down) { 6 } else { 0 };
+            let is_closed = |columns: (i64, i64), row: i64| {
+                let (mut across, mut down) = (*across, *down);
+                across.blocks(x.real(columns.1), y.real(row))
+                    && down.blocks(x.real(columns.0), y.real(row + 1))
+            };
+            match leave(&x, &y, n, &mut self.at, is_closed) {
+                Found::Hit => return true,
+                Found::End => return false,
+                Found::Left => {}
+            }
         }
     }
 
@@ -462,7 +496,12 @@ impl GroundMap {
     /// ```
     pub fn ray(&self, mover: MoverId, from: WorldPoint, motion: WorldVec) -> Option<RayHit> {
         let mut ray = Ray::new(self, from, motion)?;
-        if !ray.advance(&mut Solid::new(self, mover)) {
+        let mut within = Solid::new(self, mover);
+        let is_stopped = match Solid::on_way(self, mover, (&ray.x, &ray.y)) {
+            Some(mut ways) => ray.advance_one_way(&mut within, &mut ways),
+            None => ray.advance(&mut within),
+        };
+        if !is_stopped {
             return None;
         }
         let (fraction, point) = ray.arrival();

@@ -1,9 +1,9 @@
 //! How a box slides along what stops it, climbs small steps, and gets out of what it is buried in.
 
 use super::stopping::Solid;
-use super::{Contact, GroundMap, Side};
+use super::{Contact, GroundMap};
 use crate::quilt::MoverId;
-use crate::units::{WorldRect, WorldVec};
+use crate::units::{Side, WorldRect, WorldVec};
 
 /// How a box moves along what stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]

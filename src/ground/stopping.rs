@@ -2,7 +2,7 @@
 
 use super::GroundMap;
 use super::course::Course;
-use super::map::wrapped;
+use super::map::{MoverTable, wrapped};
 use super::mask::{Bits, Mask, SIDE, Stopping, span};
 use crate::quilt::{MoverId, Outside};
 use crate::units::{CellPos, CellRect, ChunkPos};
@@ -85,11 +85,29 @@ enum Lies {
 }
 
 impl<'a> Solid<'a> {
+    /// The cells that a mover cannot be in.
     #[inline]
     pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        let cells = ground.bounds();
         let table = ground.table(mover);
-        let mask = table.and_then(|table| ground.mask(table));
+        Solid::of(ground, table, table.and_then(|table| ground.mask(table)))
+    }
+
+    /// The cells that a mover cannot come into sideways on a way, and those down or up, where that
+    /// is something else than where it cannot be.
+    #[inline]
+    pub(super) fn on_way(
+        ground: &'a GroundMap,
+        mover: MoverId,
+        (x, y): (&Course, &Course),
+    ) -> Option<[Solid<'a>; 2]> {
+        let table = ground.table(mover).filter(|table| table.is_one_way)?;
+        let sides = [x.side_met(true), y.side_met(false)];
+        Some(sides.map(|side| Solid::of(ground, Some(table), ground.mask_by_side(table, side))))
+    }
+
+    #[inline]
+    fn of(ground: &'a GroundMap, table: Option<&MoverTable>, mask: Option<&'a Mask>) -> Solid<'a> {
+        let cells = ground.bounds();
         Solid {
             mask,
             bounds: Span2 {

@@ -23,7 +23,10 @@ pub(super) struct Met {
 
 /// A box on its way, with what it has met so far.
 struct Trip<'s, 'a> {
+    /// What it cannot come into sideways.
     solid: &'s mut Solid<'a>,
+    /// What it cannot come into up or down, where that is something else.
+    down: Option<&'s mut Solid<'a>>,
     x: &'s Course,
     y: &'s Course,
     /// Where the whole way lies in one chunk, as most do: its cells, and the columns that matter.
@@ -33,13 +36,18 @@ struct Trip<'s, 'a> {
 
 /// What a box meets first on its way, if anything. Where it comes to a column and to a row at the
 /// same time, the column comes first; of several cells the one nearest to its middle.
-pub(super) fn first_met(solid: &mut Solid<'_>, x: &Course, y: &Course) -> Option<Met> {
+pub(super) fn first_met<'a>(
+    solid: &mut Solid<'a>,
+    down: Option<&mut Solid<'a>>,
+    (x, y): (&Course, &Course),
+) -> Option<Met> {
     let near = match solid.chunk_around(x, y) {
+        _ if down.is_some() => None,
         Some((Stopping::None, _)) => return None,
         Some((Stopping::Some(bits), columns)) => Some((bits, columns)),
         _ => None,
     };
-    let mut trip = Trip { solid, x, y, near, earliest: None };
+    let mut trip = Trip { solid, down, x, y, near, earliest: None };
     if x.end() > x.last() {
         trip.stay_in_rows();
     }
@@ -81,9 +89,10 @@ impl Trip<'_, '_> {
     /// Enters rows one by one, and looks at the columns that are covered in each.
     fn enter_rows(&mut self) {
         let (x, y) = (self.x, self.y);
-        let (mut row, mut last) = self.solid.rows_between(y, y.last() + 1, y.end());
+        let down = self.down.as_deref().unwrap_or(self.solid);
+        let (mut row, mut last) = down.rows_between(y, y.last() + 1, y.end());
         if !x.moves() {
-            last = self.solid.before_repeating(row, last);
+            last = down.before_repeating(row, last);
         }
         while row <= last {
             if self.is_free_near(row) {
@@ -99,7 +108,7 @@ impl Trip<'_, '_> {
                 continue;
             }
             let end = self.last_column(row).max(lead);
-            if let Some(column) = self.first_in_row(row, trail, end) {
+            if let Some(column) = self.first_covered(row, (trail, lead), end) {
                 let sideways = column > lead;
                 let fraction = if sideways { x.fraction(column) } else { y.fraction(row) };
                 self.meet(Met { fraction, sideways, column, row });
@@ -118,6 +127,20 @@ impl Trip<'_, '_> {
         found.map(|column| x.real(column))
     }
 
+    /// The first column that stops of those in a row which is entered: up to the leading one it
+    /// comes into them down or up, and into the others sideways.
+    #[inline]
+    fn first_covered(&mut self, row: i64, (trail, lead): (i64, i64), end: i64) -> Option<i64> {
+        let (x, y) = (self.x, self.y);
+        let Some(down) = &mut self.down else { return self.first_in_row(row, trail, end) };
+        let found = down.first_in_row(y.real(row), x.real(trail), x.real(lead));
+        match found {
+            Some(column) => Some(x.real(column)),
+            None if end > lead => self.first_in_row(row, lead + 1, end),
+            None => None,
+        }
+    }
+
     /// Whether nothing stops in a row, where the whole way lies in one chunk.
     #[inline]
     fn is_free_near(&self, row: i64) -> bool {
@@ -129,13 +152,13 @@ impl Trip<'_, '_> {
     /// stops in them from a column on.
     #[inline]
     fn is_free_chunk_row(&self, row: i64, last: i64, from: i64) -> bool {
-        row & 63 == 0
-            && row + 63 <= last
-            && self.solid.is_free_chunk_row(
-                self.y.real(row) >> 6,
-                self.x.real(from),
-                self.x.real(self.last_column(row + 63).max(from)),
-            )
+        if row & 63 != 0 || row + 63 > last {
+            return false;
+        }
+        let to = self.x.real(self.last_column(row + 63).max(from));
+        let (row, from) = (self.y.real(row) >> 6, self.x.real(from));
+        self.solid.is_free_chunk_row(row, from, to)
+            && self.down.as_ref().is_none_or(|down| down.is_free_chunk_row(row, from, to))
     }
 
     /// The last column that is entered while the box is in a row.
@@ -171,8 +194,8 @@ impl Trip<'_, '_> {
                 return met;
             }
             let row = y.real(met.row);
-            let column =
-                x.nearest((trail, lead), gone, |column| self.solid.blocks(x.real(column), row));
+            let down = self.down.as_deref_mut().unwrap_or(self.solid);
+            let column = x.nearest((trail, lead), gone, |column| down.blocks(x.real(column), row));
             Met { column: column.unwrap_or(met.column), ..met }
         }
     }

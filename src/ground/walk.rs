@@ -2,7 +2,7 @@
 
 use super::GroundMap;
 use crate::quilt::{MoverId, Outside};
-use crate::units::{CellPos, WorldPoint, WorldRect};
+use crate::units::{CellPos, Side, WorldPoint, WorldRect};
 
 impl GroundMap {
     /// The cost of a step over ground that does not slow a mover, in the unit of
@@ -75,11 +75,28 @@ impl GroundMap {
         let here = Some(self.treatment(mover, cell).speed()).filter(|speed| *speed > 0.0);
         let half = |speed: f64| f64::from(Self::STEP_COST) / 2.0 / speed;
         self.lattice().neighbors(cell).filter_map(move |next| {
-            let speed = self.treatment(mover, next).speed();
+            let treatment = self.treatment(mover, next);
+            if treatment.stops_at(side_between(cell, next)) {
+                return None;
+            }
+            let speed = treatment.speed();
             let next = if wraps { self.repeated(next) } else { next };
             // Beyond the range of the cost it stays at its highest.
             let cost = (half(here.unwrap_or(1.0)) + half(speed)).round() as u32;
             (speed > 0.0).then_some((next, cost))
         })
+    }
+}
+
+/// The side by which a cell is come into from the one beside it.
+const fn side_between(from: CellPos, to: CellPos) -> Side {
+    if to.x() > from.x() {
+        Side::Left
+    } else if to.x() < from.x() {
+        Side::Right
+    } else if to.y() > from.y() {
+        Side::Top
+    } else {
+        Side::Bottom
     }
 }

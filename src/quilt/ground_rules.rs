@@ -1,6 +1,7 @@
 use std::sync::Arc;
 
 use crate::near::NameError;
+use crate::units::{Side, Sides};
 
 /// The handle of a ground class of one map: what a place is to a body.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -45,6 +46,9 @@ pub enum Treatment {
     /// It passes at full speed, and there is a finite number to it that means something to the
     /// game: damage, noise, cost.
     Value(f64),
+    /// It is stopped where it comes in by one of these sides, and passes by the others; within, it
+    /// moves freely. `Sides::TOP` is a platform: a body stands on it, and jumps up through it.
+    OneWay(Sides),
 }
 
 impl Treatment {
@@ -55,6 +59,7 @@ impl Treatment {
             Treatment::Slow(factor) if factor > 0.0 => self,
             Treatment::Slow(_) => Treatment::Block,
             Treatment::Value(value) if !value.is_finite() => Treatment::Pass,
+            Treatment::OneWay(sides) if sides.is_empty() => Treatment::Pass,
             other => other,
         }
     }
@@ -67,9 +72,18 @@ impl Treatment {
     /// The factor of the body's speed: 1 where it passes, 0 where it cannot be.
     pub const fn speed(self) -> f64 {
         match self {
-            Treatment::Pass | Treatment::Value(_) => 1.0,
+            Treatment::Pass | Treatment::Value(_) | Treatment::OneWay(_) => 1.0,
             Treatment::Block => 0.0,
             Treatment::Slow(factor) => factor,
+        }
+    }
+
+    /// Whether a body cannot come in by a side.
+    pub const fn stops_at(self, side: Side) -> bool {
+        match self {
+            Treatment::Block => true,
+            Treatment::OneWay(sides) => sides.contains(side),
+            _ => false,
         }
     }
 
@@ -136,6 +150,12 @@ impl Mover {
     #[must_use]
     pub fn slow(self, class: impl Into<Arc<str>>, factor: f64) -> Mover {
         self.treats(class, Treatment::Slow(factor))
+    }
+
+    /// The same mover, stopped by a class where it comes in by one of these sides.
+    #[must_use]
+    pub fn one_way(self, class: impl Into<Arc<str>>, sides: Sides) -> Mover {
+        self.treats(class, Treatment::OneWay(sides))
     }
 
     /// The same mover with another treatment of a class.

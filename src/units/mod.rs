@@ -21,6 +21,7 @@ mod pixel;
 mod region;
 mod scan;
 mod screen;
+mod side;
 mod world;
 
 pub use cell::{CellOffset, CellPos};
@@ -30,4 +31,5 @@ pub use pixel::{PixelRect, PixelSize};
 pub use region::RegionPos;
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
+pub use side::{Side, Sides};
 pub use world::{WorldPoint, WorldRect, WorldVec};

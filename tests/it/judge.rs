@@ -8,8 +8,8 @@ use num_rational::BigRational;
 use num_traits::{Signed, Zero};
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, TileSet,
-    TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
+    TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
 /// What the judge computes in: exact fractions, or, to find out what hangs on little, floats.
@@ -124,15 +124,27 @@ fn side<N: Number>(x: &Axis<N>, y: &Axis<N>, sideways: bool) -> Side {
     }
 }
 
+/// A cell that stops what comes in by some of its sides; a wall by all, and whoever is in it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+struct Stop {
+    cell: CellPos,
+    sides: Sides,
+    is_wall: bool,
+}
+
 /// What a box meets first of some cells.
-fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<Verdict<N>> {
+fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, stops: &[Stop]) -> Option<Verdict<N>> {
     let mut first: Option<(Verdict<N>, bool, (N, i32))> = None;
-    for &cell in walls {
+    for &Stop { cell, sides, .. } in stops {
         let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
         let sideways = enter_x > enter_y;
         let enter = if sideways { enter_x } else { enter_y };
         let Time::At(time) = enter.clone() else { continue };
-        if time >= N::of(1.0) || enter >= leave_x || enter >= leave_y {
+        if !sides.contains(side(x, y, sideways))
+            || time >= N::of(1.0)
+            || enter >= leave_x
+            || enter >= leave_y
+        {
             continue;
         }
         // Of several at once, one that is entered sideways, and the one nearest to the middle; of
@@ -155,16 +167,17 @@ fn judge_box<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<V
 }
 
 /// What a ray meets first of some cells.
-fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<Verdict<N>> {
+fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, stops: &[Stop]) -> Option<Verdict<N>> {
     let mut first: Option<(Verdict<N>, bool)> = None;
     let step = |axis: &Axis<N>| if axis.way.is_negative() { -1 } else { 1 };
-    for &cell in walls {
+    for &Stop { cell, sides, is_wall } in stops {
         let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
         let sideways = enter_x > enter_y;
         let enter = if sideways { enter_x.clone() } else { enter_y.clone() };
         // Through a corner to the side of which it lies, together with the cell across from that.
         let across = CellPos::new(cell.x() - step(x), cell.y() + step(y));
-        let is_corner = sideways && enter_x == leave_y && walls.contains(&across);
+        let is_across = |stop: &Stop| stop.cell == across && stop.sides.contains(side(x, y, false));
+        let is_corner = sideways && enter_x == leave_y && stops.iter().any(is_across);
         let goes_through = enter < leave_x && enter < leave_y;
         if !goes_through && !is_corner {
             continue;
@@ -174,6 +187,9 @@ fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<V
             Time::At(time) => (time, Some(side(x, y, sideways))),
             Time::Never => continue,
         };
+        if !side.map_or(is_wall, |side| sides.contains(side)) {
+            continue;
+        }
         // At its end it meets nothing any more; in the cell where it begins, always.
         if side.is_some() && time >= N::of(1.0) {
             continue;
@@ -191,34 +207,52 @@ fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, walls: &[CellPos]) -> Option<V
 }
 
 /// The map of the judge: walls within some cells, moved far away, with nothing outside.
-fn walled(cell: (f64, f64), walls: &[CellPos], far: i32) -> (Quilt, GroundMap, MoverId) {
+fn yard(cell: (f64, f64), stops: &[Stop], far: i32) -> (GroundMap, MoverId) {
     let mut quilt = Quilt::new(Lattice::square(cell.0, cell.1).unwrap());
     let edit = quilt.edit("build walls", |pen| {
-        pen.add_ground_classes(["stone"])?;
-        pen.put_mover(Mover::new("body").block("stone").outside(Treatment::Pass))?;
-        let wall = TileSet::builder("yard").tile(TileSpec::named("wall").ground("stone"));
-        pen.put_tiles(wall.build()?)?;
+        pen.add_ground_classes(["stone", "plank"])?;
+        let planks = stops.iter().find(|stop| !stop.is_wall).map(|stop| stop.sides);
+        let body = Mover::new("body").block("stone").one_way("plank", planks.unwrap_or_default());
+        pen.put_mover(body.outside(Treatment::Pass))?;
+        let tiles = ["stone", "plank"].map(|class| TileSpec::named(class).ground(class));
+        let set = tiles.into_iter().fold(TileSet::builder("yard"), |set, tile| set.tile(tile));
+        pen.put_tiles(set.build()?)?;
         pen.add_layer("walls", LayerSettings::default())?;
         pen.set_bounds(Some(CellRect::new(CellPos::new(far - 90, -far - 90), 180, 180)))?;
-        let wall = pen.tile("yard/wall")?;
-        for at in walls {
-            pen.put("walls", *at, wall)?;
+        for stop in stops {
+            let tile = pen.tile(if stop.is_wall { "yard/stone" } else { "yard/plank" })?;
+            pen.put("walls", stop.cell, tile)?;
         }
         Ok(())
     });
     edit.unwrap();
     let ground = GroundMap::of(&quilt);
-    let body = quilt.mover("body").unwrap();
-    (quilt, ground, body)
+    (ground, quilt.mover("body").unwrap())
 }
 
-/// Some walls: a few near the origin, or many over several chunks.
-fn any_walls() -> impl Strategy<Value = Vec<CellPos>> {
+/// Some walls and planks: a few near the origin, or many over several chunks. All planks stop what
+/// comes from the same sides.
+fn any_stops() -> impl Strategy<Value = Vec<Stop>> {
     let cell = |reach: i32| (-reach..reach, -reach..reach).prop_map(|(x, y)| CellPos::new(x, y));
-    prop_oneof![
-        3 => prop::collection::vec(cell(8), 0..60),
-        1 => prop::collection::vec(cell(80), 0..200),
-    ]
+    let cells = prop_oneof![
+        3 => prop::collection::vec((cell(8), any::<bool>()), 0..60),
+        1 => prop::collection::vec((cell(80), any::<bool>()), 0..200),
+    ];
+    let sides = prop_oneof![2 => Just(0_u8), 1 => Just(0b0100), 2 => 0..16_u8];
+    (cells, sides).prop_map(|(cells, sides)| {
+        let sides = Sides::of(Side::ALL.into_iter().filter(|side| sides >> *side as u8 & 1 == 1));
+        let stop = |(cell, is_plank): (CellPos, bool)| {
+            let is_wall = !is_plank || sides.is_empty();
+            Stop { cell, sides: if is_wall { Sides::of(Side::ALL) } else { sides }, is_wall }
+        };
+        // Of several in a cell, the last one.
+        let mut stops: Vec<Stop> = Vec::new();
+        for stop in cells.into_iter().map(stop) {
+            stops.retain(|held| held.cell != stop.cell);
+            stops.push(stop);
+        }
+        stops
+    })
 }
 
 fn any_place(reach: f64) -> impl Strategy<Value = f64> {
@@ -255,8 +289,9 @@ fn place<N>(verdict: Option<Verdict<N>>) -> Option<(CellPos, Option<Side>)> {
     verdict.map(|verdict| (verdict.cell, verdict.side))
 }
 
-fn moved(walls: &[CellPos], far: i32) -> Vec<CellPos> {
-    walls.iter().map(|at| CellPos::new(at.x() + far, at.y() - far)).collect()
+fn moved(stops: &[Stop], far: i32) -> Vec<Stop> {
+    let there = |at: CellPos| CellPos::new(at.x() + far, at.y() - far);
+    stops.iter().map(|stop| Stop { cell: there(stop.cell), ..*stop }).collect()
 }
 
 proptest! {
@@ -264,15 +299,15 @@ proptest! {
 
     #[test]
     fn a_sweep_meets_what_the_judge_says(
-        walls in any_walls(),
+        stops in any_stops(),
         (width, height) in any_cell(),
         far in any_far(),
         (x, y) in (any_place(10.0), any_place(10.0)),
         (w, h) in (prop_oneof![Just(1.0), Just(0.0), 0.05..3.0_f64], 0.05..3.0_f64),
         (dx, dy) in (any_place(40.0), any_place(40.0)),
     ) {
-        let walls = moved(&walls, far);
-        let (_, ground, mover) = walled((width, height), &walls, far);
+        let stops = moved(&stops, far);
+        let (ground, mover) = yard((width, height), &stops, far);
         let corner = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
         let body = WorldRect::between(corner, corner + WorldVec::new(w * width, h * height));
         let motion = WorldVec::new(dx * width, dy * height);
@@ -282,13 +317,13 @@ proptest! {
             Axis::<f64>::of_box(width, min.x, max.x, motion.x),
             Axis::<f64>::of_box(height, min.y, max.y, motion.y),
         );
-        if !is_sure(&across, &down, |x, y| place(judge_box(x, y, &walls))) {
+        if !is_sure(&across, &down, |x, y| place(judge_box(x, y, &stops))) {
             return Ok(());
         }
         let verdict = judge_box(
             &Axis::<BigRational>::of_box(width, min.x, max.x, motion.x),
             &Axis::<BigRational>::of_box(height, min.y, max.y, motion.y),
-            &walls,
+            &stops,
         );
         let met = sweep.contact.map(|contact| (contact.cell, Some(contact.side)));
         prop_assert_eq!(met, place(verdict.clone()));
@@ -300,14 +335,14 @@ proptest! {
 
     #[test]
     fn a_ray_meets_what_the_judge_says(
-        walls in any_walls(),
+        stops in any_stops(),
         (width, height) in any_cell(),
         far in any_far(),
         (x, y) in (any_place(10.0), any_place(10.0)),
         (dx, dy) in (any_place(90.0), any_place(90.0)),
     ) {
-        let walls = moved(&walls, far);
-        let (_, ground, mover) = walled((width, height), &walls, far);
+        let stops = moved(&stops, far);
+        let (ground, mover) = yard((width, height), &stops, far);
         let from = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
         let motion = WorldVec::new(dx * width, dy * height);
         let hit = ground.ray(mover, from, motion);
@@ -315,13 +350,13 @@ proptest! {
             Axis::<f64>::of_point(width, from.x, motion.x),
             Axis::<f64>::of_point(height, from.y, motion.y),
         );
-        if !is_sure(&across, &down, |x, y| place(judge_ray(x, y, &walls))) {
+        if !is_sure(&across, &down, |x, y| place(judge_ray(x, y, &stops))) {
             return Ok(());
         }
         let verdict = judge_ray(
             &Axis::<BigRational>::of_point(width, from.x, motion.x),
             &Axis::<BigRational>::of_point(height, from.y, motion.y),
-            &walls,
+            &stops,
         );
         prop_assert_eq!(hit.map(|hit| (hit.cell, hit.side)), place(verdict.clone()));
         if let (Some(hit), Some(verdict)) = (hit, verdict) {
@@ -336,13 +371,13 @@ proptest! {
     /// All numbers are exact in binary, many corners are met exactly, and nothing is left out.
     #[test]
     fn exact_numbers_have_exact_answers(
-        walls in any_walls(),
+        stops in any_stops(),
         far in prop_oneof![Just(0), Just(4_000_000)],
         (x, y, w, h) in (-40..40_i32, -40..40_i32, 1..12_i32, 1..12_i32),
         (dx, dy) in (-160..160_i32, -160..160_i32),
     ) {
-        let walls = moved(&walls, far);
-        let (_, ground, mover) = walled((16.0, 16.0), &walls, far);
+        let stops = moved(&stops, far);
+        let (ground, mover) = yard((16.0, 16.0), &stops, far);
         let quarter = |v: i32| f64::from(v) * 4.0;
         let far = f64::from(far) * 16.0;
         let corner = WorldPoint::new(quarter(x) + far, quarter(y) - far);
@@ -351,7 +386,7 @@ proptest! {
         let exact = |from: f64, to: f64, way: f64| Axis::<BigRational>::of_box(16.0, from, to, way);
         let sweep = ground.sweep(mover, body, motion);
         let (min, max) = (body.min(), body.max());
-        let verdict = judge_box(&exact(min.x, max.x, motion.x), &exact(min.y, max.y, motion.y), &walls);
+        let verdict = judge_box(&exact(min.x, max.x, motion.x), &exact(min.y, max.y, motion.y), &stops);
         let met = sweep.contact.map(|contact| (contact.cell, Some(contact.side)));
         prop_assert_eq!(met, place(verdict));
 
@@ -359,7 +394,7 @@ proptest! {
         let verdict = judge_ray(
             &Axis::<BigRational>::of_point(16.0, corner.x, motion.x),
             &Axis::<BigRational>::of_point(16.0, corner.y, motion.y),
-            &walls,
+            &stops,
         );
         prop_assert_eq!(hit.map(|hit| (hit.cell, hit.side)), place(verdict));
         // Turned round, it goes through the same cells.

@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use sturdy_quilt::{
     Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, Drift, DriftBand, EditError,
     Grounds, Lattice, LayerSettings, Marker, Mover, Palette, Picture, PixelSize, Quilt, SheetCut,
-    TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
+    Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
@@ -172,7 +172,8 @@ pub(crate) fn empty_quilt() -> Quilt {
             pen.add_ground_classes(["open", "stone", "channel"])?;
             pen.put_mover(Mover::new("cart").block("stone").slow("channel", 0.5))?;
             pen.put_mover(Mover::new("bee").block("stone").wrapped())?;
-            pen.put_mover(Mover::new("fish").empty(Treatment::Block).value("channel", 2.5))?;
+            let fish = Mover::new("fish").empty(Treatment::Block).value("channel", 2.5);
+            pen.put_mover(fish.one_way("stone", Sides::of([Side::Top, Side::Left])))?;
             for set in tile_sets() {
                 pen.put_tiles(set)?;
             }

@@ -6,7 +6,7 @@ use std::collections::BTreeSet;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side,
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
     SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
@@ -329,6 +329,45 @@ fn a_box_follows_steps_down_and_falls_off_cliffs() {
     // A jump is not pulled down.
     let jump = ground.slide_with(body, start, WorldVec::new(40.0, -4.0), follows);
     assert_eq!(jump.end.max().y, 28.0);
+}
+
+/// A body stands on a platform, jumps up through it, walks through it, and falls out of it.
+#[test]
+fn a_platform_stops_what_comes_from_above() {
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).unwrap());
+    let edit = quilt.edit("build", |pen| {
+        pen.add_ground_classes(["plank"])?;
+        pen.put_mover(Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass))?;
+        let plank = TileSpec::named("plank").ground("plank");
+        pen.put_tiles(TileSet::builder("yard").tile(plank).build()?)?;
+        pen.add_layer("planks", LayerSettings::default())?;
+        pen.set_bounds(Some(AREA))?;
+        let plank = pen.tile("yard/plank")?;
+        pen.fill("planks", CellRect::new(CellPos::new(0, 2), 4, 1), plank)
+    });
+    edit.unwrap();
+    let (ground, body) = (GroundMap::of(&quilt), quilt.mover("body").unwrap());
+    let go = |place: WorldRect, x: f64, y: f64| ground.slide(body, place, WorldVec::new(x, y));
+    let below = rect(20.0, 60.0, 10.0, 12.0);
+    let above = go(below, 0.0, -60.0);
+    assert_eq!((above.end.min().y, above.contacts().count()), (0.0, 0));
+    let landed = go(above.end, 3.0, 60.0);
+    assert_eq!((landed.end.max().y, landed.has_met(Side::Top)), (32.0, true));
+    assert_eq!(go(landed.end, 20.0, 5.0).end.max(), WorldPoint::new(53.0, 32.0));
+    // Half way through, it is in the platform: it falls, and moves to the sides.
+    let within = go(below, 0.0, -20.0).end;
+    assert!(!ground.overlaps(body, within) && !ground.blocked(body, CellPos::new(1, 2)));
+    assert_eq!(go(within, -4.0, 30.0).end.min(), WorldPoint::new(16.0, 70.0));
+    let beside = rect(-20.0, 34.0, 10.0, 12.0);
+    assert_eq!(go(beside, 60.0, 0.0).contacts().count(), 0);
+    // A ray too, and a step of a path finder.
+    let ray = |y: f64, by: f64| ground.ray(body, WorldPoint::new(24.0, y), WorldVec::new(0.0, by));
+    assert_eq!(ray(8.0, 60.0).and_then(|hit| hit.side), Some(Side::Top));
+    assert_eq!((ray(70.0, -60.0), ray(40.0, 60.0)), (None, None));
+    let steps = |cell| ground.steps(body, cell).map(|(to, _)| to).collect::<Vec<_>>();
+    assert!(!steps(CellPos::new(1, 1)).contains(&CellPos::new(1, 2)));
+    assert!(steps(CellPos::new(1, 3)).contains(&CellPos::new(1, 2)));
+    assert!(ground.sees(body, CellPos::new(1, 0), CellPos::new(1, 5)));
 }
 
 #[test]

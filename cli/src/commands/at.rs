@@ -5,7 +5,7 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint, Sight,
+    CellPos, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint, Side, Sight,
     Treatment, View, WorldPoint,
 };
 
@@ -102,6 +102,10 @@ pub(super) fn treatment_words(treatment: Treatment) -> String {
         Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => format!("slowed to {factor}"),
         Treatment::Value(value) => format!("free, value {value}"),
+        Treatment::OneWay(sides) => {
+            let sides: Vec<&str> = sides.iter().map(Side::name).collect();
+            format!("one-way from {}", sides.join(" and "))
+        }
         _ => "free".to_owned(),
     }
 }

@@ -6,7 +6,7 @@ use std::path::Path;
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
     Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside,
-    PlacedMarker, Quilt, TileId, TileSet, Treatment,
+    PlacedMarker, Quilt, Side, TileId, TileSet, Treatment,
 };
 
 use super::memory;
@@ -305,6 +305,10 @@ fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
         Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => factor.to_string(),
         Treatment::Value(value) => format!("value {value}"),
+        Treatment::OneWay(sides) => {
+            let sides: Vec<&str> = sides.iter().map(Side::name).collect();
+            format!("one-way from {}", sides.join(" and "))
+        }
         _ => "free".to_owned(),
     };
     let mover = |mover: &sturdy_quilt::Mover| {

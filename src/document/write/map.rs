@@ -12,7 +12,7 @@ use crate::quilt::{
     Blend, DriftBand, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Outside,
     Palette, Quilt, Treatment, Wrap,
 };
-use crate::units::{CellPos, CellRect, WorldPoint};
+use crate::units::{CellPos, CellRect, Side, WorldPoint};
 
 /// The document; files that hold cells of their own are added to `files`.
 pub(super) fn document(
@@ -101,6 +101,9 @@ fn movers_value(rules: &GroundRules) -> Value {
         Treatment::Block => "block".into(),
         Treatment::Slow(factor) => number(factor),
         Treatment::Value(value) => json!({ "value": number(value) }),
+        Treatment::OneWay(sides) => {
+            json!({ "one_way": sides.iter().map(Side::name).collect::<Vec<_>>() })
+        }
     };
     let mover = |mover: &crate::quilt::Mover| {
         let mut value = Map::new();

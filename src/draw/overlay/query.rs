@@ -1,31 +1,29 @@
 //! What was asked of the ground: the edges of what is solid, and the last way through it.
 
 use super::Overlay;
-use crate::ground::{Contact, GroundMap, RayHit, Side, Slide};
+use crate::ground::{Contact, GroundMap, RayHit, Slide};
 use crate::picture::Color;
 use crate::quilt::MoverId;
-use crate::units::{CellOffset, CellPos, ScreenRect, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellOffset, CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec};
 
 impl Overlay {
-    /// Lines along the edges at which a mover is stopped: between cells that block it and those
-    /// that do not.
+    /// Lines along the edges at which a mover is stopped: on the sides by which it cannot come into
+    /// a cell from one that it can come into.
     pub fn solid_edges(&mut self, ground: &GroundMap, mover: MoverId, color: Color) {
         let cells = self.view.visible_cells(&self.lattice);
         let thick = 1 + i32::from(self.cell_px().0 >= 24.0);
-        for at in cells.cells().filter(|at| ground.blocked(mover, *at)) {
-            let open = |x: i32, y: i32| {
-                let beside = at.checked_add(CellOffset::new(x, y));
-                beside.is_some_and(|beside| !ground.blocked(mover, beside))
-            };
+        for at in cells.cells() {
+            let treatment = ground.treatment(mover, at);
             let target = self.view.pixels(self.lattice.bounds(at));
-            let sides = [
-                (Side::Left, -1, 0),
-                (Side::Right, 1, 0),
-                (Side::Top, 0, -1),
-                (Side::Bottom, 0, 1),
-            ];
-            for (side, x, y) in sides {
-                if open(x, y) {
+            for side in Side::ALL.into_iter().filter(|side| treatment.stops_at(*side)) {
+                let (x, y) = match side {
+                    Side::Left => (-1, 0),
+                    Side::Right => (1, 0),
+                    Side::Top => (0, -1),
+                    Side::Bottom => (0, 1),
+                };
+                let beside = at.checked_add(CellOffset::new(x, y));
+                if beside.is_some_and(|beside| !ground.treatment(mover, beside).stops_at(side)) {
                     self.rect(edge(target, side, thick), color);
                 }
             }

@@ -1,0 +1,82 @@
+use super::WorldVec;
+
+/// A side of a cell: the one that something has met which moves.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Side {
+    /// Its left side: what met it moved to the right.
+    Left,
+    /// Its right side: what met it moved to the left.
+    Right,
+    /// Its upper side: what met it moved down.
+    Top,
+    /// Its lower side: what met it moved up.
+    Bottom,
+}
+
+impl Side {
+    /// All four.
+    pub const ALL: [Side; 4] = [Side::Left, Side::Right, Side::Top, Side::Bottom];
+
+    /// Whether it stops motion to the left or right, and not up or down.
+    pub const fn is_upright(self) -> bool {
+        matches!(self, Side::Left | Side::Right)
+    }
+
+    /// The direction away from the cell, one unit long.
+    pub const fn normal(self) -> WorldVec {
+        match self {
+            Side::Left => WorldVec::new(-1.0, 0.0),
+            Side::Right => WorldVec::new(1.0, 0.0),
+            Side::Top => WorldVec::new(0.0, -1.0),
+            Side::Bottom => WorldVec::new(0.0, 1.0),
+        }
+    }
+
+    /// The word for it.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Side::Left => "left",
+            Side::Right => "right",
+            Side::Top => "top",
+            Side::Bottom => "bottom",
+        }
+    }
+}
+
+/// Some sides of a cell.
+///
+/// ```
+/// use sturdy_quilt::{Side, Sides};
+///
+/// let sides = Sides::of([Side::Top, Side::Left]);
+/// assert!(sides.contains(Side::Left) && !sides.contains(Side::Right));
+/// ```
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub struct Sides(u8);
+
+impl Sides {
+    /// None of them.
+    pub const NONE: Sides = Sides(0);
+    /// The upper one alone: that of a platform.
+    pub const TOP: Sides = Sides(1 << Side::Top as u8);
+
+    /// These sides.
+    pub fn of(sides: impl IntoIterator<Item = Side>) -> Sides {
+        Sides(sides.into_iter().fold(0, |bits, side| bits | 1 << side as u8))
+    }
+
+    /// Whether a side is one of them.
+    pub const fn contains(self, side: Side) -> bool {
+        self.0 >> side as u8 & 1 == 1
+    }
+
+    /// Whether it is none.
+    pub const fn is_empty(self) -> bool {
+        self.0 == 0
+    }
+
+    /// The sides, in the order of [`Side::ALL`].
+    pub fn iter(self) -> impl Iterator<Item = Side> {
+        Side::ALL.into_iter().filter(move |side| self.contains(*side))
+    }
+}
