@@ -161,7 +161,7 @@ impl GroundMap {
     }
 
     /// Whether a ray between the middles of two cells meets nothing that blocks a mover in the
-    /// cells between them; the two themselves may block it.
+    /// cells between them; the two themselves may block it, and what is one-way does not.
     ///
     /// It is the same from either cell to the other. Costs a look at each cell between them.
     ///

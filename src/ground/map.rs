@@ -16,7 +16,8 @@ use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side};
 ///
 /// Made once from a map and brought up to date by [`GroundMap::refresh`]; between two calls it
 /// answers from the state that it has seen. It may follow any clone of any map: after a refresh it
-/// equals one made anew.
+/// equals one made anew. It needs no pictures, may be made from a snapshot on another thread, and be
+/// read by many threads at once; a clone shares what is large, and is copied where it is refreshed.
 ///
 /// ```
 /// use sturdy_quilt::{Cell, CellPos, GroundMap};

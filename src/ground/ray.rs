@@ -219,8 +219,8 @@ impl Ray {
         }
     }
 
-    #[cold]
     /// The same as [`Ray::advance`] where the map goes on from its other side.
+    #[cold]
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
         let (x, y) = (self.x, self.y);
         // What lies beyond all cells is not asked.

@@ -13,7 +13,7 @@ use crate::units::{CellPos, CellRect, ChunkPos};
 pub(super) struct Solid<'a> {
     /// None for a handle of another map, which can enter nothing.
     mask: Option<&'a Mask>,
-    bounds: Span2,
+    bounds: Edges,
     outside: Beyond,
     cells: CellRect,
     looked_at: Option<((i64, i64), Stopping<'a>)>,
@@ -40,14 +40,14 @@ impl Beyond {
 
 /// The columns and rows of some cells, half-open.
 #[derive(Clone, Copy)]
-struct Span2 {
+struct Edges {
     left: i64,
     top: i64,
     right: i64,
     bottom: i64,
 }
 
-impl Span2 {
+impl Edges {
     #[inline]
     fn has_row(&self, row: i64) -> bool {
         (self.top..self.bottom).contains(&row)
@@ -110,7 +110,7 @@ impl<'a> Solid<'a> {
         let cells = ground.bounds();
         Solid {
             mask,
-            bounds: Span2 {
+            bounds: Edges {
                 left: cells.left().into(),
                 top: cells.top().into(),
                 right: cells.right().into(),
@@ -386,7 +386,7 @@ impl<'a> Solid<'a> {
             let (a, b) = (course.real((first + 63) >> 6), course.real((end >> 6) - 1));
             a.max(b)
         };
-        let Span2 { left, top, right, bottom } = self.bounds;
+        let Edges { left, top, right, bottom } = self.bounds;
         (last(x, left, right), last(y, top, bottom))
     }
 

@@ -229,3 +229,24 @@ fn rules_refuse_what_makes_no_sense() {
     let cause = std::error::Error::source(&error).unwrap().to_string();
     assert_eq!(cause, "no ground class `stoen` in this map; did you mean `stone`?");
 }
+
+/// Ground is made from a snapshot on a thread of its own, while the map is changed, and read by
+/// several at once.
+#[test]
+fn ground_is_made_and_read_on_other_threads() {
+    let mut quilt = doc_quilt();
+    let (walker, snapshot) = (quilt.mover("walker").unwrap(), quilt.clone());
+    let made = std::thread::spawn(move || GroundMap::of(&snapshot));
+    let wall = quilt.tile("garden/wall").unwrap();
+    quilt.edit("build", |pen| pen.put("soil", CellPos::new(0, 1), wall)).unwrap();
+    let before = made.join().unwrap();
+    let mut now = before.clone();
+    now.refresh(&quilt);
+    let cells = [CellPos::new(0, 1), CellPos::new(2, 0)];
+    let blocked = |ground: &GroundMap| cells.map(|cell| ground.blocked(walker, cell));
+    std::thread::scope(|scope| {
+        let readers = [&before, &now, &before].map(|ground| scope.spawn(|| blocked(ground)));
+        let read = readers.map(|reader| reader.join().unwrap());
+        assert_eq!(read, [[false, true], [true, true], [false, true]]);
+    });
+}
