@@ -331,6 +331,44 @@ fn a_box_follows_steps_down_and_falls_off_cliffs() {
     assert_eq!(jump.end.max().y, 28.0);
 }
 
+/// A ray goes through a corner that it meets exactly, near and far, unless it is closed on both
+/// sides; in every direction.
+#[test]
+fn rays_go_through_exact_corners_that_are_open() {
+    let bounds = CellRect::new(CellPos::new(-900, -900), 1800, 1800);
+    // Down to the right, in steps of so many columns a row.
+    for (across, down) in [(1, 1), (3, 1), (1, 3), (5, 3)] {
+        for n in [1, 2, 3, 10, 21, 22, 64, 100] {
+            for (flip_x, flip_y) in [(false, false), (true, false), (false, true), (true, true)] {
+                let flip = |cell: CellPos| {
+                    let x = if flip_x { -1 - cell.x() } else { cell.x() };
+                    CellPos::new(x, if flip_y { -1 - cell.y() } else { cell.y() })
+                };
+                // The corner is that of the cell to the lower right of it.
+                let corner = (across * n, down * n);
+                let right = flip(CellPos::new(corner.0, corner.1 - 1));
+                let left = flip(CellPos::new(corner.0 - 1, corner.1));
+                let by = f64::from(n + 2) * 16.0;
+                let sign = |flip: bool| if flip { -1.0 } else { 1.0 };
+                let motion = WorldVec::new(
+                    by * f64::from(across) * sign(flip_x),
+                    by * f64::from(down) * sign(flip_y),
+                );
+                let hit = |walls: &[CellPos]| {
+                    let (ground, body) = yard(walls, &[], bounds);
+                    ground.ray(body, WorldPoint::new(0.0, 0.0), motion)
+                };
+                let case = format!("{across},{down} by {n}, {flip_x} {flip_y}");
+                assert_eq!(hit(&[right]), None, "{case}");
+                assert_eq!(hit(&[left]), None, "{case}");
+                let closed = hit(&[left, right]).unwrap();
+                let side = if flip_x { Side::Right } else { Side::Left };
+                assert_eq!((closed.cell, closed.side), (right, Some(side)), "{case}");
+            }
+        }
+    }
+}
+
 /// A body stands on a platform, jumps up through it, walks through it, and falls out of it.
 #[test]
 fn a_platform_stops_what_comes_from_above() {
