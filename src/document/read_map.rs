@@ -11,7 +11,7 @@ use super::tree::{Node, Span};
 use super::watch::LoadStage;
 use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
-use crate::near::did_you_mean;
+use crate::near::{NameError, did_you_mean};
 use crate::plane::Stamp;
 use crate::quilt::{
     GroundRules, Layer, Marker, MarkerPlace, Mover, Palette, PaletteError, PlacedMarker, Quilt,
@@ -134,9 +134,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             let known = matches!(key, "outside" | "empty" | "unloaded");
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
                 let span = reader.key_span(&treated);
-                let stated = rules.classes().collect::<Vec<_>>().join(", ");
-                let listed = || format!("the map states the ground classes {stated}");
-                let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+                let hint = class_hint(&error, rules);
                 let message = format!("{what} treats `{key}`, which is no ground class");
                 reader.error_with_hint(span, message, Some(hint));
                 continue;
@@ -160,6 +158,14 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             reader.error(span, error.to_string());
         }
     }
+}
+
+/// What to do about a ground class that the map does not have.
+fn class_hint(error: &NameError, rules: &GroundRules) -> String {
+    did_you_mean(&error.near).unwrap_or_else(|| {
+        let stated = rules.classes().collect::<Vec<_>>().join(", ");
+        format!("the map states the ground classes {stated}")
+    })
 }
 
 fn read_treatment<'a>(
@@ -425,9 +431,7 @@ fn read_marker_ground<'a>(
     let class = reader.text(node, "the ground of a marker")?;
     let span = reader.span(node);
     if let Err(error) = quilt.ground_rules().class(&class) {
-        let stated = quilt.ground_rules().classes().collect::<Vec<_>>().join(", ");
-        let listed = || format!("the map states the ground classes {stated}");
-        let hint = did_you_mean(&error.near).unwrap_or_else(listed);
+        let hint = class_hint(&error, quilt.ground_rules());
         let message = format!("the map has no ground class `{class}`");
         reader.error_with_hint(span, message, Some(hint));
         return None;

@@ -51,7 +51,8 @@ impl ClassChunk {
         voices: Voices<'_>,
         scratch: &mut Vec<Cell>,
     ) -> ClassChunk {
-        let sources = voices.speakers.iter().map(|speaker| source(speaker, pos)).collect();
+        let sources: Box<[Chunk<Cell>]> =
+            voices.speakers.iter().map(|speaker| source(speaker, pos)).collect();
         let mut codes = None;
         let first = voices.speakers.partition_point(|speaker| speaker.is_first);
         let mut hear = |speakers: &[Speaker<'_>], sources: &[Chunk<Cell>], codes: &mut _| {
@@ -59,7 +60,6 @@ impl ClassChunk {
                 voices.hear(speaker, source, pos, codes, scratch);
             }
         };
-        let sources: Box<[Chunk<Cell>]> = sources;
         hear(&voices.speakers[..first], &sources[..first], &mut codes);
         voices.hear_zones(pos, &mut codes);
         hear(&voices.speakers[first..], &sources[first..], &mut codes);

@@ -187,12 +187,8 @@ impl Mask {
     /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
     #[inline]
     pub(super) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
-        if self.stops.empty {
-            return u64::MAX;
-        }
-        let (_, row, _) = place_in_block(0, chunk_row);
-        let block = (block_column as i32, (chunk_row >> 6) as i32);
-        self.blocks.get(&block).map_or(0, |bits| bits[row])
+        let bits = self.block((block_column, chunk_row >> 6));
+        bits.map_or(0, |bits| bits[(chunk_row & 63) as usize])
     }
 
     /// In which chunks of a block any cell stops; `None` where in none does.

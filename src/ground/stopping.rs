@@ -353,18 +353,10 @@ impl<'a> Solid<'a> {
             let block = at >> 6;
             let left = block << 6;
             let end = if forward { to.min(left + 63) } else { to.max(left) };
-            let wanted = if forward {
-                span((at & 63) as u32, (end & 63) as u32)
-            } else {
-                span((end & 63) as u32, (at & 63) as u32)
-            };
-            let bits = self.in_bounds(mask.chunks_in_block(block, row), left, row) & wanted;
-            if bits != 0 {
-                let found = if forward { bits.trailing_zeros() } else { 63 - bits.leading_zeros() };
-                return Some(left + i64::from(found));
-            }
-            if end == to {
-                return None;
+            let bits = self.in_bounds(mask.chunks_in_block(block, row), left, row);
+            let found = first_bit(bits, at, end);
+            if found.is_some() || end == to {
+                return found;
             }
             at = if forward { left + 64 } else { left - 1 };
         }
@@ -418,7 +410,8 @@ fn first_in_chunk(chunk: Stopping<'_>, row: i64, from: i64, to: i64) -> Option<i
     }
 }
 
-/// The first column whose bit is set, on the way from one column of a chunk to another.
+/// The first column whose bit is set, on the way from one column of a chunk, or of a block, to
+/// another.
 #[inline]
 pub(super) fn first_bit(word: u64, from: i64, to: i64) -> Option<i64> {
     let bits = word & span((from.min(to) & 63) as u32, (from.max(to) & 63) as u32);
