@@ -41,8 +41,9 @@ pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
 };
 pub use ground::{
-    Contact, Crossed, DecidedBy, FieldOfView, GroundDecision, GroundMap, Overlap, RayHit,
-    RayValues, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView,
+    GroundDecision, GroundMap, Overlap, RayHit, RayValues, ShapePart, Slide, SlideOptions, Sweep,
+    Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
@@ -60,7 +61,8 @@ pub use quilt::{
     ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
-    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, Coverage, Fit,
+    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape, CellShapeError,
+    Coverage, Fit,
     GroundMask, GroundMaskFault, MissingTilesError, NamePattern, NamePatternError, SheetCut,
     SheetCutError, SheetGrid, Standing, StandingFault, TableFullError, Tile, TileArt, TileFault,
     TileId, TileKey, TileName, TileNameError, TileNumbers, TileNumbersError, TileSet,

@@ -2,8 +2,9 @@
 
 use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, NOTHING_SAID};
 use super::decide::{Speaker, code_of_cell};
+use super::forms::{ChunkForms, FormNumber, Forms};
 use crate::lattice::Lattice;
-use crate::plane::{Absence, Chunk, Run, RunValues};
+use crate::plane::{Absence, Chunk, Presence, Run, RunValues};
 use crate::quilt::{Marker, PlacedMarker};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect, ChunkPos};
@@ -34,6 +35,7 @@ pub(super) struct Voices<'a> {
     pub(super) zones: &'a [Zone],
     pub(super) lattice: &'a Lattice,
     pub(super) codes_of_tiles: &'a [u8],
+    pub(super) forms: &'a Forms,
 }
 
 /// The codes of a chunk, with the chunks of layers that they were found from: by what differs from
@@ -41,6 +43,7 @@ pub(super) struct Voices<'a> {
 #[derive(Clone, Debug)]
 pub(super) struct ClassChunk {
     pub(super) codes: Codes,
+    pub(super) forms: ChunkForms,
     /// By speaker; of one whose chunks do not lie on those of the map, none.
     sources: Box<[Chunk<Cell>]>,
 }
@@ -66,7 +69,41 @@ impl ClassChunk {
         let codes = codes.map_or(Codes::Uniform(NOTHING_SAID), |codes| {
             Codes::Each(triomphe::Arc::new(codes)).evened()
         });
-        ClassChunk { codes, sources }
+        let mut chunk = ClassChunk { codes, forms: None, sources };
+        if voices.forms.are_any() && chunk.may_have_forms(voices, scratch) {
+            let mut forms = [0; CELLS];
+            for (index, form) in forms.iter_mut().enumerate() {
+                *form = chunk.said(pos, index, voices).1;
+            }
+            chunk.set_forms(forms);
+        }
+        chunk
+    }
+
+    fn set_forms(&mut self, forms: [FormNumber; CELLS]) {
+        let are_any = forms.iter().any(|form| *form != 0);
+        self.forms = are_any.then(|| triomphe::Arc::new(forms));
+    }
+
+    /// Whether a tile that does not fill its cell lies in any of the chunks; where they do not lie
+    /// on those of the map, it may.
+    fn may_have_forms(&self, voices: Voices<'_>, scratch: &mut Vec<Cell>) -> bool {
+        let is_formed = |cell: &Cell| voices.forms.of_cell(*cell) != 0;
+        let is_aligned = |speaker: &Speaker<'_>| speaker.own_chunk(CellPos::ORIGIN.chunk()).is_some();
+        !voices.speakers.iter().all(is_aligned)
+            || self.sources.iter().any(|source| match source {
+                Chunk::Uniform(cell) => is_formed(cell),
+                Chunk::Absent(_) => false,
+                _ => {
+                    scratch.resize(CELLS, Cell::EMPTY);
+                    source.copy_to(0, scratch);
+                    scratch.iter().any(is_formed)
+                }
+            })
+    }
+
+    fn form_at(&self, index: usize) -> FormNumber {
+        self.forms.as_ref().map_or(0, |forms| forms[index])
     }
 
     /// Whether nothing is known of it that is not known of any chunk.
@@ -98,12 +135,19 @@ impl ClassChunk {
         changed.sort_unstable();
         changed.dedup();
         changed.retain(|index| {
-            let code = self.code(pos, usize::from(*index), voices);
-            let is_other = self.codes.at((*index).into()) != code;
-            if is_other {
-                self.codes.set((*index).into(), code);
+            let index = usize::from(*index);
+            let said = self.said(pos, index, voices);
+            let before = (self.codes.at(index), self.form_at(index));
+            if said == before {
+                return false;
             }
-            is_other
+            self.codes.set(index, said.0);
+            if said.1 != before.1 {
+                let mut forms = self.forms.as_deref().copied().unwrap_or([0; CELLS]);
+                forms[index] = said.1;
+                self.set_forms(forms);
+            }
+            true
         });
         if let (Some(last), Codes::Each(codes)) = (changed.last(), &self.codes)
             && codes[0] == codes[usize::from(*last)]
@@ -113,8 +157,8 @@ impl ClassChunk {
         Some(())
     }
 
-    /// What is said of one cell, by the chunks that it holds.
-    fn code(&self, pos: ChunkPos, index: usize, voices: Voices<'_>) -> u8 {
+    /// The code and the form of one cell, by the chunks that it holds.
+    fn said(&self, pos: ChunkPos, index: usize, voices: Voices<'_>) -> (u8, FormNumber) {
         let cell = pos.cell_at_index(index);
         let zone = || {
             let zone = voices.zones.iter().find(|zone| zone.covers(cell, voices.lattice));
@@ -125,37 +169,33 @@ impl ClassChunk {
             if !speaker.is_first && !std::mem::replace(&mut zones_heard, true) {
                 let code = zone();
                 if code != NOTHING_SAID {
-                    return code;
+                    return (code, 0);
                 }
             }
-            let code = if speaker.own_chunk(pos).is_some() {
-                code_of_held(source.get(index), voices.codes_of_tiles)
+            let held = if speaker.own_chunk(pos).is_some() {
+                source.get(index)
             } else {
                 let own = cell.checked_add(speaker.offset.reversed());
-                own.map_or(NOTHING_SAID, |own| {
-                    code_of_held(speaker.layer.cells().get(own), voices.codes_of_tiles)
-                })
+                own.map_or(Presence::Here(Cell::EMPTY), |own| speaker.layer.cells().get(own))
             };
-            if code != NOTHING_SAID {
-                return code;
+            let said = match held {
+                Presence::Here(cell) => {
+                    (code_of_cell(cell, voices.codes_of_tiles), voices.forms.of_cell(cell))
+                }
+                Presence::NotHere => (NOT_HERE, 0),
+                Presence::Damaged => (DAMAGED, 0),
+            };
+            if said.0 != NOTHING_SAID {
+                return said;
             }
         }
-        if zones_heard { NOTHING_SAID } else { zone() }
+        (if zones_heard { NOTHING_SAID } else { zone() }, 0)
     }
 }
 
 fn source(speaker: &Speaker<'_>, pos: ChunkPos) -> Chunk<Cell> {
     let own = speaker.own_chunk(pos);
     own.map(|own| speaker.layer.cells().chunk(own).into_owned()).unwrap_or_default()
-}
-
-fn code_of_held(held: crate::plane::Presence<Cell>, codes_of_tiles: &[u8]) -> u8 {
-    use crate::plane::Presence;
-    match held {
-        Presence::Here(cell) => code_of_cell(cell, codes_of_tiles),
-        Presence::NotHere => NOT_HERE,
-        Presence::Damaged => DAMAGED,
-    }
 }
 
 /// Lets one speak for cells of which nothing is said yet.

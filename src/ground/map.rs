@@ -1,15 +1,18 @@
 //! The ground of every cell, kept up to date by stamps.
 
 use rustc_hash::FxHashMap;
+use triomphe::Arc;
 
 use super::codes::{self, NOTHING_SAID, is_class};
 use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
 use super::derive::{ClassChunk, Voices, Zone};
-use super::mask::{Mask, Stops};
+use super::forms::{Form, Forms};
+use super::mask::{Filling, Mask, Stops};
 use super::stopping::Beyond;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
 use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
+use crate::tile::CellShape;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side};
 
 /// The ground of every cell of a map, and how its movers take it.
@@ -52,6 +55,7 @@ struct Seen {
     speakers: Vec<(LayerId, CellOffset, bool)>,
     cells: Vec<SeenStamps>,
     codes_of_tiles: Vec<u8>,
+    forms: Arc<Forms>,
     markers: Stamp,
     zones: Vec<Zone>,
     bounds_of: BoundsOf,
@@ -85,12 +89,25 @@ pub(super) struct MoverTable {
     pub(super) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
-    /// The place of the mask of what it cannot be in, and of those of what it cannot come into by a
-    /// side: mostly the same.
-    mask: usize,
-    masks_by_side: [usize; 4],
-    /// Whether they are not all the same.
+    /// Its masks. Mostly they are all the same.
+    masks: MaskPlaces,
+    /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
     pub(super) is_one_way: bool,
+}
+
+/// The places of the masks of a mover.
+#[derive(Clone, Copy, Debug)]
+struct MaskPlaces {
+    /// Of what it cannot be in.
+    within: usize,
+    /// Of that, the cells that are solid as a whole.
+    whole: usize,
+    /// The whole cells that it cannot come into by a side.
+    by_side: [usize; 4],
+    /// What it cannot come into by any of the sides.
+    by_any: usize,
+    /// Of that, the cells of which a part is solid; none in maps where all are whole.
+    parts: Option<usize>,
 }
 
 impl MoverTable {
@@ -148,11 +165,12 @@ impl GroundMap {
             speakers: speakers.iter().map(Speaker::identity).collect(),
             cells: vec![SeenStamps::default(); speakers.len()],
             codes_of_tiles: codes_of_tiles(quilt),
+            forms: Arc::new(Forms::of(quilt)),
             markers: Stamp::default(),
             zones: Vec::new(),
             bounds_of: BoundsOf::of(quilt),
         };
-        let (movers, masks) = mover_tables(quilt);
+        let (movers, masks) = mover_tables(quilt, seen.forms.are_any());
         let bounds = quilt.bounds();
         let mut map = GroundMap { chunks: FxHashMap::default(), masks, movers, bounds, seen };
         let count = map.derive_changed(quilt, &speakers);
@@ -179,6 +197,7 @@ impl GroundMap {
             zones: &self.seen.zones,
             lattice: &self.seen.lattice,
             codes_of_tiles: &self.seen.codes_of_tiles,
+            forms: &self.seen.forms,
         };
         for &(pos, whole) in &stale {
             if !whole
@@ -187,7 +206,7 @@ impl GroundMap {
             {
                 if !changed.is_empty() {
                     for mask in &mut self.masks {
-                        mask.put_cells(pos, &changed, &chunk.codes);
+                        mask.put_cells(pos, &changed, chunk);
                     }
                 }
                 if chunk.is_blank() {
@@ -197,7 +216,7 @@ impl GroundMap {
             }
             let chunk = ClassChunk::derived(pos, voices, &mut scratch);
             for mask in &mut self.masks {
-                mask.put(pos, &chunk.codes);
+                mask.put(pos, &chunk);
             }
             if chunk.is_blank() {
                 self.chunks.remove(&pos);
@@ -248,7 +267,12 @@ impl GroundMap {
         table.treatment(self.code(self.repeated(cell)))
     }
 
-    /// Whether a mover cannot be in a cell.
+    /// How a mover takes cells of which nothing is said.
+    pub(super) fn treatment_of_empty(&self, mover: MoverId) -> Treatment {
+        self.table(mover).map_or(Treatment::Block, |table| table.empty)
+    }
+
+    /// Whether a mover cannot be in a cell, or in a part of it.
     #[inline]
     pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
         super::stopping::Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())
@@ -278,6 +302,20 @@ impl GroundMap {
         self.class_at(cell).here().flatten().filter(|_| self.bounds.contains(cell))
     }
 
+    /// The part of a cell that its class holds for, as it lies there; the outline of the whole cell
+    /// where no tile says anything else.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellShape, GroundMap};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let ground = GroundMap::of(&quilt);
+    /// assert_eq!(ground.shape_at(CellPos::new(2, 0)), &CellShape::SQUARE);
+    /// ```
+    pub fn shape_at(&self, cell: CellPos) -> &CellShape {
+        self.form(cell).shape()
+    }
+
     fn code(&self, cell: CellPos) -> u8 {
         let chunk = self.chunks.get(&cell.chunk());
         chunk.map_or(NOTHING_SAID, |chunk| chunk.codes.at(cell.index_in_chunk()))
@@ -301,13 +339,55 @@ impl GroundMap {
     /// The cells that a mover cannot be in.
     #[inline]
     pub(super) fn mask(&self, table: &MoverTable) -> Option<&Mask> {
-        self.masks.get(table.mask)
+        self.masks.get(table.masks.within)
     }
 
-    /// The cells that a mover cannot come into by a side.
+    /// Of those, the ones that are solid as a whole.
+    #[inline]
+    pub(super) fn mask_of_whole(&self, table: &MoverTable) -> Option<&Mask> {
+        self.masks.get(table.masks.whole)
+    }
+
+    /// The whole cells that a mover cannot come into by a side.
     #[inline]
     pub(super) fn mask_by_side(&self, table: &MoverTable, side: Side) -> Option<&Mask> {
-        self.masks.get(table.masks_by_side[side as usize])
+        self.masks.get(table.masks.by_side[side as usize])
+    }
+
+    /// The cells that a mover cannot come into by one side or another.
+    #[inline]
+    pub(super) fn mask_by_any_side(&self, table: &MoverTable) -> Option<&Mask> {
+        self.masks.get(table.masks.by_any)
+    }
+
+    /// Of those, the ones of which a part is solid; `None` in maps where all cells are whole.
+    #[inline]
+    pub(super) fn mask_of_parts(&self, table: &MoverTable) -> Option<&Mask> {
+        table.masks.parts.and_then(|place| self.masks.get(place))
+    }
+
+    /// Whether any cell may be solid in a part of it alone.
+    #[inline]
+    pub(super) fn has_parts(&self) -> bool {
+        self.seen.forms.are_any()
+    }
+
+    /// The form of a cell.
+    pub(super) fn form(&self, cell: CellPos) -> &Form {
+        let forms = &self.seen.forms;
+        if !forms.are_any() {
+            return forms.whole();
+        }
+        let chunk = self.chunks.get(&cell.chunk()).and_then(|chunk| chunk.forms.as_ref());
+        chunk.map_or(forms.whole(), |chunk| forms.get(chunk[cell.index_in_chunk()]))
+    }
+
+    /// The form of a cell as a mover meets it: beyond the bounds a whole one, but for those to whom
+    /// the map goes on there.
+    pub(super) fn form_met(&self, mover: MoverId, cell: CellPos) -> &Form {
+        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
+        let cell = if wraps { self.repeated(cell) } else { cell };
+        if self.bounds.contains(cell) { self.form(cell) } else { self.seen.forms.whole() }
     }
 }
 
@@ -318,35 +398,43 @@ impl Speaker<'_> {
 }
 
 /// How each mover takes each code, and a mask for all that are stopped by the same.
-fn mover_tables(quilt: &Quilt) -> (Vec<MoverTable>, Vec<Mask>) {
+fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>) {
     let rules = quilt.ground_rules();
     let mut masks: Vec<Mask> = Vec::new();
     let table = |mover: &Mover| {
         let by_class: Vec<Treatment> =
             rules.classes().map(|class| mover.treatment(class)).collect();
-        let mut mask_of = |stops_at: &dyn Fn(Treatment) -> bool| {
+        let mut mask_of = |filling: Filling, stops_at: &dyn Fn(Treatment) -> bool| {
             let classes = by_class.iter().enumerate().filter(|(_, held)| stops_at(**held));
             let stops = Stops {
                 classes: classes.fold(0, |bits, (class, _)| bits | 1 << class),
                 empty: stops_at(mover.empty_rule()),
                 unloaded: stops_at(mover.unloaded_rule()),
+                filling,
             };
             masks.iter().position(|mask| mask.stops == stops).unwrap_or_else(|| {
                 masks.push(Mask::new(stops));
                 masks.len() - 1
             })
         };
-        let mask = mask_of(&Treatment::blocks);
-        let masks_by_side = Side::ALL.map(|side| mask_of(&|held| held.stops_at(side)));
+        // Where all cells are whole, one mask does for both.
+        let of_whole = if has_forms { Filling::Whole } else { Filling::Any };
+        let by_any = |held: Treatment| Side::ALL.iter().any(|side| held.stops_at(*side));
+        let masks = MaskPlaces {
+            within: mask_of(Filling::Any, &Treatment::blocks),
+            whole: mask_of(of_whole, &Treatment::blocks),
+            by_side: Side::ALL.map(|side| mask_of(of_whole, &|held| held.stops_at(side))),
+            by_any: mask_of(Filling::Any, &by_any),
+            parts: has_forms.then(|| mask_of(Filling::Part, &by_any)),
+        };
         MoverTable {
             by_class,
             outside: mover.outside_rule(),
             beyond: Beyond::of(mover.outside_rule()),
             empty: mover.empty_rule(),
             unloaded: mover.unloaded_rule(),
-            mask,
-            masks_by_side,
-            is_one_way: masks_by_side != [mask; 4],
+            is_one_way: masks.by_any != masks.within,
+            masks,
         }
     };
     (rules.movers().iter().map(table).collect(), masks)

@@ -7,13 +7,26 @@
 use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
-use super::codes::{Codes, NOTHING_SAID, is_class};
+use super::codes::{CELLS, Codes, NOTHING_SAID, is_class};
+use super::derive::ClassChunk;
+use super::forms::FormNumber;
 use crate::units::ChunkPos;
 
 /// 64 × 64 bits, row by row; the lowest bit is the leftmost.
 pub(super) type Bits = [u64; SIDE];
 
 pub(super) const SIDE: usize = ChunkPos::SIDE as usize;
+
+/// Which cells a mask is of, by their forms.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) enum Filling {
+    #[default]
+    Any,
+    /// Those that are solid as a whole.
+    Whole,
+    /// Those of which only a part is.
+    Part,
+}
 
 /// What stops a kind of body. Several movers may be alike in it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -24,10 +37,11 @@ pub(super) struct Stops {
     pub(super) empty: bool,
     /// Whether cells do that are not loaded.
     pub(super) unloaded: bool,
+    pub(super) filling: Filling,
 }
 
 impl Stops {
-    pub(super) fn at(self, code: u8) -> bool {
+    fn at(self, code: u8) -> bool {
         if is_class(code) {
             self.classes >> code & 1 == 1
         } else if code == NOTHING_SAID {
@@ -35,6 +49,22 @@ impl Stops {
         } else {
             self.unloaded
         }
+    }
+
+    fn at_cell(self, ground: &ClassChunk, index: u16) -> bool {
+        let index = usize::from(index);
+        let is_wanted = match (self.filling, &ground.forms) {
+            (Filling::Any, _) | (Filling::Whole, None) => true,
+            (Filling::Part, None) => false,
+            (filling, Some(forms)) => (forms[index] == 0) == (filling == Filling::Whole),
+        };
+        is_wanted && self.at(ground.codes.at(index))
+    }
+
+    /// Whether cells do of which nothing is known, and so all where nothing is kept.
+    #[inline]
+    fn at_unknown(self) -> bool {
+        self.empty && self.filling != Filling::Part
     }
 }
 
@@ -65,18 +95,51 @@ pub(super) enum Stopping<'a> {
     Some(&'a Bits),
 }
 
+impl MaskChunk {
+    fn of(bits: Bits) -> MaskChunk {
+        if bits.iter().all(|row| *row == 0) {
+            MaskChunk::Free
+        } else if bits.iter().all(|row| *row == u64::MAX) {
+            MaskChunk::All
+        } else {
+            MaskChunk::Some(Arc::new(bits))
+        }
+    }
+
+    /// The same without the cells that are not whole, or without those that are.
+    fn filtered(self, forms: &[FormNumber; CELLS], whole: bool) -> MaskChunk {
+        let mut bits = match self {
+            MaskChunk::Free => return MaskChunk::Free,
+            MaskChunk::All => [u64::MAX; SIDE],
+            MaskChunk::Some(bits) => *bits,
+        };
+        for (row, forms) in bits.iter_mut().zip(forms.chunks_exact(SIDE)) {
+            let wanted = |bits: u64, (at, form): (usize, &FormNumber)| {
+                bits | u64::from((*form == 0) == whole) << at
+            };
+            *row &= forms.iter().enumerate().fold(0, wanted);
+        }
+        MaskChunk::of(bits)
+    }
+}
+
 // Make and change.
 impl Mask {
     pub(super) fn new(stops: Stops) -> Mask {
         Mask { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
     }
 
-    /// Takes the codes of a chunk.
-    pub(super) fn put(&mut self, pos: ChunkPos, codes: &Codes) {
-        let chunk = match codes {
+    /// Takes the ground of a chunk.
+    pub(super) fn put(&mut self, pos: ChunkPos, ground: &ClassChunk) {
+        let chunk = match &ground.codes {
             Codes::Uniform(code) if self.stops.at(*code) => MaskChunk::All,
             Codes::Uniform(_) => MaskChunk::Free,
             Codes::Each(codes) => self.chunk_of(&**codes),
+        };
+        let chunk = match (self.stops.filling, &ground.forms) {
+            (Filling::Any, _) | (Filling::Whole, None) => chunk,
+            (Filling::Part, None) => MaskChunk::Free,
+            (filling, Some(forms)) => chunk.filtered(forms, filling == Filling::Whole),
         };
         self.set(pos, chunk);
     }
@@ -92,54 +155,45 @@ impl Mask {
                 *row |= codes.iter().enumerate().fold(0, byte_of) << (8 * byte);
             }
         }
-        if bits.iter().all(|row| *row == 0) {
-            MaskChunk::Free
-        } else if bits.iter().all(|row| *row == u64::MAX) {
-            MaskChunk::All
-        } else {
-            MaskChunk::Some(Arc::new(bits))
-        }
+        MaskChunk::of(bits)
     }
 
-    /// Takes the codes of a few cells of a chunk; `codes` holds all of it, as it is now.
-    pub(super) fn put_cells(&mut self, pos: ChunkPos, changed: &[u16], codes: &Codes) {
-        let stops = self.stops;
-        let is_other = |bits: &Bits| {
-            changed.iter().any(|index| {
-                let (row, column) = place(*index);
-                (bits[row] >> column & 1 == 1) != stops.at(codes.at((*index).into()))
-            })
+    /// Takes a few cells of a chunk; `ground` is all of it, as it is now.
+    pub(super) fn put_cells(&mut self, pos: ChunkPos, changed: &[u16], ground: &ClassChunk) {
+        let is_mixed = matches!(ground.codes, Codes::Each(_)) || ground.forms.is_some();
+        let Some(MaskChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed) else {
+            return self.put(pos, ground);
         };
-        match self.chunks.get_mut(&key(pos)) {
-            Some(MaskChunk::Some(bits)) if matches!(codes, Codes::Each(_)) => {
-                if !is_other(bits) {
-                    return;
-                }
-                let rows = Arc::make_mut(bits);
-                let (mut left, mut gained) = (false, false);
-                for index in changed {
-                    let (row, column) = place(*index);
-                    let stops = stops.at(codes.at((*index).into()));
-                    rows[row] = rows[row] & !(1 << column) | u64::from(stops) << column;
-                    left |= rows[row] == 0;
-                    gained |= rows[row] == u64::MAX;
-                }
-                // Emptied chunks are given back, and so are filled ones: else skipping dies.
-                if left && rows.iter().all(|row| *row == 0) {
-                    self.set(pos, MaskChunk::Free);
-                } else if gained && rows.iter().all(|row| *row == u64::MAX) {
-                    self.set(pos, MaskChunk::All);
-                }
-            }
-            _ => self.put(pos, codes),
+        let stops = self.stops;
+        let is_other = |index: &u16| {
+            let (row, column) = place(*index);
+            (bits[row] >> column & 1 == 1) != stops.at_cell(ground, *index)
+        };
+        if !changed.iter().any(is_other) {
+            return;
+        }
+        let rows = Arc::make_mut(bits);
+        let (mut left, mut gained) = (false, false);
+        for index in changed {
+            let (row, column) = place(*index);
+            let stops = stops.at_cell(ground, *index);
+            rows[row] = rows[row] & !(1 << column) | u64::from(stops) << column;
+            left |= rows[row] == 0;
+            gained |= rows[row] == u64::MAX;
+        }
+        // Emptied chunks are given back, and so are filled ones: else skipping dies.
+        if left && rows.iter().all(|row| *row == 0) {
+            self.set(pos, MaskChunk::Free);
+        } else if gained && rows.iter().all(|row| *row == u64::MAX) {
+            self.set(pos, MaskChunk::All);
         }
     }
 
     fn set(&mut self, pos: ChunkPos, chunk: MaskChunk) {
         let is_free = matches!(chunk, MaskChunk::Free);
         let as_if_missing = match chunk {
-            MaskChunk::Free => !self.stops.empty,
-            MaskChunk::All => self.stops.empty,
+            MaskChunk::Free => !self.stops.at_unknown(),
+            MaskChunk::All => self.stops.at_unknown(),
             MaskChunk::Some(_) => false,
         };
         if as_if_missing {
@@ -147,7 +201,7 @@ impl Mask {
         } else {
             self.chunks.insert(key(pos), chunk);
         }
-        if !self.stops.empty {
+        if !self.stops.at_unknown() {
             self.set_in_block(pos, !is_free);
         }
     }
@@ -174,14 +228,14 @@ impl Mask {
             Some(MaskChunk::Some(bits)) => Stopping::Some(bits),
             Some(MaskChunk::All) => Stopping::All,
             Some(MaskChunk::Free) => Stopping::None,
-            None if self.stops.empty => Stopping::All,
+            None if self.stops.at_unknown() => Stopping::All,
             None => Stopping::None,
         }
     }
 
     /// Whether nothing stops anywhere.
     pub(super) fn is_free(&self) -> bool {
-        self.chunks.is_empty() && !self.stops.empty
+        self.chunks.is_empty() && !self.stops.at_unknown()
     }
 
     /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
@@ -194,7 +248,7 @@ impl Mask {
     /// In which chunks of a block any cell stops; `None` where in none does.
     #[inline]
     pub(super) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
-        if self.stops.empty {
+        if self.stops.at_unknown() {
             return Some(&[u64::MAX; SIDE]);
         }
         self.blocks.get(&(column as i32, row as i32)).map(|bits| &**bits)

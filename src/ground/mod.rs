@@ -1,14 +1,19 @@
 //! What a place is to a body: the ground of every cell, derived from the layers.
 
+mod bodies;
+mod body;
 mod codes;
 mod course;
 mod crossed;
 mod decide;
 mod derive;
+mod forms;
 mod map;
 mod mask;
+mod minkowski;
 mod motion;
 mod overlap;
+mod push_out;
 mod ray;
 mod sight;
 mod slide;
@@ -16,10 +21,11 @@ mod stopping;
 mod sweep;
 mod walk;
 
+pub use body::{Body, Capsule, Circle, ConvexPolygon};
 pub use crossed::{Crossed, RayValues, Visit};
 pub use decide::{DecidedBy, GroundDecision};
 pub use map::GroundMap;
-pub use motion::{Contact, Sweep};
+pub use motion::{Contact, ShapePart, Sweep};
 pub use overlap::Overlap;
 pub use ray::RayHit;
 pub use sight::FieldOfView;

@@ -1,65 +1,89 @@
-//! Boxes in motion: how far a box gets in a straight line, and what stops it.
+//! Bodies in motion: how far one gets in a straight line, and what stops it.
 
-use super::GroundMap;
+use super::bodies;
+use super::body::{Body, hidden};
 use super::course::Course;
 use super::stopping::Solid;
 use super::sweep::{Met, first_met};
+use super::GroundMap;
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
-/// What has stopped a box.
+/// What has stopped a body.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Contact {
-    /// The cell that was met; of several at once the one nearest to the middle of the box, of
-    /// two as near the one to the left or above. It lies beyond the bounds of the map where the outside has stopped the box.
+    /// The cell that was met; of several at once the one nearest to the middle of the body, of
+    /// two as near the one to the left or above. It lies beyond the bounds of the map where the
+    /// outside has stopped the body.
     pub cell: CellPos,
-    /// Which of its sides.
+    /// Which of its sides: of a slope, or of a corner, the one to which its normal leads most, and
+    /// the upper or lower one of two that are alike.
     pub side: Side,
-    /// Where they touch: the middle of what the side of the cell and that of the box have in
-    /// common.
+    /// The direction away from what was met, one unit long.
+    pub normal: WorldVec,
+    /// Which part of the outline of the cell was met, as it lies there.
+    pub part: ShapePart,
+    /// Where they touch: the middle of what the two have in common.
     pub point: WorldPoint,
     /// The class of the cell, where it has one.
     pub class: Option<GroundClass>,
 }
 
-impl Contact {
-    /// The direction away from the side that was met, one unit long.
-    pub const fn normal(&self) -> WorldVec {
-        self.side.normal()
+/// A part of the outline of a cell, see [`GroundMap::shape_at`]. Corners are counted clockwise as
+/// they are seen, beginning with the uppermost, of two the one to the left: those of a whole square
+/// cell begin at the upper left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum ShapePart {
+    /// The edge from the corner of this number to the next.
+    Edge(u8),
+    /// The corner of this number.
+    Corner(u8),
+}
+
+impl ShapePart {
+    /// The edge of a whole cell on a side.
+    pub(super) const fn of_side(side: Side) -> ShapePart {
+        ShapePart::Edge(match side {
+            Side::Top => 0,
+            Side::Right => 1,
+            Side::Bottom => 2,
+            Side::Left => 3,
+        })
     }
 }
 
-/// How far a box gets in a straight line.
+/// How far a body gets in a straight line.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Sweep {
+pub struct Sweep<B = WorldRect> {
     /// The part of the motion until the contact, 0 to 1; 1 without one.
     pub fraction: f64,
-    /// Where the box is then. It touches the cell that has stopped it.
-    pub end: WorldRect,
+    /// Where the body is then. It touches the cell that has stopped it.
+    pub end: B,
     /// What has stopped it.
     pub contact: Option<Contact>,
 }
 
 /// How a mover meets the cells of a map.
 impl GroundMap {
-    /// How far inside a cell a box may be without being in it, as a part of the cell's side.
+    /// How far inside a cell a body may be without being in it, as a part of the cell's side.
     ///
-    /// A box that was moved away from a wall by other means, or whose place was rounded, may lie
+    /// A body that was moved away from a wall by other means, or whose place was rounded, may lie
     /// a little inside. Up to this much it is taken as touching: what it lies in neither holds it
-    /// nor lets it fall, and it may pass a gap that is narrower than it by twice as much. A box
+    /// nor lets it fall, and it may pass a gap that is narrower than it by twice as much. A body
     /// that is thinner than four of these moves as if it were so wide around its middle.
     pub const SKIN: f64 = 1.0 / 1024.0;
 
-    /// Moves a box in a straight line until a cell stops it that the mover cannot enter.
+    /// Moves a body in a straight line until a cell stops it that the mover cannot enter.
     ///
-    /// Touching is free: a box may lie against a cell and move along it, and one that ends exactly
+    /// Touching is free: a body may lie against a cell and move along it, and one that ends exactly
     /// at an edge has met nothing. Where two edges are reached at once, the one to the side counts
-    /// first. Cells in which the box is already by more than [`GroundMap::SKIN`] do not hold it,
+    /// first. Cells in which the body is already by more than [`GroundMap::SKIN`] do not hold it,
     /// so that it can leave them; it enters no further ones. A motion that is not finite is none.
     ///
-    /// Costs a look at each cell that the box comes over within the bounds of the map.
+    /// Costs a look at each row of cells that the body comes over within the bounds of the map, and
+    /// at the outline of each cell that does not fill it; of bodies that are no boxes, of each cell.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, GroundMap, Side, WorldPoint, WorldRect, WorldVec};
@@ -74,20 +98,32 @@ impl GroundMap {
     /// assert_eq!((contact.cell, contact.side), (CellPos::new(2, 0), Side::Left));
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn sweep(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Sweep {
+    pub fn sweep<B: Body>(&self, mover: MoverId, body: B, motion: WorldVec) -> Sweep<B> {
+        hidden::Body::sweep(body, self, mover, motion)
+    }
+
+    /// The same for a box.
+    #[inline]
+    pub(super) fn sweep_box(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Sweep {
         // Where anything is no finite number, the end is none either.
         let end = body.shifted(motion);
         let (end, motion) = if is_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
         let free = Sweep { fraction: 1.0, end, contact: None };
         let x = Course::of_box(self.lattice().columns(), body.min().x, body.max().x, motion.x);
         let y = Course::of_box(self.lattice().rows(), body.min().y, body.max().y, motion.y);
-        if x.end() == x.last() && y.end() == y.last() {
+        let enters_none = x.end() == x.last() && y.end() == y.last();
+        if enters_none && !self.has_parts() {
             return free;
         }
         let met = match Solid::on_way(self, mover, (&x, &y)) {
             Some([mut across, mut down]) => first_met(&mut across, Some(&mut down), (&x, &y)),
-            None => first_met(&mut Solid::new(self, mover), None, (&x, &y)),
+            None => first_met(&mut Solid::whole(self, mover), None, (&x, &y)),
         };
+        if let Some(parts) = Solid::parts(self, mover)
+            && let Some(sweep) = self.sweep_to_parts(mover, parts, body, motion, met.as_ref())
+        {
+            return sweep;
+        }
         let Some(met) = met else { return free };
         let Met { fraction, sideways, column, row } = met;
         let (left, right) = if sideways { x.touching(column) } else { x.after(fraction) };
@@ -96,7 +132,24 @@ impl GroundMap {
         let side = if sideways { x.side_met(true) } else { y.side_met(false) };
         let cell = cell_of(x.real(column), y.real(row));
         let (point, class) = (self.touch(end, cell, side), self.class_met(mover, cell));
-        Sweep { fraction, end, contact: Some(Contact { cell, side, point, class }) }
+        let (normal, part) = (side.normal(), ShapePart::of_side(side));
+        Sweep { fraction, end, contact: Some(Contact { cell, side, normal, part, point, class }) }
+    }
+
+    /// The same where a cell that does not fill its place stops a box before a whole one does.
+    #[cold]
+    fn sweep_to_parts(
+        &self,
+        mover: MoverId,
+        parts: Solid<'_>,
+        body: WorldRect,
+        motion: WorldVec,
+        met: Option<&Met>,
+    ) -> Option<Sweep> {
+        let core = hidden::Body::core(&body, self.least_width());
+        let before = met.map_or(1.0, |met| met.fraction);
+        let first = bodies::first_met(self, mover, parts, (&core, body), motion, before)?;
+        Some(self.stopped(mover, body, (&core, motion), first))
     }
 
     /// Where a box touches a side of a cell.

@@ -1,11 +1,15 @@
-//! What lies under a point or a box.
+//! What lies under a point or a body.
 
 use super::GroundMap;
+use super::bodies::{lies_in, side_of};
+use super::body::{Body, hidden};
+use super::forms::{Form, from_corner};
+use super::minkowski::Sum;
 use super::motion::cell_of;
 use super::stopping::Solid;
 use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
-use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect};
+use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec};
 
 /// A cell under a body.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -17,17 +21,19 @@ pub struct Overlap {
     pub class: Option<GroundClass>,
     /// How the mover takes it.
     pub treatment: Treatment,
-    /// How deep the body lies in it, in world units: so far it is to the nearest side by which the
-    /// body would leave it.
+    /// How deep the body lies in the part of it that its class holds for, in world units: so far it
+    /// is the shortest way out.
     pub depth: f64,
-    /// That side.
+    /// The direction of that way, one unit long.
+    pub normal: WorldVec,
+    /// The side of the cell to which it leads.
     pub side: Side,
-    /// The part of the body's area that lies in it, 0 to 1.
+    /// The part of the body's area that lies there, 0 to 1; of what is round, to within 0.1 %.
     pub share: f64,
 }
 
 impl GroundMap {
-    /// Whether a mover cannot be at a point. A point on an edge belongs to the cell to the right
+    /// Whether a mover cannot be at a point. A point on an edge belongs to what lies to the right
     /// of it, or below. Constant time.
     ///
     /// ```
@@ -40,13 +46,21 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn blocked_at(&self, mover: MoverId, place: WorldPoint) -> bool {
-        self.blocked(mover, self.lattice().cell_at(place))
+        let cell = self.lattice().cell_at(place);
+        self.blocked(mover, cell) && self.is_solid_at(mover, cell, place)
     }
 
-    /// Whether a box lies in anything that blocks a mover.
+    /// Whether a point of a cell lies in the part that the class of the cell holds for.
+    pub(super) fn is_solid_at(&self, mover: MoverId, cell: CellPos, place: WorldPoint) -> bool {
+        let within = || place - self.lattice().bounds(cell).min();
+        !self.has_parts() || self.form_met(mover, cell).contains(within())
+    }
+
+    /// Whether a body lies in anything that blocks a mover.
     ///
     /// Touching is not lying in it, and neither is being inside by no more than
-    /// [`GroundMap::SKIN`]. An empty box counts as its middle. Costs a look at each row under it.
+    /// [`GroundMap::SKIN`]. An empty box counts as its middle. Costs a look at each row under it, and
+    /// at the outline of each cell that does not fill it; of bodies that are no boxes, of each cell.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
@@ -58,11 +72,22 @@ impl GroundMap {
     /// assert!(ground.overlaps(walker, body.moved(WorldVec::new(1.0, 0.0))));
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn overlaps(&self, mover: MoverId, body: WorldRect) -> bool {
-        Solid::new(self, mover).any_in(self.lines_under(body))
+    pub fn overlaps<B: Body>(&self, mover: MoverId, body: B) -> bool {
+        hidden::Body::overlaps(&body, self, mover)
     }
 
-    /// The cells under a box, row by row: all of them, whether they block the mover or not.
+    /// The same for a box.
+    #[inline]
+    pub(super) fn box_overlaps(&self, mover: MoverId, body: WorldRect) -> bool {
+        let lies_in_parts = |parts| {
+            let core = hidden::Body::core(&body, self.least_width());
+            lies_in(self, mover, parts, (&core, body))
+        };
+        Solid::whole(self, mover).any_in(self.lines_under(body))
+            || Solid::parts(self, mover).is_some_and(lies_in_parts)
+    }
+
+    /// The cells under a body, row by row: all of them, whether they block the mover or not.
     ///
     /// Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not count; an
     /// empty box counts as its middle.
@@ -78,24 +103,39 @@ impl GroundMap {
     /// assert_eq!(wall.share, 1.0 / 6.0);
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn overlapping(
+    pub fn overlapping<B: Body>(
         &self,
         mover: MoverId,
-        body: WorldRect,
-    ) -> impl Iterator<Item = Overlap> + use<'_> {
-        let area = body.width() * body.height();
-        self.cells_under(body).cells().map(move |cell| {
-            let bounds = self.lattice().bounds(cell);
-            let (depth, side) = depth_in(body, bounds);
-            let shared = shared_area(body, bounds);
-            Overlap {
+        body: B,
+    ) -> impl Iterator<Item = Overlap> + use<'_, B> {
+        let core = hidden::Body::core(&body, self.least_width());
+        let is_simple = core.is_box && !self.has_parts();
+        let outline = if is_simple { Vec::new() } else { core.outline() };
+        let (bounds, whole) = (body.bounds(), core.area());
+        self.cells_under(bounds).cells().filter_map(move |cell| {
+            let (depth, normal, area) = if is_simple {
+                let around = self.lattice().bounds(cell);
+                let (depth, side) = depth_in(bounds, around);
+                (depth, side.normal(), shared_area(bounds, around))
+            } else {
+                let form = self.form_met(mover, cell);
+                let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
+                let (depth, normal) = Sum::new(form, &core).depth(at);
+                if depth <= self.thin() {
+                    return None;
+                }
+                let outline = outline.iter().map(|corner| *corner + at).collect();
+                (depth, normal, area_within(outline, form))
+            };
+            Some(Overlap {
                 cell,
                 class: self.class_met(mover, cell),
                 treatment: self.treatment(mover, cell),
                 depth,
-                side,
-                share: if area > 0.0 { shared / area } else { 1.0 },
-            }
+                normal,
+                side: side_of(normal),
+                share: if is_simple && bounds.is_empty() { 1.0 } else { (area / whole).min(1.0) },
+            })
         })
     }
 
@@ -136,4 +176,28 @@ fn shared_area(a: WorldRect, b: WorldRect) -> f64 {
     let width = a.max().x.min(b.max().x) - a.min().x.max(b.min().x);
     let height = a.max().y.min(b.max().y) - a.min().y.max(b.min().y);
     width.max(0.0) * height.max(0.0)
+}
+
+/// The area of what a convex polygon and a form have in common.
+///
+/// By clipping it with each edge (I. Sutherland and G. Hodgman, "Reentrant Polygon Clipping",
+/// Communications of the ACM 17, 1974).
+fn area_within(mut polygon: Vec<WorldVec>, form: &Form) -> f64 {
+    for (corner, normal) in form.corners().iter().zip(form.normals()) {
+        let distance = |at: WorldVec| normal.dot(at - *corner);
+        let mut kept = Vec::with_capacity(polygon.len() + 1);
+        for (at, from) in polygon.iter().enumerate() {
+            let to = polygon[(at + 1) % polygon.len()];
+            let (a, b) = (distance(*from), distance(to));
+            if a <= 0.0 {
+                kept.push(*from);
+            }
+            if (a < 0.0 && b > 0.0) || (a > 0.0 && b < 0.0) {
+                kept.push(*from + (to - *from) * (a / (a - b)));
+            }
+        }
+        polygon = kept;
+    }
+    let pairs = (0..polygon.len()).map(|at| (polygon[at], polygon[(at + 1) % polygon.len()]));
+    pairs.map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0
 }

@@ -1,37 +1,42 @@
-//! How a box slides along what stops it, climbs small steps, and gets out of what it is buried in.
+//! How a body slides along what stops it, climbs small steps and follows slopes.
 
-use super::stopping::Solid;
+use super::body::Body;
 use super::{Contact, GroundMap};
 use crate::quilt::MoverId;
-use crate::units::{Side, WorldRect, WorldVec};
+use crate::units::{CellPos, Side, WorldRect, WorldVec};
 
-/// How a box moves along what stops it.
+/// The most contacts that are told of a slide.
+const MOST_CONTACTS: usize = 4;
+/// The most straight ways of which one is made.
+const MOST_LEGS: usize = 24;
+
+/// How a body moves along what stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Slide {
-    /// Where the box ends.
-    pub end: WorldRect,
-    contacts: [Option<Contact>; Slide::MOST_CONTACTS],
-    legs: [WorldVec; Slide::MOST_LEGS],
+pub struct Slide<B = WorldRect> {
+    /// Where the body ends.
+    pub end: B,
+    contacts: [Option<Contact>; MOST_CONTACTS],
+    legs: [WorldVec; MOST_LEGS],
     leg_count: u8,
 }
 
 impl Slide {
     /// The most contacts that are told.
-    pub const MOST_CONTACTS: usize = 4;
-    /// The most straight ways of which one is made.
-    const MOST_LEGS: usize = 24;
+    pub const MOST_CONTACTS: usize = MOST_CONTACTS;
+}
 
-    const fn at(body: WorldRect) -> Slide {
-        let legs = [WorldVec::ZERO; Slide::MOST_LEGS];
-        Slide { end: body, contacts: [None; Slide::MOST_CONTACTS], legs, leg_count: 0 }
+impl<B: Body> Slide<B> {
+    const fn at(body: B) -> Slide<B> {
+        let legs = [WorldVec::ZERO; MOST_LEGS];
+        Slide { end: body, contacts: [None; MOST_CONTACTS], legs, leg_count: 0 }
     }
 
-    fn go(&mut self, end: WorldRect) {
+    fn go(&mut self, end: B) {
         if let Some(leg) = self.legs.get_mut(usize::from(self.leg_count))
             && end != self.end
         {
-            *leg = end.min() - self.end.min();
+            *leg = end.bounds().min() - self.end.bounds().min();
             self.leg_count += 1;
         }
         self.end = end;
@@ -43,19 +48,19 @@ impl Slide {
         }
     }
 
-    /// What the box has met on its way, in that order; at most [`Slide::MOST_CONTACTS`].
-    pub fn contacts(&self) -> impl Iterator<Item = Contact> + use<> {
+    /// What the body has met on its way, in that order; at most [`Slide::MOST_CONTACTS`].
+    pub fn contacts(&self) -> impl Iterator<Item = Contact> + use<B> {
         self.contacts.into_iter().flatten()
     }
 
-    /// Whether the box has met a cell from this side: `Side::Top` means that it stands on
+    /// Whether the body has met a cell from this side: `Side::Top` means that it stands on
     /// something.
     pub fn has_met(&self, side: Side) -> bool {
         self.contacts().any(|contact| contact.side == side)
     }
 
     /// The straight ways that it went, one after the other.
-    pub fn legs(&self) -> impl Iterator<Item = WorldVec> + use<> {
+    pub fn legs(&self) -> impl Iterator<Item = WorldVec> + use<B> {
         let (legs, count) = (self.legs, usize::from(self.leg_count));
         legs.into_iter().take(count)
     }
@@ -64,7 +69,7 @@ impl Slide {
 /// How a box slides, see [`GroundMap::slide_with`].
 ///
 /// Steps up and down are for maps seen from the side, where down is where things fall; they are
-/// made by a box that stands on something before it moves, and not in the air.
+/// made by a body that stands on something before it moves, and not in the air.
 ///
 /// ```
 /// use sturdy_quilt::SlideOptions;
@@ -90,11 +95,23 @@ pub struct SlideOptions {
     /// Whether that is so at sides too, and not only under something: in maps seen from above it
     /// should, in those seen from the side a box would climb and slip off edges. Default false.
     pub corner_at_sides: bool,
+    /// Whether slopes are floors: what comes down onto one stays there as on a flat one, and goes
+    /// up and down along it at the speed that it has sideways. Else a slope turns a body aside as
+    /// a slanting wall does: it slips down, and is slowed. For maps seen from the side; which
+    /// slopes are floors, their [`Contact::side`] says. Default false.
+    pub slopes: bool,
 }
 
 impl Default for SlideOptions {
     fn default() -> SlideOptions {
-        SlideOptions { turns: 2, step_up: 0.0, step_down: 0.0, corner: 0.0, corner_at_sides: false }
+        SlideOptions {
+            turns: 2,
+            step_up: 0.0,
+            step_down: 0.0,
+            corner: 0.0,
+            corner_at_sides: false,
+            slopes: false,
+        }
     }
 }
 
@@ -140,16 +157,25 @@ impl SlideOptions {
         self
     }
 
+    /// The same, with slopes that are floors.
+    #[must_use]
+    pub const fn slopes(mut self) -> SlideOptions {
+        self.slopes = true;
+        self
+    }
+
     fn gives_way(&self, side: Side) -> bool {
         self.corner > 0.0 && (self.corner_at_sides || side == Side::Bottom)
     }
 }
 
 impl GroundMap {
-    /// Moves a box, and lets it slide along what stops it: what remains of the motion goes on in
+    /// Moves a body, and lets it slide along what stops it: what remains of the motion goes on in
     /// the direction that is free. Costs at most three sweeps.
     ///
-    /// Ten small moves along a wall end where a great one ends, but for the rounding of their sum.
+    /// Ten small moves along a wall end where a great one ends, but for the rounding of their sum;
+    /// along a slope, but for a 32nd of [`GroundMap::SKIN`] of a cell: by a 64th of it a body is
+    /// led off a slope for each turn along one, so that it never comes to lie in it.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, Side, WorldPoint, WorldRect, WorldVec};
@@ -162,11 +188,11 @@ impl GroundMap {
     /// assert!(slide.has_met(Side::Left) && !slide.has_met(Side::Top));
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn slide(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Slide {
+    pub fn slide<B: Body>(&self, mover: MoverId, body: B, motion: WorldVec) -> Slide<B> {
         self.slide_with(mover, body, motion, SlideOptions::default())
     }
 
-    /// Moves a box as [`GroundMap::slide`] does, with options. A step costs four sweeps more.
+    /// Moves a body as [`GroundMap::slide`] does, with options. A step costs four sweeps more.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, SlideOptions, WorldPoint, WorldRect, WorldVec};
@@ -180,19 +206,19 @@ impl GroundMap {
     /// assert_eq!(slide.end.min(), WorldPoint::new(28.0, 16.0));
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn slide_with(
+    pub fn slide_with<B: Body>(
         &self,
         mover: MoverId,
-        body: WorldRect,
+        body: B,
         motion: WorldVec,
         options: SlideOptions,
-    ) -> Slide {
+    ) -> Slide<B> {
         let steps = options.step_up > 0.0 || options.step_down > 0.0;
         let on_ground = steps && self.stands_on(mover, body).is_some();
         let (mut slide, mut rest, mut turns) = (Slide::at(body), motion, options.turns);
         // Each step and each corner that is passed takes one or two; so it comes to an end whatever
         // the map.
-        for _ in 0..Slide::MOST_LEGS / 3 {
+        for _ in 0..MOST_LEGS / 3 {
             let sweep = self.sweep(mover, slide.end, rest);
             slide.go(sweep.end);
             let Some(contact) = sweep.contact else { break };
@@ -205,26 +231,32 @@ impl GroundMap {
             }
             if on_ground
                 && contact.side.is_upright()
-                && let Some((up, across, down)) = self.step_up(mover, slide.end, rest, options)
+                && let Some([up, across, down]) = self.step_up(mover, slide.end, rest, options)
             {
-                rest = WorldVec::new(rest.x - (across.min().x - up.min().x), 0.0);
+                let gone = across.bounds().min().x - up.bounds().min().x;
+                rest = WorldVec::new(rest.x - gone, 0.0);
                 [up, across, down].into_iter().for_each(|end| slide.go(end));
                 continue;
             }
-            slide.meet(contact);
-            let Some(left) = turns.checked_sub(1) else { break };
+            let into_another = |way: WorldVec| slide.contacts().any(|met| met.normal.dot(way) < 0.0);
+            let Some(left) = turns.checked_sub(1) else {
+                slide.meet(contact);
+                break;
+            };
             turns = left;
-            if contact.side.is_upright() {
-                rest.x = 0.0;
-            } else {
-                rest.y = 0.0;
+            rest = self.along(rest, contact, options);
+            // Between two that lie across it there is no way on.
+            let is_caught = into_another(rest);
+            slide.meet(contact);
+            if is_caught {
+                break;
             }
         }
         if on_ground
             && options.step_down > 0.0
             && motion.y >= 0.0
             && !slide.has_met(Side::Top)
-            && let below = options.step_down + self.lattice().cell_height() * Self::SKIN
+            && let below = options.step_down + self.skin().y
             && let down = self.sweep(mover, slide.end, WorldVec::new(0.0, below))
             && let Some(floor) = down.contact
         {
@@ -234,44 +266,65 @@ impl GroundMap {
         slide
     }
 
-    /// What a box stands on: what is met by going down by no more than [`GroundMap::SKIN`].
-    pub fn stands_on(&self, mover: MoverId, body: WorldRect) -> Option<Contact> {
-        let skin = WorldVec::new(0.0, self.lattice().cell_height() * Self::SKIN);
-        self.sweep(mover, body, skin).contact
+    /// What of a motion goes on along what was met.
+    fn along(&self, rest: WorldVec, contact: Contact, options: SlideOptions) -> WorldVec {
+        let normal = contact.normal;
+        if normal.x == 0.0 || normal.y == 0.0 {
+            // Straight edges have exact normals.
+            return WorldVec::new(
+                if normal.x == 0.0 { rest.x } else { 0.0 },
+                if normal.y == 0.0 { rest.y } else { 0.0 },
+            );
+        }
+        let along = if options.slopes && contact.side == Side::Top {
+            WorldVec::new(rest.x, -rest.x * normal.x / normal.y)
+        } else {
+            rest - normal * normal.dot(rest)
+        };
+        if along == WorldVec::ZERO {
+            return along;
+        }
+        // Rounding must not lead it in.
+        along + normal * (self.thin() / 64.0)
     }
 
-    /// Where a box comes that climbs what stops it: up, across, and down onto what is there.
-    fn step_up(
+    /// What a body stands on: what is met by going down by no more than [`GroundMap::SKIN`].
+    pub fn stands_on<B: Body>(&self, mover: MoverId, body: B) -> Option<Contact> {
+        self.sweep(mover, body, WorldVec::new(0.0, self.skin().y)).contact
+    }
+
+    /// Where a body comes that climbs what stops it: up, across, and down onto what is there.
+    fn step_up<B: Body>(
         &self,
         mover: MoverId,
-        body: WorldRect,
+        body: B,
         rest: WorldVec,
         options: SlideOptions,
-    ) -> Option<(WorldRect, WorldRect, WorldRect)> {
+    ) -> Option<[B; 3]> {
         let up = self.sweep(mover, body, WorldVec::new(0.0, -options.step_up)).end;
         let across = self.sweep(mover, up, WorldVec::new(rest.x, 0.0)).end;
         if across == up {
             return None;
         }
-        let climbed = body.min().y - up.min().y;
+        let climbed = body.bounds().min().y - up.bounds().min().y;
         let down = self.sweep(mover, across, WorldVec::new(0.0, climbed + rest.y.max(0.0)));
-        down.contact.map(|_| (up, across, down.end))
+        down.contact.map(|_| [up, across, down.end])
     }
 
-    /// Where a box comes that gives way to a corner which it has caught.
-    fn past_corner(
+    /// Where a body comes that gives way to a corner which it has caught.
+    fn past_corner<B: Body>(
         &self,
         mover: MoverId,
-        body: WorldRect,
+        body: B,
         rest: WorldVec,
         contact: Contact,
         options: SlideOptions,
-    ) -> Option<WorldRect> {
-        let cell = self.lattice().bounds(contact.cell);
+    ) -> Option<B> {
+        let (cell, around) = (self.solid_bounds(mover, contact.cell), body.bounds());
         let (back, on) = if contact.side.is_upright() {
-            (cell.min().y - body.max().y, cell.max().y - body.min().y)
+            (cell.min().y - around.max().y, cell.max().y - around.min().y)
         } else {
-            (cell.min().x - body.max().x, cell.max().x - body.min().x)
+            (cell.min().x - around.max().x, cell.max().x - around.min().x)
         };
         let by = if -back <= on { back } else { on };
         if by.abs() > options.corner {
@@ -287,73 +340,15 @@ impl GroundMap {
         (beside.contact.is_none() && gets_on()).then_some(beside.end)
     }
 
-    /// The shortest way by which a box comes out of all that blocks a mover, such as a wall that
-    /// was built over it: none where it lies in nothing, and `None` where nothing free is as near
-    /// as `reach` world units in both directions.
-    ///
-    /// Exact: along one axis, or to where an edge to the side and one above or below meet. Costs a
-    /// look at the cells around, up to the square of those that are as near as it ends; a reach of
-    /// more than [`GroundMap::MOST_PUSH_CELLS`] counts as that.
-    ///
-    /// ```
-    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
-    /// # let quilt = sturdy_quilt::doc_quilt();
-    ///
-    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
-    /// let body = WorldRect::between(WorldPoint::new(25.0, 2.0), WorldPoint::new(35.0, 12.0));
-    /// assert_eq!(ground.push_out(walker, body, 32.0), Some(WorldVec::new(-3.0, 0.0)));
-    /// assert_eq!(ground.push_out(walker, body, 2.0), None);
-    /// # Ok::<(), sturdy_quilt::NameError>(())
-    /// ```
-    pub fn push_out(&self, mover: MoverId, body: WorldRect, reach: f64) -> Option<WorldVec> {
-        let mut solid = Solid::new(self, mover);
-        let mut is_free = |way| !solid.any_in(self.lines_under(body.moved(way)));
-        if is_free(WorldVec::ZERO) {
-            return Some(WorldVec::ZERO);
-        }
-        let lattice = self.lattice();
-        let sides = [lattice.cell_width(), lattice.cell_height()];
-        let most = f64::from(Self::MOST_PUSH_CELLS) * sides[0].max(sides[1]);
-        let reach = reach.min(most);
-        // What is near is looked at first: further away there is nothing shorter.
-        let mut within = sides[0].min(sides[1]);
-        loop {
-            within = within.min(reach);
-            let x = ways_to_edges(lattice.columns(), (body.min().x, body.max().x), within);
-            let y = ways_to_edges(lattice.rows(), (body.min().y, body.max().y), within);
-            let ways = x.iter().flat_map(|x| y.iter().map(|y| WorldVec::new(*x, *y)));
-            // Of those that are alike, the one to the left, and then the one up.
-            let mut ways: Vec<(f64, WorldVec)> =
-                ways.map(|way| ((way.x * way.x + way.y * way.y).sqrt(), way)).collect();
-            ways.sort_by(|(a, v), (b, w)| {
-                a.total_cmp(b).then(v.x.total_cmp(&w.x)).then(v.y.total_cmp(&w.y))
-            });
-            let found = ways.into_iter().find(|(_, way)| is_free(*way));
-            if let Some((length, way)) = found
-                && (length <= within || within >= reach)
-            {
-                return Some(way);
-            }
-            if within >= reach {
-                return None;
-            }
-            within *= 2.0;
-        }
+    /// The rectangle around the solid part of a cell.
+    fn solid_bounds(&self, mover: MoverId, cell: CellPos) -> WorldRect {
+        let corner = self.lattice().bounds(cell).min();
+        let form = self.form_met(mover, cell);
+        let (first, others) = (form.corners()[0], &form.corners()[1..]);
+        let rect = others.iter().fold((first, first), |(min, max), at| {
+            let min = WorldVec::new(min.x.min(at.x), min.y.min(at.y));
+            (min, WorldVec::new(max.x.max(at.x), max.y.max(at.y)))
+        });
+        WorldRect::between(corner + rect.0, corner + rect.1)
     }
-
-    /// So many cells count at most as the reach of [`GroundMap::push_out`].
-    pub const MOST_PUSH_CELLS: u32 = 64;
-}
-
-/// How far it is to where either end of a box lies on an edge, within reach; and no way.
-fn ways_to_edges(lines: crate::lattice::Lines, (from, to): (f64, f64), reach: f64) -> Vec<f64> {
-    let mut ways = vec![0.0];
-    for end in [from, to] {
-        let edges = lines.at(end - reach)..=lines.at(end + reach) + 1;
-        let to_edges = edges.map(|line| lines.edge(line) - end);
-        ways.extend(to_edges.filter(|way| way.abs() <= reach));
-    }
-    ways.sort_by(f64::total_cmp);
-    ways.dedup();
-    ways
 }

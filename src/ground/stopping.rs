@@ -92,6 +92,29 @@ impl<'a> Solid<'a> {
         Solid::of(ground, table, table.and_then(|table| ground.mask(table)))
     }
 
+    /// Of those, the ones that are solid as a whole.
+    #[inline]
+    pub(super) fn whole(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
+        let table = ground.table(mover);
+        Solid::of(ground, table, table.and_then(|table| ground.mask_of_whole(table)))
+    }
+
+    /// The cells that a mover cannot come into by one side or another.
+    pub(super) fn by_any_side(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
+        let table = ground.table(mover);
+        Solid::of(ground, table, table.and_then(|table| ground.mask_by_any_side(table)))
+    }
+
+    /// Of those, the ones of which a part is solid; `None` in maps where all cells are whole. What
+    /// lies beyond the bounds is whole.
+    #[inline]
+    pub(super) fn parts(ground: &'a GroundMap, mover: MoverId) -> Option<Solid<'a>> {
+        let table = ground.table(mover)?;
+        let solid = Solid::of(ground, Some(table), Some(ground.mask_of_parts(table)?));
+        let outside = if solid.wraps() { Beyond::Map } else { Beyond::Free };
+        Some(Solid { outside, ..solid })
+    }
+
     /// The cells that a mover cannot come into sideways on a way, and those down or up, where that
     /// is something else than where it cannot be.
     #[inline]

@@ -1,8 +1,8 @@
 //! How fast a body gets on, and where it may step next.
 
-use super::GroundMap;
+use super::{Body, GroundMap};
 use crate::quilt::{MoverId, Outside};
-use crate::units::{CellPos, Side, WorldPoint, WorldRect};
+use crate::units::{CellPos, Side, WorldPoint};
 
 impl GroundMap {
     /// The cost of a step over ground that does not slow a mover, in the unit of
@@ -12,14 +12,20 @@ impl GroundMap {
     /// The factor of its speed that a mover has at a point: 1 where it passes freely, 0 where it
     /// cannot be. For a body that counts as its foot point.
     pub fn speed_at(&self, mover: MoverId, place: WorldPoint) -> f64 {
-        self.treatment(mover, self.lattice().cell_at(place)).speed()
+        let cell = self.lattice().cell_at(place);
+        if self.is_solid_at(mover, cell, place) {
+            self.treatment(mover, cell).speed()
+        } else {
+            self.treatment_of_empty(mover).speed()
+        }
     }
 
-    /// The slowest factor of speed among the cells under a box, 0 where one of them cannot be
+    /// The slowest factor of speed among the cells under a body, 0 where one of them cannot be
     /// entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
-    /// count; an empty box counts as its middle.
+    /// count; an empty box counts as its middle. A cell of which a part is solid counts where the
+    /// body lies in that part; where it lies in none, it is as over empty cells.
     ///
-    /// Costs a look at each cell under the box.
+    /// Costs a look at each cell under the body.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
@@ -31,22 +37,18 @@ impl GroundMap {
     /// assert_eq!(ground.speed_at(walker, WorldPoint::new(33.0, 8.0)), 0.0);
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn slowest_under(&self, mover: MoverId, body: WorldRect) -> f64 {
-        let cells = self.cells_under(body);
-        if cells.is_empty() {
-            return self.speed_at(mover, body.center());
-        }
-        let speeds = cells.cells().map(|cell| self.treatment(mover, cell).speed());
-        speeds.fold(1.0, f64::min)
+    pub fn slowest_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
+        let speeds = self.overlapping(mover, body).map(|under| under.treatment.speed());
+        speeds.reduce(f64::min).unwrap_or_else(|| self.treatment_of_empty(mover).speed())
     }
 
-    /// The mean of the factors of speed under a box, each by the part of the box that lies over it.
-    /// Which cells count is as with [`GroundMap::slowest_under`].
-    pub fn mean_under(&self, mover: MoverId, body: WorldRect) -> f64 {
+    /// The mean of the factors of speed under a body, each by the part of the body that lies over
+    /// it. Which cells count is as with [`GroundMap::slowest_under`].
+    pub fn mean_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
         let (sum, shares) = self.overlapping(mover, body).fold((0.0, 0.0), |sums, under| {
             (sums.0 + under.treatment.speed() * under.share, sums.1 + under.share)
         });
-        sum / shares
+        if shares > 0.0 { sum / shares } else { self.treatment_of_empty(mover).speed() }
     }
 
     /// The cells that a mover may step to from a cell, each with what the step costs: the form

@@ -8,7 +8,7 @@ use serde_json::Value;
 use super::animation::scatter;
 use super::build::StatedStanding;
 use super::{
-    Animation, ArtPage, NamePattern, SheetCut, Standing, TileArt, TileKey, TileName,
+    Animation, ArtPage, CellShape, NamePattern, SheetCut, Standing, TileArt, TileKey, TileName,
     TileSetBuilder, TileSetError, TileSpec,
 };
 use crate::picture::Color;
@@ -31,6 +31,12 @@ impl Tile {
     /// The ground class it gives its cell, or `None` where it says nothing about the ground.
     pub fn ground(&self) -> Option<&str> {
         self.spec.ground.as_deref()
+    }
+
+    /// The part of its cell that the ground class holds for, before it is turned; `None` for the
+    /// whole cell.
+    pub const fn shape(&self) -> Option<&CellShape> {
+        self.spec.shape.as_ref()
     }
 
     /// The tiles that it shows one after the other.

@@ -1,6 +1,6 @@
 use serde_json::Value;
 
-use super::Animation;
+use super::{Animation, CellShape};
 use crate::picture::Color;
 use crate::units::{PixelRect, WorldVec};
 
@@ -22,6 +22,8 @@ pub struct TileSpec {
     pub name: Option<String>,
     /// The ground class it gives its cell; none says nothing about the ground.
     pub ground: Option<String>,
+    /// The part of its cell that the class holds for; default is the whole cell.
+    pub shape: Option<CellShape>,
     /// Whether all its cells are raised, whatever they say themselves. Default false.
     pub raise: bool,
     /// The flat colour it is drawn in where it has no pixels; default is one by its name.
@@ -85,6 +87,20 @@ impl TileSpec {
     #[must_use]
     pub fn ground(mut self, class: impl Into<String>) -> TileSpec {
         self.ground = Some(class.into());
+        self
+    }
+
+    /// The same tile, filling only a part of its cell: its ground class holds for that part.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellShape, TileSpec};
+    ///
+    /// let ramp = TileSpec::named("ramp").ground("earth").shape(CellShape::floor(0.0, 1.0)?);
+    /// # Ok::<(), sturdy_quilt::CellShapeError>(())
+    /// ```
+    #[must_use]
+    pub const fn shape(mut self, shape: CellShape) -> TileSpec {
+        self.shape = Some(shape);
         self
     }
 

@@ -1,5 +1,5 @@
 use std::fmt;
-use std::ops::{Add, Mul, Sub};
+use std::ops::{Add, Mul, Neg, Sub};
 
 /// A place in the world: x right, y down, one unit is one picture pixel at zoom 1.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -40,6 +40,22 @@ impl WorldVec {
     pub const fn new(x: f64, y: f64) -> WorldVec {
         WorldVec { x, y }
     }
+
+    /// How long it is.
+    pub fn length(self) -> f64 {
+        self.x.hypot(self.y)
+    }
+
+    /// The product of its length and that of another, as far as that leads the same way.
+    pub fn dot(self, other: WorldVec) -> f64 {
+        self.x * other.x + self.y * other.y
+    }
+
+    /// The area between it and another, more than 0 where the other turns clockwise from it as it
+    /// is seen.
+    pub(crate) fn cross(self, other: WorldVec) -> f64 {
+        self.x * other.y - self.y * other.x
+    }
 }
 
 impl Add for WorldVec {
@@ -47,6 +63,22 @@ impl Add for WorldVec {
 
     fn add(self, other: WorldVec) -> WorldVec {
         WorldVec { x: self.x + other.x, y: self.y + other.y }
+    }
+}
+
+impl Sub for WorldVec {
+    type Output = WorldVec;
+
+    fn sub(self, other: WorldVec) -> WorldVec {
+        WorldVec { x: self.x - other.x, y: self.y - other.y }
+    }
+}
+
+impl Neg for WorldVec {
+    type Output = WorldVec;
+
+    fn neg(self) -> WorldVec {
+        WorldVec { x: -self.x, y: -self.y }
     }
 }
 

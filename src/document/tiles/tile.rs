@@ -3,16 +3,17 @@
 use super::Classes;
 use crate::document::reader::{Fields, Reader};
 use crate::document::tree::Node;
-use crate::tile::{Animation, AnimationStart, TileSource, TileSpec};
+use crate::tile::{Animation, AnimationStart, CellShape, TileSource, TileSpec};
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// The keys of a tile.
-const TILE_KEYS: [&str; 12] = [
+const TILE_KEYS: [&str; 13] = [
     "at",
     "pixels",
     "picture",
     "name",
     "ground",
+    "shape",
     "raise",
     "color",
     "anchor",
@@ -21,6 +22,9 @@ const TILE_KEYS: [&str; 12] = [
     "variants",
     "data",
 ];
+
+/// The ways to state a shape.
+const SHAPE_KEYS: [&str; 4] = ["floor", "ceiling", "area", "corners"];
 
 /// Reads what is stated of a tile: an object, or only its name.
 pub(super) fn read_tile<'a>(
@@ -40,6 +44,9 @@ pub(super) fn read_tile<'a>(
         let class = reader.text(node, "the ground of a tile")?;
         classes.push((class.to_string(), reader.span(node)));
         spec.ground = Some(class.into_owned());
+    }
+    if let Some(node) = fields.get("shape") {
+        spec.shape = Some(read_shape(reader, node)?);
     }
     if let Some(node) = fields.get("color") {
         spec.color = reader.color(node, "the colour of a tile");
@@ -96,6 +103,55 @@ fn read_source<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> Option<T
             let hint =
                 "its pixels are at a place of the sheet, or in a rectangle of it, or a picture";
             reader.error_with_hint(span, message, Some(hint.to_owned()));
+            None
+        }
+    }
+}
+
+/// The part of its cell that a tile fills.
+fn read_shape<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<CellShape> {
+    let what = "the shape of a tile";
+    let fields = reader.fields(node, what, &SHAPE_KEYS)?;
+    let stated: Vec<(&str, Node<'a>)> =
+        SHAPE_KEYS.into_iter().filter_map(|key| Some((key, fields.get(key)?))).collect();
+    let [(key, stated)] = *stated else {
+        let span = reader.span(node);
+        let hint = "it is `floor` or `ceiling` with two heights, `area` with four edges, or \
+                    `corners` with a list of places, all from 0 to 1";
+        let message = format!("{what} is stated by {} keys", stated.len());
+        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        return None;
+    };
+    let made = match key {
+        "floor" => reader.numbers(stated, what).map(|(left, right)| CellShape::floor(left, right)),
+        "ceiling" => {
+            reader.numbers(stated, what).map(|(left, right)| CellShape::ceiling(left, right))
+        }
+        "area" => {
+            let edges = reader.items(stated, what)?;
+            let edges: Option<Vec<f64>> =
+                edges.into_iter().map(|edge| reader.number(edge, what)).collect();
+            let Ok([left, top, right, bottom]) = <[f64; 4]>::try_from(edges?) else {
+                let span = reader.span(stated);
+                let message = format!("the area of {what} needs four edges");
+                let hint = "write its left, upper, right and lower edge, each from 0 to 1";
+                reader.error_with_hint(span, message, Some(hint.to_owned()));
+                return None;
+            };
+            Some(CellShape::area(left, top, right, bottom))
+        }
+        _ => {
+            let corners = reader.items(stated, what)?;
+            let corners: Option<Vec<(f64, f64)>> =
+                corners.into_iter().map(|corner| reader.numbers(corner, what)).collect();
+            Some(CellShape::polygon(corners?))
+        }
+    };
+    match made? {
+        Ok(shape) => Some(shape),
+        Err(error) => {
+            let span = reader.span(stated);
+            reader.error(span, format!("{what} cannot be: {error}"));
             None
         }
     }

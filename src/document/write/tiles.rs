@@ -5,7 +5,7 @@ use serde_json::{Map, Value, json};
 use super::SaveError;
 use super::layout::Laid;
 use crate::document::{TILES_FORMAT, VERSION};
-use crate::tile::{Animation, AnimationStart, SheetCut, Tile, TileSet, TileSource};
+use crate::tile::{Animation, AnimationStart, CellShape, SheetCut, Tile, TileSet, TileSource};
 use crate::units::{PixelRect, WorldVec};
 
 use super::map::number;
@@ -117,6 +117,9 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     if let Some(class) = &spec.ground {
         value.insert("ground".into(), class.as_str().into());
     }
+    if let Some(shape) = &spec.shape {
+        value.insert("shape".into(), shape_value(shape));
+    }
     if spec.raise {
         value.insert("raise".into(), true.into());
     }
@@ -138,6 +141,21 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     match &spec.name {
         Some(name) if value.len() == 1 => Some(name.as_str().into()),
         _ => (!states_only_its_place).then(|| value.into()),
+    }
+}
+
+/// A shape by the shortest way to state it.
+fn shape_value(shape: &CellShape) -> Value {
+    let pair = |(left, right): (f64, f64)| json!([number(left), number(right)]);
+    if let Some(heights) = shape.as_floor() {
+        json!({ "floor": pair(heights) })
+    } else if let Some(lengths) = shape.as_ceiling() {
+        json!({ "ceiling": pair(lengths) })
+    } else if let Some(edges) = shape.as_area() {
+        json!({ "area": edges.map(number) })
+    } else {
+        let corners: Vec<Value> = shape.corners().iter().copied().map(pair).collect();
+        json!({ "corners": corners })
     }
 }
 

@@ -108,7 +108,7 @@ impl Overlay {
         for contact in contacts {
             self.met(contact.cell, Some(contact.side), color);
             // As long as half a cell.
-            let normal = contact.normal();
+            let normal = contact.normal;
             let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
             let tip = WorldVec::new(normal.x * width / 2.0, normal.y * height / 2.0);
             self.line(contact.point, contact.point + tip, color);

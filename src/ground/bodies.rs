@@ -1,0 +1,265 @@
+//! Bodies of any outline, and cells of which a part is solid: what is met first, and what lies in
+//! what.
+//!
+//! The cells that the rectangle around a body comes over are looked at in the order in which it
+//! comes to them, a row at a time as with boxes, and each with its outline. What comes later than
+//! what was met already is not looked at.
+
+use super::body::{Body, Core};
+use super::course::Course;
+use super::forms::from_corner;
+use super::minkowski::{Sum, Touch};
+use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
+use super::stopping::Solid;
+use super::GroundMap;
+use crate::quilt::MoverId;
+use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
+
+/// What a body meets first, with what puts it before others that are met at the same time.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Meeting {
+    pub(super) touch: Touch,
+    column: i64,
+    row: i64,
+    /// From the middle of the cell to that of the body.
+    distance: f64,
+}
+
+/// How far a body gets that is no box.
+pub(super) fn sweep<B: Body>(
+    ground: &GroundMap,
+    mover: MoverId,
+    body: B,
+    motion: WorldVec,
+) -> Sweep<B> {
+    let bounds = body.bounds();
+    let end = bounds.shifted(motion);
+    let motion = if is_finite(end) && is_finite(bounds) { motion } else { WorldVec::ZERO };
+    let core = body.core(ground.least_width());
+    let solid = Solid::by_any_side(ground, mover);
+    match first_met(ground, mover, solid, (&core, bounds), motion, 1.0) {
+        Some(meeting) => ground.stopped(mover, body, (&core, motion), meeting),
+        None => Sweep { fraction: 1.0, end: body.moved(motion), contact: None },
+    }
+}
+
+/// Whether a body that is no box lies in anything by more than a skin.
+pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) -> bool {
+    let core = body.core(ground.least_width());
+    lies_in(ground, mover, Solid::new(ground, mover), (&core, body.bounds()))
+}
+
+/// Whether a body lies in any of some cells by more than a skin.
+pub(super) fn lies_in(
+    ground: &GroundMap,
+    mover: MoverId,
+    mut solid: Solid<'_>,
+    (core, bounds): (&Core, WorldRect),
+) -> bool {
+    let ((left, right), (top, bottom)) = ground.lines_under(bounds);
+    let mut row = top;
+    while row <= bottom {
+        if row & 63 == 0 && row + 63 <= bottom && solid.is_free_chunk_row(row >> 6, left, right) {
+            row += 64;
+            continue;
+        }
+        let mut from = left;
+        while from <= right
+            && let Some(column) = solid.first_in_row(row, from, right)
+        {
+            let cell = cell_of(column, row);
+            let depth = ground.depth_in(mover, cell, (column, row), core).0;
+            if depth > ground.thin() && ground.treatment(mover, cell).blocks() {
+                return true;
+            }
+            from = column + 1;
+        }
+        row += 1;
+    }
+    false
+}
+
+/// What a body meets first of some cells before a part of its motion, with all of their outlines.
+pub(super) fn first_met(
+    ground: &GroundMap,
+    mover: MoverId,
+    mut solid: Solid<'_>,
+    (core, bounds): (&Core, WorldRect),
+    motion: WorldVec,
+    before: f64,
+) -> Option<Meeting> {
+    if motion == WorldVec::ZERO {
+        return None;
+    }
+    let lattice = ground.lattice();
+    let x = Course::of_box(lattice.columns(), bounds.min().x, bounds.max().x, motion.x);
+    let y = Course::of_box(lattice.rows(), bounds.min().y, bounds.max().y, motion.y);
+    let is_one_way = ground.table(mover).is_some_and(|table| table.is_one_way);
+    let skin = ground.skin();
+    let mut first: Option<Meeting> = None;
+    let (mut row, mut last) = solid.rows_between(&y, y.first(), y.end());
+    if !x.moves() {
+        last = solid.before_repeating(row, last);
+    }
+    // When it comes to a line: those that it spans from the beginning at once.
+    let time = |course: &Course, line: i64| {
+        if line <= course.last() { 0.0 } else { course.fraction(line) }
+    };
+    while row <= last {
+        let limit = first.map_or(before, |met| met.touch.fraction);
+        if time(&y, row) > limit {
+            break;
+        }
+        let gone = if row <= y.last() || !y.moves() { 0.0 } else { x.gone_with(&y, y.gone_to(row)) };
+        let trail = if row <= y.last() { x.first() } else { x.span_after(gone).0 };
+        let end = if y.moves() && x.moves() { last_column(&x, &y, row) } else { x.end() };
+        if row & 63 == 0
+            && row + 63 <= last
+            && solid.is_free_chunk_row(y.real(row) >> 6, x.real(x.first()), x.real(x.end()))
+        {
+            row += 64;
+            continue;
+        }
+        let mut from = trail;
+        while from <= end
+            && let Some(column) = solid.first_in_row(y.real(row), x.real(from), x.real(end))
+        {
+            let column = x.real(column);
+            from = column + 1;
+            let limit = first.map_or(before, |met| met.touch.fraction);
+            if time(&x, column) > limit {
+                break;
+            }
+            let (column, row) = (x.real(column), y.real(row));
+            let cell = cell_of(column, row);
+            let sum = Sum::new(ground.form_met(mover, cell), core);
+            let treatment = is_one_way.then(|| ground.treatment(mover, cell));
+            let stops = |normal| treatment.is_none_or(|held| held.stops_at(side_of(normal)));
+            let point = from_corner(lattice, column, row, core.at);
+            let Some(touch) = sum.enter(point, motion, skin, stops) else { continue };
+            let middle = bounds.center() + motion * touch.fraction;
+            let cell_size = WorldVec::new(lattice.cell_width(), lattice.cell_height());
+            let distance = from_corner(lattice, column, row, middle) - cell_size * 0.5;
+            let meeting = Meeting { touch, column, row, distance: distance.length() };
+            let is_first = |held: &Meeting| meeting.order() < held.order();
+            if touch.fraction < before && first.as_ref().is_none_or(is_first) {
+                first = Some(meeting);
+            }
+        }
+        row += 1;
+    }
+    first
+}
+
+/// The last column that is entered while a body is in a row.
+fn last_column(x: &Course, y: &Course, row: i64) -> i64 {
+    let gone = y.gone_past(row);
+    if gone >= y.way() {
+        return x.end();
+    }
+    let (_, lead) = x.span_after(x.gone_with(y, gone.max(0.0)));
+    lead.min(x.end())
+}
+
+impl Meeting {
+    /// What comes sooner, then what is met sideways, then what is nearer, then the lesser cell.
+    fn order(&self) -> (f64, bool, f64, i64, i64) {
+        let is_upright = side_of(self.touch.normal).is_upright();
+        (self.touch.fraction, !is_upright, self.distance, self.row, self.column)
+    }
+}
+
+/// The side of a cell to which a direction belongs: of two that it lies between, the upper or
+/// lower one.
+pub(super) fn side_of(normal: WorldVec) -> Side {
+    /// Of slopes of 45° only rounding would decide.
+    const ROUNDING: f64 = 1e-9;
+    if normal.x.abs() > normal.y.abs() + ROUNDING {
+        if normal.x < 0.0 { Side::Left } else { Side::Right }
+    } else if normal.y < 0.0 {
+        Side::Top
+    } else {
+        Side::Bottom
+    }
+}
+
+impl GroundMap {
+    /// The skin in both directions, in world units.
+    pub(super) fn skin(&self) -> WorldVec {
+        let lattice = self.lattice();
+        WorldVec::new(lattice.cell_width(), lattice.cell_height()) * GroundMap::SKIN
+    }
+
+    /// The lesser of the two.
+    pub(super) fn thin(&self) -> f64 {
+        let skin = self.skin();
+        skin.x.min(skin.y)
+    }
+
+    /// As wide is a body made that is thinner.
+    pub(super) fn least_width(&self) -> f64 {
+        4.0 * self.thin()
+    }
+
+    /// How deep a body lies in the solid part of a cell, less than 0 where it does not, and the
+    /// direction in which it comes out.
+    pub(super) fn depth_in(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+        (column, row): (i64, i64),
+        core: &Core,
+    ) -> (f64, WorldVec) {
+        let point = from_corner(self.lattice(), column, row, core.at);
+        Sum::new(self.form_met(mover, cell), core).depth(point)
+    }
+
+    /// Where a body is that has met something.
+    pub(super) fn stopped<B: Body>(
+        &self,
+        mover: MoverId,
+        body: B,
+        (core, motion): (&Core, WorldVec),
+        Meeting { touch, column, row, .. }: Meeting,
+    ) -> Sweep<B> {
+        let Touch { fraction, normal, part } = touch;
+        let cell = cell_of(column, row);
+        let form = self.form_met(mover, cell);
+        let corner = WorldPoint::new(
+            self.lattice().columns().edge(column),
+            self.lattice().rows().edge(row),
+        );
+        let mut end = body.moved(motion * fraction);
+        let point = match part {
+            ShapePart::Corner(at) => corner + form.corners()[usize::from(at)],
+            ShapePart::Edge(at) => {
+                let (from, to) = form.edge(at.into());
+                if normal.x == 0.0 || normal.y == 0.0 {
+                    let edge = corner + from;
+                    end = end.touching(normal, if normal.x == 0.0 { edge.y } else { edge.x });
+                }
+                // The middle of what the edge and the body have in common.
+                let along = (to - from) * (1.0 / (to - from).length());
+                let core_at = core.at + motion * fraction - corner;
+                let (first, last) = facing(core, normal, along, core_at);
+                let (begin, end) = (along.dot(from), along.dot(to));
+                let middle = f64::midpoint(first.max(begin), last.min(end));
+                corner + from + along * (middle - begin)
+            }
+        };
+        let class = self.class_met(mover, cell);
+        let contact = Contact { cell, side: side_of(normal), normal, part, point, class };
+        Sweep { fraction, end, contact: Some(contact) }
+    }
+}
+
+/// From where to where a body faces an edge, along its direction.
+fn facing(core: &Core, normal: WorldVec, along: WorldVec, at: WorldVec) -> (f64, f64) {
+    let reach = |corner: &WorldVec| -normal.dot(*corner);
+    let furthest = core.corners().iter().map(reach).fold(f64::NEG_INFINITY, f64::max);
+    let rounding = 1e-9 * (1.0 + furthest.abs());
+    let near = core.corners().iter().filter(|corner| reach(corner) >= furthest - rounding);
+    near.map(|corner| along.dot(*corner + at)).fold((f64::INFINITY, f64::NEG_INFINITY), |ends, place| {
+        (ends.0.min(place), ends.1.max(place))
+    })
+}

@@ -1,0 +1,352 @@
+//! Bodies: what moves over the ground.
+
+use super::{GroundMap, Sweep, push_out};
+use crate::quilt::MoverId;
+use crate::units::{WorldPoint, WorldRect, WorldVec};
+
+/// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
+/// [`ConvexPolygon`].
+pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
+    /// The rectangle around it.
+    fn bounds(&self) -> WorldRect;
+
+    /// The same body `way` further.
+    #[must_use]
+    fn moved(&self, way: WorldVec) -> Self;
+}
+
+/// A disc.
+///
+/// ```
+/// use sturdy_quilt::{Circle, GroundMap, WorldPoint, WorldVec};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+/// let ball = Circle::new(WorldPoint::new(8.0, 8.0), 4.0);
+/// // The wall is the cell 2,0: its left side lies at x = 32.
+/// let sweep = ground.sweep(walker, ball, WorldVec::new(40.0, 0.0));
+/// assert_eq!((sweep.fraction, sweep.end.center.x), (0.5, 28.0));
+/// # Ok::<(), sturdy_quilt::NameError>(())
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Circle {
+    /// Its middle.
+    pub center: WorldPoint,
+    /// From there to its edge, in world units.
+    pub radius: f64,
+}
+
+impl Circle {
+    /// The disc around a point. A radius below 0, and one that is no number, counts as 0.
+    pub const fn new(center: WorldPoint, radius: f64) -> Circle {
+        Circle { center, radius: radius.max(0.0) }
+    }
+}
+
+/// All that is as near to the line between two points as its radius: a body that is round above and
+/// below.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Capsule {
+    /// One end of the line.
+    pub from: WorldPoint,
+    /// The other one.
+    pub to: WorldPoint,
+    /// From there to its edge, in world units.
+    pub radius: f64,
+}
+
+impl Capsule {
+    /// The capsule around the line between two points. A radius below 0, and one that is no number,
+    /// counts as 0.
+    pub const fn new(from: WorldPoint, to: WorldPoint, radius: f64) -> Capsule {
+        Capsule { from, to, radius: radius.max(0.0) }
+    }
+}
+
+/// A convex polygon.
+///
+/// **Guarantees.** Three to [`ConvexPolygon::MOST_CORNERS`] corners that are finite, clockwise as
+/// they are seen, and an area of more than 0.
+///
+/// ```
+/// use sturdy_quilt::{ConvexPolygon, WorldPoint};
+///
+/// let kite = [(8.0, 0.0), (12.0, 6.0), (8.0, 16.0), (4.0, 6.0)];
+/// let kite = ConvexPolygon::new(kite.map(|(x, y)| WorldPoint::new(x, y))).unwrap();
+/// assert_eq!(kite.corners().len(), 4);
+/// ```
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ConvexPolygon {
+    corners: [WorldPoint; ConvexPolygon::MOST_CORNERS],
+    count: usize,
+}
+
+impl ConvexPolygon {
+    /// The most corners.
+    pub const MOST_CORNERS: usize = 8;
+
+    /// The smallest convex polygon around some points: they may be given in any order. `None` where
+    /// one is not finite, all lie in a line, or more than [`ConvexPolygon::MOST_CORNERS`] corners
+    /// are left.
+    ///
+    /// By the monotone chain of A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two
+    /// Dimensions", Information Processing Letters 9, 1979.
+    pub fn new(points: impl IntoIterator<Item = WorldPoint>) -> Option<ConvexPolygon> {
+        let mut points: Vec<WorldPoint> = points.into_iter().collect();
+        if points.iter().any(|point| !point.x.is_finite() || !point.y.is_finite()) {
+            return None;
+        }
+        points.sort_by(|a, b| a.x.total_cmp(&b.x).then(a.y.total_cmp(&b.y)));
+        points.dedup();
+        let chain = |points: &mut dyn Iterator<Item = WorldPoint>| {
+            let mut chain: Vec<WorldPoint> = Vec::new();
+            for point in points {
+                while let [.., a, b] = chain[..]
+                    && (b - a).cross(point - b) <= 0.0
+                {
+                    chain.pop();
+                }
+                chain.push(point);
+            }
+            chain.pop();
+            chain
+        };
+        let mut around = chain(&mut points.iter().copied());
+        around.extend(chain(&mut points.iter().rev().copied()));
+        if !(3..=ConvexPolygon::MOST_CORNERS).contains(&around.len()) {
+            return None;
+        }
+        let mut corners = [WorldPoint::default(); ConvexPolygon::MOST_CORNERS];
+        corners[..around.len()].copy_from_slice(&around);
+        Some(ConvexPolygon { corners, count: around.len() })
+    }
+
+    /// Its corners, clockwise.
+    pub fn corners(&self) -> &[WorldPoint] {
+        &self.corners[..self.count]
+    }
+}
+
+/// What a body is made of, for whatever it may meet: a convex outline around a point of the body,
+/// and how far the body reaches beyond that on all sides.
+#[derive(Clone, Copy, Debug)]
+pub struct Core {
+    pub(super) at: WorldPoint,
+    corners: [WorldVec; ConvexPolygon::MOST_CORNERS],
+    pub(super) count: usize,
+    pub(super) radius: f64,
+    /// Whether it is an upright rectangle.
+    pub(super) is_box: bool,
+}
+
+impl Core {
+    fn new(at: WorldPoint, corners: &[WorldVec], radius: f64) -> Core {
+        let mut held = [WorldVec::ZERO; ConvexPolygon::MOST_CORNERS];
+        held[..corners.len()].copy_from_slice(corners);
+        Core { at, corners: held, count: corners.len(), radius, is_box: false }
+    }
+
+    pub(super) fn corners(&self) -> &[WorldVec] {
+        &self.corners[..self.count]
+    }
+
+    /// The area of the body.
+    pub(super) fn area(&self) -> f64 {
+        let corners = self.corners();
+        let pairs = || (0..self.count).map(|at| (corners[at], corners[(at + 1) % self.count]));
+        let within: f64 = pairs().map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0;
+        // Of the line of a capsule both sides count.
+        let around: f64 = pairs().map(|(a, b)| (b - a).length()).sum();
+        within + around * self.radius + std::f64::consts::PI * self.radius * self.radius
+    }
+
+    /// The outline of the body from its point; of what is round, a polygon of many corners with
+    /// the same area.
+    pub(super) fn outline(&self) -> Vec<WorldVec> {
+        /// A multiple of four, so that straight sides stay so.
+        const STEPS: usize = 64;
+        if self.radius == 0.0 {
+            return self.corners().to_vec();
+        }
+        let step = std::f64::consts::TAU / STEPS as f64;
+        let radius = self.radius * (step / step.sin()).sqrt();
+        // Each direction from the corner that reaches furthest there.
+        let corner = |at: usize| {
+            let (y, x) = (step * (at as f64 + 0.5)).sin_cos();
+            let way = WorldVec::new(x, y);
+            let further = |a: &&WorldVec, b: &&WorldVec| way.dot(**a).total_cmp(&way.dot(**b));
+            self.corners().iter().max_by(further).map_or(WorldVec::ZERO, |corner| *corner) + way * radius
+        };
+        (0..STEPS).map(corner).collect()
+    }
+}
+
+/// How bodies are seen by the ground alone.
+pub(super) mod hidden {
+    use super::Core;
+    use crate::ground::{GroundMap, Sweep, bodies, push_out};
+    use crate::quilt::MoverId;
+    use crate::units::WorldVec;
+
+    pub trait Body: Copy {
+        /// What it is made of; what is thinner than `least` is made so wide.
+        fn core(&self, least: f64) -> Core;
+
+        /// The same body, moved a little so that it touches a straight edge exactly: its side
+        /// against a `normal` comes to `place`.
+        #[must_use]
+        fn touching(self, _normal: WorldVec, _place: f64) -> Self {
+            self
+        }
+
+        /// See [`GroundMap::sweep`].
+        fn sweep(self, ground: &GroundMap, mover: MoverId, motion: WorldVec) -> Sweep<Self>
+        where
+            Self: super::Body,
+        {
+            bodies::sweep(ground, mover, self, motion)
+        }
+
+        /// See [`GroundMap::overlaps`].
+        fn overlaps(&self, ground: &GroundMap, mover: MoverId) -> bool
+        where
+            Self: super::Body,
+        {
+            bodies::overlaps(ground, mover, self)
+        }
+
+        /// See [`GroundMap::push_out`].
+        fn push_out(&self, ground: &GroundMap, mover: MoverId, reach: f64) -> Option<WorldVec>
+        where
+            Self: super::Body,
+        {
+            push_out::of_body(ground, mover, self, reach)
+        }
+    }
+}
+
+/// The place of the middle of a body whose side is to come to an edge.
+fn beside(normal: f64, place: f64, from: f64, to: f64) -> (f64, f64) {
+    if normal < 0.0 { (place - (to - from), place) } else { (place, place + (to - from)) }
+}
+
+impl Body for WorldRect {
+    fn bounds(&self) -> WorldRect {
+        *self
+    }
+
+    fn moved(&self, way: WorldVec) -> WorldRect {
+        WorldRect::moved(*self, way)
+    }
+}
+
+impl hidden::Body for WorldRect {
+    fn core(&self, least: f64) -> Core {
+        let (min, max) = (self.min(), self.max());
+        let missing = |length: f64| ((least - length) / 2.0).max(0.0);
+        let (x, y) = (missing(self.width()), missing(self.height()));
+        let (right, bottom) = (max.x - min.x + x, max.y - min.y + y);
+        let corners = [(-x, -y), (right, -y), (right, bottom), (-x, bottom)];
+        let corners = corners.map(|(x, y)| WorldVec::new(x, y));
+        Core { is_box: true, ..Core::new(min, &corners, 0.0) }
+    }
+
+    fn touching(self, normal: WorldVec, place: f64) -> WorldRect {
+        let (mut min, mut max) = (self.min(), self.max());
+        if normal.x != 0.0 {
+            (min.x, max.x) = beside(normal.x, place, min.x, max.x);
+        } else {
+            (min.y, max.y) = beside(normal.y, place, min.y, max.y);
+        }
+        WorldRect::ordered(min, max)
+    }
+
+    fn sweep(self, ground: &GroundMap, mover: MoverId, motion: WorldVec) -> Sweep<WorldRect> {
+        ground.sweep_box(mover, self, motion)
+    }
+
+    fn overlaps(&self, ground: &GroundMap, mover: MoverId) -> bool {
+        ground.box_overlaps(mover, *self)
+    }
+
+    fn push_out(&self, ground: &GroundMap, mover: MoverId, reach: f64) -> Option<WorldVec> {
+        push_out::of_box(ground, mover, *self, reach)
+    }
+}
+
+impl Body for Circle {
+    fn bounds(&self) -> WorldRect {
+        WorldRect::between(self.center, self.center).grown(self.radius)
+    }
+
+    fn moved(&self, way: WorldVec) -> Circle {
+        Circle { center: self.center + way, ..*self }
+    }
+}
+
+impl hidden::Body for Circle {
+    fn core(&self, least: f64) -> Core {
+        Core::new(self.center, &[WorldVec::ZERO], self.radius.max(least / 2.0))
+    }
+
+    fn touching(mut self, normal: WorldVec, place: f64) -> Circle {
+        if normal.x != 0.0 {
+            self.center.x = place + normal.x * self.radius;
+        } else {
+            self.center.y = place + normal.y * self.radius;
+        }
+        self
+    }
+}
+
+impl Body for Capsule {
+    fn bounds(&self) -> WorldRect {
+        WorldRect::between(self.from, self.to).grown(self.radius)
+    }
+
+    fn moved(&self, way: WorldVec) -> Capsule {
+        Capsule { from: self.from + way, to: self.to + way, ..*self }
+    }
+}
+
+impl hidden::Body for Capsule {
+    fn core(&self, least: f64) -> Core {
+        let line = [WorldVec::ZERO, self.to - self.from];
+        let corners = if line[1] == WorldVec::ZERO { &line[..1] } else { &line[..] };
+        Core::new(self.from, corners, self.radius.max(least / 2.0))
+    }
+}
+
+impl Body for ConvexPolygon {
+    fn bounds(&self) -> WorldRect {
+        let first = WorldRect::between(self.corners[0], self.corners[0]);
+        self.corners().iter().fold(first, |rect, corner| {
+            let (min, max) = (rect.min(), rect.max());
+            WorldRect::ordered(
+                WorldPoint::new(min.x.min(corner.x), min.y.min(corner.y)),
+                WorldPoint::new(max.x.max(corner.x), max.y.max(corner.y)),
+            )
+        })
+    }
+
+    fn moved(&self, way: WorldVec) -> ConvexPolygon {
+        ConvexPolygon { corners: self.corners.map(|corner| corner + way), ..*self }
+    }
+}
+
+impl hidden::Body for ConvexPolygon {
+    fn core(&self, least: f64) -> Core {
+        let corners: [WorldVec; ConvexPolygon::MOST_CORNERS] =
+            self.corners.map(|corner| corner - self.corners[0]);
+        let corners = &corners[..self.count];
+        let width = |at: usize| {
+            let (corner, edge) = (corners[at], corners[(at + 1) % self.count] - corners[at]);
+            let furthest = corners.iter().map(|c| edge.cross(*c - corner)).fold(0.0, f64::max);
+            furthest / edge.length()
+        };
+        let width = (0..self.count).map(width).fold(f64::INFINITY, f64::min);
+        Core::new(self.corners[0], corners, ((least - width) / 2.0).max(0.0))
+    }
+}

@@ -1,0 +1,250 @@
+//! When a body that moves in a straight line comes to the solid part of a cell.
+//!
+//! A body that moves among outlines is a point that moves among their Minkowski sums with the body
+//! turned half way round (T. Lozano-Pérez, "Spatial Planning: A Configuration Space Approach", IEEE
+//! Transactions on Computers 32, 1983). The sum of two convex outlines is convex, and its edges are
+//! theirs in the order of their directions; a radius moves them out and puts arcs between them.
+
+use super::body::Core;
+use super::forms::{Form, normal};
+use super::motion::ShapePart;
+use crate::tile::CellShape;
+use crate::units::WorldVec;
+
+/// The most edges: those of a form and those of a body.
+const MOST: usize = 2 * CellShape::MOST_CORNERS;
+
+/// So little of a motion leads nowhere: it is along an edge, and not into it.
+const ALONG: f64 = 1e-12;
+
+/// Where the point of a body must not be, from the upper left corner of a cell.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Sum {
+    edges: [Edge; MOST],
+    count: usize,
+    radius: f64,
+}
+
+#[derive(Clone, Copy, Debug, Default)]
+struct Edge {
+    from: WorldVec,
+    to: WorldVec,
+    normal: WorldVec,
+    /// Of the form: the edge, or the corner that an edge of the body meets.
+    part: Part,
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Part {
+    Edge(usize),
+    Corner(usize),
+}
+
+impl Default for Part {
+    fn default() -> Part {
+        Part::Corner(0)
+    }
+}
+
+/// How a body touches a form.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Touch {
+    /// The part of the motion until then.
+    pub(super) fraction: f64,
+    /// Away from the form, one unit long.
+    pub(super) normal: WorldVec,
+    pub(super) part: ShapePart,
+}
+
+// Make.
+impl Sum {
+    pub(super) fn new(form: &Form, core: &Core) -> Sum {
+        let mut own = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        let body = &mut own[..core.count];
+        body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
+        let first = |corners: &[WorldVec]| {
+            let is_before = |a: WorldVec, b: WorldVec| (a.y, a.x) < (b.y, b.x);
+            (1..corners.len()).fold(0, |f, at| if is_before(corners[at], corners[f]) { at } else { f })
+        };
+        // The corners of a form begin with the uppermost.
+        let (corners, start) = (form.corners(), first(body));
+        let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
+        let mut sum = Sum { edges: [Edge::default(); MOST], count: 0, radius: core.radius };
+        let (mut i, mut j) = (0, 0);
+        let mut at = corners[0] + body[start];
+        while i < n || j < m {
+            let of_form = (i < n).then(|| form.edge(i)).map(|(a, b)| b - a);
+            let of_body = (j < m).then(|| {
+                body[(start + j + 1) % body.len()] - body[(start + j) % body.len()]
+            });
+            let (way, part, is_form) = match (of_form, of_body) {
+                (Some(a), Some(b)) if a.cross(b) == 0.0 && a.dot(b) > 0.0 => {
+                    j += 1;
+                    (a + b, Part::Edge(i), true)
+                }
+                (Some(a), Some(b)) if is_first(a, b) => (a, Part::Edge(i), true),
+                (Some(a), None) => (a, Part::Edge(i), true),
+                (_, Some(b)) => (b, Part::Corner(i % n), false),
+                (None, None) => break,
+            };
+            let to = at + way;
+            let normal = if is_form { form.normals()[i] } else { normal(at, to) };
+            i += usize::from(is_form);
+            j += usize::from(!is_form);
+            sum.edges[sum.count] = Edge { from: at, to, normal, part };
+            sum.count += 1;
+            at = to;
+        }
+        sum
+    }
+
+    fn edges(&self) -> &[Edge] {
+        &self.edges[..self.count]
+    }
+
+    /// Its edges without the radius, each with the direction away from it.
+    pub(super) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
+        self.edges().iter().map(|edge| (edge.from, edge.to, edge.normal))
+    }
+}
+
+/// Of two directions of edges that begin at the uppermost corners, which comes first on the way
+/// round.
+fn is_first(a: WorldVec, b: WorldVec) -> bool {
+    // The first half of the way leads down, or to the right.
+    let is_second_half = |v: WorldVec| v.y < 0.0 || (v.y == 0.0 && v.x < 0.0);
+    match (is_second_half(a), is_second_half(b)) {
+        (false, true) => true,
+        (true, false) => false,
+        _ => a.cross(b) > 0.0,
+    }
+}
+
+// Ask.
+impl Sum {
+    /// How deep a point lies in it: how far it is to the nearest edge; less than 0 where it lies
+    /// outside. And the direction to there.
+    pub(super) fn depth(&self, point: WorldVec) -> (f64, WorldVec) {
+        let distance = |edge: &Edge| edge.normal.dot(point - edge.from);
+        let mut nearest = (f64::NEG_INFINITY, WorldVec::ZERO);
+        for edge in self.edges() {
+            let distance = distance(edge);
+            if distance > nearest.0 {
+                nearest = (distance, edge.normal);
+            }
+        }
+        if nearest.0 <= 0.0 || self.radius == 0.0 {
+            return (self.radius - nearest.0, nearest.1);
+        }
+        // Outside of the edges, the nearest point of them counts.
+        let mut way = WorldVec::new(f64::INFINITY, 0.0);
+        for edge in self.edges().iter().filter(|edge| distance(edge) > 0.0) {
+            let along = edge.to - edge.from;
+            let share = (along.dot(point - edge.from) / along.dot(along)).clamp(0.0, 1.0);
+            let there = point - (edge.from + along * share);
+            if there.dot(there) < way.dot(way) {
+                way = there;
+            }
+        }
+        let length = way.length();
+        (self.radius - length, way * (1.0 / length))
+    }
+
+    /// When a point that moves comes into it. One that lies in it by more than a skin does not,
+    /// and neither does one that lies less deep than that behind an edge when it leaves it.
+    /// `fits` says which directions stop it; from all others it goes in unhindered.
+    pub(super) fn enter(
+        &self,
+        point: WorldVec,
+        motion: WorldVec,
+        skin: WorldVec,
+        fits: impl Fn(WorldVec) -> bool,
+    ) -> Option<Touch> {
+        let along = ALONG * motion.length();
+        let (mut enter, mut leave) = (0.0, f64::INFINITY);
+        let mut by: Option<(usize, f64)> = None;
+        for (at, edge) in self.edges().iter().enumerate() {
+            let distance = edge.normal.dot(point - edge.from) - self.radius;
+            let speed = edge.normal.dot(motion);
+            let thickness = edge.normal.x.abs() * skin.x + edge.normal.y.abs() * skin.y;
+            if speed < -along {
+                let time = distance.max(0.0) / -speed;
+                // Of edges that are reached at once, the one that lies across the motion.
+                if distance >= -thickness
+                    && (time > enter || by.is_none_or(|(_, held)| time == enter && speed < held))
+                {
+                    (enter, by) = (time, Some((at, speed)));
+                }
+            } else if distance >= -thickness {
+                return None;
+            } else if speed > along {
+                leave = f64::min(leave, (-thickness - distance) / speed);
+            }
+        }
+        if self.radius == 0.0 {
+            let (at, _) = by?;
+            let Edge { normal, part, .. } = self.edges[at];
+            let touch = Touch { fraction: enter, normal, part: part.met() };
+            return (enter < leave && enter < 1.0 && fits(normal)).then_some(touch);
+        }
+        if enter >= leave {
+            return None;
+        }
+        self.enter_round(point, motion, skin.x.min(skin.y), (enter, by), fits)
+    }
+
+    /// The same where the edges have arcs between them: it has come to the edges, moved out by the
+    /// radius, at a time.
+    fn enter_round(
+        &self,
+        point: WorldVec,
+        motion: WorldVec,
+        skin: f64,
+        (time, by): (f64, Option<(usize, f64)>),
+        fits: impl Fn(WorldVec) -> bool,
+    ) -> Option<Touch> {
+        let there = point + motion * time;
+        let distance = |at: usize| self.edges[at].normal.dot(there - self.edges[at].from);
+        let nearest = |a: usize, b: usize| if distance(b) > distance(a) { b } else { a };
+        let at = by.map_or_else(|| (1..self.count).fold(0, nearest), |(at, _)| at);
+        let Edge { from, to, normal, part } = self.edges[at];
+        let way = to - from;
+        let (before, behind) = (way.dot(there - from) < 0.0, way.dot(there - to) > 0.0);
+        if !before && !behind {
+            let touch = Touch { fraction: time, normal, part: part.met() };
+            return (by.is_some() && time < 1.0 && fits(normal)).then_some(touch);
+        }
+        if by.is_none() && distance(at) <= 0.0 {
+            return None;
+        }
+        // Beside the end of the edge it can only come to the arc there.
+        let end = if before { from } else { to };
+        let next = if before { at } else { (at + 1) % self.count };
+        let corner = match self.edges[next].part {
+            Part::Edge(edge) => edge,
+            Part::Corner(corner) => corner,
+        };
+        let from_end = point - end;
+        let (speed, square) = (from_end.dot(motion), motion.dot(motion));
+        let nearest = from_end.cross(motion).abs() / square.sqrt();
+        let is_in = from_end.length() < self.radius - skin;
+        if speed >= 0.0 || nearest >= self.radius - skin || is_in {
+            return None;
+        }
+        let half = (self.radius * self.radius - nearest * nearest).max(0.0).sqrt() / square.sqrt();
+        let fraction = (-speed / square - half).max(0.0);
+        let away = from_end + motion * fraction;
+        let normal = away * (1.0 / away.length());
+        let touch = Touch { fraction, normal, part: ShapePart::Corner(corner as u8) };
+        (fraction < 1.0 && fits(normal)).then_some(touch)
+    }
+}
+
+impl Part {
+    fn met(self) -> ShapePart {
+        match self {
+            Part::Edge(at) => ShapePart::Edge(at as u8),
+            Part::Corner(at) => ShapePart::Corner(at as u8),
+        }
+    }
+}
