@@ -41,9 +41,8 @@ pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
 };
 pub use ground::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView,
-    GroundDecision, GroundMap, Overlap, RayHit, RayValues, ShapePart, Slide, SlideOptions, Sweep,
-    Visit,
+    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView, GroundDecision,
+    GroundMap, Overlap, RayHit, RayValues, ShapePart, Slide, SlideOptions, Sweep, Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
@@ -61,12 +60,12 @@ pub use quilt::{
     ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
-    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape, CellShapeError,
-    Coverage, Fit,
-    GroundMask, GroundMaskFault, MissingTilesError, NamePattern, NamePatternError, SheetCut,
-    SheetCutError, SheetGrid, Standing, StandingFault, TableFullError, Tile, TileArt, TileFault,
-    TileId, TileKey, TileName, TileNameError, TileNumbers, TileNumbersError, TileSet,
-    TileSetBuilder, TileSetError, TileSource, TileSpec, TileTable, TileValues, Turn,
+    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape,
+    CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault, MissingTilesError, NamePattern,
+    NamePatternError, SheetCut, SheetCutError, SheetGrid, Standing, StandingFault, TableFullError,
+    Tile, TileArt, TileFault, TileId, TileKey, TileName, TileNameError, TileNumbers,
+    TileNumbersError, TileSet, TileSetBuilder, TileSetError, TileSource, TileSpec, TileTable,
+    TileValues, Turn,
 };
 pub use units::{
     CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,

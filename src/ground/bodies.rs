@@ -5,15 +5,15 @@
 //! comes to them, a row at a time as with boxes, and each with its outline. What comes later than
 //! what was met already is not looked at.
 
+use super::GroundMap;
 use super::body::{Body, Core};
 use super::course::Course;
 use super::forms::from_corner;
 use super::minkowski::{Sum, Touch};
 use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
 use super::stopping::Solid;
-use super::GroundMap;
 use crate::quilt::MoverId;
-use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
+use crate::units::{Side, WorldPoint, WorldRect, WorldVec};
 
 /// What a body meets first, with what puts it before others that are met at the same time.
 #[derive(Clone, Copy, Debug)]
@@ -68,8 +68,9 @@ pub(super) fn lies_in(
             && let Some(column) = solid.first_in_row(row, from, right)
         {
             let cell = cell_of(column, row);
-            let depth = ground.depth_in(mover, cell, (column, row), core).0;
-            if depth > ground.thin() && ground.treatment(mover, cell).blocks() {
+            let point = from_corner(ground.lattice(), column, row, core.at);
+            let sum = Sum::new(ground.form_met(mover, cell), core);
+            if sum.holds(point, ground.skin()) && ground.treatment(mover, cell).blocks() {
                 return true;
             }
             from = column + 1;
@@ -110,7 +111,8 @@ pub(super) fn first_met(
         if time(&y, row) > limit {
             break;
         }
-        let gone = if row <= y.last() || !y.moves() { 0.0 } else { x.gone_with(&y, y.gone_to(row)) };
+        let gone =
+            if row <= y.last() || !y.moves() { 0.0 } else { x.gone_with(&y, y.gone_to(row)) };
         let trail = if row <= y.last() { x.first() } else { x.span_after(gone).0 };
         let end = if y.moves() && x.moves() { last_column(&x, &y, row) } else { x.end() };
         if row & 63 == 0
@@ -201,19 +203,6 @@ impl GroundMap {
         4.0 * self.thin()
     }
 
-    /// How deep a body lies in the solid part of a cell, less than 0 where it does not, and the
-    /// direction in which it comes out.
-    pub(super) fn depth_in(
-        &self,
-        mover: MoverId,
-        cell: CellPos,
-        (column, row): (i64, i64),
-        core: &Core,
-    ) -> (f64, WorldVec) {
-        let point = from_corner(self.lattice(), column, row, core.at);
-        Sum::new(self.form_met(mover, cell), core).depth(point)
-    }
-
     /// Where a body is that has met something.
     pub(super) fn stopped<B: Body>(
         &self,
@@ -225,10 +214,8 @@ impl GroundMap {
         let Touch { fraction, normal, part } = touch;
         let cell = cell_of(column, row);
         let form = self.form_met(mover, cell);
-        let corner = WorldPoint::new(
-            self.lattice().columns().edge(column),
-            self.lattice().rows().edge(row),
-        );
+        let corner =
+            WorldPoint::new(self.lattice().columns().edge(column), self.lattice().rows().edge(row));
         let mut end = body.moved(motion * fraction);
         let point = match part {
             ShapePart::Corner(at) => corner + form.corners()[usize::from(at)],
@@ -259,7 +246,8 @@ fn facing(core: &Core, normal: WorldVec, along: WorldVec, at: WorldVec) -> (f64,
     let furthest = core.corners().iter().map(reach).fold(f64::NEG_INFINITY, f64::max);
     let rounding = 1e-9 * (1.0 + furthest.abs());
     let near = core.corners().iter().filter(|corner| reach(corner) >= furthest - rounding);
-    near.map(|corner| along.dot(*corner + at)).fold((f64::INFINITY, f64::NEG_INFINITY), |ends, place| {
-        (ends.0.min(place), ends.1.max(place))
-    })
+    near.map(|corner| along.dot(*corner + at))
+        .fold((f64::INFINITY, f64::NEG_INFINITY), |ends, place| {
+            (ends.0.min(place), ends.1.max(place))
+        })
 }

@@ -177,7 +177,8 @@ impl Core {
             let (y, x) = (step * (at as f64 + 0.5)).sin_cos();
             let way = WorldVec::new(x, y);
             let further = |a: &&WorldVec, b: &&WorldVec| way.dot(**a).total_cmp(&way.dot(**b));
-            self.corners().iter().max_by(further).map_or(WorldVec::ZERO, |corner| *corner) + way * radius
+            self.corners().iter().max_by(further).map_or(WorldVec::ZERO, |corner| *corner)
+                + way * radius
         };
         (0..STEPS).map(corner).collect()
     }

@@ -89,7 +89,8 @@ impl ClassChunk {
     /// on those of the map, it may.
     fn may_have_forms(&self, voices: Voices<'_>, scratch: &mut Vec<Cell>) -> bool {
         let is_formed = |cell: &Cell| voices.forms.of_cell(*cell) != 0;
-        let is_aligned = |speaker: &Speaker<'_>| speaker.own_chunk(CellPos::ORIGIN.chunk()).is_some();
+        let is_aligned =
+            |speaker: &Speaker<'_>| speaker.own_chunk(CellPos::ORIGIN.chunk()).is_some();
         !voices.speakers.iter().all(is_aligned)
             || self.sources.iter().any(|source| match source {
                 Chunk::Uniform(cell) => is_formed(cell),

@@ -128,7 +128,7 @@ impl Forms {
     /// The forms of the tiles of a map. Those beyond the 65,535th count as whole.
     pub(super) fn of(quilt: &Quilt) -> Forms {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
-        let whole = lattice.cell_shape();
+        let whole = CellShape::whole(lattice.shape());
         let mut forms = Forms {
             list: vec![Form::new(whole, lattice)],
             by_tile: Vec::new(),

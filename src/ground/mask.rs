@@ -161,7 +161,8 @@ impl Mask {
     /// Takes a few cells of a chunk; `ground` is all of it, as it is now.
     pub(super) fn put_cells(&mut self, pos: ChunkPos, changed: &[u16], ground: &ClassChunk) {
         let is_mixed = matches!(ground.codes, Codes::Each(_)) || ground.forms.is_some();
-        let Some(MaskChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed) else {
+        let Some(MaskChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed)
+        else {
             return self.put(pos, ground);
         };
         let stops = self.stops;

@@ -64,7 +64,8 @@ impl Sum {
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
         let first = |corners: &[WorldVec]| {
             let is_before = |a: WorldVec, b: WorldVec| (a.y, a.x) < (b.y, b.x);
-            (1..corners.len()).fold(0, |f, at| if is_before(corners[at], corners[f]) { at } else { f })
+            (1..corners.len())
+                .fold(0, |f, at| if is_before(corners[at], corners[f]) { at } else { f })
         };
         // The corners of a form begin with the uppermost.
         let (corners, start) = (form.corners(), first(body));
@@ -74,9 +75,8 @@ impl Sum {
         let mut at = corners[0] + body[start];
         while i < n || j < m {
             let of_form = (i < n).then(|| form.edge(i)).map(|(a, b)| b - a);
-            let of_body = (j < m).then(|| {
-                body[(start + j + 1) % body.len()] - body[(start + j) % body.len()]
-            });
+            let of_body = (j < m)
+                .then(|| body[(start + j + 1) % body.len()] - body[(start + j) % body.len()]);
             let (way, part, is_form) = match (of_form, of_body) {
                 (Some(a), Some(b)) if a.cross(b) == 0.0 && a.dot(b) > 0.0 => {
                     j += 1;
@@ -105,6 +105,16 @@ impl Sum {
     /// Its edges without the radius, each with the direction away from it.
     pub(super) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
         self.edges().iter().map(|edge| (edge.from, edge.to, edge.normal))
+    }
+}
+
+/// How thick a skin is in a direction: as much as its width and its height in those, and between
+/// them as in an ellipse.
+fn thickness(normal: WorldVec, skin: WorldVec) -> f64 {
+    if skin.x == skin.y {
+        skin.x
+    } else {
+        WorldVec::new(normal.x * skin.x, normal.y * skin.y).length()
     }
 }
 
@@ -150,8 +160,23 @@ impl Sum {
         (self.radius - length, way * (1.0 / length))
     }
 
+    /// Whether a point lies in it by more than a skin.
+    pub(super) fn holds(&self, point: WorldVec, skin: WorldVec) -> bool {
+        if self.radius > 0.0 {
+            let (depth, normal) = self.depth(point);
+            return depth > thickness(normal, skin);
+        }
+        let is_deep =
+            |edge: &Edge| edge.normal.dot(point - edge.from) < -thickness(edge.normal, skin);
+        self.edges().iter().all(is_deep)
+    }
+
     /// When a point that moves comes into it. One that lies in it by more than a skin does not,
-    /// and neither does one that lies less deep than that behind an edge when it leaves it.
+    /// and neither does one that lies less deep than that behind an edge when it leaves it. Of
+    /// edges that it comes to within a skin of each other, one of the form counts before one of the
+    /// body, and then the one that is more of a floor or ceiling: so a slope is met where it rises
+    /// from a floor, and not its tip.
+    ///
     /// `fits` says which directions stop it; from all others it goes in unhindered.
     pub(super) fn enter(
         &self,
@@ -162,18 +187,16 @@ impl Sum {
     ) -> Option<Touch> {
         let along = ALONG * motion.length();
         let (mut enter, mut leave) = (0.0, f64::INFINITY);
-        let mut by: Option<(usize, f64)> = None;
+        let (mut by, mut is_outside) = (0, false);
         for (at, edge) in self.edges().iter().enumerate() {
-            let distance = edge.normal.dot(point - edge.from) - self.radius;
-            let speed = edge.normal.dot(motion);
-            let thickness = edge.normal.x.abs() * skin.x + edge.normal.y.abs() * skin.y;
+            let (distance, speed, thickness) = self.course(edge, point, motion, skin);
             if speed < -along {
-                let time = distance.max(0.0) / -speed;
-                // Of edges that are reached at once, the one that lies across the motion.
-                if distance >= -thickness
-                    && (time > enter || by.is_none_or(|(_, held)| time == enter && speed < held))
-                {
-                    (enter, by) = (time, Some((at, speed)));
+                if distance >= -thickness {
+                    is_outside = true;
+                    let time = distance.max(0.0) / -speed;
+                    if time >= enter {
+                        (enter, by) = (time, at);
+                    }
                 }
             } else if distance >= -thickness {
                 return None;
@@ -181,16 +204,40 @@ impl Sum {
                 leave = f64::min(leave, (-thickness - distance) / speed);
             }
         }
-        if self.radius == 0.0 {
-            let (at, _) = by?;
-            let Edge { normal, part, .. } = self.edges[at];
-            let touch = Touch { fraction: enter, normal, part: part.met() };
-            return (enter < leave && enter < 1.0 && fits(normal)).then_some(touch);
-        }
-        if enter >= leave {
+        if enter >= leave || enter >= 1.0 {
             return None;
         }
-        self.enter_round(point, motion, skin.x.min(skin.y), (enter, by), fits)
+        if self.radius > 0.0 {
+            let by = is_outside.then_some(by);
+            return self.enter_round(point, motion, skin.x.min(skin.y), (enter, by), fits);
+        }
+        if !is_outside {
+            return None;
+        }
+        let order = |edge: &Edge| (matches!(edge.part, Part::Corner(_)), -edge.normal.y.abs());
+        for (at, edge) in self.edges().iter().enumerate() {
+            let (distance, speed, thickness) = self.course(edge, point, motion, skin);
+            let is_near = speed < -along && distance + speed * enter >= -thickness;
+            if is_near && order(edge) < order(&self.edges[by]) {
+                by = at;
+            }
+        }
+        let Edge { normal, part, .. } = self.edges[by];
+        fits(normal).then_some(Touch { fraction: enter, normal, part: part.met() })
+    }
+
+    /// How far a point lies from an edge, how fast it comes nearer (below 0), and how thick a skin
+    /// is across the edge.
+    fn course(
+        &self,
+        edge: &Edge,
+        point: WorldVec,
+        motion: WorldVec,
+        skin: WorldVec,
+    ) -> (f64, f64, f64) {
+        let Edge { from, normal, .. } = *edge;
+        let distance = normal.dot(point - from) - self.radius;
+        (distance, normal.dot(motion), thickness(normal, skin))
     }
 
     /// The same where the edges have arcs between them: it has come to the edges, moved out by the
@@ -200,13 +247,13 @@ impl Sum {
         point: WorldVec,
         motion: WorldVec,
         skin: f64,
-        (time, by): (f64, Option<(usize, f64)>),
+        (time, by): (f64, Option<usize>),
         fits: impl Fn(WorldVec) -> bool,
     ) -> Option<Touch> {
         let there = point + motion * time;
         let distance = |at: usize| self.edges[at].normal.dot(there - self.edges[at].from);
         let nearest = |a: usize, b: usize| if distance(b) > distance(a) { b } else { a };
-        let at = by.map_or_else(|| (1..self.count).fold(0, nearest), |(at, _)| at);
+        let at = by.unwrap_or_else(|| (1..self.count).fold(0, nearest));
         let Edge { from, to, normal, part } = self.edges[at];
         let way = to - from;
         let (before, behind) = (way.dot(there - from) < 0.0, way.dot(there - to) > 0.0);
@@ -228,7 +275,7 @@ impl Sum {
         let (speed, square) = (from_end.dot(motion), motion.dot(motion));
         let nearest = from_end.cross(motion).abs() / square.sqrt();
         let is_in = from_end.length() < self.radius - skin;
-        if speed >= 0.0 || nearest >= self.radius - skin || is_in {
+        if speed >= 0.0 || nearest >= self.radius || is_in {
             return None;
         }
         let half = (self.radius * self.radius - nearest * nearest).max(0.0).sqrt() / square.sqrt();

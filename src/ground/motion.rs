@@ -1,11 +1,11 @@
 //! Bodies in motion: how far one gets in a straight line, and what stops it.
 
+use super::GroundMap;
 use super::bodies;
 use super::body::{Body, hidden};
 use super::course::Course;
 use super::stopping::Solid;
 use super::sweep::{Met, first_met};
-use super::GroundMap;
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 

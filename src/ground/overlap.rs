@@ -120,10 +120,11 @@ impl GroundMap {
             } else {
                 let form = self.form_met(mover, cell);
                 let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
-                let (depth, normal) = Sum::new(form, &core).depth(at);
-                if depth <= self.thin() {
+                let sum = Sum::new(form, &core);
+                if !sum.holds(at, self.skin()) {
                     return None;
                 }
+                let (depth, normal) = sum.depth(at);
                 let outline = outline.iter().map(|corner| *corner + at).collect();
                 (depth, normal, area_within(outline, form))
             };

@@ -511,7 +511,8 @@ impl GroundMap {
         }
         let (fraction, point) = ray.arrival();
         let (column, row, side) = ray.place();
-        let (normal, part) = (side.map_or(WorldVec::ZERO, Side::normal), side.map(ShapePart::of_side));
+        let (normal, part) =
+            (side.map_or(WorldVec::ZERO, Side::normal), side.map(ShapePart::of_side));
         Some(RayHit { fraction, point, cell: cell_of(column, row), side, normal, part })
     }
 
@@ -563,8 +564,14 @@ impl GroundMap {
                 {
                     let part = edge.map(|edge| ShapePart::Edge(edge as u8));
                     let point = from + motion * fraction;
-                    return (fraction < before)
-                        .then_some(RayHit { fraction, point, cell, side, normal, part });
+                    return (fraction < before).then_some(RayHit {
+                        fraction,
+                        point,
+                        cell,
+                        side,
+                        normal,
+                        part,
+                    });
                 }
             }
             // Where nothing but whole cells lies in a chunk, all of it is passed over.
@@ -585,8 +592,14 @@ impl GroundMap {
                     let corner = (near[0], 1.0 - near[1]);
                     let corner = corners.iter().position(|held| *held == corner);
                     let part = corner.map(|corner| ShapePart::Corner(corner as u8));
-                    return (fraction < before)
-                        .then_some(RayHit { fraction, point, cell, side, normal, part });
+                    return (fraction < before).then_some(RayHit {
+                        fraction,
+                        point,
+                        cell,
+                        side,
+                        normal,
+                        part,
+                    });
                 }
             }
         }

@@ -238,7 +238,8 @@ impl GroundMap {
                 [up, across, down].into_iter().for_each(|end| slide.go(end));
                 continue;
             }
-            let into_another = |way: WorldVec| slide.contacts().any(|met| met.normal.dot(way) < 0.0);
+            let into_another =
+                |way: WorldVec| slide.contacts().any(|met| met.normal.dot(way) < 0.0);
             let Some(left) = turns.checked_sub(1) else {
                 slide.meet(contact);
                 break;
@@ -255,13 +256,14 @@ impl GroundMap {
         if on_ground
             && options.step_down > 0.0
             && motion.y >= 0.0
-            && !slide.has_met(Side::Top)
             && let below = options.step_down + self.skin().y
             && let down = self.sweep(mover, slide.end, WorldVec::new(0.0, below))
             && let Some(floor) = down.contact
         {
             slide.go(down.end);
-            slide.meet(floor);
+            if slide.contacts().all(|met| (met.cell, met.side) != (floor.cell, floor.side)) {
+                slide.meet(floor);
+            }
         }
         slide
     }
@@ -276,16 +278,15 @@ impl GroundMap {
                 if normal.y == 0.0 { rest.y } else { 0.0 },
             );
         }
-        let along = if options.slopes && contact.side == Side::Top {
-            WorldVec::new(rest.x, -rest.x * normal.x / normal.y)
-        } else {
-            rest - normal * normal.dot(rest)
-        };
-        if along == WorldVec::ZERO {
-            return along;
-        }
         // Rounding must not lead it in.
-        along + normal * (self.thin() / 64.0)
+        let lift = self.thin() / 64.0;
+        let (along, off) = if options.slopes && contact.side == Side::Top {
+            let way = WorldVec::new(rest.x, -rest.x * normal.x / normal.y);
+            (way, WorldVec::new(0.0, lift / normal.y))
+        } else {
+            (rest - normal * normal.dot(rest), normal * lift)
+        };
+        if along == WorldVec::ZERO { along } else { along + off }
     }
 
     /// What a body stands on: what is met by going down by no more than [`GroundMap::SKIN`].

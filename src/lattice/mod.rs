@@ -6,7 +6,6 @@ pub(crate) use square::Lines;
 
 use std::cmp::Ordering;
 
-use crate::tile::CellShape;
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
 /// How cells lie in the world.
@@ -140,13 +139,6 @@ impl Lattice {
     pub fn rect_bounds(&self, rect: CellRect) -> WorldRect {
         match self.shape {
             LatticeShape::Square => square::rect_bounds(self, rect),
-        }
-    }
-
-    /// The outline of a whole cell, in parts of the rectangle around it.
-    pub const fn cell_shape(&self) -> CellShape {
-        match self.shape {
-            LatticeShape::Square => CellShape::SQUARE,
         }
     }
 

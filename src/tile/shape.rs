@@ -1,6 +1,7 @@
 //! The part of its cell that is solid to those whom a tile stops.
 
 use super::Turn;
+use crate::lattice::LatticeShape;
 
 /// The solid part of a cell: a convex polygon, in parts of the cell's width and height from its
 /// upper left corner.
@@ -74,6 +75,13 @@ impl CellShape {
         CellShape { corners, count: 4 }
     };
 
+    /// The outline of a whole cell of a lattice.
+    pub const fn whole(lattice: LatticeShape) -> CellShape {
+        match lattice {
+            LatticeShape::Square => CellShape::SQUARE,
+        }
+    }
+
     /// A floor that stands so high at the left and at the right side of its cell, 0 to 1: a slope,
     /// or with two equal heights a low wall.
     ///
@@ -95,12 +103,7 @@ impl CellShape {
     ///
     /// # Errors
     /// An edge outside 0 to 1, and a rectangle that is too thin.
-    pub fn area(
-        left: f64,
-        top: f64,
-        right: f64,
-        bottom: f64,
-    ) -> Result<CellShape, CellShapeError> {
+    pub fn area(left: f64, top: f64, right: f64, bottom: f64) -> Result<CellShape, CellShapeError> {
         CellShape::polygon([(left, top), (right, top), (right, bottom), (left, bottom)])
     }
 
@@ -147,7 +150,11 @@ impl CellShape {
             return Err(CellShapeError::Count { count: corners.len() });
         }
         let shape = CellShape::of_clockwise(&corners);
-        if shape.least_width() < CellShape::LEAST_WIDTH { Err(CellShapeError::Thin) } else { Ok(shape) }
+        if shape.least_width() < CellShape::LEAST_WIDTH {
+            Err(CellShapeError::Thin)
+        } else {
+            Ok(shape)
+        }
     }
 
     /// The shape of corners that are known to be right but for where they begin.
@@ -156,7 +163,8 @@ impl CellShape {
             let ((ax, ay), (bx, by)) = (corners[a], corners[b]);
             (ay, ax) < (by, bx)
         };
-        let first = (1..corners.len()).fold(0, |first, at| if is_before(at, first) { at } else { first });
+        let first =
+            (1..corners.len()).fold(0, |first, at| if is_before(at, first) { at } else { first });
         let mut held = [(0.0, 0.0); CellShape::MOST_CORNERS];
         for (at, held) in held.iter_mut().enumerate().take(corners.len()) {
             *held = corners[(first + at) % corners.len()];

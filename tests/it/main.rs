@@ -25,6 +25,7 @@ mod scene;
 mod schema;
 #[cfg(feature = "png")]
 mod sets;
+mod shapes;
 mod sheets;
 mod units;
 mod view;
