@@ -42,7 +42,8 @@ pub use edit::{
 };
 pub use ground::{
     Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView, GroundDecision,
-    GroundMap, Overlap, RayHit, RayValues, ShapePart, Slide, SlideOptions, Sweep, Visit,
+    GroundMap, GroundShape, KeptShapes, Outline, Overlap, Piece, RayHit, RayValues, ShapeChanges,
+    ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;

@@ -7,7 +7,8 @@ use super::codes::{self, NOTHING_SAID, is_class};
 use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
 use super::derive::{ClassChunk, Voices, Zone};
 use super::forms::{Form, Forms};
-use super::mask::{Filling, Mask, Stops};
+use super::kept_shapes::ChunkState;
+use super::mask::{Filling, Mask, MaskChunk, Stops};
 use super::stopping::Beyond;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
@@ -364,6 +365,21 @@ impl GroundMap {
     #[inline]
     pub(super) fn mask_of_parts(&self, table: &MoverTable) -> Option<&Mask> {
         table.masks.parts.and_then(|place| self.masks.get(place))
+    }
+
+    /// The chunks within the bounds in which anything stops a mover.
+    pub(super) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
+        let mask = self.table(mover).and_then(|table| self.mask(table));
+        mask.map_or(Vec::new(), |mask| mask.stopping_chunks(self.bounds))
+    }
+
+    /// What the shapes of a chunk are made from.
+    pub(super) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
+        let mask = self.table(mover).and_then(|table| self.mask(table));
+        ChunkState {
+            stops: mask.map_or(MaskChunk::Free, |mask| mask.kept_chunk(pos)),
+            forms: self.chunks.get(&pos).and_then(|chunk| chunk.forms.clone()),
+        }
     }
 
     /// Whether any cell may be solid in a part of it alone.

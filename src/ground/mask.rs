@@ -10,7 +10,7 @@ use triomphe::Arc;
 use super::codes::{CELLS, Codes, NOTHING_SAID, is_class};
 use super::derive::ClassChunk;
 use super::forms::FormNumber;
-use crate::units::ChunkPos;
+use crate::units::{CellRect, ChunkPos};
 
 /// 64 × 64 bits, row by row; the lowest bit is the leftmost.
 pub(super) type Bits = [u64; SIDE];
@@ -80,7 +80,7 @@ pub(super) struct Mask {
 
 /// The cells of a chunk that stop.
 #[derive(Clone, Debug)]
-enum MaskChunk {
+pub(super) enum MaskChunk {
     /// None; kept only where a chunk without ground stops.
     Free,
     All,
@@ -103,6 +103,15 @@ impl MaskChunk {
             MaskChunk::All
         } else {
             MaskChunk::Some(Arc::new(bits))
+        }
+    }
+
+    /// Whether the same cells stop.
+    pub(super) fn is(&self, other: &MaskChunk) -> bool {
+        match (self, other) {
+            (MaskChunk::Free, MaskChunk::Free) | (MaskChunk::All, MaskChunk::All) => true,
+            (MaskChunk::Some(a), MaskChunk::Some(b)) => Arc::ptr_eq(a, b) || a == b,
+            _ => false,
         }
     }
 
@@ -232,6 +241,26 @@ impl Mask {
             None if self.stops.at_unknown() => Stopping::All,
             None => Stopping::None,
         }
+    }
+
+    /// The same, to keep.
+    pub(super) fn kept_chunk(&self, pos: ChunkPos) -> MaskChunk {
+        let missing = if self.stops.at_unknown() { MaskChunk::All } else { MaskChunk::Free };
+        self.chunks.get(&key(pos)).cloned().unwrap_or(missing)
+    }
+
+    /// The chunks in which anything stops, in no order; of some cells alone where nearly all do.
+    pub(super) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
+        if self.stops.at_unknown() {
+            return cells
+                .chunks()
+                .filter(|pos| !self.kept_chunk(*pos).is(&MaskChunk::Free))
+                .collect();
+        }
+        let pos =
+            |key: &u64| ChunkPos::within_limits(*key as u32 as i32, (*key >> 32) as u32 as i32);
+        let is_in = |pos: &ChunkPos| !pos.cells().intersection(cells).is_empty();
+        self.chunks.keys().map(pos).filter(is_in).collect()
     }
 
     /// Whether nothing stops anywhere.

@@ -59,7 +59,7 @@ pub enum CellShapeError {
 }
 
 /// So little is a difference that corners which lie in a line may have left from rounding.
-const ROUNDING: f64 = 1e-9;
+const ROUNDING: f64 = 1e-7;
 
 // Make.
 impl CellShape {
@@ -125,8 +125,7 @@ impl CellShape {
         if let Some((x, y)) = corners.iter().find(|corner| !is_within(corner)) {
             return Err(CellShapeError::Outside { x: *x, y: *y });
         }
-        // A zero of either sign is a plain one.
-        corners.iter_mut().for_each(|(x, y)| (*x, *y) = (*x + 0.0, *y + 0.0));
+        corners.iter_mut().for_each(|(x, y)| (*x, *y) = (on_net(*x), on_net(*y)));
         while let Some(at) = (0..corners.len()).find(|at| bend(&corners, *at).abs() < ROUNDING) {
             corners.remove(at);
         }
@@ -213,7 +212,12 @@ impl CellShape {
     pub fn as_area(&self) -> Option<[f64; 4]> {
         let [(left, top), .., (right, bottom), _] = *self.corners() else { return None };
         (CellShape::area(left, top, right, bottom).as_ref() == Ok(self))
-            .then_some([left, top, right, bottom])
+            .then_some([left, top, right, bottom].map(shortest))
+    }
+
+    /// The corners, each by the shortest numbers that give it.
+    pub(crate) fn stated_corners(&self) -> impl Iterator<Item = (f64, f64)> {
+        self.corners().iter().map(|(x, y)| (shortest(*x), shortest(*y)))
     }
 
     /// How far it reaches at the left and the right side, where that makes this shape.
@@ -224,9 +228,7 @@ impl CellShape {
     ) -> Option<(f64, f64)> {
         let at = |side: f64| {
             let corners = self.corners().iter().filter(|(x, _)| *x == side);
-            let most = corners.map(|(_, y)| reach(*y)).fold(0.0, f64::max);
-            // What was lost by taking it from 1 is not shown.
-            (most * 1e12).round() / 1e12
+            shortest(corners.map(|(_, y)| reach(*y)).fold(0.0, f64::max))
         };
         let (left, right) = (at(0.0), at(1.0));
         (make(left, right).as_ref() == Ok(self)).then_some((left, right))
@@ -242,6 +244,18 @@ impl CellShape {
         };
         (0..corners.len()).map(width).fold(f64::INFINITY, f64::min)
     }
+}
+
+/// The nearest number of the net; a zero of either sign becomes a plain one.
+fn on_net(part: f64) -> f64 {
+    const STEPS: f64 = 16_777_216.0;
+    (part * STEPS).round() / STEPS + 0.0
+}
+
+/// The number with the fewest decimals that gives a number of the net.
+fn shortest(part: f64) -> f64 {
+    let rounded = |digits: i32| (part * 10_f64.powi(digits)).round() / 10_f64.powi(digits);
+    (0..9).map(rounded).find(|rounded| on_net(*rounded) == part).unwrap_or(part)
 }
 
 /// How far a polygon bends at a corner, more than 0 where it turns clockwise as it is seen.

@@ -19,6 +19,7 @@ mod layering;
 mod loading;
 mod mistakes;
 mod motion;
+mod outlines;
 mod overlay;
 mod plane;
 mod scene;

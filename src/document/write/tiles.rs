@@ -154,7 +154,7 @@ fn shape_value(shape: &CellShape) -> Value {
     } else if let Some(edges) = shape.as_area() {
         json!({ "area": edges.map(number) })
     } else {
-        let corners: Vec<Value> = shape.corners().iter().copied().map(pair).collect();
+        let corners: Vec<Value> = shape.stated_corners().map(pair).collect();
         json!({ "corners": corners })
     }
 }

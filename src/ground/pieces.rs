@@ -1,0 +1,156 @@
+//! What stops a mover as few convex pieces.
+
+use super::body::ConvexPolygon;
+use super::motion::cell_of;
+use super::stopping::Solid;
+use super::{Body, GroundMap};
+use crate::quilt::MoverId;
+use crate::units::{CellRect, WorldPoint, WorldRect};
+
+/// A convex piece of what stops a mover.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Piece {
+    /// The cells in which it lies.
+    pub cells: CellRect,
+    /// Its corners.
+    pub polygon: ConvexPolygon,
+}
+
+impl Piece {
+    /// The rectangle that it is, if it is one.
+    pub fn as_rect(&self) -> Option<WorldRect> {
+        let bounds = self.polygon.bounds();
+        let is_corner = |corner: &WorldPoint| {
+            let (min, max) = (bounds.min(), bounds.max());
+            (corner.x == min.x || corner.x == max.x) && (corner.y == min.y || corner.y == max.y)
+        };
+        let corners = self.polygon.corners();
+        (corners.len() == 4 && corners.iter().all(is_corner)).then_some(bounds)
+    }
+}
+
+/// Cells of one solid part, which may grow together with others of the kind.
+#[derive(Clone, Copy)]
+struct Run {
+    cells: CellRect,
+    /// Left, upper, right and lower edge in parts of a cell.
+    area: [f64; 4],
+}
+
+impl GroundMap {
+    /// What stops a mover in some cells, as convex pieces: whole cells as rectangles as large as
+    /// they grow, and so cells with upright rectangles that go on in the next cell; others one by
+    /// one. They do not overlap, and together they are all that is solid there.
+    ///
+    /// Rectangles grow along rows and then down, or the other way, whichever needs fewer. Costs a
+    /// look at each solid cell.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, GroundMap};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let wall = quilt.tile("garden/wall")?;
+    /// let yard = CellRect::new(CellPos::ORIGIN, 40, 30);
+    /// quilt.edit("wall it up", |pen| pen.fill("soil", yard, wall))?;
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// assert_eq!(ground.pieces(walker, yard).len(), 1);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn pieces(&self, mover: MoverId, cells: CellRect) -> Vec<Piece> {
+        let mut solid = Solid::new(self, mover);
+        let (left, right) = (i64::from(cells.left()), i64::from(cells.right()) - 1);
+        let (mut row, bottom) = (i64::from(cells.top()), i64::from(cells.bottom()) - 1);
+        let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());
+        while row <= bottom && left <= right {
+            if row & 63 == 0 && solid.is_free_chunk_row(row >> 6, left, right) {
+                row += 64;
+                continue;
+            }
+            let mut from = left;
+            while from <= right
+                && let Some(column) = solid.first_in_row(row, from, right)
+            {
+                let cell = cell_of(column, row);
+                let (shape, cell) = (self.form_met(mover, cell).shape(), CellRect::of_cell(cell));
+                match shape.as_area() {
+                    Some(area) => runs.push(Run { cells: cell, area }),
+                    None => {
+                        let bounds = self.lattice().rect_bounds(cell);
+                        let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
+                        let polygon = ConvexPolygon::new(shape.corners().iter().map(corner));
+                        others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
+                    }
+                }
+                from = column + 1;
+            }
+            row += 1;
+        }
+        let rows_first = grown_down(grown_across(runs.clone()));
+        let columns_first = grown_across(grown_down(runs));
+        let runs = if columns_first.len() < rows_first.len() { columns_first } else { rows_first };
+        let mut pieces: Vec<Piece> = runs.iter().filter_map(|run| self.piece_of(run)).collect();
+        pieces.append(&mut others);
+        pieces.sort_by_key(|piece| (piece.cells.top(), piece.cells.left()));
+        pieces
+    }
+
+    fn piece_of(&self, run: &Run) -> Option<Piece> {
+        let Run { cells, area: [left, top, right, bottom] } = *run;
+        let at = |x: i32, y: i32| CellRect::new(crate::units::CellPos::new(x, y), 1, 1);
+        let first = self.lattice().rect_bounds(at(cells.left(), cells.top()));
+        let last = self.lattice().rect_bounds(at(cells.right() - 1, cells.bottom() - 1));
+        let (min, max) = (at_part(first, left, top), at_part(last, right, bottom));
+        let corners = [min, WorldPoint::new(max.x, min.y), max, WorldPoint::new(min.x, max.y)];
+        Some(Piece { cells, polygon: ConvexPolygon::new(corners)? })
+    }
+}
+
+/// The place of a part of a cell; its edges are those that the cell shares with others.
+fn at_part(bounds: WorldRect, x: f64, y: f64) -> WorldPoint {
+    let place = |from: f64, to: f64, part: f64| {
+        if part == 1.0 { to } else { from + part * (to - from) }
+    };
+    let (min, max) = (bounds.min(), bounds.max());
+    WorldPoint::new(place(min.x, max.x, x), place(min.y, max.y, y))
+}
+
+/// Joins runs that go on in the next column.
+fn grown_across(mut runs: Vec<Run>) -> Vec<Run> {
+    runs.sort_by_key(|run| (run.cells.top(), run.cells.bottom(), run.cells.left()));
+    grown(runs, |held, next| {
+        held.cells.top() == next.cells.top()
+            && held.cells.bottom() == next.cells.bottom()
+            && held.cells.right() == next.cells.left()
+            && (held.area[1], held.area[3]) == (next.area[1], next.area[3])
+            && held.area[2] == 1.0
+            && next.area[0] == 0.0
+    })
+}
+
+/// Joins runs that go on in the next row.
+fn grown_down(mut runs: Vec<Run>) -> Vec<Run> {
+    runs.sort_by_key(|run| (run.cells.left(), run.cells.right(), run.cells.top()));
+    grown(runs, |held, next| {
+        held.cells.left() == next.cells.left()
+            && held.cells.right() == next.cells.right()
+            && held.cells.bottom() == next.cells.top()
+            && (held.area[0], held.area[2]) == (next.area[0], next.area[2])
+            && held.area[3] == 1.0
+            && next.area[1] == 0.0
+    })
+}
+
+fn grown(runs: Vec<Run>, goes_on: impl Fn(&Run, &Run) -> bool) -> Vec<Run> {
+    let mut grown: Vec<Run> = Vec::with_capacity(runs.len());
+    for next in runs {
+        match grown.last_mut() {
+            Some(held) if goes_on(held, &next) => {
+                held.cells = held.cells.union(next.cells);
+                (held.area[2], held.area[3]) = (next.area[2], next.area[3]);
+            }
+            _ => grown.push(next),
+        }
+    }
+    grown
+}
