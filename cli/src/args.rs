@@ -44,7 +44,7 @@ pub(crate) enum Command {
     At(AtArgs),
     /// Say how far a body gets, and what stops it
     #[command(
-        after_help = "Examples:\n  sturdy-quilt move demo/terrace.quilt.json cart --from 400,260 --size 12x10 --by 80,20\n  sturdy-quilt move demo/terrace.quilt.json picker --from 400,260 --size 8x6 --by 0,-60 --straight"
+        after_help = "Examples:\n  sturdy-quilt move demo/terrace.quilt.json cart --from 400,260 --size 12x10 --by 80,20\n  sturdy-quilt move demo/terrace.quilt.json picker --from 400,260 --size 8x6 --by 0,-60 --straight\n  sturdy-quilt move demo/hoist.quilt.json picker --from 100,304 --size 10x14 --by 120,4 --slopes --climb 16"
     )]
     Move(MoveArgs),
     /// Say what a straight line goes through, and what stops it
@@ -57,6 +57,11 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --radius 12 -o sight.png\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --to 30,9"
     )]
     Sight(SightArgs),
+    /// Write what stops a mover as polygons, for physics engines and other tools
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt outline demo/terrace.quilt.json --mover cart -o walls.svg\n  sturdy-quilt outline demo/hoist.quilt.json --mover picker --pieces -o walls.geojson\n\nCoordinates are in world units: x to the right, y down."
+    )]
+    Outline(OutlineArgs),
     /// Change cells and save the result
     #[command(
         after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
@@ -281,6 +286,9 @@ pub(crate) struct MoveArgs {
     /// Follow steps down that are not higher than so many world units
     #[arg(long, value_name = "HEIGHT", default_value_t = 0.0)]
     pub(crate) follow: f64,
+    /// Take slopes as floors: stand on them, and walk along them at full speed
+    #[arg(long)]
+    pub(crate) slopes: bool,
     /// Give way to the corner of what is above, if it is caught by so many world units
     #[arg(long, value_name = "UNITS", default_value_t = 0.0)]
     pub(crate) corner: f64,
@@ -330,6 +338,27 @@ pub(crate) struct SightArgs {
     /// Draw what is seen as a PNG picture
     #[arg(short, long, value_name = "PNG")]
     pub(crate) output: Option<PathBuf>,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct OutlineArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The mover: what blocks it is solid
+    #[arg(long, value_name = "NAME")]
+    pub(crate) mover: String,
+    /// The file to write: NAME.svg or NAME.geojson
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) output: PathBuf,
+    /// Write convex pieces, and not outlines with holes
+    #[arg(long)]
+    pub(crate) pieces: bool,
+    /// Only these cells: corner and size, as in 10,4,20x12
+    #[arg(long, value_name = "X,Y,WxH", value_parser = parse_area, allow_hyphen_values = true)]
+    pub(crate) area: Option<CellRect>,
     /// Print JSON for programs
     #[arg(long)]
     pub(crate) json: bool,
@@ -518,6 +547,18 @@ fn parse_cell(text: &str) -> Result<CellPos, String> {
     let (x, y) = two(text, ',').ok_or("write column and row as X,Y, for example 3,-4")?;
     CellPos::checked(x, y)
         .ok_or_else(|| format!("cells run from {} to {}", CellPos::MIN, CellPos::MAX))
+}
+
+fn parse_area(text: &str) -> Result<CellRect, String> {
+    let parts = || {
+        let (corner, size) = text.rsplit_once(',')?;
+        let (width, height) = size.split_once('x')?;
+        let size = (width.trim().parse().ok()?, height.trim().parse().ok()?);
+        Some((parse_cell(corner).ok()?, size))
+    };
+    let (corner, (width, height)) =
+        parts().ok_or("write the corner and the size in cells, as in 10,4,20x12")?;
+    Ok(CellRect::new(corner, width, height))
 }
 
 fn parse_point(text: &str) -> Result<WorldPoint, String> {

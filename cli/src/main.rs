@@ -50,6 +50,7 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::Move(args) => commands::move_box::run(&args, out),
         Command::Ray(args) => commands::ray::run(&args, out),
         Command::Sight(args) => commands::sight::run(&args, out),
+        Command::Outline(args) => commands::outline::run(&args, out),
         Command::Edit(args) => commands::edit::run(&args, out),
         Command::Convert(args) => commands::convert::run(&args, out),
         Command::Schema { kind } => commands::schema::run(kind, out),

@@ -122,6 +122,29 @@ fn paint_earth(canvas: &mut Canvas) {
             }
         }
     });
+    for (column, foot) in [(3, 16), (4, 8)] {
+        // The lower and the upper half of a path that rises by one tile in two.
+        canvas.tile((column, 3), |x, y| {
+            let depth = y - (foot - 1 - x / 2);
+            match depth {
+                ..0 => None,
+                0 => Some(rgb(LEAVES[4])),
+                1..=2 => ramp(&LEAVES[1..], 0.9 - depth as f32 / 6.0, x, y, 241),
+                _ => earth(x, y, 0.05, 242),
+            }
+        });
+    }
+    canvas.tile((5, 3), |x, y| {
+        // A low wall of dressed stones.
+        match y {
+            ..8 => None,
+            8 => Some(rgb(0xd6d3c8)),
+            9 => shade(&[STONE[4], STONE[3]], x / 4, y, 244),
+            12 => Some(rgb(0x474b52)),
+            _ if (x + y / 12 * 4) % 8 == 7 => Some(rgb(0x474b52)),
+            _ => ramp(&STONE[..4], 0.6 + noise(x / 8, y / 4, 245) * 0.3 - 0.15, x, y, 246),
+        }
+    });
     canvas.tile((5, 1), |x, y| {
         // Tea on the edge of a terrace, seen from the side.
         let (dx, dy) = (x as f32 - 7.5, y as f32 - 15.0);

@@ -13,7 +13,7 @@ use super::forms::Form;
 use super::motion::cell_of;
 use super::stopping::Solid;
 use crate::quilt::MoverId;
-use crate::units::{CellRect, WorldPoint};
+use crate::units::{CellRect, Side, WorldPoint};
 
 /// A solid as a polygon with holes.
 ///
@@ -78,15 +78,6 @@ impl GroundMap {
         edges.collect();
         edges.rings()
     }
-}
-
-/// A side of a cell, in the order of the corners of a whole one.
-#[derive(Clone, Copy, PartialEq, Eq)]
-enum Beside {
-    Above,
-    Right,
-    Below,
-    Left,
 }
 
 /// The edges between what is solid and what is not.
@@ -161,10 +152,10 @@ impl<'a> Edges<'a> {
                 let of = self.solids.add();
                 self.add_cell(column, row, of);
                 here.insert(column, of);
-                for (beside, held) in [(Beside::Left, &here), (Beside::Above, &above)] {
-                    let (x, y) = neighbor(column, row, beside);
-                    if let Some(other) = held.get(&x).filter(|_| (x, y) != (column, row))
-                        && meet(self.cover(column, row, beside), self.cover(x, y, opposite(beside)))
+                for (side, held) in [(Side::Left, &here), (Side::Top, &above)] {
+                    let (x, y) = neighbor(column, row, side);
+                    if let Some(other) = held.get(&x)
+                        && meet(self.cover(column, row, side), self.cover(x, y, side.opposite()))
                     {
                         self.solids.join(of, *other);
                     }
@@ -187,50 +178,29 @@ impl<'a> Edges<'a> {
     }
 
     /// What a cell covers of one of its sides.
-    fn cover(&mut self, column: i64, row: i64, beside: Beside) -> Cover {
-        let form = self.form(column, row)?;
-        let on_side = form.shape().corners().iter().filter_map(|&(x, y)| match beside {
-            Beside::Above => (y == 0.0).then_some(x),
-            Beside::Below => (y == 1.0).then_some(x),
-            Beside::Left => (x == 0.0).then_some(y),
-            Beside::Right => (x == 1.0).then_some(y),
-        });
-        let ends = on_side.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), at| {
-            (low.min(at), high.max(at))
-        });
-        (ends.0 < ends.1).then_some(ends)
+    fn cover(&mut self, column: i64, row: i64, side: Side) -> Cover {
+        self.form(column, row)?.shape().cover(side)
     }
 
     /// Adds the edges of a cell that are not covered from the other side.
     fn add_cell(&mut self, column: i64, row: i64, of: usize) {
         let Some(form) = self.form(column, row) else { return };
-        let corners = form.shape().corners();
-        for (at, &from) in corners.iter().enumerate() {
-            let to = corners[(at + 1) % corners.len()];
-            let beside = match (from, to) {
-                ((_, 0.0), (_, 0.0)) => Beside::Above,
-                ((_, 1.0), (_, 1.0)) => Beside::Below,
-                ((0.0, _), (0.0, _)) => Beside::Left,
-                ((1.0, _), (1.0, _)) => Beside::Right,
-                _ => {
-                    self.add(column, row, from, to, of);
-                    continue;
-                }
+        for (from, to, side) in form.shape().edges() {
+            let other = side.and_then(|side| {
+                let (x, y) = neighbor(column, row, side);
+                self.cover(x, y, side.opposite())
+            });
+            let (Some(side), Some((low, high))) = (side, other) else {
+                self.add(column, row, from, to, of);
+                continue;
             };
-            let (x, y) = neighbor(column, row, beside);
-            let other = self.cover(x, y, opposite(beside));
-            let upright = matches!(beside, Beside::Left | Beside::Right);
+            let upright = side.is_upright();
             let (a, b) = if upright { (from.1, to.1) } else { (from.0, to.0) };
             let point = |at: f64| if upright { (from.0, at) } else { (at, from.1) };
             // What is left before and behind what the other covers.
-            let (low, high) = other.map_or((a.max(b), a.max(b)), |(low, high)| {
-                (low.clamp(a.min(b), a.max(b)), high.clamp(a.min(b), a.max(b)))
-            });
-            let (first, last) = if a < b { (low, high) } else { (high, low) };
-            if other.is_none() {
-                self.add(column, row, from, to, of);
-                continue;
-            }
+            let held = |at: f64| at.clamp(a.min(b), a.max(b));
+            let (first, last) =
+                if a < b { (held(low), held(high)) } else { (held(high), held(low)) };
             if first != a {
                 self.add(column, row, point(a), point(first), of);
             }
@@ -346,22 +316,9 @@ fn key(point: WorldPoint) -> (u64, u64) {
     ((point.x + 0.0).to_bits(), (point.y + 0.0).to_bits())
 }
 
-fn neighbor(column: i64, row: i64, beside: Beside) -> (i64, i64) {
-    match beside {
-        Beside::Above => (column, row - 1),
-        Beside::Right => (column + 1, row),
-        Beside::Below => (column, row + 1),
-        Beside::Left => (column - 1, row),
-    }
-}
-
-const fn opposite(beside: Beside) -> Beside {
-    match beside {
-        Beside::Above => Beside::Below,
-        Beside::Right => Beside::Left,
-        Beside::Below => Beside::Above,
-        Beside::Left => Beside::Right,
-    }
+fn neighbor(column: i64, row: i64, side: Side) -> (i64, i64) {
+    let offset = side.offset();
+    (column + i64::from(offset.x), row + i64::from(offset.y))
 }
 
 /// Whether two cells cover a part of their common side together.

@@ -50,6 +50,17 @@ impl GroundMap {
         self.blocked(mover, cell) && self.is_solid_at(mover, cell, place)
     }
 
+    /// How a mover takes a point: as cells of which nothing is said, where the point lies beside the
+    /// solid part of its cell. Constant time.
+    pub fn treatment_at(&self, mover: MoverId, place: WorldPoint) -> Treatment {
+        let cell = self.lattice().cell_at(place);
+        if self.is_solid_at(mover, cell, place) {
+            self.treatment(mover, cell)
+        } else {
+            self.treatment_of_empty(mover)
+        }
+    }
+
     /// Whether a point of a cell lies in the part that the class of the cell holds for.
     pub(super) fn is_solid_at(&self, mover: MoverId, cell: CellPos, place: WorldPoint) -> bool {
         let within = || place - self.lattice().bounds(cell).min();

@@ -216,6 +216,7 @@ impl GroundMap {
         let steps = options.step_up > 0.0 || options.step_down > 0.0;
         let on_ground = steps && self.stands_on(mover, body).is_some();
         let (mut slide, mut rest, mut turns) = (Slide::at(body), motion, options.turns);
+        let mut is_led = false;
         // Each step and each corner that is passed takes one or two; so it comes to an end whatever
         // the map.
         for _ in 0..MOST_LEGS / 3 {
@@ -223,6 +224,10 @@ impl GroundMap {
             slide.go(sweep.end);
             let Some(contact) = sweep.contact else { break };
             rest = rest * (1.0 - sweep.fraction);
+            if is_led {
+                // Up and down it went by the slope alone.
+                rest.y = 0.0;
+            }
             if options.gives_way(contact.side)
                 && let Some(beside) = self.past_corner(mover, slide.end, rest, contact, options)
             {
@@ -246,6 +251,7 @@ impl GroundMap {
             };
             turns = left;
             rest = self.along(rest, contact, options);
+            is_led = options.slopes && contact.side == Side::Top;
             // Between two that lie across it there is no way on.
             let is_caught = into_another(rest);
             slide.meet(contact);

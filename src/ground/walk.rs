@@ -12,12 +12,7 @@ impl GroundMap {
     /// The factor of its speed that a mover has at a point: 1 where it passes freely, 0 where it
     /// cannot be. For a body that counts as its foot point.
     pub fn speed_at(&self, mover: MoverId, place: WorldPoint) -> f64 {
-        let cell = self.lattice().cell_at(place);
-        if self.is_solid_at(mover, cell, place) {
-            self.treatment(mover, cell).speed()
-        } else {
-            self.treatment_of_empty(mover).speed()
-        }
+        self.treatment_at(mover, place).speed()
     }
 
     /// The slowest factor of speed among the cells under a body, 0 where one of them cannot be

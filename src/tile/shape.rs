@@ -2,6 +2,7 @@
 
 use super::Turn;
 use crate::lattice::LatticeShape;
+use crate::units::Side;
 
 /// The solid part of a cell: a convex polygon, in parts of the cell's width and height from its
 /// upper left corner.
@@ -196,6 +197,37 @@ impl CellShape {
             corners.reverse();
         }
         CellShape::of_clockwise(&corners)
+    }
+
+    /// What it covers of a side of its cell, in parts of that from the left or from above; `None`
+    /// where that is not more than a corner.
+    pub fn cover(&self, side: Side) -> Option<(f64, f64)> {
+        let on_side = self.corners().iter().filter_map(|&(x, y)| match side {
+            Side::Top => (y == 0.0).then_some(x),
+            Side::Bottom => (y == 1.0).then_some(x),
+            Side::Left => (x == 0.0).then_some(y),
+            Side::Right => (x == 1.0).then_some(y),
+        });
+        let ends = on_side.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), at| {
+            (low.min(at), high.max(at))
+        });
+        (ends.0 < ends.1).then_some(ends)
+    }
+
+    /// The edges, clockwise, each with the side of the cell in which it lies, if it does.
+    pub(crate) fn edges(&self) -> impl Iterator<Item = ((f64, f64), (f64, f64), Option<Side>)> {
+        let corners = self.corners();
+        (0..corners.len()).map(|at| {
+            let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
+            let side = match (from, to) {
+                ((_, 0.0), (_, 0.0)) => Some(Side::Top),
+                ((_, 1.0), (_, 1.0)) => Some(Side::Bottom),
+                ((0.0, _), (0.0, _)) => Some(Side::Left),
+                ((1.0, _), (1.0, _)) => Some(Side::Right),
+                _ => None,
+            };
+            (from, to, side)
+        })
     }
 
     /// The heights of the floor that it is, see [`CellShape::floor`].

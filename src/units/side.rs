@@ -1,4 +1,4 @@
-use super::WorldVec;
+use super::{CellOffset, WorldVec};
 
 /// A side of a cell: the one that something has met which moves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -20,6 +20,26 @@ impl Side {
     /// Whether it stops motion to the left or right, and not up or down.
     pub const fn is_upright(self) -> bool {
         matches!(self, Side::Left | Side::Right)
+    }
+
+    /// The side across from it.
+    pub const fn opposite(self) -> Side {
+        match self {
+            Side::Left => Side::Right,
+            Side::Right => Side::Left,
+            Side::Top => Side::Bottom,
+            Side::Bottom => Side::Top,
+        }
+    }
+
+    /// From a cell to the one that lies beside it there.
+    pub(crate) const fn offset(self) -> CellOffset {
+        match self {
+            Side::Left => CellOffset::new(-1, 0),
+            Side::Right => CellOffset::new(1, 0),
+            Side::Top => CellOffset::new(0, -1),
+            Side::Bottom => CellOffset::new(0, 1),
+        }
     }
 
     /// The direction away from the cell, one unit long.

@@ -3,10 +3,18 @@
 use std::path::Path;
 
 use sturdy_quilt::{
-    Clock, Color, DrawList, Overlay, Quilt, ScreenSize, View, WorldPoint, WorldRect,
+    Clock, Color, DrawList, Overlay, Quilt, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::draw;
+
+/// How steep what was met is, where it is not straight.
+pub(super) fn slope_words(normal: WorldVec) -> String {
+    if normal.x == 0.0 || normal.y == 0.0 {
+        return String::new();
+    }
+    format!(", a slope of {:.0}°", normal.x.abs().atan2(normal.y.abs()).to_degrees())
+}
 
 /// The rectangle around some others, with a margin.
 pub(super) fn around(places: impl IntoIterator<Item = WorldRect>) -> WorldRect {

@@ -5,8 +5,8 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint, Side, Sight,
-    Treatment, View, WorldPoint,
+    CellPos, CellShape, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint,
+    Side, Sight, Treatment, View, WorldPoint,
 };
 
 use crate::args::{AtArgs, PositionKind};
@@ -91,6 +91,24 @@ pub(super) fn ground_words(quilt: &Quilt, cell: CellPos) -> String {
     }
 }
 
+/// The part of a cell that its class holds for, where that is not all of it.
+pub(super) fn shape_words(ground: &GroundMap, cell: CellPos) -> Option<String> {
+    let shape = ground.shape_at(cell);
+    if *shape == CellShape::whole(ground.lattice().shape()) {
+        return None;
+    }
+    Some(if let Some((left, right)) = shape.as_floor() {
+        format!("a floor, {left} high at the left and {right} at the right")
+    } else if let Some((left, right)) = shape.as_ceiling() {
+        format!("a ceiling, {left} long at the left and {right} at the right")
+    } else if let Some([left, top, right, bottom]) = shape.as_area() {
+        format!("an area from {left},{top} to {right},{bottom}")
+    } else {
+        let corners = shape.corners().iter().map(|(x, y)| format!("{x},{y}"));
+        format!("a polygon {}", corners.collect::<Vec<_>>().join(" "))
+    })
+}
+
 /// The class of a cell alone.
 pub(super) fn class(quilt: &Quilt, cell: CellPos) -> Option<&str> {
     ground(quilt, cell).map(|ground| ground.class)
@@ -111,8 +129,7 @@ pub(super) fn treatment_words(treatment: Treatment) -> String {
 }
 
 /// Each mover with how it takes the cell.
-fn movers(quilt: &Quilt, cell: CellPos) -> Vec<(&str, Treatment)> {
-    let ground = GroundMap::of(quilt);
+fn movers<'a>(quilt: &'a Quilt, ground: &GroundMap, cell: CellPos) -> Vec<(&'a str, Treatment)> {
     let movers = quilt.ground_rules().movers().iter();
     let treated = |name| Some((name, ground.treatment(quilt.mover(name).ok()?, cell)));
     movers.filter_map(|mover| treated(mover.name())).collect()
@@ -148,7 +165,11 @@ fn show(
         }
     }
     writeln!(out, "ground  {}", ground_words(quilt, cell))?;
-    let movers = movers(quilt, cell);
+    let map = GroundMap::of(quilt);
+    if let Some(shape) = shape_words(&map, cell) {
+        writeln!(out, "shape   {shape}")?;
+    }
+    let movers = movers(quilt, &map, cell);
     let width = movers.iter().map(|(name, _)| name.chars().count()).max().unwrap_or(0);
     for (mover, treatment) in movers {
         writeln!(out, "  {mover:width$}  {}", treatment_words(treatment))?;
@@ -182,7 +203,8 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         })
     };
     let layers: Vec<Value> = sights.iter().map(layer).collect();
-    let movers: serde_json::Map<String, Value> = movers(quilt, cell)
+    let map = GroundMap::of(quilt);
+    let movers: serde_json::Map<String, Value> = movers(quilt, &map, cell)
         .into_iter()
         .map(|(name, t)| {
             (
@@ -199,6 +221,7 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         "layers": layers,
         "ground": ground(quilt, cell).map(|ground| json!({
             "class": ground.class, "decided_by": ground.name, "kind": ground.kind,
+            "shape": map.shape_at(cell).corners(),
         })),
         "movers": movers,
         "markers": markers(quilt, cell),

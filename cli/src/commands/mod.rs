@@ -11,6 +11,7 @@ pub(crate) mod edit;
 pub(crate) mod info;
 mod memory;
 pub(crate) mod move_box;
+pub(crate) mod outline;
 pub(crate) mod ray;
 pub(crate) mod schema;
 pub(crate) mod sight;

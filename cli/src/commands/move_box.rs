@@ -9,7 +9,7 @@ use sturdy_quilt::{
     WorldVec,
 };
 
-use super::asked::{around, picture};
+use super::asked::{around, picture, slope_words};
 use super::at::{ground_words, treatment_words};
 use crate::args::MoveArgs;
 use crate::{Outcome, map};
@@ -26,6 +26,7 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         Moved::Straight(ground.sweep(mover, body, motion))
     } else {
         let mut options = SlideOptions::new().step_up(args.climb).step_down(args.follow);
+        options.slopes = args.slopes;
         options.corner = args.corner;
         options.corner_at_sides = args.all_corners;
         Moved::Slid(Box::new(ground.slide_with(mover, body, motion, options)))
@@ -86,15 +87,16 @@ impl Trip<'_> {
         writeln!(out, "ends  at {}, moved by {},{}", end.min(), way.x, way.y)?;
         for contact in contacts {
             let cell = contact.cell;
-            let ground = ground_words(self.quilt, cell);
-            writeln!(out, "hit   cell {cell} on its {} side: {ground}", contact.side.name())?;
+            let (ground, side) = (ground_words(self.quilt, cell), contact.side.name());
+            let slope = slope_words(contact.normal);
+            writeln!(out, "hit   cell {cell} on its {side} side{slope}: {ground}")?;
         }
         if contacts.is_empty() {
             writeln!(out, "hit   nothing")?;
         }
         let slowest = self.ground.slowest_under(self.mover, end);
         let foot = foot(end);
-        let at_foot = self.ground.treatment(self.mover, self.quilt.lattice().cell_at(foot));
+        let at_foot = self.ground.treatment_at(self.mover, foot);
         writeln!(
             out,
             "speed {slowest} under the box, at its foot {foot} {}",
@@ -124,6 +126,7 @@ impl Trip<'_> {
             json!({
                 "cell": contact.cell,
                 "side": contact.side.name(),
+                "normal": [contact.normal.x, contact.normal.y],
                 "point": [contact.point.x, contact.point.y],
                 "ground": super::at::class(self.quilt, contact.cell),
             })

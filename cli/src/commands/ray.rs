@@ -8,7 +8,7 @@ use sturdy_quilt::{
     CellRect, Color, Crossed, GroundMap, MoverId, Quilt, RayValues, WorldPoint, WorldRect, WorldVec,
 };
 
-use super::asked::{around, picture};
+use super::asked::{around, picture, slope_words};
 use super::at::{ground_words, treatment_words};
 use crate::args::RayArgs;
 use crate::{Outcome, map};
@@ -70,9 +70,10 @@ impl Ray<'_> {
                 match hit.side {
                     Some(side) => writeln!(
                         out,
-                        "hit   cell {} on its {} side at {:.2},{:.2}, after {:.2} units: {ground}",
+                        "hit   cell {} on its {} side{} at {:.2},{:.2}, after {:.2} units: {ground}",
                         hit.cell,
                         side.name(),
+                        slope_words(hit.normal),
                         hit.point.x,
                         hit.point.y,
                         hit.fraction * length
@@ -127,6 +128,7 @@ impl Ray<'_> {
             "hit": hit.map(|hit| json!({
                 "cell": hit.cell,
                 "side": hit.side.map(|side| side.name()),
+                "normal": [hit.normal.x, hit.normal.y],
                 "fraction": hit.fraction,
                 "ground": super::at::class(self.quilt, hit.cell),
             })),

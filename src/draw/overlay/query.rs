@@ -4,29 +4,61 @@ use super::Overlay;
 use crate::ground::{Contact, GroundMap, RayHit, Slide};
 use crate::picture::Color;
 use crate::quilt::MoverId;
-use crate::units::{CellOffset, CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec};
 
 impl Overlay {
     /// Lines along the edges at which a mover is stopped: on the sides by which it cannot come into
-    /// a cell from one that it can come into.
+    /// a cell from one that it can come into, and along the outlines of those of which a part is
+    /// solid.
     pub fn solid_edges(&mut self, ground: &GroundMap, mover: MoverId, color: Color) {
         let cells = self.view.visible_cells(&self.lattice);
         let thick = 1 + i32::from(self.cell_px().0 >= 24.0);
         for at in cells.cells() {
             let treatment = ground.treatment(mover, at);
-            let target = self.view.pixels(self.lattice.bounds(at));
-            for side in Side::ALL.into_iter().filter(|side| treatment.stops_at(*side)) {
-                let (x, y) = match side {
-                    Side::Left => (-1, 0),
-                    Side::Right => (1, 0),
-                    Side::Top => (0, -1),
-                    Side::Bottom => (0, 1),
+            if !Side::ALL.iter().any(|side| treatment.stops_at(*side)) {
+                continue;
+            }
+            let bounds = self.lattice.bounds(at);
+            for (from, to, on_side) in ground.shape_at(at).edges() {
+                let side = on_side
+                    .unwrap_or_else(|| side_behind(WorldVec::new(to.0 - from.0, to.1 - from.1)));
+                // What lies beside it may be as solid there.
+                let is_covered = |side: Side, beside: CellPos| {
+                    let own = if side.is_upright() { (from.1, to.1) } else { (from.0, to.0) };
+                    ground.treatment(mover, beside).stops_at(side)
+                        && ground.shape_at(beside).cover(side.opposite()).is_some_and(
+                            |(low, high)| low <= own.0.min(own.1) && high >= own.0.max(own.1),
+                        )
                 };
-                let beside = at.checked_add(CellOffset::new(x, y));
-                if beside.is_some_and(|beside| !ground.treatment(mover, beside).stops_at(side)) {
-                    self.rect(edge(target, side, thick), color);
+                let is_inside = on_side.is_some_and(|side| {
+                    at.checked_add(side.offset()).is_none_or(|beside| is_covered(side, beside))
+                });
+                if is_inside || !treatment.stops_at(side) {
+                    continue;
+                }
+                let place = |(x, y): (f64, f64)| {
+                    bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
+                };
+                if on_side.is_some() {
+                    let (a, b) = (place(from), place(to));
+                    let part = self.view.pixels(WorldRect::between(a, b));
+                    self.rect(edge(part, side, thick), color);
+                } else {
+                    self.stroke(place(from), place(to), thick, color);
                 }
             }
+        }
+    }
+
+    /// A straight line, pixel by pixel.
+    fn stroke(&mut self, from: WorldPoint, to: WorldPoint, thick: i32, color: Color) {
+        let (a, b) = (self.view.to_screen(from), self.view.to_screen(to));
+        let (dx, dy) = (b.x - a.x, b.y - a.y);
+        let steps = dx.abs().max(dy.abs()).ceil().clamp(1.0, 65_536.0);
+        for step in 0..steps as u32 {
+            let part = (step as f32 + 0.5) / steps;
+            let (left, top) = ((a.x + dx * part).floor() as i32, (a.y + dy * part).floor() as i32);
+            self.rect(ScreenRect { left, top, right: left + thick, bottom: top + thick }, color);
         }
     }
 
@@ -39,7 +71,8 @@ impl Overlay {
 
     /// What has stopped a ray: the cell, and the side of it that was met.
     pub fn ray_hit(&mut self, hit: &RayHit, color: Color) {
-        self.met(hit.cell, hit.side, color);
+        let is_straight = hit.normal.x == 0.0 || hit.normal.y == 0.0;
+        self.met(hit.cell, hit.side.filter(|_| is_straight), color);
         self.knot(hit.point, color);
     }
 
@@ -106,7 +139,8 @@ impl Overlay {
         self.rect(to, Color { a: color.a / 4, ..color });
         self.frame(to, 2, color);
         for contact in contacts {
-            self.met(contact.cell, Some(contact.side), color);
+            let is_straight = contact.normal.x == 0.0 || contact.normal.y == 0.0;
+            self.met(contact.cell, Some(contact.side).filter(|_| is_straight), color);
             // As long as half a cell.
             let normal = contact.normal;
             let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
@@ -116,7 +150,19 @@ impl Overlay {
     }
 }
 
-/// The pixels along a side of a rectangle, within it.
+/// The side of a cell to which an edge of its outline looks; of two that it lies between, the upper
+/// or lower one.
+fn side_behind(edge: WorldVec) -> Side {
+    if edge.y.abs() > edge.x.abs() {
+        if edge.y < 0.0 { Side::Left } else { Side::Right }
+    } else if edge.x > 0.0 {
+        Side::Top
+    } else {
+        Side::Bottom
+    }
+}
+
+/// The pixels along a side of a rectangle, within it; of one without width, beside it.
 fn edge(target: ScreenRect, side: Side, thick: i32) -> ScreenRect {
     let ScreenRect { left, top, right, bottom } = target;
     match side {
