@@ -350,9 +350,19 @@ fn an_edit_overwrites_no_file_of_another_map() {
 
 #[test]
 fn help_has_an_example_for_each_command() {
-    for command in
-        ["demo", "info", "check", "draw", "at", "move", "ray", "sight", "edit", "completions"]
-    {
+    for command in [
+        "demo",
+        "info",
+        "check",
+        "draw",
+        "at",
+        "move",
+        "ray",
+        "sight",
+        "outline",
+        "edit",
+        "completions",
+    ] {
         let said = output(&run(&[command, "--help"]).success());
         assert!(said.contains(&format!("sturdy-quilt {command} ")), "{said}");
         assert!(said.contains("Example"), "{said}");
@@ -465,7 +475,7 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
     assert_eq!(report["end"]["at"], serde_json::json!([52.0, 24.0]));
     assert_eq!(report["moved"], serde_json::json!([42.0, 6.0]));
     let hit = serde_json::json!([
-        { "cell": [4, 1], "side": "left", "point": [64.0, 28.0], "ground": "stone" }
+        { "cell": [4, 1], "side": "left", "normal": [-1.0, 0.0], "point": [64.0, 28.0], "ground": "stone" }
     ]);
     assert_eq!(report["hit"], hit);
     let slow = output(&moved("cart --from 2,18 --size 12x10 --by 10,0").success());
@@ -482,6 +492,70 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
     assert!(errors(&unknown).contains("no mover `crt` in this map; did you mean `cart`?"));
     let wrong = moved("cart --from 0,0 --size 12 --by 1,1").code(2);
     assert!(errors(&wrong).contains("write width and height in world units as WxH"));
+}
+
+#[test]
+fn slopes_are_told_and_walked() {
+    let hoist = demo_folder().join("hoist.quilt.json").display().to_string();
+    let walk = ["move", &hoist, "picker", "--from", "100,306", "--size", "10x14", "--by", "160,4"];
+    let said = output(&run(&[&walk[..], &["--slopes", "--climb", "16"]].concat()).success());
+    assert!(said.contains("ends  at 260,242, moved by 160,-64\n"), "{said}");
+    assert!(
+        said.contains(
+            "hit   cell 9,19 on its top side, a slope of 27°: earth, decided by layer ground"
+        ),
+        "{said}"
+    );
+    let said = output(&run(&["at", &hoist, "cell", "9,19"]).success());
+    assert!(said.contains("shape   a floor, 0 high at the left and 0.5 at the right\n"), "{said}");
+    let report = output(&run(&["at", &hoist, "cell", "9,19", "--json"]).success());
+    let report: serde_json::Value = serde_json::from_str(&report).unwrap();
+    assert_eq!(report["ground"]["shape"], serde_json::json!([[1.0, 0.5], [1.0, 1.0], [0.0, 1.0]]));
+    let ray = ["ray", &hoist, "picker", "--from", "100,310", "--by", "100,10"];
+    let said = output(&run(&ray).success());
+    assert!(
+        said.contains("hit   cell 9,19 on its top side, a slope of 27° at 153.33,315.33"),
+        "{said}"
+    );
+}
+
+#[test]
+fn outline_writes_what_stops_a_mover() {
+    let folder = Folder::new();
+    fs::write(folder.path("yard.quilt.json"), YARD).unwrap();
+    let map = folder.text("yard.quilt.json");
+    let (svg, json) = (folder.text("walls.svg"), folder.text("walls.geojson"));
+    let outline = |args: &[&str]| run(&[&["outline", &map, "--mover", "cart"], args].concat());
+    let said = output(&outline(&["-o", &svg]).success());
+    assert_eq!(
+        said,
+        format!(
+            "cart  solids 1, holes 0\n\
+             area  512 square units, 96 units of edges\n\
+             parts 1 convex pieces\n\
+             wrote {svg} (1 outlines)\n"
+        )
+    );
+    let text = fs::read_to_string(&svg).unwrap();
+    assert!(text.contains("viewBox=\"0 0 96 48\""), "{text}");
+    assert!(text.contains("d=\"M64 0L80 0L80 32L64 32Z\""), "{text}");
+    outline(&["-o", &json]).success();
+    let text = fs::read_to_string(&json).unwrap();
+    let found: serde_json::Value = serde_json::from_str(&text).unwrap();
+    assert_eq!(found["type"], "FeatureCollection");
+    let feature = &found["features"][0];
+    let ring =
+        serde_json::json!([[64.0, 0.0], [80.0, 0.0], [80.0, 32.0], [64.0, 32.0], [64.0, 0.0]]);
+    assert_eq!(feature["geometry"]["coordinates"], serde_json::json!([ring]));
+    assert_eq!(feature["properties"], serde_json::json!({ "stops": "cart", "area": 512.0 }));
+    // Of a part of the map, as pieces, for programs.
+    let part = outline(&["-o", &json, "--pieces", "--area", "4,0,1x1", "--json"]).success();
+    let report: serde_json::Value = serde_json::from_str(&output(&part)).unwrap();
+    assert_eq!((&report["area"], &report["pieces"]), (&256.0.into(), &1.into()));
+    let wrong = outline(&["-o", &folder.text("walls.dxf")]).code(1);
+    assert!(errors(&wrong).contains("ends in neither .svg nor .geojson"), "{}", errors(&wrong));
+    let nowhere = outline(&["-o", &folder.text("no/such/walls.svg")]).code(1);
+    assert!(errors(&nowhere).contains("cannot be written"), "{}", errors(&nowhere));
 }
 
 #[test]

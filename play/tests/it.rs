@@ -71,3 +71,29 @@ fn scripts_say_which_line_is_wrong() {
     let failed = game.args(["--script", "no/such", "--out", "x.png"]).assert().failure();
     assert!(String::from_utf8_lossy(&failed.get_output().stderr).contains("No such file"));
 }
+
+#[test]
+fn baskets_come_down_when_the_gate_is_dropped() {
+    let test = std::env::current_exe().unwrap();
+    let built = test.parent().and_then(std::path::Path::parent).unwrap().join("examples");
+    let program = built.join(format!("hand_to_physics{}", std::env::consts::EXE_SUFFIX));
+    let folder = tempfile::tempdir().unwrap();
+    let output = std::process::Command::new(program).arg(folder.path()).output().unwrap();
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let said = String::from_utf8(output.stdout).unwrap();
+    let number = |before: &str| -> f64 {
+        let behind = said.split(before).nth(1).unwrap();
+        let end = behind.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap();
+        behind[..end].trim_end_matches('.').parse().unwrap()
+    };
+    assert!(said.contains("the gate is gone: 1 piece changed"), "{said}");
+    // They stood on the gate, and lie on the path or the meadow below.
+    assert_eq!(number("at rest, the lowest at "), 211.0);
+    assert!(number("came down by ") > 30.0, "{said}");
+    assert!(number("the lowest rests at ") <= 315.5, "{said}");
+    assert!(number("deepest in the ground: ") < 0.5, "{said}");
+    for name in ["stacked", "falling", "landed"] {
+        let bytes = std::fs::read(folder.path().join(format!("{name}.png"))).unwrap();
+        assert_eq!(Picture::from_png(&bytes, 1 << 22).unwrap().size().width, 1280);
+    }
+}

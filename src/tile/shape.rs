@@ -33,7 +33,7 @@ pub struct CellShape {
 #[non_exhaustive]
 pub enum CellShapeError {
     /// Fewer than three, or more than there may be.
-    #[error("it has {count} corners: there must be 3 to {}", CellShape::MOST_CORNERS)]
+    #[error("it has {count} corners, where 3 to {} are allowed", CellShape::MOST_CORNERS)]
     Count {
         /// How many there are.
         count: usize,

@@ -111,3 +111,38 @@ fn two_views_show_two_places() {
     assert_eq!(picture.get(640, 100), Some(sturdy_quilt::Color::rgb(24, 28, 32)));
     assert_ne!(picture.get(100, 100), picture.get(740, 100));
 }
+
+#[test]
+fn headless_referee_believes_nothing_and_stays_in_step() {
+    let folder = tempfile::tempdir().unwrap();
+    let output = Command::new(program("headless_referee")).arg(folder.path()).output().unwrap();
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let said = String::from_utf8(output.stdout).unwrap();
+    for refused in [
+        "a step into the channel: NotThere",
+        "eighty units at once: TooFast",
+        "no number: TooFast",
+        "a board far away: OutOfReach",
+        "a board on the path: NoWater",
+    ] {
+        assert!(said.contains(refused), "{said}");
+    }
+    assert!(said.contains("in step after 180 moves"), "{said}");
+    // There is no picture beside the map.
+    let files = std::fs::read_dir(folder.path()).unwrap();
+    let names: Vec<String> =
+        files.map(|file| file.unwrap().file_name().into_string().unwrap()).collect();
+    assert!(names.iter().all(|name| name.ends_with(".json")), "{names:?}");
+    // Bytes that say nothing end it with an error, and do nothing else.
+    let mut child = Command::new(program("headless_referee"))
+        .arg("--referee")
+        .arg(folder.path())
+        .stdin(std::process::Stdio::piped())
+        .stderr(std::process::Stdio::piped())
+        .spawn()
+        .unwrap();
+    std::io::Write::write_all(child.stdin.as_mut().unwrap(), &[7; 33]).unwrap();
+    let output = child.wait_with_output().unwrap();
+    assert!(!output.status.success());
+    assert!(String::from_utf8_lossy(&output.stderr).contains("no deed begins with the byte 7"));
+}
