@@ -35,8 +35,8 @@ impl Tile {
 
     /// The part of its cell that the ground class holds for, before it is turned; `None` for the
     /// whole cell.
-    pub const fn shape(&self) -> Option<&CellShape> {
-        self.spec.shape.as_ref()
+    pub fn shape(&self) -> Option<&CellShape> {
+        self.spec.shape.as_deref()
     }
 
     /// The tiles that it shows one after the other.

@@ -23,7 +23,7 @@ pub struct TileSpec {
     /// The ground class it gives its cell; none says nothing about the ground.
     pub ground: Option<String>,
     /// The part of its cell that the class holds for; default is the whole cell.
-    pub shape: Option<CellShape>,
+    pub shape: Option<Box<CellShape>>,
     /// Whether all its cells are raised, whatever they say themselves. Default false.
     pub raise: bool,
     /// The flat colour it is drawn in where it has no pixels; default is one by its name.
@@ -99,8 +99,8 @@ impl TileSpec {
     /// # Ok::<(), sturdy_quilt::CellShapeError>(())
     /// ```
     #[must_use]
-    pub const fn shape(mut self, shape: CellShape) -> TileSpec {
-        self.shape = Some(shape);
+    pub fn shape(mut self, shape: CellShape) -> TileSpec {
+        self.shape = Some(Box::new(shape));
         self
     }
 

@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 
-use sturdy_quilt::{CellPos, GroundMap, MoverId, Quilt, WorldPoint, WorldRect, WorldVec};
+use sturdy_quilt::{CellPos, Circle, GroundMap, MoverId, Quilt, WorldPoint, WorldRect, WorldVec};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::ground::{
@@ -87,9 +87,18 @@ impl Scene {
             let line = self.line(&format!("sweep.{length}.every-cell"));
             versus.line(&line, count, Mark::AtMost(0.77), false, ours, other);
             let ours = || total(own.iter().map(sweep));
-            let other = || total(bodies.iter().map(|body| cast(&world, body)));
+            let other = || total(bodies.iter().map(|body| cast(&world, body, false)));
             let line = self.line(&format!("sweep.{length}.merged-boxes"));
             versus.line(&line, count, Mark::AtMost(0.1), false, ours, other);
+            let discs = discs(&bodies);
+            let ours = || {
+                total(
+                    discs.iter().map(|(disc, motion)| ground.sweep(mover, *disc, *motion).fraction),
+                )
+            };
+            let other = || total(bodies.iter().map(|body| cast(&world, body, true)));
+            let line = self.line(&format!("circle.{length}.merged-boxes"));
+            versus.line(&line, count, Mark::AtMost(1.0 / 12.0), false, ours, other);
         }
     }
 
@@ -140,9 +149,14 @@ impl Scene {
         }
         let (own, count) = (boxes(&bodies), bodies.len() as u64);
         let ours = || own.iter().filter(|own| ground.overlaps(mover, own.0)).count() as u64;
-        let other = || bodies.iter().filter(|body| overlaps(&world, body)).count() as u64;
+        let other = || bodies.iter().filter(|body| overlaps(&world, body, false)).count() as u64;
         let line = self.line("overlap.merged-boxes");
         versus.line(&line, count, Mark::AtMost(0.1), false, ours, other);
+        let discs = discs(&bodies);
+        let ours = || discs.iter().filter(|(disc, _)| ground.overlaps(mover, *disc)).count() as u64;
+        let other = || bodies.iter().filter(|body| overlaps(&world, body, true)).count() as u64;
+        let line = self.line("circle.overlap.merged-boxes");
+        versus.line(&line, count, Mark::AtMost(1.0 / 12.0), false, ours, other);
         let ours = || own.iter().filter(|own| ground.blocked_at(mover, own.0.min())).count() as u64;
         let other = || bodies.iter().filter(|body| holds(&grid, body)).count() as u64;
         versus.line(&self.line("point.grid"), count, Mark::AtMost(0.125), false, ours, other);
@@ -207,4 +221,10 @@ fn boxes(bodies: &[Body]) -> Vec<Own> {
         (rect, WorldVec::new(body.dx, body.dy))
     };
     bodies.iter().map(own).collect()
+}
+
+/// The discs in them.
+fn discs(bodies: &[Body]) -> Vec<(Circle, WorldVec)> {
+    let disc = |(rect, motion): Own| (Circle::new(rect.center(), rect.width() / 2.0), motion);
+    boxes(bodies).into_iter().map(disc).collect()
 }

@@ -2,7 +2,7 @@
 
 use parry2d::math::{IVector, Pose, Vector};
 use parry2d::query::{PointQuery, Ray, RayCast, ShapeCastOptions, cast_shapes, intersection_test};
-use parry2d::shape::{Compound, Cuboid, SharedShape, Voxels};
+use parry2d::shape::{Ball, Compound, Cuboid, SharedShape, Voxels};
 
 use crate::scenes::GROUND_SIDE as SIDE;
 
@@ -119,21 +119,26 @@ pub(crate) fn merged(solid: &[bool]) -> Compound {
     Compound::new(boxes)
 }
 
-/// The part of the motion until the box meets one of the merged boxes.
-pub(crate) fn cast(world: &Compound, body: &Body) -> f64 {
-    let (half_width, half_height) = ((body.width / 2.0) as f32, (body.height / 2.0) as f32);
-    let place = Vector::new(body.x as f32 + half_width, body.y as f32 + half_height);
-    let shape = Cuboid::new(Vector::new(half_width, half_height));
-    let hit = cast_shapes(
-        &Pose::from_translation(place),
-        Vector::new(body.dx as f32, body.dy as f32),
-        &shape,
-        &Pose::IDENTITY,
-        Vector::ZERO,
-        world,
-        ShapeCastOptions::with_max_time_of_impact(1.0),
-    );
+/// The part of the motion until a box, or the disc in it, meets one of the merged boxes.
+pub(crate) fn cast(world: &Compound, body: &Body, is_disc: bool) -> f64 {
+    let (place, half) = middle(body);
+    let options = ShapeCastOptions::with_max_time_of_impact(1.0);
+    let way = Vector::new(body.dx as f32, body.dy as f32);
+    let from = Pose::from_translation(place);
+    let hit = if is_disc {
+        let shape = Ball::new(half.x);
+        cast_shapes(&from, way, &shape, &Pose::IDENTITY, Vector::ZERO, world, options)
+    } else {
+        let shape = Cuboid::new(half);
+        cast_shapes(&from, way, &shape, &Pose::IDENTITY, Vector::ZERO, world, options)
+    };
     hit.ok().flatten().map_or(1.0, |hit| f64::from(hit.time_of_impact))
+}
+
+/// The middle of a box, and half its size.
+fn middle(body: &Body) -> (Vector, Vector) {
+    let half = Vector::new((body.width / 2.0) as f32, (body.height / 2.0) as f32);
+    (Vector::new(body.x as f32, body.y as f32) + half, half)
 }
 
 /// The part of the way until the ray meets one of the merged boxes.
@@ -143,13 +148,16 @@ pub(crate) fn cast_ray(world: &Compound, ray: &Body) -> f64 {
     world.cast_local_ray(&ray, 1.0, true).map_or(1.0, f64::from)
 }
 
-/// Whether the box lies in one of the merged boxes.
-pub(crate) fn overlaps(world: &Compound, body: &Body) -> bool {
-    let (half_width, half_height) = ((body.width / 2.0) as f32, (body.height / 2.0) as f32);
-    let place = Vector::new(body.x as f32 + half_width, body.y as f32 + half_height);
-    let shape = Cuboid::new(Vector::new(half_width, half_height));
-    intersection_test(&Pose::from_translation(place), &shape, &Pose::IDENTITY, world)
-        .unwrap_or_default()
+/// Whether a box, or the disc in it, lies in one of the merged boxes.
+pub(crate) fn overlaps(world: &Compound, body: &Body, is_disc: bool) -> bool {
+    let (place, half) = middle(body);
+    let from = Pose::from_translation(place);
+    let lies_in = if is_disc {
+        intersection_test(&from, &Ball::new(half.x), &Pose::IDENTITY, world)
+    } else {
+        intersection_test(&from, &Cuboid::new(half), &Pose::IDENTITY, world)
+    };
+    lies_in.unwrap_or_default()
 }
 
 /// The solid cells as the crate's shape of cells on a grid.

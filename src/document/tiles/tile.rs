@@ -46,7 +46,7 @@ pub(super) fn read_tile<'a>(
         spec.ground = Some(class.into_owned());
     }
     if let Some(node) = fields.get("shape") {
-        spec.shape = Some(read_shape(reader, node)?);
+        spec.shape = Some(Box::new(read_shape(reader, node)?));
     }
     if let Some(node) = fields.get("color") {
         spec.color = reader.color(node, "the colour of a tile");
