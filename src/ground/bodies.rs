@@ -8,10 +8,11 @@
 use super::GroundMap;
 use super::body::{Body, Core};
 use super::course::Course;
-use super::forms::from_corner;
+use super::forms::{Form, from_corner};
+use super::mask::Stopping;
 use super::minkowski::{Sum, Touch};
 use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
-use super::stopping::Solid;
+use super::stopping::{Solid, first_bit};
 use crate::quilt::MoverId;
 use crate::units::{Side, WorldPoint, WorldRect, WorldVec};
 
@@ -32,10 +33,13 @@ pub(super) fn sweep<B: Body>(
     body: B,
     motion: WorldVec,
 ) -> Sweep<B> {
-    let bounds = body.bounds();
-    let end = bounds.shifted(motion);
-    let motion = if is_finite(end) && is_finite(bounds) { motion } else { WorldVec::ZERO };
-    let core = body.core(ground.least_width());
+    let (bounds, core) = (body.bounds(), body.core(ground.least_width()));
+    let are_numbers = core.is_finite() && is_finite(bounds.shifted(motion));
+    let motion = if are_numbers { motion } else { WorldVec::ZERO };
+    if is_giant(ground, bounds) {
+        let Sweep { fraction, contact, .. } = ground.sweep_box(mover, bounds, motion);
+        return Sweep { fraction, end: body.moved(motion * fraction), contact };
+    }
     let solid = Solid::by_any_side(ground, mover);
     match first_met(ground, mover, solid, (&core, bounds), motion, 1.0) {
         Some(meeting) => ground.stopped(mover, body, (&core, motion), meeting),
@@ -45,8 +49,17 @@ pub(super) fn sweep<B: Body>(
 
 /// Whether a body that is no box lies in anything by more than a skin.
 pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) -> bool {
+    if is_giant(ground, body.bounds()) {
+        return ground.box_overlaps(mover, body.bounds());
+    }
     let core = body.core(ground.least_width());
     lies_in(ground, mover, Solid::new(ground, mover), (&core, body.bounds()))
+}
+
+/// Whether a body spans so many cells that it counts as a box.
+pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
+    let ((left, right), (top, bottom)) = ground.lines_under(bounds);
+    (right - left).max(bottom - top) >= GroundMap::MOST_BODY_CELLS.into()
 }
 
 /// Whether a body lies in any of some cells by more than a skin.
@@ -57,7 +70,18 @@ pub(super) fn lies_in(
     (core, bounds): (&Core, WorldRect),
 ) -> bool {
     let ((left, right), (top, bottom)) = ground.lines_under(bounds);
-    let mut row = top;
+    let mut sums = Sums::of_body(core);
+    let mut holds = |column: i64, row: i64| {
+        let cell = cell_of(column, row);
+        let point = from_corner(ground.lattice(), column, row, core.at);
+        let sum = sums.of(ground.form_met(mover, cell));
+        sum.holds(point, core.radius, ground.skin()) && ground.treatment(mover, cell).blocks()
+    };
+    if let Some((chunk, columns)) = solid.chunk_of_all((left, right), (top, bottom)) {
+        let mut bits = (top..=bottom).map(|row| (row, chunk.row(row) & columns));
+        return bits.any(|(row, word)| in_chunk(left, word).any(|column| holds(column, row)));
+    }
+    let (mut row, bottom) = solid.rows_within(top, bottom);
     while row <= bottom {
         if row & 63 == 0 && row + 63 <= bottom && solid.is_free_chunk_row(row >> 6, left, right) {
             row += 64;
@@ -67,10 +91,7 @@ pub(super) fn lies_in(
         while from <= right
             && let Some(column) = solid.first_in_row(row, from, right)
         {
-            let cell = cell_of(column, row);
-            let point = from_corner(ground.lattice(), column, row, core.at);
-            let sum = Sum::new(ground.form_met(mover, cell), core);
-            if sum.holds(point, ground.skin()) && ground.treatment(mover, cell).blocks() {
+            if holds(column, row) {
                 return true;
             }
             from = column + 1;
@@ -78,6 +99,15 @@ pub(super) fn lies_in(
         row += 1;
     }
     false
+}
+
+/// The columns of the bits of a row of a chunk in which some column lies.
+fn in_chunk(column: i64, mut word: u64) -> impl Iterator<Item = i64> {
+    std::iter::from_fn(move || {
+        let bit = (word != 0).then(|| i64::from(word.trailing_zeros()))?;
+        word &= word - 1;
+        Some((column & !63) + bit)
+    })
 }
 
 /// What a body meets first of some cells before a part of its motion, with all of their outlines.
@@ -95,9 +125,14 @@ pub(super) fn first_met(
     let lattice = ground.lattice();
     let x = Course::of_box(lattice.columns(), bounds.min().x, bounds.max().x, motion.x);
     let y = Course::of_box(lattice.rows(), bounds.min().y, bounds.max().y, motion.y);
-    let is_one_way = ground.table(mover).is_some_and(|table| table.is_one_way);
-    let skin = ground.skin();
-    let mut first: Option<Meeting> = None;
+    let mut trip = Trip::new(ground, mover, (core, bounds), motion, before);
+    // Where the whole way lies in one chunk, as most do: its cells, and the columns that matter.
+    let near = solid.chunk_around(&x, &y);
+    if matches!(near, Some((Stopping::None, _))) {
+        return None;
+    }
+    let is_free_near =
+        |row: i64| near.is_some_and(|(chunk, columns)| chunk.row(y.real(row)) & columns == 0);
     let (mut row, mut last) = solid.rows_between(&y, y.first(), y.end());
     if !x.moves() {
         last = solid.before_repeating(row, last);
@@ -107,14 +142,10 @@ pub(super) fn first_met(
         if line <= course.last() { 0.0 } else { course.fraction(line) }
     };
     while row <= last {
-        let limit = first.map_or(before, |met| met.touch.fraction);
-        if time(&y, row) > limit {
-            break;
+        if is_free_near(row) {
+            row += 1;
+            continue;
         }
-        let gone =
-            if row <= y.last() || !y.moves() { 0.0 } else { x.gone_with(&y, y.gone_to(row)) };
-        let trail = if row <= y.last() { x.first() } else { x.span_after(gone).0 };
-        let end = if y.moves() && x.moves() { last_column(&x, &y, row) } else { x.end() };
         if row & 63 == 0
             && row + 63 <= last
             && solid.is_free_chunk_row(y.real(row) >> 6, x.real(x.first()), x.real(x.end()))
@@ -122,35 +153,105 @@ pub(super) fn first_met(
             row += 64;
             continue;
         }
+        if time(&y, row) > trip.limit() {
+            break;
+        }
+        let is_spanned = row <= y.last() || !y.moves();
+        let trail =
+            if is_spanned { x.first() } else { x.span_after(x.gone_with(&y, y.gone_to(row))).0 };
+        let end = if y.moves() && x.moves() { last_column(&x, &y, row) } else { x.end() };
         let mut from = trail;
-        while from <= end
-            && let Some(column) = solid.first_in_row(y.real(row), x.real(from), x.real(end))
-        {
-            let column = x.real(column);
-            from = column + 1;
-            let limit = first.map_or(before, |met| met.touch.fraction);
-            if time(&x, column) > limit {
+        while from <= end {
+            let (row, from_column, to_column) = (y.real(row), x.real(from), x.real(end));
+            let found = match near {
+                Some((chunk, _)) => first_bit(chunk.row(row), from_column, to_column),
+                None => solid.first_in_row(row, from_column, to_column),
+            };
+            let Some(column) = found.filter(|column| time(&x, x.real(*column)) <= trip.limit())
+            else {
                 break;
-            }
-            let (column, row) = (x.real(column), y.real(row));
-            let cell = cell_of(column, row);
-            let sum = Sum::new(ground.form_met(mover, cell), core);
-            let treatment = is_one_way.then(|| ground.treatment(mover, cell));
-            let stops = |normal| treatment.is_none_or(|held| held.stops_at(side_of(normal)));
-            let point = from_corner(lattice, column, row, core.at);
-            let Some(touch) = sum.enter(point, motion, skin, stops) else { continue };
-            let middle = bounds.center() + motion * touch.fraction;
-            let cell_size = WorldVec::new(lattice.cell_width(), lattice.cell_height());
-            let distance = from_corner(lattice, column, row, middle) - cell_size * 0.5;
-            let meeting = Meeting { touch, column, row, distance: distance.length() };
-            let is_first = |held: &Meeting| meeting.order() < held.order();
-            if touch.fraction < before && first.as_ref().is_none_or(is_first) {
-                first = Some(meeting);
-            }
+            };
+            trip.look_at(column, row);
+            from = x.real(column) + 1;
         }
         row += 1;
     }
-    first
+    trip.first
+}
+
+/// A body on its way, with what it has met so far.
+struct Trip<'a> {
+    ground: &'a GroundMap,
+    mover: MoverId,
+    core: &'a Core,
+    /// Where its middle is before it moves.
+    middle: WorldPoint,
+    motion: WorldVec,
+    before: f64,
+    is_one_way: bool,
+    sums: Sums<'a>,
+    first: Option<Meeting>,
+}
+
+impl<'a> Trip<'a> {
+    fn new(
+        ground: &'a GroundMap,
+        mover: MoverId,
+        (core, bounds): (&'a Core, WorldRect),
+        motion: WorldVec,
+        before: f64,
+    ) -> Trip<'a> {
+        let is_one_way = ground.table(mover).is_some_and(|table| table.is_one_way);
+        let (middle, sums) = (bounds.center(), Sums::of_body(core));
+        Trip { ground, mover, core, middle, motion, before, is_one_way, sums, first: None }
+    }
+
+    /// What is met later than this does not matter.
+    fn limit(&self) -> f64 {
+        self.first.map_or(self.before, |met| met.touch.fraction)
+    }
+
+    /// Looks at what is solid of a cell.
+    fn look_at(&mut self, column: i64, row: i64) {
+        let (ground, cell) = (self.ground, cell_of(column, row));
+        let form = ground.form_met(self.mover, cell);
+        let treatment = self.is_one_way.then(|| ground.treatment(self.mover, cell));
+        let stops = |normal| treatment.is_none_or(|held| held.stops_at(side_of(normal)));
+        let point = from_corner(ground.lattice(), column, row, self.core.at);
+        let from = (point, self.core.radius);
+        let touch = self.sums.of(form).enter(from, self.motion, ground.skin(), stops);
+        let Some(touch) = touch.filter(|touch| touch.fraction < self.before) else { return };
+        let lattice = ground.lattice();
+        let middle = self.middle + self.motion * touch.fraction;
+        let half = WorldVec::new(lattice.cell_width(), lattice.cell_height()) * 0.5;
+        let distance = (from_corner(lattice, column, row, middle) - half).length();
+        let meeting = Meeting { touch, column, row, distance };
+        if self.first.as_ref().is_none_or(|held| meeting.order() < held.order()) {
+            self.first = Some(meeting);
+        }
+    }
+}
+
+/// The sums of a body with forms: that with the form which was asked for last is kept.
+struct Sums<'a> {
+    core: &'a Core,
+    last: Option<(&'a Form, Sum)>,
+}
+
+impl<'a> Sums<'a> {
+    const fn of_body(core: &'a Core) -> Sums<'a> {
+        Sums { core, last: None }
+    }
+
+    fn of(&mut self, form: &'a Form) -> &Sum {
+        if self.core.is_point() {
+            return form.sum_of_point();
+        }
+        if !self.last.as_ref().is_some_and(|(held, _)| std::ptr::eq(*held, form)) {
+            self.last = None;
+        }
+        &self.last.get_or_insert_with(|| (form, Sum::new(form, self.core))).1
+    }
 }
 
 /// The last column that is entered while a body is in a row.
@@ -186,6 +287,9 @@ pub(super) fn side_of(normal: WorldVec) -> Side {
 }
 
 impl GroundMap {
+    /// A body that spans more cells than this in either direction counts as the box around it.
+    pub const MOST_BODY_CELLS: u32 = 4096;
+
     /// The skin in both directions, in world units.
     pub(super) fn skin(&self) -> WorldVec {
         let lattice = self.lattice();

@@ -6,6 +6,9 @@ use crate::units::{WorldPoint, WorldRect, WorldVec};
 
 /// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
+///
+/// One that spans more than [`GroundMap::MOST_BODY_CELLS`] cells counts as the box around it, and one
+/// that is thinner than four times [`GroundMap::SKIN`] as so thick.
 pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
     /// The rectangle around it.
     fn bounds(&self) -> WorldRect;
@@ -150,6 +153,19 @@ impl Core {
 
     pub(super) fn corners(&self) -> &[WorldVec] {
         &self.corners[..self.count]
+    }
+
+    pub(super) fn is_finite(&self) -> bool {
+        let is_finite = |v: &WorldVec| v.x.is_finite() && v.y.is_finite();
+        self.at.x.is_finite()
+            && self.at.y.is_finite()
+            && self.radius.is_finite()
+            && self.corners().iter().all(is_finite)
+    }
+
+    /// Whether it is but a point and a radius.
+    pub(super) fn is_point(&self) -> bool {
+        self.count == 1 && self.corners[0] == WorldVec::ZERO
     }
 
     /// The area of the body.

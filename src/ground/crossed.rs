@@ -3,8 +3,9 @@
 
 use super::GroundMap;
 use super::course::Course;
+use super::hit::RayHit;
 use super::motion::cell_of;
-use super::ray::{Ray, RayHit};
+use super::ray::Ray;
 use super::stopping::Solid;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};

@@ -4,6 +4,7 @@ use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
 use super::codes::CELLS;
+use super::minkowski::Sum;
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
 use crate::tile::{Cell, CellShape, Turn};
@@ -23,24 +24,28 @@ pub(super) struct Form {
     /// Of the edge behind each corner, outwards and one unit long.
     normals: [WorldVec; CellShape::MOST_CORNERS],
     count: usize,
+    /// The sum with a body that is a point with a radius.
+    sum_of_point: Sum,
 }
 
 impl Form {
     fn new(shape: CellShape, lattice: &Lattice) -> Form {
-        let mut form = Form {
-            shape,
-            corners: [WorldVec::ZERO; CellShape::MOST_CORNERS],
-            normals: [WorldVec::ZERO; CellShape::MOST_CORNERS],
-            count: shape.corners().len(),
-        };
         let (width, height) = (lattice.cell_width(), lattice.cell_height());
-        for (held, (x, y)) in form.corners.iter_mut().zip(shape.corners()) {
+        let count = shape.corners().len();
+        let mut corners = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        for (held, (x, y)) in corners.iter_mut().zip(shape.corners()) {
             *held = WorldVec::new(x * width, y * height);
         }
-        for at in 0..form.count {
-            form.normals[at] = normal(form.corners[at], form.corners[(at + 1) % form.count]);
+        let mut normals = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        for at in 0..count {
+            normals[at] = normal(corners[at], corners[(at + 1) % count]);
         }
-        form
+        let sum_of_point = Sum::of_point(&corners[..count], &normals[..count]);
+        Form { shape, corners, normals, count, sum_of_point }
+    }
+
+    pub(super) const fn sum_of_point(&self) -> &Sum {
+        &self.sum_of_point
     }
 
     pub(super) const fn shape(&self) -> &CellShape {

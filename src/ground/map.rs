@@ -400,7 +400,11 @@ impl GroundMap {
 
     /// The form of a cell as a mover meets it: beyond the bounds a whole one, but for those to whom
     /// the map goes on there.
+    #[inline]
     pub(super) fn form_met(&self, mover: MoverId, cell: CellPos) -> &Form {
+        if !self.has_parts() {
+            return self.seen.forms.whole();
+        }
         let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
         let cell = if wraps { self.repeated(cell) } else { cell };
         if self.bounds.contains(cell) { self.form(cell) } else { self.seen.forms.whole() }

@@ -132,6 +132,18 @@ impl MaskChunk {
     }
 }
 
+impl Stopping<'_> {
+    /// The bits of a row, by any number of it.
+    #[inline]
+    pub(super) fn row(&self, row: i64) -> u64 {
+        match self {
+            Stopping::None => 0,
+            Stopping::All => u64::MAX,
+            Stopping::Some(bits) => bits[(row & 63) as usize],
+        }
+    }
+}
+
 // Make and change.
 impl Mask {
     pub(super) fn new(stops: Stops) -> Mask {

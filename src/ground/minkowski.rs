@@ -3,7 +3,7 @@
 //! A body that moves among outlines is a point that moves among their Minkowski sums with the body
 //! turned half way round (T. Lozano-Pérez, "Spatial Planning: A Configuration Space Approach", IEEE
 //! Transactions on Computers 32, 1983). The sum of two convex outlines is convex, and its edges are
-//! theirs in the order of their directions; a radius moves them out and puts arcs between them.
+//! theirs in the order of their directions; the radius of a body moves them out and puts arcs between them.
 
 use super::body::Core;
 use super::forms::{Form, normal};
@@ -22,7 +22,6 @@ const ALONG: f64 = 1e-12;
 pub(super) struct Sum {
     edges: [Edge; MOST],
     count: usize,
-    radius: f64,
 }
 
 #[derive(Clone, Copy, Debug, Default)]
@@ -58,6 +57,16 @@ pub(super) struct Touch {
 
 // Make.
 impl Sum {
+    /// The sum with a point: the form itself.
+    pub(super) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
+        let mut sum = Sum { edges: [Edge::default(); MOST], count: corners.len() };
+        for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
+            let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
+            *edge = Edge { from, to, normal: normals[at], part: Part::Edge(at) };
+        }
+        sum
+    }
+
     pub(super) fn new(form: &Form, core: &Core) -> Sum {
         let mut own = [WorldVec::ZERO; CellShape::MOST_CORNERS];
         let body = &mut own[..core.count];
@@ -70,7 +79,7 @@ impl Sum {
         // The corners of a form begin with the uppermost.
         let (corners, start) = (form.corners(), first(body));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
-        let mut sum = Sum { edges: [Edge::default(); MOST], count: 0, radius: core.radius };
+        let mut sum = Sum { edges: [Edge::default(); MOST], count: 0 };
         let (mut i, mut j) = (0, 0);
         let mut at = corners[0] + body[start];
         while i < n || j < m {
@@ -108,6 +117,19 @@ impl Sum {
     }
 }
 
+/// How far a point lies from an edge, how fast it comes nearer (below 0), and how thick a skin is
+/// across the edge.
+#[inline]
+fn course(
+    Edge { from, normal, .. }: &Edge,
+    (point, radius): (WorldVec, f64),
+    motion: WorldVec,
+    skin: WorldVec,
+) -> (f64, f64, f64) {
+    let distance = normal.dot(point - *from) - radius;
+    (distance, normal.dot(motion), thickness(*normal, skin))
+}
+
 /// How thick a skin is in a direction: as much as its width and its height in those, and between
 /// them as in an ellipse.
 fn thickness(normal: WorldVec, skin: WorldVec) -> f64 {
@@ -134,7 +156,7 @@ fn is_first(a: WorldVec, b: WorldVec) -> bool {
 impl Sum {
     /// How deep a point lies in it: how far it is to the nearest edge; less than 0 where it lies
     /// outside. And the direction to there.
-    pub(super) fn depth(&self, point: WorldVec) -> (f64, WorldVec) {
+    pub(super) fn depth(&self, point: WorldVec, radius: f64) -> (f64, WorldVec) {
         let distance = |edge: &Edge| edge.normal.dot(point - edge.from);
         let mut nearest = (f64::NEG_INFINITY, WorldVec::ZERO);
         for edge in self.edges() {
@@ -143,8 +165,8 @@ impl Sum {
                 nearest = (distance, edge.normal);
             }
         }
-        if nearest.0 <= 0.0 || self.radius == 0.0 {
-            return (self.radius - nearest.0, nearest.1);
+        if nearest.0 <= 0.0 || radius == 0.0 {
+            return (radius - nearest.0, nearest.1);
         }
         // Outside of the edges, the nearest point of them counts.
         let mut way = WorldVec::new(f64::INFINITY, 0.0);
@@ -157,13 +179,13 @@ impl Sum {
             }
         }
         let length = way.length();
-        (self.radius - length, way * (1.0 / length))
+        (radius - length, way * (1.0 / length))
     }
 
     /// Whether a point lies in it by more than a skin.
-    pub(super) fn holds(&self, point: WorldVec, skin: WorldVec) -> bool {
-        if self.radius > 0.0 {
-            let (depth, normal) = self.depth(point);
+    pub(super) fn holds(&self, point: WorldVec, radius: f64, skin: WorldVec) -> bool {
+        if radius > 0.0 {
+            let (depth, normal) = self.depth(point, radius);
             return depth > thickness(normal, skin);
         }
         let is_deep =
@@ -180,7 +202,7 @@ impl Sum {
     /// `fits` says which directions stop it; from all others it goes in unhindered.
     pub(super) fn enter(
         &self,
-        point: WorldVec,
+        (point, radius): (WorldVec, f64),
         motion: WorldVec,
         skin: WorldVec,
         fits: impl Fn(WorldVec) -> bool,
@@ -189,7 +211,7 @@ impl Sum {
         let (mut enter, mut leave) = (0.0, f64::INFINITY);
         let (mut by, mut is_outside) = (0, false);
         for (at, edge) in self.edges().iter().enumerate() {
-            let (distance, speed, thickness) = self.course(edge, point, motion, skin);
+            let (distance, speed, thickness) = course(edge, (point, radius), motion, skin);
             if speed < -along {
                 if distance >= -thickness {
                     is_outside = true;
@@ -207,16 +229,22 @@ impl Sum {
         if enter >= leave || enter >= 1.0 {
             return None;
         }
-        if self.radius > 0.0 {
+        if radius > 0.0 {
             let by = is_outside.then_some(by);
-            return self.enter_round(point, motion, skin.x.min(skin.y), (enter, by), fits);
+            return self.enter_round(
+                (point, radius),
+                motion,
+                skin.x.min(skin.y),
+                (enter, by),
+                fits,
+            );
         }
         if !is_outside {
             return None;
         }
         let order = |edge: &Edge| (matches!(edge.part, Part::Corner(_)), -edge.normal.y.abs());
         for (at, edge) in self.edges().iter().enumerate() {
-            let (distance, speed, thickness) = self.course(edge, point, motion, skin);
+            let (distance, speed, thickness) = course(edge, (point, radius), motion, skin);
             let is_near = speed < -along && distance + speed * enter >= -thickness;
             if is_near && order(edge) < order(&self.edges[by]) {
                 by = at;
@@ -226,25 +254,11 @@ impl Sum {
         fits(normal).then_some(Touch { fraction: enter, normal, part: part.met() })
     }
 
-    /// How far a point lies from an edge, how fast it comes nearer (below 0), and how thick a skin
-    /// is across the edge.
-    fn course(
-        &self,
-        edge: &Edge,
-        point: WorldVec,
-        motion: WorldVec,
-        skin: WorldVec,
-    ) -> (f64, f64, f64) {
-        let Edge { from, normal, .. } = *edge;
-        let distance = normal.dot(point - from) - self.radius;
-        (distance, normal.dot(motion), thickness(normal, skin))
-    }
-
     /// The same where the edges have arcs between them: it has come to the edges, moved out by the
     /// radius, at a time.
     fn enter_round(
         &self,
-        point: WorldVec,
+        (point, radius): (WorldVec, f64),
         motion: WorldVec,
         skin: f64,
         (time, by): (f64, Option<usize>),
@@ -274,11 +288,11 @@ impl Sum {
         let from_end = point - end;
         let (speed, square) = (from_end.dot(motion), motion.dot(motion));
         let nearest = from_end.cross(motion).abs() / square.sqrt();
-        let is_in = from_end.length() < self.radius - skin;
-        if speed >= 0.0 || nearest >= self.radius || is_in {
+        let is_in = from_end.length() < radius - skin;
+        if speed >= 0.0 || nearest >= radius || is_in {
             return None;
         }
-        let half = (self.radius * self.radius - nearest * nearest).max(0.0).sqrt() / square.sqrt();
+        let half = (radius * radius - nearest * nearest).max(0.0).sqrt() / square.sqrt();
         let fraction = (-speed / square - half).max(0.0);
         let away = from_end + motion * fraction;
         let normal = away * (1.0 / away.length());

@@ -132,10 +132,10 @@ impl GroundMap {
                 let form = self.form_met(mover, cell);
                 let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
                 let sum = Sum::new(form, &core);
-                if !sum.holds(at, self.skin()) {
+                if !sum.holds(at, core.radius, self.skin()) {
                     return None;
                 }
-                let (depth, normal) = sum.depth(at);
+                let (depth, normal) = sum.depth(at, core.radius);
                 let outline = outline.iter().map(|corner| *corner + at).collect();
                 (depth, normal, area_within(outline, form))
             };

@@ -41,7 +41,8 @@ struct Run {
 impl GroundMap {
     /// What stops a mover in some cells, as convex pieces: whole cells as rectangles as large as
     /// they grow, and so cells with upright rectangles that go on in the next cell; others one by
-    /// one. They do not overlap, and together they are all that is solid there.
+    /// one. They do not overlap, and together they are all that is solid there within the bounds of the
+    /// map.
     ///
     /// Rectangles grow along rows and then down, or the other way, whichever needs fewer. Costs a
     /// look at each solid cell.
@@ -58,7 +59,7 @@ impl GroundMap {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn pieces(&self, mover: MoverId, cells: CellRect) -> Vec<Piece> {
-        let mut solid = Solid::new(self, mover);
+        let (mut solid, cells) = (Solid::new(self, mover), cells.intersection(self.bounds()));
         let (left, right) = (i64::from(cells.left()), i64::from(cells.right()) - 1);
         let (mut row, bottom) = (i64::from(cells.top()), i64::from(cells.bottom()) - 1);
         let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());

@@ -1,5 +1,6 @@
 //! The shortest way out of what a body is buried in.
 
+use super::bodies::is_giant;
 use super::body::{Core, hidden};
 use super::forms::from_corner;
 use super::minkowski::Sum;
@@ -78,7 +79,7 @@ pub(super) fn of_box(
     body: WorldRect,
     reach: f64,
 ) -> Option<WorldVec> {
-    if ground.has_parts() {
+    if ground.has_parts() && !is_giant(ground, body) {
         return of_body(ground, mover, &body, reach);
     }
     let mut solid = Solid::new(ground, mover);
@@ -112,6 +113,9 @@ pub(super) fn of_body<B: Body>(
     body: &B,
     reach: f64,
 ) -> Option<WorldVec> {
+    if is_giant(ground, body.bounds()) {
+        return of_box(ground, mover, body.bounds(), reach);
+    }
     let core = body.core(ground.least_width());
     let is_free = |way| !body.moved(way).overlaps(ground, mover);
     let ways = |within: f64| {

@@ -200,7 +200,11 @@ impl<'a> Solid<'a> {
                 }
             };
         }
-        let mut row = top;
+        let reaches_beyond = !self.bounds.has(left, top) || !self.bounds.has(right, bottom);
+        if self.outside == Beyond::Stops && reaches_beyond {
+            return true;
+        }
+        let (mut row, bottom) = self.rows_within(top, bottom);
         while row <= bottom {
             if self.first_in_row(row, left, right).is_some() {
                 return true;
@@ -219,7 +223,7 @@ impl<'a> Solid<'a> {
     /// The chunk in which some columns and rows lie, where it is one and they lie within the
     /// bounds; and the bits of the columns.
     #[inline]
-    fn chunk_of_all(
+    pub(super) fn chunk_of_all(
         &mut self,
         (left, right): (i64, i64),
         (top, bottom): (i64, i64),
@@ -234,7 +238,25 @@ impl<'a> Solid<'a> {
 
     /// Whether all chunks of a row of chunks between two columns are free.
     pub(super) fn is_free_chunk_row(&self, row: i64, from: i64, to: i64) -> bool {
-        !self.wraps() && self.next_chunk(row, from >> 6, to >> 6).is_none()
+        let (mut low, mut high) = (from.min(to), from.max(to));
+        let Edges { left, right, .. } = self.bounds;
+        match self.outside {
+            Beyond::Map => return false,
+            Beyond::Stops if low < left || high >= right => return false,
+            Beyond::Stops => {}
+            // A giant costs what lies within the bounds.
+            Beyond::Free => (low, high) = (low.max(left), high.min(right - 1)),
+        }
+        low > high || self.next_chunk(row, low >> 6, high >> 6).is_none()
+    }
+
+    /// Of some rows, those in which anything can stop what spans all of them.
+    pub(super) fn rows_within(&self, first: i64, last: i64) -> (i64, i64) {
+        match self.outside {
+            Beyond::Stops => (first, last),
+            Beyond::Free => (first.max(self.bounds.top), last.min(self.bounds.bottom - 1)),
+            Beyond::Map => (first, self.before_repeating(first, last)),
+        }
     }
 
     #[inline]

@@ -901,3 +901,40 @@ fn shapes_that_cannot_be_say_why() {
     assert!(matches!(CellShape::polygon(round), Err(CellShapeError::Count { count: 9 })));
     assert_eq!(CellShape::floor(1.0, 1.0), Ok(CellShape::SQUARE));
 }
+
+#[test]
+fn odd_bodies_do_no_harm() {
+    let whole = shapes().len();
+    let stones: Vec<Stone> =
+        (-5..5).map(|x| (CellPos::new(x, 0), (x + 5) as usize % (whole + 1), Turn::NONE)).collect();
+    let (ground, mover) = yard(&stones);
+    let fall = WorldVec::new(3.0, 100.0);
+    let odd = [f64::NAN, f64::INFINITY, f64::NEG_INFINITY, f64::MAX, 1e300, -1.0, 0.0, 1e-300];
+    for a in odd {
+        for b in odd {
+            let (place, high) = (WorldPoint::new(a, b), WorldPoint::new(0.0, -50.0));
+            for circle in [Circle::new(place, 3.0), Circle::new(high, a), Circle::new(place, b)] {
+                for motion in [fall, WorldVec::new(a, b), WorldVec::ZERO] {
+                    let slide = ground.slide(mover, circle, motion);
+                    assert!(slide.contacts().all(|met| met.point.x.is_finite()), "{circle:?}");
+                    ground.overlaps(mover, circle);
+                }
+            }
+            let capsule = Capsule::new(place, high, 2.0);
+            ground.slide(mover, capsule, fall);
+            ground.push_out(mover, capsule, a);
+            ground.push_out(mover, Circle::new(high, b), a);
+        }
+    }
+    let polygon = |points: &[(f64, f64)]| {
+        ConvexPolygon::new(points.iter().map(|(x, y)| WorldPoint::new(*x, *y)))
+    };
+    assert_eq!(polygon(&[(0.0, 0.0), (1.0, f64::NAN), (1.0, 0.0)]), None);
+    assert_eq!(polygon(&[(0.0, 0.0), (1.0, 1.0), (2.0, 2.0)]), None);
+    assert_eq!(polygon(&[]), None);
+    // A giant counts as the box around it, and a point as something thin.
+    let giant = Circle::new(WorldPoint::new(0.0, -1e6), 1e6 - 50.0);
+    assert_eq!(ground.sweep(mover, giant, WorldVec::new(0.0, 80.0)).end.center.y, -1e6 + 50.0);
+    let point = Circle::new(WorldPoint::new(-72.0, -20.0), 0.0);
+    assert!(ground.sweep(mover, point, WorldVec::new(0.0, 80.0)).contact.is_some());
+}

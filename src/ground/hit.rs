@@ -1,0 +1,168 @@
+//! What a ray has met: a whole cell, or the solid part of one.
+
+use super::GroundMap;
+use super::bodies::side_of;
+use super::forms::from_corner;
+use super::mask::Stopping;
+use super::motion::{ShapePart, cell_of};
+use super::ray::{Found, Ray};
+use super::stopping::Solid;
+use crate::quilt::MoverId;
+use crate::units::{CellPos, Side, WorldPoint, WorldVec};
+
+/// What a ray has met.
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct RayHit {
+    /// The part of the ray until there, 0 to less than 1.
+    pub fraction: f64,
+    /// The place in the world; it lies exactly on the side that was met.
+    pub point: WorldPoint,
+    /// The cell that was met; beyond the bounds of the map where the outside has stopped the ray.
+    pub cell: CellPos,
+    /// Which of its sides, of a slope the one to which its normal leads most; `None` where the ray
+    /// begins in what it has met.
+    pub side: Option<Side>,
+    /// The direction away from what was met, one unit long; none where the ray begins in it.
+    pub normal: WorldVec,
+    /// Which part of the outline of the cell was met; `None` where the ray begins in it.
+    pub part: Option<ShapePart>,
+}
+
+impl GroundMap {
+    /// What a ray from a point along `motion` meets first, if anything.
+    ///
+    /// A ray is infinitely thin, and what it only touches does not stop it: not the side at which
+    /// it ends, and not a corner that it goes through exactly, unless the cells on both sides of
+    /// the corner stop it. So a ray that is turned round goes through the same cells. One that runs
+    /// along an edge goes through the cells to the right of it, or below. A ray that begins in a
+    /// cell which stops it has met that at once. With numbers that are not finite it meets nothing.
+    ///
+    /// Costs a look at each row that it crosses of chunks in which anything stops, and at each
+    /// row of chunks elsewhere.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap, Side, WorldPoint, WorldVec};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let hit = ground.ray(walker, WorldPoint::new(2.0, 8.0), WorldVec::new(60.0, 0.0)).unwrap();
+    /// assert_eq!((hit.point, hit.fraction), (WorldPoint::new(32.0, 8.0), 0.5));
+    /// assert_eq!((hit.cell, hit.side), (CellPos::new(2, 0), Some(Side::Left)));
+    /// assert_eq!(hit.normal, WorldVec::new(-1.0, 0.0));
+    /// assert_eq!(ground.ray(walker, WorldPoint::new(2.0, 8.0), WorldVec::new(30.0, 0.0)), None);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn ray(&self, mover: MoverId, from: WorldPoint, motion: WorldVec) -> Option<RayHit> {
+        let start = Ray::new(self, from, motion)?;
+        let (mut ray, mut within) = (start, Solid::whole(self, mover));
+        let is_stopped = match Solid::on_way(self, mover, ray.courses()) {
+            Some(mut ways) => ray.advance_one_way(&mut within, &mut ways),
+            None => ray.advance(&mut within),
+        };
+        if let Some(parts) = Solid::parts(self, mover) {
+            let before = if is_stopped { ray.arrival().0 } else { 1.0 };
+            if let Some(hit) = self.ray_to_parts(mover, parts, (from, motion), start, before) {
+                return Some(hit);
+            }
+        }
+        if !is_stopped {
+            return None;
+        }
+        let (fraction, point) = ray.arrival();
+        let (column, row, side) = ray.place();
+        let (normal, part) =
+            (side.map_or(WorldVec::ZERO, Side::normal), side.map(ShapePart::of_side));
+        Some(RayHit { fraction, point, cell: cell_of(column, row), side, normal, part })
+    }
+
+    /// The same where a cell that does not fill its place stops a ray before a whole one does.
+    #[cold]
+    fn ray_to_parts(
+        &self,
+        mover: MoverId,
+        mut parts: Solid<'_>,
+        (from, motion): (WorldPoint, WorldVec),
+        mut ray: Ray,
+        before: f64,
+    ) -> Option<RayHit> {
+        let (x, y) = ray.courses();
+        let (x, y) = (*x, *y);
+        let is_one_way = self.table(mover).is_some_and(|table| table.is_one_way);
+        let stops_at = |cell: CellPos, side: Option<Side>| {
+            let held = || self.treatment(mover, cell);
+            !is_one_way || side.map_or_else(|| held().blocks(), |side| held().stops_at(side))
+        };
+        let (whole, all_parts) = (Solid::whole(self, mover), parts);
+        // Whether a cell beside a corner that the ray goes through closes it, as a whole or by a
+        // corner of its own there: which one, in parts of the cell.
+        let closes = |column: i64, row: i64, corner: (f64, f64)| {
+            let (column, row) = (x.real(column), y.real(row));
+            let (mut whole, mut parts, cell) = (whole, all_parts, cell_of(column, row));
+            whole.blocks(column, row)
+                || (parts.blocks(column, row)
+                    && stops_at(cell, None)
+                    && self.form_met(mover, cell).shape().corners().contains(&corner))
+        };
+        let near = [x.real(0), y.real(0)].map(|line| if line == 0 { 0.0 } else { 1.0 });
+        let is_closed = |columns: (i64, i64), row: i64| {
+            closes(columns.1, row, (near[0], 1.0 - near[1]))
+                && closes(columns.0, row + 1, (1.0 - near[0], near[1]))
+        };
+        loop {
+            if ray.arrival().0 > before {
+                return None;
+            }
+            let (column, row, _) = ray.place();
+            if parts.blocks(column, row) {
+                let cell = cell_of(column, row);
+                let form = self.form_met(mover, cell);
+                let place = from_corner(self.lattice(), column, row, from);
+                if let Some((fraction, edge)) = form.enter(place, motion)
+                    && let normal = edge.map_or(WorldVec::ZERO, |edge| form.normals()[edge])
+                    && let side = edge.map(|_| side_of(normal))
+                    && stops_at(cell, side)
+                {
+                    let part = edge.map(|edge| ShapePart::Edge(edge as u8));
+                    let point = from + motion * fraction;
+                    return (fraction < before).then_some(RayHit {
+                        fraction,
+                        point,
+                        cell,
+                        side,
+                        normal,
+                        part,
+                    });
+                }
+            }
+            // Where nothing but whole cells lies in a chunk, all of it is passed over.
+            let is_free = |solid: &mut Solid<'_>| {
+                !solid.wraps()
+                    && matches!(solid.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None))
+            };
+            let n = if is_free(&mut parts) { 6 } else { 0 };
+            match ray.leave_cells(n, is_closed) {
+                Found::Left => {}
+                Found::End => return None,
+                Found::Hit => {
+                    let (fraction, point) = ray.arrival();
+                    let (column, row, side) = ray.place();
+                    let normal = side.map_or(WorldVec::ZERO, Side::normal);
+                    let cell = cell_of(column, row);
+                    let corners = self.form_met(mover, cell).shape().corners();
+                    let corner = (near[0], 1.0 - near[1]);
+                    let corner = corners.iter().position(|held| *held == corner);
+                    let part = corner.map(|corner| ShapePart::Corner(corner as u8));
+                    return (fraction < before).then_some(RayHit {
+                        fraction,
+                        point,
+                        cell,
+                        side,
+                        normal,
+                        part,
+                    });
+                }
+            }
+        }
+    }
+}
