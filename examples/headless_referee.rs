@@ -172,8 +172,8 @@ impl World {
     fn judge(&mut self, deed: Deed) -> Fallible<Answer> {
         let mut sum = 0;
         let verdict = match deed {
-            Deed::Move { by, .. } if !(by.length() <= self.speed()) => Verdict::TooFast,
-            Deed::Move { by, end } => {
+            // What is no number is not slow enough either.
+            Deed::Move { by, end } if by.length() <= self.speed() => {
                 let led = self.led(by);
                 if led.min() == end {
                     self.body = led;
@@ -182,6 +182,7 @@ impl World {
                     Verdict::NotThere
                 }
             }
+            Deed::Move { .. } => Verdict::TooFast,
             Deed::Board { cell } => self.board(cell)?,
             Deed::Sum => {
                 sum = self.sum()?;
