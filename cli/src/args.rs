@@ -286,6 +286,9 @@ pub(crate) struct MoveArgs {
     /// Follow steps down that are not higher than so many world units
     #[arg(long, value_name = "HEIGHT", default_value_t = 0.0)]
     pub(crate) follow: f64,
+    /// Make the body as round as its size lets it be: a disc, or a capsule
+    #[arg(long)]
+    pub(crate) round: bool,
     /// Take slopes as floors: stand on them, and walk along them at full speed
     #[arg(long)]
     pub(crate) slopes: bool,

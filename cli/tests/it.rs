@@ -468,7 +468,7 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
         "cart  12 × 10 units at 10,18 to move by 80,10\n\
          ends  at 52,28, moved by 42,10\n\
          hit   cell 4,1 on its left side: stone, decided by layer soil\n\
-         speed 1 under the box, at its foot 58,37.5 free\n"
+         speed 1 under the body, at its foot 58,37.5 free\n"
     );
     let straight = moved("cart --from 10,18 --size 12x10 --by 84,12 --straight --json").success();
     let report: serde_json::Value = serde_json::from_str(&output(&straight)).unwrap();
@@ -479,7 +479,7 @@ fn move_says_where_a_body_ends_and_what_it_hits() {
     ]);
     assert_eq!(report["hit"], hit);
     let slow = output(&moved("cart --from 2,18 --size 12x10 --by 10,0").success());
-    assert!(slow.contains("hit   nothing\nspeed 0.5 under the box"), "{slow}");
+    assert!(slow.contains("hit   nothing\nspeed 0.5 under the body"), "{slow}");
     let out = output(&moved("cart --from 2,18 --size 12x10 --by -9,-90").success());
     assert!(out.contains("hit   cell -1,0 on its right side: outside the map\n"), "{out}");
     assert!(out.contains("hit   cell 0,-1 on its bottom side: outside the map\n"), "{out}");
@@ -506,6 +506,11 @@ fn slopes_are_told_and_walked() {
         ),
         "{said}"
     );
+    let round = ["move", &hoist, "picker", "--from", "130,300", "--size", "10x10", "--by", "40,60"];
+    let said = output(
+        &run(&[&round[..], &["--round", "-o", &Folder::new().text("r.png")]].concat()).success(),
+    );
+    assert!(said.contains("10 × 10 units at 130,300") && said.contains("a slope of 27°"), "{said}");
     let said = output(&run(&["at", &hoist, "cell", "9,19"]).success());
     assert!(said.contains("shape   a floor, 0 high at the left and 0.5 at the right\n"), "{said}");
     let report = output(&run(&["at", &hoist, "cell", "9,19", "--json"]).success());

@@ -58,8 +58,8 @@ pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) ->
 
 /// Whether a body spans so many cells that it counts as a box.
 pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
-    let ((left, right), (top, bottom)) = ground.lines_under(bounds);
-    (right - left).max(bottom - top) >= GroundMap::MOST_BODY_CELLS.into()
+    let (lattice, most) = (ground.lattice(), f64::from(GroundMap::MOST_BODY_CELLS));
+    bounds.width() > most * lattice.cell_width() || bounds.height() > most * lattice.cell_height()
 }
 
 /// Whether a body lies in any of some cells by more than a skin.

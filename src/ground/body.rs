@@ -16,6 +16,13 @@ pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
     /// The same body `way` further.
     #[must_use]
     fn moved(&self, way: WorldVec) -> Self;
+
+    /// Its corners, clockwise as they are seen: to draw it. Of what is round, those of a polygon of
+    /// 64 corners with as large an area.
+    fn outline(&self) -> Vec<WorldPoint> {
+        let core = hidden::Body::core(self, 0.0);
+        core.outline().into_iter().map(|corner| core.at + corner).collect()
+    }
 }
 
 /// A disc.

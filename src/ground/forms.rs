@@ -38,7 +38,7 @@ impl Form {
         }
         let mut normals = [WorldVec::ZERO; CellShape::MOST_CORNERS];
         for at in 0..count {
-            normals[at] = normal(corners[at], corners[(at + 1) % count]);
+            normals[at] = normal(corners[(at + 1) % count] - corners[at]);
         }
         let sum_of_point = Sum::of_point(&corners[..count], &normals[..count]);
         Form { shape, corners, normals, count, sum_of_point }
@@ -100,8 +100,7 @@ impl Form {
 }
 
 /// The direction away from an edge, one unit long, of an outline that goes round clockwise.
-pub(super) fn normal(from: WorldVec, to: WorldVec) -> WorldVec {
-    let way = to - from;
+pub(super) fn normal(way: WorldVec) -> WorldVec {
     // Straight edges have exact normals.
     if way.x == 0.0 {
         WorldVec::new(if way.y > 0.0 { 1.0 } else { -1.0 }, 0.0)

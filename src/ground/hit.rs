@@ -66,14 +66,7 @@ impl GroundMap {
                 return Some(hit);
             }
         }
-        if !is_stopped {
-            return None;
-        }
-        let (fraction, point) = ray.arrival();
-        let (column, row, side) = ray.place();
-        let (normal, part) =
-            (side.map_or(WorldVec::ZERO, Side::normal), side.map(ShapePart::of_side));
-        Some(RayHit { fraction, point, cell: cell_of(column, row), side, normal, part })
+        is_stopped.then(|| RayHit::at_side(&ray, ShapePart::of_side))
     }
 
     /// The same where a cell that does not fill its place stops a ray before a whole one does.
@@ -88,81 +81,85 @@ impl GroundMap {
     ) -> Option<RayHit> {
         let (x, y) = ray.courses();
         let (x, y) = (*x, *y);
-        let is_one_way = self.table(mover).is_some_and(|table| table.is_one_way);
-        let stops_at = |cell: CellPos, side: Option<Side>| {
-            let held = || self.treatment(mover, cell);
-            !is_one_way || side.map_or_else(|| held().blocks(), |side| held().stops_at(side))
-        };
+        // The edges by which a cell is entered, in parts of the cell.
+        let near = [x.real(0), y.real(0)].map(|line| if line == 0 { 0.0 } else { 1.0 });
         let (whole, all_parts) = (Solid::whole(self, mover), parts);
         // Whether a cell beside a corner that the ray goes through closes it, as a whole or by a
-        // corner of its own there: which one, in parts of the cell.
+        // corner of its own there.
         let closes = |column: i64, row: i64, corner: (f64, f64)| {
             let (column, row) = (x.real(column), y.real(row));
             let (mut whole, mut parts, cell) = (whole, all_parts, cell_of(column, row));
             whole.blocks(column, row)
                 || (parts.blocks(column, row)
-                    && stops_at(cell, None)
-                    && self.form_met(mover, cell).shape().corners().contains(&corner))
+                    && self.treatment(mover, cell).blocks()
+                    && self.corner_at(mover, cell, corner).is_some())
         };
-        let near = [x.real(0), y.real(0)].map(|line| if line == 0 { 0.0 } else { 1.0 });
         let is_closed = |columns: (i64, i64), row: i64| {
             closes(columns.1, row, (near[0], 1.0 - near[1]))
                 && closes(columns.0, row + 1, (1.0 - near[0], near[1]))
         };
-        loop {
-            if ray.arrival().0 > before {
-                return None;
-            }
+        let is_before = |hit: &RayHit| hit.fraction < before;
+        while ray.arrival().0 <= before {
             let (column, row, _) = ray.place();
-            if parts.blocks(column, row) {
-                let cell = cell_of(column, row);
-                let form = self.form_met(mover, cell);
-                let place = from_corner(self.lattice(), column, row, from);
-                if let Some((fraction, edge)) = form.enter(place, motion)
-                    && let normal = edge.map_or(WorldVec::ZERO, |edge| form.normals()[edge])
-                    && let side = edge.map(|_| side_of(normal))
-                    && stops_at(cell, side)
-                {
-                    let part = edge.map(|edge| ShapePart::Edge(edge as u8));
-                    let point = from + motion * fraction;
-                    return (fraction < before).then_some(RayHit {
-                        fraction,
-                        point,
-                        cell,
-                        side,
-                        normal,
-                        part,
-                    });
-                }
+            if parts.blocks(column, row)
+                && let Some(hit) = self.hit_in(mover, (column, row), from, motion)
+            {
+                return Some(hit).filter(is_before);
             }
             // Where nothing but whole cells lies in a chunk, all of it is passed over.
-            let is_free = |solid: &mut Solid<'_>| {
-                !solid.wraps()
-                    && matches!(solid.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None))
-            };
-            let n = if is_free(&mut parts) { 6 } else { 0 };
-            match ray.leave_cells(n, is_closed) {
+            let is_free = !parts.wraps()
+                && matches!(parts.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None));
+            match ray.leave_cells(if is_free { 6 } else { 0 }, is_closed) {
                 Found::Left => {}
                 Found::End => return None,
                 Found::Hit => {
-                    let (fraction, point) = ray.arrival();
-                    let (column, row, side) = ray.place();
-                    let normal = side.map_or(WorldVec::ZERO, Side::normal);
-                    let cell = cell_of(column, row);
-                    let corners = self.form_met(mover, cell).shape().corners();
+                    let (column, row, _) = ray.place();
                     let corner = (near[0], 1.0 - near[1]);
-                    let corner = corners.iter().position(|held| *held == corner);
-                    let part = corner.map(|corner| ShapePart::Corner(corner as u8));
-                    return (fraction < before).then_some(RayHit {
-                        fraction,
-                        point,
-                        cell,
-                        side,
-                        normal,
-                        part,
-                    });
+                    let corner = self.corner_at(mover, cell_of(column, row), corner);
+                    let part = |side| corner.unwrap_or(ShapePart::of_side(side));
+                    return Some(RayHit::at_side(&ray, part)).filter(is_before);
                 }
             }
         }
+        None
+    }
+
+    /// What a ray meets in a cell of which a part is solid.
+    fn hit_in(
+        &self,
+        mover: MoverId,
+        (column, row): (i64, i64),
+        from: WorldPoint,
+        motion: WorldVec,
+    ) -> Option<RayHit> {
+        let cell = cell_of(column, row);
+        let form = self.form_met(mover, cell);
+        let place = from_corner(self.lattice(), column, row, from);
+        let (fraction, edge) = form.enter(place, motion)?;
+        let normal = edge.map_or(WorldVec::ZERO, |edge| form.normals()[edge]);
+        let side = edge.map(|_| side_of(normal));
+        let treatment = self.treatment(mover, cell);
+        let is_stopped = side.map_or_else(|| treatment.blocks(), |side| treatment.stops_at(side));
+        let part = edge.map(|edge| ShapePart::Edge(edge as u8));
+        let point = from + motion * fraction;
+        is_stopped.then_some(RayHit { fraction, point, cell, side, normal, part })
+    }
+
+    /// The corner that the solid part of a cell has at a place, if it has one there.
+    fn corner_at(&self, mover: MoverId, cell: CellPos, place: (f64, f64)) -> Option<ShapePart> {
+        let corners = self.form_met(mover, cell).shape().corners();
+        let at = corners.iter().position(|corner| *corner == place)?;
+        Some(ShapePart::Corner(at as u8))
+    }
+}
+
+impl RayHit {
+    /// That a ray has come to a cell, by a part of its side.
+    fn at_side(ray: &Ray, part: impl Fn(Side) -> ShapePart) -> RayHit {
+        let (fraction, point) = ray.arrival();
+        let (column, row, side) = ray.place();
+        let normal = side.map_or(WorldVec::ZERO, Side::normal);
+        let (cell, part) = (cell_of(column, row), side.map(part));
+        RayHit { fraction, point, cell, side, normal, part }
     }
 }

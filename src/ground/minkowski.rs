@@ -24,25 +24,22 @@ pub(super) struct Sum {
     count: usize,
 }
 
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Clone, Copy, Debug)]
 struct Edge {
     from: WorldVec,
     to: WorldVec,
     normal: WorldVec,
     /// Of the form: the edge, or the corner that an edge of the body meets.
-    part: Part,
+    part: ShapePart,
 }
 
-#[derive(Clone, Copy, Debug)]
-enum Part {
-    Edge(usize),
-    Corner(usize),
-}
-
-impl Default for Part {
-    fn default() -> Part {
-        Part::Corner(0)
-    }
+impl Edge {
+    const NONE: Edge = Edge {
+        from: WorldVec::ZERO,
+        to: WorldVec::ZERO,
+        normal: WorldVec::ZERO,
+        part: ShapePart::Corner(0),
+    };
 }
 
 /// How a body touches a form.
@@ -59,10 +56,10 @@ pub(super) struct Touch {
 impl Sum {
     /// The sum with a point: the form itself.
     pub(super) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
-        let mut sum = Sum { edges: [Edge::default(); MOST], count: corners.len() };
+        let mut sum = Sum { edges: [Edge::NONE; MOST], count: corners.len() };
         for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
             let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
-            *edge = Edge { from, to, normal: normals[at], part: Part::Edge(at) };
+            *edge = Edge { from, to, normal: normals[at], part: ShapePart::Edge(at as u8) };
         }
         sum
     }
@@ -79,7 +76,7 @@ impl Sum {
         // The corners of a form begin with the uppermost.
         let (corners, start) = (form.corners(), first(body));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
-        let mut sum = Sum { edges: [Edge::default(); MOST], count: 0 };
+        let mut sum = Sum { edges: [Edge::NONE; MOST], count: 0 };
         let (mut i, mut j) = (0, 0);
         let mut at = corners[0] + body[start];
         while i < n || j < m {
@@ -89,15 +86,15 @@ impl Sum {
             let (way, part, is_form) = match (of_form, of_body) {
                 (Some(a), Some(b)) if a.cross(b) == 0.0 && a.dot(b) > 0.0 => {
                     j += 1;
-                    (a + b, Part::Edge(i), true)
+                    (a + b, ShapePart::Edge(i as u8), true)
                 }
-                (Some(a), Some(b)) if is_first(a, b) => (a, Part::Edge(i), true),
-                (Some(a), None) => (a, Part::Edge(i), true),
-                (_, Some(b)) => (b, Part::Corner(i % n), false),
+                (Some(a), Some(b)) if is_first(a, b) => (a, ShapePart::Edge(i as u8), true),
+                (Some(a), None) => (a, ShapePart::Edge(i as u8), true),
+                (_, Some(b)) => (b, ShapePart::Corner((i % n) as u8), false),
                 (None, None) => break,
             };
             let to = at + way;
-            let normal = if is_form { form.normals()[i] } else { normal(at, to) };
+            let normal = if is_form { form.normals()[i] } else { normal(way) };
             i += usize::from(is_form);
             j += usize::from(!is_form);
             sum.edges[sum.count] = Edge { from: at, to, normal, part };
@@ -242,7 +239,7 @@ impl Sum {
         if !is_outside {
             return None;
         }
-        let order = |edge: &Edge| (matches!(edge.part, Part::Corner(_)), -edge.normal.y.abs());
+        let order = |edge: &Edge| (matches!(edge.part, ShapePart::Corner(_)), -edge.normal.y.abs());
         for (at, edge) in self.edges().iter().enumerate() {
             let (distance, speed, thickness) = course(edge, (point, radius), motion, skin);
             let is_near = speed < -along && distance + speed * enter >= -thickness;
@@ -251,7 +248,7 @@ impl Sum {
             }
         }
         let Edge { normal, part, .. } = self.edges[by];
-        fits(normal).then_some(Touch { fraction: enter, normal, part: part.met() })
+        fits(normal).then_some(Touch { fraction: enter, normal, part })
     }
 
     /// The same where the edges have arcs between them: it has come to the edges, moved out by the
@@ -272,7 +269,7 @@ impl Sum {
         let way = to - from;
         let (before, behind) = (way.dot(there - from) < 0.0, way.dot(there - to) > 0.0);
         if !before && !behind {
-            let touch = Touch { fraction: time, normal, part: part.met() };
+            let touch = Touch { fraction: time, normal, part };
             return (by.is_some() && time < 1.0 && fits(normal)).then_some(touch);
         }
         if by.is_none() && distance(at) <= 0.0 {
@@ -281,10 +278,7 @@ impl Sum {
         // Beside the end of the edge it can only come to the arc there.
         let end = if before { from } else { to };
         let next = if before { at } else { (at + 1) % self.count };
-        let corner = match self.edges[next].part {
-            Part::Edge(edge) => edge,
-            Part::Corner(corner) => corner,
-        };
+        let (ShapePart::Edge(corner) | ShapePart::Corner(corner)) = self.edges[next].part;
         let from_end = point - end;
         let (speed, square) = (from_end.dot(motion), motion.dot(motion));
         let nearest = from_end.cross(motion).abs() / square.sqrt();
@@ -296,16 +290,7 @@ impl Sum {
         let fraction = (-speed / square - half).max(0.0);
         let away = from_end + motion * fraction;
         let normal = away * (1.0 / away.length());
-        let touch = Touch { fraction, normal, part: ShapePart::Corner(corner as u8) };
+        let touch = Touch { fraction, normal, part: ShapePart::Corner(corner) };
         (fraction < 1.0 && fits(normal)).then_some(touch)
-    }
-}
-
-impl Part {
-    fn met(self) -> ShapePart {
-        match self {
-            Part::Edge(at) => ShapePart::Edge(at as u8),
-            Part::Corner(at) => ShapePart::Corner(at as u8),
-        }
     }
 }

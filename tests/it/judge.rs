@@ -5,29 +5,13 @@
 //! compared. With numbers that are exact in binary there is nothing to round, and all must be equal.
 
 use num_rational::BigRational;
-use num_traits::{Signed, Zero};
 use proptest::prelude::*;
 use sturdy_quilt::{
     CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
     TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
-/// What the judge computes in: exact fractions, or, to find out what hangs on little, floats.
-trait Number: Clone + PartialOrd + Signed + Zero {
-    fn of(value: f64) -> Self;
-}
-
-impl Number for f64 {
-    fn of(value: f64) -> f64 {
-        value
-    }
-}
-
-impl Number for BigRational {
-    fn of(value: f64) -> BigRational {
-        BigRational::from_float(value).unwrap()
-    }
-}
+use crate::exact::Number;
 
 /// A box, or a point, on its way in one direction.
 #[derive(Clone)]

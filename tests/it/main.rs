@@ -7,6 +7,7 @@ mod cells;
 mod document;
 mod draw;
 mod edit;
+mod exact;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
 mod forms;

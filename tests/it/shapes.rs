@@ -2,7 +2,7 @@
 //! by itself and in another way, in exact fractions where there is no radius.
 
 use num_rational::BigRational;
-use num_traits::{Signed, ToPrimitive, Zero};
+use num_traits::ToPrimitive;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
@@ -10,6 +10,8 @@ use sturdy_quilt::{
     GroundMap, Lattice, LayerSettings, Limits, MemorySource, Mover, MoverId, Quilt, Side,
     SlideOptions, TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec, load,
 };
+
+use crate::exact::Number;
 
 /// The shapes of the tiles of these tests; a tile of each is in the map as it is, and whole.
 fn shapes() -> Vec<CellShape> {
@@ -102,22 +104,6 @@ fn corners_of(stone: &Stone) -> Vec<(f64, f64)> {
 fn corners_of_box(body: WorldRect) -> Vec<(f64, f64)> {
     let (a, b) = (body.min(), body.max());
     vec![(a.x, a.y), (b.x, a.y), (b.x, b.y), (a.x, b.y)]
-}
-
-trait Number: Clone + PartialOrd + Signed + ToPrimitive + Zero {
-    fn of(value: f64) -> Self;
-}
-
-impl Number for f64 {
-    fn of(value: f64) -> f64 {
-        value
-    }
-}
-
-impl Number for BigRational {
-    fn of(value: f64) -> BigRational {
-        BigRational::from_float(value).unwrap()
-    }
 }
 
 type Point<N> = (N, N);

@@ -5,8 +5,8 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Color, Contact, GroundMap, MoverId, Quilt, Slide, SlideOptions, Sweep, WorldPoint, WorldRect,
-    WorldVec,
+    Body, Capsule, Color, Contact, GroundMap, MoverId, Quilt, Slide, SlideOptions, Sweep,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, picture, slope_words};
@@ -15,11 +15,21 @@ use crate::args::MoveArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
+    let (from, (width, height)) = (args.from, args.size);
+    let around = WorldRect::between(from, WorldPoint::new(from.x + width, from.y + height));
+    if !args.round {
+        return run_with(args, around, out);
+    }
+    // As round as it can be: a disc, or a capsule along its longer side.
+    let radius = width.min(height) / 2.0;
+    let inner = around.grown(-radius);
+    run_with(args, Capsule::new(inner.min(), inner.max(), radius), out)
+}
+
+fn run_with<B: Body>(args: &MoveArgs, body: B, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let quilt = map::open(&args.map)?.quilt;
     let mover = quilt.mover(&args.mover)?;
     let ground = GroundMap::of(&quilt);
-    let (from, (width, height)) = (args.from, args.size);
-    let body = WorldRect::between(from, WorldPoint::new(from.x + width, from.y + height));
     let motion = WorldVec::new(args.by.x, args.by.y);
     let trip = Trip { quilt: &quilt, ground: &ground, mover, body, motion };
     let moved = if args.straight {
@@ -44,13 +54,13 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
 }
 
 /// How a body was moved.
-enum Moved {
-    Straight(Sweep),
-    Slid(Box<Slide>),
+enum Moved<B> {
+    Straight(Sweep<B>),
+    Slid(Box<Slide<B>>),
 }
 
-impl Moved {
-    fn end(&self) -> WorldRect {
+impl<B: Body> Moved<B> {
+    fn end(&self) -> B {
         match self {
             Moved::Straight(sweep) => sweep.end,
             Moved::Slid(slide) => slide.end,
@@ -66,24 +76,25 @@ impl Moved {
 }
 
 /// A body on its way.
-struct Trip<'a> {
+struct Trip<'a, B> {
     quilt: &'a Quilt,
     ground: &'a GroundMap,
     mover: MoverId,
-    body: WorldRect,
+    body: B,
     motion: WorldVec,
 }
 
-impl Trip<'_> {
+impl<B: Body> Trip<'_, B> {
     fn show(
         &self,
         name: &str,
-        end: WorldRect,
+        body: B,
         contacts: &[Contact],
         out: &mut dyn Write,
     ) -> anyhow::Result<()> {
-        let (way, wanted) = (end.min() - self.body.min(), self.motion);
-        writeln!(out, "{name}  {} to move by {},{}", self.body, wanted.x, wanted.y)?;
+        let (end, begin) = (body.bounds(), self.body.bounds());
+        let (way, wanted) = (end.min() - begin.min(), self.motion);
+        writeln!(out, "{name}  {begin} to move by {},{}", wanted.x, wanted.y)?;
         writeln!(out, "ends  at {}, moved by {},{}", end.min(), way.x, way.y)?;
         for contact in contacts {
             let cell = contact.cell;
@@ -94,34 +105,35 @@ impl Trip<'_> {
         if contacts.is_empty() {
             writeln!(out, "hit   nothing")?;
         }
-        let slowest = self.ground.slowest_under(self.mover, end);
+        let slowest = self.ground.slowest_under(self.mover, body);
         let foot = foot(end);
         let at_foot = self.ground.treatment_at(self.mover, foot);
         writeln!(
             out,
-            "speed {slowest} under the box, at its foot {foot} {}",
+            "speed {slowest} under the body, at its foot {foot} {}",
             treatment_words(at_foot)
         )?;
         Ok(())
     }
 
     /// Draws the way and what was met, with the edges at which the mover is stopped.
-    fn draw(&self, moved: &Moved, path: &Path) -> anyhow::Result<()> {
+    fn draw(&self, moved: &Moved<B>, path: &Path) -> anyhow::Result<()> {
         const COLOR: Color = Color::rgb(255, 240, 120);
-        let around = around([self.body, moved.end()]);
+        let around = around([self.body.bounds(), moved.end().bounds()]);
         picture(self.quilt, around, path, |overlay| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             match moved {
                 Moved::Straight(sweep) => {
-                    overlay.moved_box(self.body, sweep.end, sweep.contact, COLOR);
+                    overlay.moved_body(self.body, sweep.end, sweep.contact, COLOR);
                 }
-                Moved::Slid(slide) => overlay.slid_box(self.body, slide, COLOR),
+                Moved::Slid(slide) => overlay.slid_body(self.body, slide, COLOR),
             }
         })
     }
 
-    fn report(&self, end: WorldRect, contacts: &[Contact]) -> Value {
-        let (way, foot) = (end.min() - self.body.min(), foot(end));
+    fn report(&self, body: B, contacts: &[Contact]) -> Value {
+        let end = body.bounds();
+        let (way, foot) = (end.min() - self.body.bounds().min(), foot(end));
         let met = |contact: &Contact| {
             json!({
                 "cell": contact.cell,
@@ -136,7 +148,7 @@ impl Trip<'_> {
             "moved": [way.x, way.y],
             "hit": contacts.iter().map(met).collect::<Vec<_>>(),
             "speed": {
-                "slowest": self.ground.slowest_under(self.mover, end),
+                "slowest": self.ground.slowest_under(self.mover, body),
                 "at_foot": self.ground.speed_at(self.mover, foot),
             },
         })

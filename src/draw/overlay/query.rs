@@ -1,7 +1,7 @@
 //! What was asked of the ground: the edges of what is solid, and the last way through it.
 
 use super::Overlay;
-use crate::ground::{Contact, GroundMap, RayHit, Slide};
+use crate::ground::{Body, Contact, GroundMap, RayHit, Slide};
 use crate::picture::Color;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec};
@@ -76,7 +76,7 @@ impl Overlay {
         self.knot(hit.point, color);
     }
 
-    /// A box that slid: where it began, the way of its middle from leg to leg, where it ended, and
+    /// A body that slid: where it began, the way of its middle from leg to leg, where it ended, and
     /// what it has met, with the direction away from that.
     ///
     /// ```
@@ -88,18 +88,19 @@ impl Overlay {
     /// let slide = ground.slide(walker, body, WorldVec::new(40.0, 20.0));
     /// let mut overlay = Overlay::new();
     /// overlay.begin(&View::new(ScreenSize::new(160, 120)), quilt.lattice());
-    /// overlay.slid_box(body, &slide, Color::rgb(255, 80, 80));
+    /// overlay.slid_body(body, &slide, Color::rgb(255, 80, 80));
     /// assert!(!overlay.quads().is_empty());
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn slid_box(&mut self, begin: WorldRect, slide: &Slide, color: Color) {
+    pub fn slid_body<B: Body>(&mut self, begin: B, slide: &Slide<B>, color: Color) {
         let mut place = begin;
         for leg in slide.legs() {
-            self.frame(self.view.pixels(place), 1, Color { a: color.a / 2, ..color });
-            self.dotted(place.center(), place.moved(leg).center(), color);
-            place = place.moved(leg);
+            self.body(&place, 1, Color { a: color.a / 2, ..color });
+            let next = place.moved(leg);
+            self.dotted(place.bounds().center(), next.bounds().center(), color);
+            place = next;
         }
-        self.moved_box(slide.end, slide.end, slide.contacts(), color);
+        self.moved_body(slide.end, slide.end, slide.contacts(), color);
     }
 
     fn met(&mut self, cell: CellPos, side: Option<Side>, color: Color) {
@@ -110,7 +111,7 @@ impl Overlay {
         }
     }
 
-    /// A box that was moved: where it began, where it ended, the way between its middles, and what
+    /// A body that was moved: where it began, where it ended, the way between its middles, and what
     /// has stopped it, with the direction away from that.
     ///
     /// ```
@@ -122,22 +123,20 @@ impl Overlay {
     /// let swept = ground.sweep(walker, body, WorldVec::new(40.0, 0.0));
     /// let mut overlay = Overlay::new();
     /// overlay.begin(&View::new(ScreenSize::new(160, 120)), quilt.lattice());
-    /// overlay.moved_box(body, swept.end, swept.contact, Color::rgb(255, 80, 80));
+    /// overlay.moved_body(body, swept.end, swept.contact, Color::rgb(255, 80, 80));
     /// assert!(!overlay.quads().is_empty());
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn moved_box(
+    pub fn moved_body<B: Body>(
         &mut self,
-        begin: WorldRect,
-        end: WorldRect,
+        begin: B,
+        end: B,
         contacts: impl IntoIterator<Item = Contact>,
         color: Color,
     ) {
-        let (from, to) = (self.view.pixels(begin), self.view.pixels(end));
-        self.frame(from, 1, Color { a: color.a / 2, ..color });
-        self.dotted(begin.center(), end.center(), color);
-        self.rect(to, Color { a: color.a / 4, ..color });
-        self.frame(to, 2, color);
+        self.body(&begin, 1, Color { a: color.a / 2, ..color });
+        self.dotted(begin.bounds().center(), end.bounds().center(), color);
+        self.body(&end, 2, color);
         for contact in contacts {
             let is_straight = contact.normal.x == 0.0 || contact.normal.y == 0.0;
             self.met(contact.cell, Some(contact.side).filter(|_| is_straight), color);
@@ -146,6 +145,26 @@ impl Overlay {
             let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
             let tip = WorldVec::new(normal.x * width / 2.0, normal.y * height / 2.0);
             self.line(contact.point, contact.point + tip, color);
+        }
+    }
+}
+
+impl Overlay {
+    /// The outline of a body; one drawn thicker is filled as well, where it is a box.
+    fn body<B: Body>(&mut self, body: &B, thick: u32, color: Color) {
+        let (corners, bounds) = (body.outline(), body.bounds());
+        let is_straight = |(a, b): (&WorldPoint, &WorldPoint)| a.x == b.x || a.y == b.y;
+        let edges = || corners.iter().zip(corners.iter().cycle().skip(1));
+        if edges().all(is_straight) {
+            let target = self.view.pixels(bounds);
+            if thick > 1 {
+                self.rect(target, Color { a: color.a / 4, ..color });
+            }
+            self.frame(target, thick, color);
+            return;
+        }
+        for (from, to) in edges() {
+            self.stroke(*from, *to, thick as i32, color);
         }
     }
 }
