@@ -25,6 +25,9 @@ fn everything_can_be_shared_between_threads() {
     shareable::<View>();
     shareable::<Marker>();
     shareable::<Mover>();
+    shareable::<KeptShapes<Piece>>();
+    shareable::<KeptShapes<Outline>>();
+    shareable::<Slide<Capsule>>();
 }
 
 #[test]
@@ -46,6 +49,7 @@ fn errors_can_be_sent_and_boxed() {
     error::<LoadError>();
     error::<SaveError>();
     error::<SourceError>();
+    error::<CellShapeError>();
 }
 
 #[test]

@@ -75,8 +75,22 @@ fn yard_quilt(stones: &[Stone], bounds: CellRect) -> Quilt {
 }
 
 fn yard(stones: &[Stone]) -> (GroundMap, MoverId) {
-    let quilt = yard_quilt(stones, CellRect::new(CellPos::new(-40, -40), 80, 80));
+    far_yard(stones, 0)
+}
+
+/// The same with everything so many cells away, to the right and up.
+fn far_yard(stones: &[Stone], far: i32) -> (GroundMap, MoverId) {
+    let there =
+        |stone: &Stone| (CellPos::new(stone.0.x() + far, stone.0.y() - far), stone.1, stone.2);
+    let stones: Vec<Stone> = stones.iter().map(there).collect();
+    let bounds = CellRect::new(CellPos::new(far - 40, -far - 40), 80, 80);
+    let quilt = yard_quilt(&stones, bounds);
     (GroundMap::of(&quilt), quilt.mover("body").unwrap())
+}
+
+/// Near the origin, and up to ten million units away from it.
+fn any_far() -> impl Strategy<Value = i32> {
+    prop_oneof![Just(0), Just(600_000), Just(-625_000)]
 }
 
 fn any_stones(most: usize) -> impl Strategy<Value = Vec<Stone>> {
@@ -226,6 +240,31 @@ fn is_sure(body: &[(f64, f64)], stones: &[Stone], motion: (f64, f64)) -> bool {
         && LITTLE.iter().all(|by| LITTLE.iter().all(|turned| met(*by, *turned) == verdict))
 }
 
+/// The part of a ray that lies within an outline: it is cut by each edge by itself. Where it lies in
+/// none, the second is not more than the first.
+fn cut<N: Number>(outline: &[(f64, f64)], from: (f64, f64), way: (f64, f64)) -> (N, N) {
+    let outline = points::<N>(outline);
+    let (from, way) = ((N::of(from.0), N::of(from.1)), (N::of(way.0), N::of(way.1)));
+    let (mut enter, mut leave) = (N::of(0.0), N::of(1.0));
+    for (corner, normal) in outline.iter().zip(normals(&outline)) {
+        let to = (from.0.clone() - corner.0.clone(), from.1.clone() - corner.1.clone());
+        let (distance, speed) = (dot(&normal, &to), dot(&normal, &way));
+        if speed.is_zero() {
+            if !distance.is_negative() {
+                return (N::of(1.0), N::of(0.0));
+            }
+            continue;
+        }
+        let time = -distance / speed.clone();
+        if speed.is_negative() {
+            enter = if time > enter { time } else { enter };
+        } else {
+            leave = if time < leave { time } else { leave };
+        }
+    }
+    (enter, leave)
+}
+
 fn quarter(v: i32) -> f64 {
     f64::from(v) * 0.25
 }
@@ -294,10 +333,13 @@ proptest! {
     fn boxes_and_polygons_meet_what_the_judge_says(
         stones in any_stones(40),
         polygon in any_polygon(),
+        far in any_far(),
         (x, y, w, h) in (-400..400_i32, -400..400_i32, 4..80_i32, 4..80_i32),
         (dx, dy) in (-800..800_i32, -800..800_i32),
     ) {
-        let (ground, mover) = yard(&stones);
+        let (ground, mover) = far_yard(&stones, far);
+        // All numbers are exact there as here.
+        let away = WorldVec::new(f64::from(far) * CELL, f64::from(-far) * CELL);
         let motion = WorldVec::new(quarter(dx), quarter(dy));
         let corner = WorldPoint::new(quarter(x), quarter(y));
         let body = WorldRect::between(corner, corner + WorldVec::new(quarter(w), quarter(h)));
@@ -305,11 +347,11 @@ proptest! {
         let of_polygon: Vec<(f64, f64)> = polygon.corners().iter().map(|c| (c.x, c.y)).collect();
         let met = [
             (corners_of_box(body), {
-                let sweep = ground.sweep(mover, body, motion);
+                let sweep = ground.sweep(mover, body.moved(away), motion);
                 (sweep.fraction, sweep.contact)
             }),
             (of_polygon, {
-                let sweep = ground.sweep(mover, polygon, motion);
+                let sweep = ground.sweep(mover, polygon.moved(away), motion);
                 (sweep.fraction, sweep.contact)
             }),
         ];
@@ -318,7 +360,10 @@ proptest! {
                 continue;
             }
             let verdict = judge::<BigRational>(&corners, &stones, (motion.x, motion.y));
-            let place = contact.map(|contact| vec![(contact.cell, contact.side)]);
+            let place = contact.map(|contact| {
+                let cell = CellPos::new(contact.cell.x() - far, contact.cell.y() + far);
+                vec![(cell, contact.side)]
+            });
             prop_assert_eq!(place, verdict.as_ref().map(|(_, cells)| cells.clone()));
             let time = verdict.map_or(1.0, |(time, _)| time.to_f64().unwrap());
             let way = (motion.x.powi(2) + motion.y.powi(2)).sqrt();
@@ -401,33 +446,40 @@ proptest! {
     #[test]
     fn a_ray_meets_the_first_outline_that_it_goes_into(
         stones in any_stones(60),
-        (x, y) in (-80.0..80.0_f64, -80.0..80.0_f64),
-        (dx, dy) in (-200.0..200.0_f64, -200.0..200.0_f64),
+        far in any_far(),
+        (x, y) in (-5120..5120_i32, -5120..5120_i32),
+        (dx, dy) in (-12_800..12_800_i32, -12_800..12_800_i32),
     ) {
-        let (ground, mover) = yard(&stones);
-        let hit = ground.ray(mover, WorldPoint::new(x, y), WorldVec::new(dx, dy));
-        let mut first: Option<(f64, CellPos)> = None;
+        let (ground, mover) = far_yard(&stones, far);
+        let part = |v: i32| f64::from(v) / 64.0;
+        let (from, motion) = ((part(x), part(y)), (part(dx), part(dy)));
+        let there = WorldPoint::new(from.0 + f64::from(far) * CELL, from.1 - f64::from(far) * CELL);
+        let hit = ground.ray(mover, there, WorldVec::new(motion.0, motion.1));
+        // Where floats are near to each other, rounding may decide.
+        let mut times = Vec::new();
         for stone in &stones {
-            let outline = corners_of(stone);
-            // By how the ray is cut by each edge, as far as it lies within.
-            let (mut enter, mut leave) = (0.0_f64, 1.0_f64);
-            for at in 0..outline.len() {
-                let (a, b) = (outline[at], outline[(at + 1) % outline.len()]);
-                let normal = (b.1 - a.1, a.0 - b.0);
-                let (far, speed) = (normal.0 * (x - a.0) + normal.1 * (y - a.1), normal.0 * dx + normal.1 * dy);
-                if speed < 0.0 { enter = enter.max(-far / speed) } else { leave = leave.min(-far / speed) }
-            }
-            if (enter - leave).abs() * 200.0 < 1e-6 {
+            let (enter, leave) = cut::<f64>(&corners_of(stone), from, motion);
+            if (enter - leave).abs() * 200.0 < 1e-7 || (1.0 - enter).abs() * 200.0 < 1e-7 {
                 return Ok(());
             }
-            if enter < leave && first.is_none_or(|(held, _)| enter < held) {
+            times.extend((enter < leave).then_some(enter));
+        }
+        times.sort_by(f64::total_cmp);
+        if times.windows(2).take(1).any(|pair| (pair[1] - pair[0]) * 200.0 < 1e-7) {
+            return Ok(());
+        }
+        let mut first: Option<(BigRational, CellPos)> = None;
+        for stone in &stones {
+            let (enter, leave) = cut::<BigRational>(&corners_of(stone), from, motion);
+            if enter < leave && first.as_ref().is_none_or(|(held, _)| enter < *held) {
                 first = Some((enter, stone.0));
             }
         }
-        prop_assert_eq!(hit.map(|hit| hit.cell), first.map(|(_, cell)| cell));
+        let cell = |cell: CellPos| CellPos::new(cell.x() - far, cell.y() + far);
+        prop_assert_eq!(hit.map(|hit| cell(hit.cell)), first.as_ref().map(|(_, cell)| *cell));
         if let (Some(hit), Some((time, _))) = (hit, first) {
-            prop_assert!((hit.fraction - time).abs() < 1e-9);
-            prop_assert_eq!(hit.side.is_none(), time == 0.0);
+            prop_assert!((hit.fraction - time.to_f64().unwrap()).abs() < 1e-9);
+            prop_assert_eq!(hit.side.is_none(), time == BigRational::of(0.0));
         }
     }
 

@@ -20,8 +20,8 @@ use crate::tile::{
 };
 use crate::units::{PixelSize, WorldVec};
 
-use report::report_fault;
 pub(super) use report::warn_of_large_art;
+use report::{report_fault, warn_of_idle_shapes};
 use tile::{read_pixels, read_tile};
 
 /// Reads one item of a map's `tiles`: the path of a set, or a set itself.
@@ -288,7 +288,9 @@ impl SetReader<'_, '_> {
         if is_lost || reader.errors() > errors {
             return None;
         }
-        builder.build().ok()
+        let set = builder.build().ok()?;
+        warn_of_idle_shapes(reader, &fields, &set);
+        Some(set)
     }
 
     /// Tiles that are pictures of their own: a list of paths, or a folder of them. Each is named

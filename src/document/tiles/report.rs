@@ -102,6 +102,20 @@ fn report_mask_fault(
     reader.problems().push(problem);
 }
 
+/// Warns of shapes that mean nothing, since their tiles give no ground.
+pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'_>, set: &TileSet) {
+    let is_idle = |tile: &&Tile| tile.shape().is_some() && tile.ground().is_none();
+    let Some(tile) = set.tiles().iter().find(is_idle) else { return };
+    let span = reader.start(fields.get("tiles").unwrap_or(fields.node));
+    let message = format!(
+        "the shape of tile `{}/{}` means nothing, since the tile gives no ground",
+        set.name(),
+        tile.key()
+    );
+    let hint = "state the `ground` that holds for that part of its cell";
+    reader.warning(span, message, Some(hint.to_owned()));
+}
+
 /// Warns of pictures that are larger than their cells, where nothing says that this is meant.
 pub(in crate::document) fn warn_of_large_art(
     reader: &mut Reader<'_, '_>,
