@@ -3,7 +3,8 @@
 //! A body that moves among outlines is a point that moves among their Minkowski sums with the body
 //! turned half way round (T. Lozano-Pérez, "Spatial Planning: A Configuration Space Approach", IEEE
 //! Transactions on Computers 32, 1983). The sum of two convex outlines is convex, and its edges are
-//! theirs in the order of their directions; the radius of a body moves them out and puts arcs between them.
+//! theirs in the order of their directions; the radius of a body moves them out and puts arcs
+//! between them.
 
 use super::body::Core;
 use super::forms::{Form, normal};

@@ -57,8 +57,9 @@ fn pairs(ring: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> 
 
 impl GroundMap {
     /// What stops a mover in some cells, as polygons with holes: one for each solid that hangs
-    /// together by sides. What lies beyond those cells, and beyond the bounds of the map, counts as free, so
-    /// that whole chunks or whole maps give closed polygons. Exact: their area is that of the cells, or of their shapes.
+    /// together by sides. What lies beyond those cells, and beyond the bounds of the map, counts as
+    /// free, so that whole chunks or whole maps give closed polygons. Exact: their area is that of
+    /// the cells, or of their shapes.
     ///
     /// They come in the order of their uppermost corners, row by row. Costs a look at each solid
     /// cell.
