@@ -81,24 +81,7 @@ pub(super) fn lies_in(
         let mut bits = (top..=bottom).map(|row| (row, chunk.row(row) & columns));
         return bits.any(|(row, word)| in_chunk(left, word).any(|column| holds(column, row)));
     }
-    let (mut row, bottom) = solid.rows_within(top, bottom);
-    while row <= bottom {
-        if row & 63 == 0 && row + 63 <= bottom && solid.is_free_chunk_row(row >> 6, left, right) {
-            row += 64;
-            continue;
-        }
-        let mut from = left;
-        while from <= right
-            && let Some(column) = solid.first_in_row(row, from, right)
-        {
-            if holds(column, row) {
-                return true;
-            }
-            from = column + 1;
-        }
-        row += 1;
-    }
-    false
+    solid.cells_in(((left, right), (top, bottom))).any(|(column, row)| holds(column, row))
 }
 
 /// The columns of the bits of a row of a chunk in which some column lies.

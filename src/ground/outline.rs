@@ -11,7 +11,7 @@ use rustc_hash::FxHashMap;
 use super::GroundMap;
 use super::forms::Form;
 use super::motion::cell_of;
-use super::stopping::Solid;
+use super::stopping::{Solid, lines_of};
 use crate::quilt::MoverId;
 use crate::units::{CellRect, Side, WorldPoint};
 
@@ -133,39 +133,29 @@ impl<'a> Edges<'a> {
     }
 
     fn collect(&mut self) {
-        let (left, right) = (i64::from(self.cells.left()), i64::from(self.cells.right()) - 1);
-        let (mut row, bottom) = (i64::from(self.cells.top()), i64::from(self.cells.bottom()) - 1);
-        if left > right {
-            return;
-        }
         // The pieces of the row above, and of this one, by column.
         let (mut above, mut here) = (FxHashMap::default(), FxHashMap::default());
-        while row <= bottom {
-            if row & 63 == 0 && self.solid.is_free_chunk_row(row >> 6, left, right) {
-                above.clear();
-                row += 64;
-                continue;
-            }
-            let mut from = left;
-            while from <= right
-                && let Some(column) = self.solid.first_in_row(row, from, right)
-            {
-                let of = self.solids.add();
-                self.add_cell(column, row, of);
-                here.insert(column, of);
-                for (side, held) in [(Side::Left, &here), (Side::Top, &above)] {
-                    let (x, y) = neighbor(column, row, side);
-                    if let Some(other) = held.get(&x)
-                        && meet(self.cover(column, row, side), self.cover(x, y, side.opposite()))
-                    {
-                        self.solids.join(of, *other);
-                    }
+        let mut last = i64::MIN;
+        for (column, row) in self.solid.cells_in(lines_of(self.cells)) {
+            if row != last {
+                std::mem::swap(&mut above, &mut here);
+                here.clear();
+                if row != last + 1 {
+                    above.clear();
                 }
-                from = column + 1;
+                last = row;
             }
-            std::mem::swap(&mut above, &mut here);
-            here.clear();
-            row += 1;
+            let of = self.solids.add();
+            self.add_cell(column, row, of);
+            here.insert(column, of);
+            for (side, held) in [(Side::Left, &here), (Side::Top, &above)] {
+                let (x, y) = neighbor(column, row, side);
+                if let Some(other) = held.get(&x)
+                    && meet(self.cover(column, row, side), self.cover(x, y, side.opposite()))
+                {
+                    self.solids.join(of, *other);
+                }
+            }
         }
     }
 

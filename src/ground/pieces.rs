@@ -2,7 +2,7 @@
 
 use super::body::ConvexPolygon;
 use super::motion::cell_of;
-use super::stopping::Solid;
+use super::stopping::{Solid, lines_of};
 use super::{Body, GroundMap};
 use crate::quilt::MoverId;
 use crate::units::{CellRect, WorldPoint, WorldRect};
@@ -59,33 +59,20 @@ impl GroundMap {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn pieces(&self, mover: MoverId, cells: CellRect) -> Vec<Piece> {
-        let (mut solid, cells) = (Solid::new(self, mover), cells.intersection(self.bounds()));
-        let (left, right) = (i64::from(cells.left()), i64::from(cells.right()) - 1);
-        let (mut row, bottom) = (i64::from(cells.top()), i64::from(cells.bottom()) - 1);
+        let lines = lines_of(cells.intersection(self.bounds()));
         let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());
-        while row <= bottom && left <= right {
-            if row & 63 == 0 && solid.is_free_chunk_row(row >> 6, left, right) {
-                row += 64;
-                continue;
-            }
-            let mut from = left;
-            while from <= right
-                && let Some(column) = solid.first_in_row(row, from, right)
-            {
-                let cell = cell_of(column, row);
-                let (shape, cell) = (self.form_met(mover, cell).shape(), CellRect::of_cell(cell));
-                match shape.as_area() {
-                    Some(area) => runs.push(Run { cells: cell, area }),
-                    None => {
-                        let bounds = self.lattice().rect_bounds(cell);
-                        let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
-                        let polygon = ConvexPolygon::new(shape.corners().iter().map(corner));
-                        others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
-                    }
+        for (column, row) in Solid::new(self, mover).cells_in(lines) {
+            let cell = cell_of(column, row);
+            let (shape, cell) = (self.form_met(mover, cell).shape(), CellRect::of_cell(cell));
+            match shape.as_area() {
+                Some(area) => runs.push(Run { cells: cell, area }),
+                None => {
+                    let bounds = self.lattice().rect_bounds(cell);
+                    let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
+                    let polygon = ConvexPolygon::new(shape.corners().iter().map(corner));
+                    others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
                 }
-                from = column + 1;
             }
-            row += 1;
         }
         let rows_first = grown_down(grown_across(runs.clone()));
         let columns_first = grown_across(grown_down(runs));

@@ -140,22 +140,14 @@ enum Curve {
 /// The outlines of all sums with what is solid in some area.
 fn curves_around(ground: &GroundMap, mover: MoverId, core: &Core, area: WorldRect) -> Vec<Curve> {
     let mut curves = Vec::new();
-    let mut solid = Solid::new(ground, mover);
-    let ((left, right), (top, bottom)) = ground.lines_under(area);
-    for row in top..=bottom {
-        let mut from = left;
-        while from <= right
-            && let Some(column) = solid.first_in_row(row, from, right)
-        {
-            from = column + 1;
-            let point = from_corner(ground.lattice(), column, row, core.at);
-            let sum = Sum::new(ground.form_met(mover, cell_of(column, row)), core);
-            for (from, to, normal) in sum.lines() {
-                let out = normal * core.radius - point;
-                curves.push(Curve::Line(from + out, to + out));
-                if core.radius > 0.0 {
-                    curves.push(Curve::Circle(from - point, core.radius));
-                }
+    for (column, row) in Solid::new(ground, mover).cells_in(ground.lines_under(area)) {
+        let point = from_corner(ground.lattice(), column, row, core.at);
+        let sum = Sum::new(ground.form_met(mover, cell_of(column, row)), core);
+        for (from, to, normal) in sum.lines() {
+            let out = normal * core.radius - point;
+            curves.push(Curve::Line(from + out, to + out));
+            if core.radius > 0.0 {
+                curves.push(Curve::Circle(from - point, core.radius));
             }
         }
     }

@@ -7,6 +7,12 @@ use super::mask::{Bits, Mask, SIDE, Stopping, span};
 use crate::quilt::{MoverId, Outside};
 use crate::units::{CellPos, CellRect, ChunkPos};
 
+/// The first and the last column, and row, of some cells.
+pub(super) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
+    let (right, bottom) = (i64::from(cells.right()) - 1, i64::from(cells.bottom()) - 1);
+    ((cells.left().into(), right), (cells.top().into(), bottom))
+}
+
 /// Which cells stop a mover, with the chunk that was looked at last. Columns and rows may lie
 /// beyond all cells.
 #[derive(Clone, Copy)]
@@ -248,6 +254,31 @@ impl<'a> Solid<'a> {
             Beyond::Free => (low, high) = (low.max(left), high.min(right - 1)),
         }
         low > high || self.next_chunk(row, low >> 6, high >> 6).is_none()
+    }
+
+    /// The cells that stop, row by row, of those from a first to a last column, and row.
+    pub(super) fn cells_in(
+        mut self,
+        ((left, right), (top, bottom)): ((i64, i64), (i64, i64)),
+    ) -> impl Iterator<Item = (i64, i64)> + use<'a> {
+        let (mut row, bottom) = self.rows_within(top, bottom);
+        let mut from = left;
+        std::iter::from_fn(move || {
+            while row <= bottom {
+                let is_chunk_row = from == left && row & 63 == 0 && row + 63 <= bottom;
+                if is_chunk_row && self.is_free_chunk_row(row >> 6, left, right) {
+                    row += 64;
+                } else if from <= right
+                    && let Some(column) = self.first_in_row(row, from, right)
+                {
+                    from = column + 1;
+                    return Some((column, row));
+                } else {
+                    (row, from) = (row + 1, left);
+                }
+            }
+            None
+        })
     }
 
     /// Of some rows, those in which anything can stop what spans all of them.
