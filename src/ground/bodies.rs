@@ -142,7 +142,7 @@ pub(super) fn first_met(
         let is_spanned = row <= y.last() || !y.moves();
         let trail =
             if is_spanned { x.first() } else { x.span_after(x.gone_with(&y, y.gone_to(row))).0 };
-        let end = if y.moves() && x.moves() { last_column(&x, &y, row) } else { x.end() };
+        let end = x.entered_in(&y, row);
         let mut from = trail;
         while from <= end {
             let (row, from_column, to_column) = (y.real(row), x.real(from), x.real(end));
@@ -235,16 +235,6 @@ impl<'a> Sums<'a> {
         }
         &self.last.get_or_insert_with(|| (form, Sum::new(form, self.core))).1
     }
-}
-
-/// The last column that is entered while a body is in a row.
-fn last_column(x: &Course, y: &Course, row: i64) -> i64 {
-    let gone = y.gone_past(row);
-    if gone >= y.way() {
-        return x.end();
-    }
-    let (_, lead) = x.span_after(x.gone_with(y, gone.max(0.0)));
-    lead.min(x.end())
 }
 
 impl Meeting {

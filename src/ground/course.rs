@@ -136,6 +136,17 @@ impl Course {
         self.lines.last_before(self.to + gone).max(self.last)
     }
 
+    /// The last line that it enters while the box is in a line of the other direction.
+    #[inline]
+    pub(super) fn entered_in(&self, other: &Course, line: i64) -> i64 {
+        let gone = other.gone_past(line);
+        if gone >= other.way {
+            self.end
+        } else {
+            self.entered_before(self.gone_with(other, gone)).min(self.end)
+        }
+    }
+
     /// The trailing and the leading line that it spans when it has gone so far; a line whose edge
     /// it has just come to is entered, and one whose edge it is just off has been left.
     #[inline]

@@ -164,9 +164,7 @@ impl Trip<'_, '_> {
     /// The last column that is entered while the box is in a row.
     #[inline]
     fn last_column(&self, row: i64) -> i64 {
-        let (x, y) = (self.x, self.y);
-        let gone = y.gone_past(row);
-        if gone >= y.way() { x.end() } else { x.entered_before(x.gone_with(y, gone)).min(x.end()) }
+        self.x.entered_in(self.y, row)
     }
 
     fn meet(&mut self, met: Met) {

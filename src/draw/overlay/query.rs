@@ -71,8 +71,7 @@ impl Overlay {
 
     /// What has stopped a ray: the cell, and the side of it that was met.
     pub fn ray_hit(&mut self, hit: &RayHit, color: Color) {
-        let is_straight = hit.normal.x == 0.0 || hit.normal.y == 0.0;
-        self.met(hit.cell, hit.side.filter(|_| is_straight), color);
+        self.met(hit.cell, hit.side, hit.normal, color);
         self.knot(hit.point, color);
     }
 
@@ -103,10 +102,11 @@ impl Overlay {
         self.moved_body(slide.end, slide.end, slide.contacts(), color);
     }
 
-    fn met(&mut self, cell: CellPos, side: Option<Side>, color: Color) {
+    /// The cell that was met, and the side of it where that is what was met, and not a slope.
+    fn met(&mut self, cell: CellPos, side: Option<Side>, normal: WorldVec, color: Color) {
         let target = self.view.pixels(self.lattice.bounds(cell));
         self.rect(target, Color { a: color.a / 4, ..color });
-        if let Some(side) = side {
+        if let Some(side) = side.filter(|_| normal.x == 0.0 || normal.y == 0.0) {
             self.rect(edge(target, side, 3), color);
         }
     }
@@ -138,8 +138,7 @@ impl Overlay {
         self.dotted(begin.bounds().center(), end.bounds().center(), color);
         self.body(&end, 2, color);
         for contact in contacts {
-            let is_straight = contact.normal.x == 0.0 || contact.normal.y == 0.0;
-            self.met(contact.cell, Some(contact.side).filter(|_| is_straight), color);
+            self.met(contact.cell, Some(contact.side), contact.normal, color);
             // As long as half a cell.
             let normal = contact.normal;
             let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
@@ -147,9 +146,7 @@ impl Overlay {
             self.line(contact.point, contact.point + tip, color);
         }
     }
-}
 
-impl Overlay {
     /// The outline of a body; one drawn thicker is filled as well, where it is a box.
     fn body<B: Body>(&mut self, body: &B, thick: u32, color: Color) {
         let (corners, bounds) = (body.outline(), body.bounds());
