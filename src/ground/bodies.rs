@@ -22,7 +22,7 @@ pub(super) struct Meeting {
     pub(super) touch: Touch,
     column: i64,
     row: i64,
-    /// From the middle of the cell to that of the body.
+    /// The square of that from the middle of the cell to that of the body.
     distance: f64,
 }
 
@@ -207,7 +207,8 @@ impl<'a> Trip<'a> {
         let lattice = ground.lattice();
         let middle = self.middle + self.motion * touch.fraction;
         let half = WorldVec::new(lattice.cell_width(), lattice.cell_height()) * 0.5;
-        let distance = (from_corner(lattice, column, row, middle) - half).length();
+        let from_middle = from_corner(lattice, column, row, middle) - half;
+        let distance = from_middle.dot(from_middle);
         let meeting = Meeting { touch, column, row, distance };
         if self.first.as_ref().is_none_or(|held| meeting.order() < held.order()) {
             self.first = Some(meeting);

@@ -158,6 +158,13 @@ impl Core {
         Core { at, corners: held, count: corners.len(), radius, is_box: false }
     }
 
+    /// A point, and what is so near.
+    #[inline]
+    fn round(at: WorldPoint, radius: f64) -> Core {
+        let corners = [WorldVec::ZERO; ConvexPolygon::MOST_CORNERS];
+        Core { at, corners, count: 1, radius, is_box: false }
+    }
+
     pub(super) fn corners(&self) -> &[WorldVec] {
         &self.corners[..self.count]
     }
@@ -301,18 +308,21 @@ impl hidden::Body for WorldRect {
 }
 
 impl Body for Circle {
+    #[inline]
     fn bounds(&self) -> WorldRect {
         WorldRect::between(self.center, self.center).grown(self.radius)
     }
 
+    #[inline]
     fn moved(&self, way: WorldVec) -> Circle {
         Circle { center: self.center + way, ..*self }
     }
 }
 
 impl hidden::Body for Circle {
+    #[inline]
     fn core(&self, least: f64) -> Core {
-        Core::new(self.center, &[WorldVec::ZERO], self.radius.max(least / 2.0))
+        Core::round(self.center, self.radius.max(least / 2.0))
     }
 
     fn touching(mut self, normal: WorldVec, place: f64) -> Circle {

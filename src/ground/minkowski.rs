@@ -205,7 +205,7 @@ impl Sum {
         skin: WorldVec,
         fits: impl Fn(WorldVec) -> bool,
     ) -> Option<Touch> {
-        let along = ALONG * motion.length();
+        let along = ALONG * motion.x.abs().max(motion.y.abs());
         let (mut enter, mut leave) = (0.0, f64::INFINITY);
         let (mut by, mut is_outside) = (0, false);
         for (at, edge) in self.edges().iter().enumerate() {

@@ -2,7 +2,7 @@
 
 use super::Turn;
 use crate::lattice::LatticeShape;
-use crate::units::Side;
+use crate::units::{Side, WorldVec};
 
 /// The solid part of a cell: a convex polygon, in parts of the cell's width and height from its
 /// upper left corner.
@@ -271,7 +271,7 @@ impl CellShape {
         let corners = self.corners();
         let width = |at: usize| {
             let (a, b) = (corners[at], corners[(at + 1) % corners.len()]);
-            let length = (b.0 - a.0).hypot(b.1 - a.1);
+            let length = WorldVec::new(b.0 - a.0, b.1 - a.1).length();
             corners.iter().map(|c| cross(a, b, *c) / length).fold(0.0, f64::max)
         };
         (0..corners.len()).map(width).fold(f64::INFINITY, f64::min)

@@ -41,12 +41,26 @@ impl WorldVec {
         WorldVec { x, y }
     }
 
-    /// How long it is.
+    /// How long it is: to the last bit the same on all machines.
+    #[inline]
     pub fn length(self) -> f64 {
-        self.x.hypot(self.y)
+        let square = self.dot(self);
+        if square.is_normal() { square.sqrt() } else { self.scaled_length() }
+    }
+
+    /// The same of what is so long or so short that its square is no number.
+    #[cold]
+    fn scaled_length(self) -> f64 {
+        let longest = self.x.abs().max(self.y.abs());
+        if self == WorldVec::ZERO || longest.is_infinite() {
+            return longest;
+        }
+        let (x, y) = (self.x / longest, self.y / longest);
+        (x * x + y * y).sqrt() * longest
     }
 
     /// The product of its length and that of another, as far as that leads the same way.
+    #[inline]
     pub fn dot(self, other: WorldVec) -> f64 {
         self.x * other.x + self.y * other.y
     }

@@ -539,34 +539,43 @@ proptest! {
         size in 3.0..12.0_f64,
         kind in 0..3_usize,
     ) {
-        fn check<B: Body>((ground, mover): (&GroundMap, MoverId), body: B) -> Result<(), TestCaseError> {
+        // `fatter` is the body with a skin around it: where it is free, the body is in nothing.
+        fn check<B: Body>((ground, mover): (&GroundMap, MoverId), body: B, fatter: B) -> Result<(), TestCaseError> {
             let reach = 40.0;
             let Some(way) = ground.push_out(mover, body, reach) else {
                 for step in 0..400 {
                     let (sin, cos) = (f64::from(step) * 0.1).sin_cos();
                     let way = WorldVec::new(cos, sin) * (f64::from(step) / 10.0);
-                    prop_assert!(ground.overlaps(mover, body.moved(way)), "{:?} leads out", way);
+                    prop_assert!(ground.overlaps(mover, fatter.moved(way)), "{:?} leads out", way);
                 }
                 return Ok(());
             };
             prop_assert!(!ground.overlaps(mover, body.moved(way)));
-            // As nothing within its length less a little more than a skin does.
-            let shorter = way.length() - 0.05;
+            let shorter = way.length() - 1e-6;
             for step in 0..720 {
                 let (sin, cos) = (f64::from(step) * std::f64::consts::TAU / 720.0).sin_cos();
                 for part in [0.3, 0.7, 0.9, 1.0] {
                     let other = WorldVec::new(cos, sin) * (shorter * part);
-                    prop_assert!(shorter <= 0.0 || ground.overlaps(mover, body.moved(other)));
+                    prop_assert!(shorter <= 0.0 || ground.overlaps(mover, fatter.moved(other)));
                 }
             }
             Ok(())
         }
+        const SKIN: f64 = CELL * GroundMap::SKIN;
         let (ground, mover) = yard(&stones);
         let at = WorldPoint::new(x, y);
         match kind {
-            0 => check((&ground, mover), WorldRect::between(at, at + WorldVec::new(size, size)))?,
-            1 => check((&ground, mover), Circle::new(at, size))?,
-            _ => check((&ground, mover), body_points(kind, at))?,
+            0 => {
+                let body = WorldRect::between(at, at + WorldVec::new(size, size));
+                check((&ground, mover), body, body.grown(SKIN))?;
+            }
+            1 => check((&ground, mover), Circle::new(at, size), Circle::new(at, size + SKIN))?,
+            _ => {
+                let body = body_points(kind, at);
+                let outwards = |corner: &WorldPoint| at + (*corner - at) * (1.0 + SKIN / 2.0);
+                let fatter = ConvexPolygon::new(body.corners().iter().map(outwards)).unwrap();
+                check((&ground, mover), body, fatter)?;
+            }
         }
     }
 

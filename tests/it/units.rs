@@ -1,7 +1,9 @@
 //! Cells, rectangles of cells, and their limits.
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos, WorldPoint, WorldRect};
+use sturdy_quilt::{
+    CellOffset, CellPos, CellRect, ChunkPos, RegionPos, WorldPoint, WorldRect, WorldVec,
+};
 
 /// Cells everywhere, with the limits and the borders of chunks more often than chance has them.
 pub(crate) fn any_cell() -> impl Strategy<Value = CellPos> {
@@ -34,6 +36,15 @@ proptest! {
     fn the_way_between_two_cells_leads_there(a in any_cell(), b in any_cell()) {
         prop_assert_eq!(b.checked_add(a - b), Some(a));
         prop_assert_eq!(b.saturating_add(a - b), a);
+    }
+
+    /// Also of what is so long or so short that its square is no number any more.
+    #[test]
+    fn lengths_are_right_at_any_size((x, y) in (-9.0..9.0_f64, -9.0..9.0_f64), power in -1060..1020_i32) {
+        let factor = 2_f64.powi(power);
+        let way = WorldVec::new(x * factor, y * factor);
+        let (length, right) = (way.length(), way.x.hypot(way.y));
+        prop_assert!((length - right).abs() <= 3e-16 * right + f64::from_bits(2), "{} for {}", length, right);
     }
 
     #[test]
@@ -112,7 +123,7 @@ fn serialised_places_are_checked_again() {
 #[cfg(feature = "glam")]
 #[test]
 fn glam_vectors_come_and_go() {
-    use sturdy_quilt::{ScreenPoint, ScreenSize, WorldVec};
+    use sturdy_quilt::{ScreenPoint, ScreenSize};
     let place: WorldPoint = glam::DVec2::new(1.5, -2.0).into();
     assert_eq!(place, WorldPoint::new(1.5, -2.0));
     assert_eq!(glam::DVec2::from(WorldVec::new(3.0, 4.0)).length(), 5.0);
@@ -125,7 +136,7 @@ fn glam_vectors_come_and_go() {
 #[cfg(feature = "mint")]
 #[test]
 fn mint_points_and_vectors_come_and_go() {
-    use sturdy_quilt::{ScreenVec, WorldVec};
+    use sturdy_quilt::ScreenVec;
     let place = mint::Point2 { x: 1.5, y: -2.0 };
     assert_eq!(WorldPoint::from(place), WorldPoint::new(1.5, -2.0));
     assert_eq!(mint::Point2::from(WorldPoint::from(place)), place);
