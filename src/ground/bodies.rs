@@ -199,7 +199,7 @@ impl<'a> Trip<'a> {
         let (ground, cell) = (self.ground, cell_of(column, row));
         let form = ground.form_met(self.mover, cell);
         let treatment = self.is_one_way.then(|| ground.treatment(self.mover, cell));
-        let stops = |normal| treatment.is_none_or(|held| held.stops_at(side_of(normal)));
+        let stops = |normal| treatment.is_none_or(|held| held.stops_at(Side::facing(normal)));
         let point = from_corner(ground.lattice(), column, row, self.core.at);
         let from = (point, self.core.radius);
         let touch = self.sums.of(form).enter(from, self.motion, ground.skin(), stops);
@@ -241,22 +241,8 @@ impl<'a> Sums<'a> {
 impl Meeting {
     /// What comes sooner, then what is met sideways, then what is nearer, then the lesser cell.
     fn order(&self) -> (f64, bool, f64, i64, i64) {
-        let is_upright = side_of(self.touch.normal).is_upright();
+        let is_upright = Side::facing(self.touch.normal).is_upright();
         (self.touch.fraction, !is_upright, self.distance, self.row, self.column)
-    }
-}
-
-/// The side of a cell to which a direction belongs: of two that it lies between, the upper or
-/// lower one.
-pub(super) fn side_of(normal: WorldVec) -> Side {
-    /// Of slopes of 45° only rounding would decide.
-    const ROUNDING: f64 = 1e-9;
-    if normal.x.abs() > normal.y.abs() + ROUNDING {
-        if normal.x < 0.0 { Side::Left } else { Side::Right }
-    } else if normal.y < 0.0 {
-        Side::Top
-    } else {
-        Side::Bottom
     }
 }
 
@@ -313,7 +299,7 @@ impl GroundMap {
             }
         };
         let class = self.class_met(mover, cell);
-        let contact = Contact { cell, side: side_of(normal), normal, part, point, class };
+        let contact = Contact { cell, side: Side::facing(normal), normal, part, point, class };
         Sweep { fraction, end, contact: Some(contact) }
     }
 }

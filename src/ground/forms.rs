@@ -38,7 +38,7 @@ impl Form {
         }
         let mut normals = [WorldVec::ZERO; CellShape::MOST_CORNERS];
         for at in 0..count {
-            normals[at] = normal(corners[(at + 1) % count] - corners[at]);
+            normals[at] = (corners[(at + 1) % count] - corners[at]).outwards();
         }
         let sum_of_point = Sum::of_point(&corners[..count], &normals[..count]);
         Form { shape, corners, normals, count, sum_of_point }
@@ -96,18 +96,6 @@ impl Form {
             }
         }
         (enter < leave && enter < 1.0).then_some((enter, by))
-    }
-}
-
-/// The direction away from an edge, one unit long, of an outline that goes round clockwise.
-pub(super) fn normal(way: WorldVec) -> WorldVec {
-    // Straight edges have exact normals.
-    if way.x == 0.0 {
-        WorldVec::new(if way.y > 0.0 { 1.0 } else { -1.0 }, 0.0)
-    } else if way.y == 0.0 {
-        WorldVec::new(0.0, if way.x > 0.0 { -1.0 } else { 1.0 })
-    } else {
-        WorldVec::new(way.y, -way.x) * (1.0 / way.length())
     }
 }
 

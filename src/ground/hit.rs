@@ -1,7 +1,6 @@
 //! What a ray has met: a whole cell, or the solid part of one.
 
 use super::GroundMap;
-use super::bodies::side_of;
 use super::forms::from_corner;
 use super::mask::Stopping;
 use super::motion::{ShapePart, cell_of};
@@ -137,7 +136,7 @@ impl GroundMap {
         let place = from_corner(self.lattice(), column, row, from);
         let (fraction, edge) = form.enter(place, motion)?;
         let normal = edge.map_or(WorldVec::ZERO, |edge| form.normals()[edge]);
-        let side = edge.map(|_| side_of(normal));
+        let side = edge.map(|_| Side::facing(normal));
         let treatment = self.treatment(mover, cell);
         let is_stopped = side.map_or_else(|| treatment.blocks(), |side| treatment.stops_at(side));
         let part = edge.map(|edge| ShapePart::Edge(edge as u8));

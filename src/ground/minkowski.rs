@@ -7,10 +7,10 @@
 //! between them.
 
 use super::body::Core;
-use super::forms::{Form, normal};
+use super::forms::Form;
 use super::motion::ShapePart;
 use crate::tile::CellShape;
-use crate::units::WorldVec;
+use crate::units::{WorldVec, uppermost};
 
 /// The most edges: those of a form and those of a body.
 const MOST: usize = 2 * CellShape::MOST_CORNERS;
@@ -69,13 +69,8 @@ impl Sum {
         let mut own = [WorldVec::ZERO; CellShape::MOST_CORNERS];
         let body = &mut own[..core.count];
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
-        let first = |corners: &[WorldVec]| {
-            let is_before = |a: WorldVec, b: WorldVec| (a.y, a.x) < (b.y, b.x);
-            (1..corners.len())
-                .fold(0, |f, at| if is_before(corners[at], corners[f]) { at } else { f })
-        };
         // The corners of a form begin with the uppermost.
-        let (corners, start) = (form.corners(), first(body));
+        let (corners, start) = (form.corners(), uppermost(body.iter().map(|v| (v.x, v.y))));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
         let mut sum = Sum { edges: [Edge::NONE; MOST], count: 0 };
         let (mut i, mut j) = (0, 0);
@@ -95,7 +90,7 @@ impl Sum {
                 (None, None) => break,
             };
             let to = at + way;
-            let normal = if is_form { form.normals()[i] } else { normal(way) };
+            let normal = if is_form { form.normals()[i] } else { way.outwards() };
             i += usize::from(is_form);
             j += usize::from(!is_form);
             sum.edges[sum.count] = Edge { from: at, to, normal, part };

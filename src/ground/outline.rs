@@ -13,7 +13,7 @@ use super::forms::Form;
 use super::motion::cell_of;
 use super::stopping::{Solid, lines_of};
 use crate::quilt::MoverId;
-use crate::units::{CellRect, Side, WorldPoint};
+use crate::units::{CellRect, Side, WorldPoint, uppermost};
 
 /// A solid as a polygon with holes.
 ///
@@ -45,7 +45,7 @@ impl Outline {
 }
 
 /// The area within a ring, less than 0 where it goes round counterclockwise as it is seen.
-fn area_of(ring: &[WorldPoint]) -> f64 {
+pub(super) fn area_of(ring: &[WorldPoint]) -> f64 {
     let Some(first) = ring.first() else { return 0.0 };
     // From a corner of its own, so that little is lost far from the origin.
     pairs(ring).map(|(a, b)| (a - *first).cross(b - *first)).sum::<f64>() / 2.0
@@ -296,8 +296,7 @@ fn straightened(ring: Vec<WorldPoint>) -> Vec<WorldPoint> {
         way.cross(on).abs() > 1e-12 * way.length() * on.length()
     };
     let mut kept: Vec<WorldPoint> = (0..count).filter(bends).map(|at| ring[at]).collect();
-    let is_before = |a: WorldPoint, b: WorldPoint| (a.y, a.x) < (b.y, b.x);
-    let first = (1..kept.len()).fold(0, |f, at| if is_before(kept[at], kept[f]) { at } else { f });
+    let first = uppermost(kept.iter().map(|corner| (corner.x, corner.y)));
     kept.rotate_left(first);
     kept
 }

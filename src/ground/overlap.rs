@@ -1,7 +1,7 @@
 //! What lies under a point or a body.
 
 use super::GroundMap;
-use super::bodies::{lies_in, side_of};
+use super::bodies::lies_in;
 use super::body::{Body, hidden};
 use super::forms::{Form, from_corner};
 use super::minkowski::Sum;
@@ -145,7 +145,7 @@ impl GroundMap {
                 treatment: self.treatment(mover, cell),
                 depth,
                 normal,
-                side: side_of(normal),
+                side: Side::facing(normal),
                 share: if is_simple && bounds.is_empty() { 1.0 } else { (area / whole).min(1.0) },
             })
         })

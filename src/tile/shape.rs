@@ -2,7 +2,7 @@
 
 use super::Turn;
 use crate::lattice::LatticeShape;
-use crate::units::{Side, WorldVec};
+use crate::units::{Side, WorldVec, uppermost};
 
 /// The solid part of a cell: a convex polygon, in parts of the cell's width and height from its
 /// upper left corner.
@@ -159,12 +159,7 @@ impl CellShape {
 
     /// The shape of corners that are known to be right but for where they begin.
     fn of_clockwise(corners: &[(f64, f64)]) -> CellShape {
-        let is_before = |a: usize, b: usize| {
-            let ((ax, ay), (bx, by)) = (corners[a], corners[b]);
-            (ay, ax) < (by, bx)
-        };
-        let first =
-            (1..corners.len()).fold(0, |first, at| if is_before(at, first) { at } else { first });
+        let first = uppermost(corners.iter().copied());
         let mut held = [(0.0, 0.0); CellShape::MOST_CORNERS];
         for (at, held) in held.iter_mut().enumerate().take(corners.len()) {
             *held = corners[(first + at) % corners.len()];

@@ -52,6 +52,20 @@ impl Side {
         }
     }
 
+    /// The side to which a direction belongs, about one unit long; of two that it lies between, the
+    /// upper or lower one.
+    pub(crate) fn facing(direction: WorldVec) -> Side {
+        /// Of slopes of 45° only rounding would decide.
+        const ROUNDING: f64 = 1e-9;
+        if direction.x.abs() > direction.y.abs() + ROUNDING {
+            if direction.x < 0.0 { Side::Left } else { Side::Right }
+        } else if direction.y < 0.0 {
+            Side::Top
+        } else {
+            Side::Bottom
+        }
+    }
+
     /// The word for it.
     pub const fn name(self) -> &'static str {
         match self {

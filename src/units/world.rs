@@ -70,6 +70,25 @@ impl WorldVec {
     pub(crate) fn cross(self, other: WorldVec) -> f64 {
         self.x * other.y - self.y * other.x
     }
+
+    /// The direction away from an edge that leads this way, of an outline that goes round clockwise:
+    /// one unit long, and exact where the edge is straight.
+    pub(crate) fn outwards(self) -> WorldVec {
+        if self.x == 0.0 {
+            WorldVec::new(if self.y > 0.0 { 1.0 } else { -1.0 }, 0.0)
+        } else if self.y == 0.0 {
+            WorldVec::new(0.0, if self.x > 0.0 { -1.0 } else { 1.0 })
+        } else {
+            WorldVec::new(self.y, -self.x) * (1.0 / self.length())
+        }
+    }
+}
+
+/// Which of some corners is the uppermost; of two, the one to the left.
+pub(crate) fn uppermost(corners: impl IntoIterator<Item = (f64, f64)>) -> usize {
+    let mut corners = corners.into_iter().map(|(x, y)| (y, x)).enumerate();
+    let first = corners.next().unwrap_or_default();
+    corners.fold(first, |first, next| if next.1 < first.1 { next } else { first }).0
 }
 
 impl Add for WorldVec {

@@ -4,8 +4,9 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, GroundMap, Marker, Overlay, Painter,
-    PixelRect, Quilt, ScreenPoint, ScreenRect, ScreenSize, Sprite, ValueKind, View, WorldPoint,
+    Cell, CellPos, CellRect, CellShape, Circle, Clock, Color, DrawList, Frame, GroundMap, Lattice,
+    LayerSettings, Marker, Mover, Overlay, Painter, PixelRect, Quilt, ScreenPoint, ScreenRect,
+    ScreenSize, Side, Sides, Sprite, TileSet, TileSpec, ValueKind, View, WorldPoint, WorldVec,
     doc_quilt,
 };
 
@@ -83,12 +84,13 @@ fn all_of(quilt: &Quilt, view: &View, add: &mut dyn FnMut(&str, &Overlay)) {
     let mut list = DrawList::new();
     list.rebuild(quilt, view, &Clock::new(), &[]);
     let white = Color::rgb(255, 255, 255);
-    let kinds: [Laying<'_>; 10] = [
+    let kinds: [Laying<'_>; 11] = [
         ("lattice", &|o| o.lattice(white)),
         ("coordinates", &|o| o.coordinates(white)),
         ("chunks", &|o| o.chunk_borders(white)),
         ("ground", &|o| drop(o.ground(quilt, &ground))),
         ("blocked", &|o| o.blocked(&ground, quilt.mover("cart").unwrap(), white)),
+        ("solid edges", &|o| o.solid_edges(&ground, quilt.mover("cart").unwrap(), white)),
         ("raised", &|o| o.raised(quilt, white)),
         ("palettes", &|o| o.palettes(quilt)),
         ("layers", &|o| drop(o.layers(quilt))),
@@ -168,6 +170,41 @@ proptest! {
                 }
             }
         }
+    }
+}
+
+/// A bank that rises to the right and stops what comes by one side, in cells of any width.
+#[test]
+fn a_slope_is_drawn_where_it_stops_what_comes() {
+    for (side, (width, height)) in Side::ALL
+        .into_iter()
+        .flat_map(|side| [(16.0, 16.0), (8.0, 16.0), (16.0, 8.0)].map(|size| (side, size)))
+    {
+        let mut quilt = Quilt::new(Lattice::square(width, height).unwrap());
+        let edit = quilt.edit("a bank", |pen| {
+            pen.add_ground_classes(["bank"])?;
+            pen.put_mover(Mover::new("walker").one_way("bank", Sides::of([side])))?;
+            let ramp = CellShape::floor(0.0, 1.0).unwrap();
+            let ramp = TileSpec::named("ramp").ground("bank").shape(ramp);
+            pen.put_tiles(TileSet::builder("banks").tile(ramp).build()?)?;
+            pen.add_layer("banks", LayerSettings::default())?;
+            let ramp = pen.tile("banks/ramp")?;
+            pen.put("banks", CellPos::new(1, 1), ramp)
+        });
+        edit.unwrap();
+        let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker").unwrap());
+        let middle = quilt.lattice().center(CellPos::new(1, 1));
+        let inwards = WorldVec::new(height, width) * (1.0 / width.hypot(height));
+        let ball = Circle::new(middle - inwards * 2.0, 1.0);
+        let stops = ground.sweep(walker, ball, inwards * 2.0).contact.is_some();
+
+        let view = View::new(ScreenSize::new(64, 64)).centered_on(middle);
+        let mut overlay = begun(&quilt, &view);
+        overlay.solid_edges(&ground, walker, Color::rgb(200, 0, 0));
+        let frame = painted(&overlay, view.size());
+        let near = (31..34).flat_map(|y| (31..34).map(move |x| y * 64 + x));
+        let is_drawn = near.into_iter().any(|at: usize| frame.pixels()[at][0] == 200);
+        assert_eq!(is_drawn, stops, "{side:?} of {width} × {height}");
     }
 }
 

@@ -19,9 +19,12 @@ impl Overlay {
                 continue;
             }
             let bounds = self.lattice.bounds(at);
+            let place = |(x, y): (f64, f64)| {
+                bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
+            };
             for (from, to, on_side) in ground.shape_at(at).edges() {
-                let side = on_side
-                    .unwrap_or_else(|| side_behind(WorldVec::new(to.0 - from.0, to.1 - from.1)));
+                let (begin, end) = (place(from), place(to));
+                let side = on_side.unwrap_or_else(|| Side::facing((end - begin).outwards()));
                 // What lies beside it may be as solid there.
                 let is_covered = |side: Side, beside: CellPos| {
                     let own = if side.is_upright() { (from.1, to.1) } else { (from.0, to.0) };
@@ -36,15 +39,11 @@ impl Overlay {
                 if is_inside || !treatment.stops_at(side) {
                     continue;
                 }
-                let place = |(x, y): (f64, f64)| {
-                    bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
-                };
                 if on_side.is_some() {
-                    let (a, b) = (place(from), place(to));
-                    let part = self.view.pixels(WorldRect::between(a, b));
+                    let part = self.view.pixels(WorldRect::between(begin, end));
                     self.rect(edge(part, side, thick), color);
                 } else {
-                    self.stroke(place(from), place(to), thick, color);
+                    self.stroke(begin, end, thick, color);
                 }
             }
         }
@@ -163,18 +162,6 @@ impl Overlay {
         for (from, to) in edges() {
             self.stroke(*from, *to, thick as i32, color);
         }
-    }
-}
-
-/// The side of a cell to which an edge of its outline looks; of two that it lies between, the upper
-/// or lower one.
-fn side_behind(edge: WorldVec) -> Side {
-    if edge.y.abs() > edge.x.abs() {
-        if edge.y < 0.0 { Side::Left } else { Side::Right }
-    } else if edge.x > 0.0 {
-        Side::Top
-    } else {
-        Side::Bottom
     }
 }
 
