@@ -2,10 +2,11 @@
 
 use super::body::ConvexPolygon;
 use super::motion::cell_of;
+use super::outline::area_of;
 use super::stopping::{Solid, lines_of};
 use super::{Body, GroundMap};
 use crate::quilt::MoverId;
-use crate::units::{CellRect, WorldPoint, WorldRect};
+use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
 /// A convex piece of what stops a mover.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -18,6 +19,11 @@ pub struct Piece {
 }
 
 impl Piece {
+    /// Its area in square units.
+    pub fn area(&self) -> f64 {
+        area_of(self.polygon.corners())
+    }
+
     /// The rectangle that it is, if it is one.
     pub fn as_rect(&self) -> Option<WorldRect> {
         let bounds = self.polygon.bounds();
@@ -74,8 +80,8 @@ impl GroundMap {
                 }
             }
         }
-        let rows_first = grown_down(grown_across(runs.clone()));
-        let columns_first = grown_across(grown_down(runs));
+        let rows_first = grown(grown(runs.clone(), true), false);
+        let columns_first = grown(grown(runs, false), true);
         let runs = if columns_first.len() < rows_first.len() { columns_first } else { rows_first };
         let mut pieces: Vec<Piece> = runs.iter().filter_map(|run| self.piece_of(run)).collect();
         pieces.append(&mut others);
@@ -85,9 +91,8 @@ impl GroundMap {
 
     fn piece_of(&self, run: &Run) -> Option<Piece> {
         let Run { cells, area: [left, top, right, bottom] } = *run;
-        let at = |x: i32, y: i32| CellRect::new(crate::units::CellPos::new(x, y), 1, 1);
-        let first = self.lattice().rect_bounds(at(cells.left(), cells.top()));
-        let last = self.lattice().rect_bounds(at(cells.right() - 1, cells.bottom() - 1));
+        let first = self.lattice().bounds(CellPos::new(cells.left(), cells.top()));
+        let last = self.lattice().bounds(CellPos::new(cells.right() - 1, cells.bottom() - 1));
         let (min, max) = (at_part(first, left, top), at_part(last, right, bottom));
         let corners = [min, WorldPoint::new(max.x, min.y), max, WorldPoint::new(min.x, max.y)];
         Some(Piece { cells, polygon: ConvexPolygon::new(corners)? })
@@ -103,41 +108,35 @@ fn at_part(bounds: WorldRect, x: f64, y: f64) -> WorldPoint {
     WorldPoint::new(place(min.x, max.x, x), place(min.y, max.y, y))
 }
 
-/// Joins runs that go on in the next column.
-fn grown_across(mut runs: Vec<Run>) -> Vec<Run> {
-    runs.sort_by_key(|run| (run.cells.top(), run.cells.bottom(), run.cells.left()));
-    grown(runs, |held, next| {
-        held.cells.top() == next.cells.top()
-            && held.cells.bottom() == next.cells.bottom()
-            && held.cells.right() == next.cells.left()
-            && (held.area[1], held.area[3]) == (next.area[1], next.area[3])
-            && held.area[2] == 1.0
-            && next.area[0] == 0.0
-    })
+impl Run {
+    /// The columns that it takes, or the rows: the first and the one behind the last, and where it
+    /// begins and ends in those in parts of a cell.
+    fn lines(&self, across: bool) -> ((i32, i32), (f64, f64)) {
+        let (cells, [left, top, right, bottom]) = (self.cells, self.area);
+        if across {
+            ((cells.left(), cells.right()), (left, right))
+        } else {
+            ((cells.top(), cells.bottom()), (top, bottom))
+        }
+    }
 }
 
-/// Joins runs that go on in the next row.
-fn grown_down(mut runs: Vec<Run>) -> Vec<Run> {
-    runs.sort_by_key(|run| (run.cells.left(), run.cells.right(), run.cells.top()));
-    grown(runs, |held, next| {
-        held.cells.left() == next.cells.left()
-            && held.cells.right() == next.cells.right()
-            && held.cells.bottom() == next.cells.top()
-            && (held.area[0], held.area[2]) == (next.area[0], next.area[2])
-            && held.area[3] == 1.0
-            && next.area[1] == 0.0
-    })
-}
-
-fn grown(runs: Vec<Run>, goes_on: impl Fn(&Run, &Run) -> bool) -> Vec<Run> {
+/// Joins runs that go on in the next column, or in the next row.
+fn grown(mut runs: Vec<Run>, across: bool) -> Vec<Run> {
+    runs.sort_by_key(|run| (run.lines(!across).0, run.lines(across).0.0));
     let mut grown: Vec<Run> = Vec::with_capacity(runs.len());
     for next in runs {
-        match grown.last_mut() {
-            Some(held) if goes_on(held, &next) => {
+        let goes_on = |held: &&mut Run| {
+            let ((_, end), (_, to)) = held.lines(across);
+            let ((begin, _), (from, _)) = next.lines(across);
+            held.lines(!across) == next.lines(!across) && end == begin && (to, from) == (1.0, 0.0)
+        };
+        match grown.last_mut().filter(goes_on) {
+            Some(held) => {
                 held.cells = held.cells.union(next.cells);
                 (held.area[2], held.area[3]) = (next.area[2], next.area[3]);
             }
-            _ => grown.push(next),
+            None => grown.push(next),
         }
     }
     grown

@@ -14,31 +14,30 @@ fn program(name: &str) -> PathBuf {
 
 #[test]
 fn first_map_draws_asks_and_builds() {
-    let folder = tempfile::tempdir().unwrap();
-    let output = Command::new(program("first_map")).arg(folder.path()).output().unwrap();
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
-    let said = String::from_utf8(output.stdout).unwrap();
+    let (said, picture) = run("first_map");
     assert!(said.contains("before: a cart at 6,4 is blocked: true"), "{said}");
     assert!(said.contains("after 2 cells: blocked: false"), "{said}");
-    let picture = |name: &str| {
-        let bytes = std::fs::read(folder.path().join(name)).unwrap();
-        sturdy_quilt::Picture::from_png(&bytes, 1 << 20).unwrap()
-    };
     let (before, after) = (picture("before.png"), picture("after.png"));
     assert_ne!(before.get(300, 220), after.get(300, 220), "the boards are there");
     assert_eq!(before.get(100, 100), after.get(100, 100), "and nothing else has changed");
 }
 
-/// Runs an example; gives what it said, and its pictures by name.
+/// Runs an example that writes into a folder; gives what it said.
+fn said(name: &str, folder: &Path) -> String {
+    let output = Command::new(program(name)).arg(folder).output().unwrap();
+    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8(output.stdout).unwrap()
+}
+
+/// The same in a folder of its own; gives its pictures by name as well.
 fn run(name: &str) -> (String, impl Fn(&str) -> sturdy_quilt::Picture) {
     let folder = tempfile::tempdir().unwrap();
-    let output = Command::new(program(name)).arg(folder.path()).output().unwrap();
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+    let said = said(name, folder.path());
     let picture = move |name: &str| {
         let bytes = std::fs::read(folder.path().join(name)).unwrap();
         sturdy_quilt::Picture::from_png(&bytes, 1 << 21).unwrap()
     };
-    (String::from_utf8(output.stdout).unwrap(), picture)
+    (said, picture)
 }
 
 #[test]
@@ -115,9 +114,7 @@ fn two_views_show_two_places() {
 #[test]
 fn headless_referee_believes_nothing_and_stays_in_step() {
     let folder = tempfile::tempdir().unwrap();
-    let output = Command::new(program("headless_referee")).arg(folder.path()).output().unwrap();
-    assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
-    let said = String::from_utf8(output.stdout).unwrap();
+    let said = said("headless_referee", folder.path());
     for refused in [
         "a step into the channel: NotThere",
         "eighty units at once: TooFast",

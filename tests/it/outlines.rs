@@ -183,6 +183,9 @@ proptest! {
         for piece in &pieces {
             prop_assert_eq!(ground.lattice().cells_in(piece.polygon.bounds()), piece.cells);
         }
+        let area: f64 = pieces.iter().map(Piece::area).sum();
+        let expected: f64 = held.values().map(|shape| area_of(shape.corners())).sum();
+        prop_assert!((area / (size.0 * size.1) - expected).abs() < 1e-6);
     }
 
     #[test]

@@ -69,10 +69,7 @@ impl Polygon {
     }
 
     fn of_piece(piece: &Piece) -> Polygon {
-        let corners = piece.polygon.corners();
-        let pairs = (0..corners.len()).map(|at| (corners[at], corners[(at + 1) % corners.len()]));
-        let area = pairs.map(|(a, b)| a.x * b.y - a.y * b.x).sum::<f64>() / 2.0;
-        Polygon { rings: vec![corners.to_vec()], area }
+        Polygon { rings: vec![piece.polygon.corners().to_vec()], area: piece.area() }
     }
 }
 
