@@ -116,7 +116,7 @@ pub(super) fn first_met(
     }
     let is_free_near =
         |row: i64| near.is_some_and(|(chunk, columns)| chunk.row(y.real(row)) & columns == 0);
-    let (mut row, mut last) = solid.rows_between(&y, y.first(), y.end());
+    let (mut row, mut last) = solid.rows_between(&y, (y.first(), y.end()));
     if !x.moves() {
         last = solid.before_repeating(row, last);
     }

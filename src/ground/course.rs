@@ -226,7 +226,7 @@ impl Course {
     }
 
     /// Of some lines, from the middle of the box outwards after it has gone so far, the first that
-    /// is wanted; of two as near, the one to the left or above: so a giant box costs what is near when it is stopped.
+    /// is wanted; of two as near, the one to the left or above.
     pub(super) fn nearest(
         &self,
         (a, b): (i64, i64),

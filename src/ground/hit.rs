@@ -108,7 +108,8 @@ impl GroundMap {
             // Where nothing but whole cells lies in a chunk, all of it is passed over.
             let is_free = !parts.wraps()
                 && matches!(parts.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None));
-            match ray.leave_cells(if is_free { 6 } else { 0 }, is_closed) {
+            let n = if is_free { parts.doublings_beyond(column, row).max(6) } else { 0 };
+            match ray.leave_cells(n, is_closed) {
                 Found::Left => {}
                 Found::End => return None,
                 Found::Hit => {

@@ -135,7 +135,11 @@ impl Ray {
             let in_block = ((at.column | 63).min(limits.0), (at.row | 63).min(limits.1));
             found = match block {
                 Some(bits) => walk(bits, (&x, &y, slope), &mut at, in_block, is_closed),
-                None => leave(&x, &y, 6, &mut at, is_closed),
+                None => {
+                    let (column, row) = (x.real(at.column) << 6, y.real(at.row) << 6);
+                    let doublings = solid.doublings_beyond(column, row).saturating_sub(6).max(6);
+                    leave(&x, &y, doublings, &mut at, is_closed)
+                }
             };
         }
         if matches!(found, Found::End) {
@@ -185,7 +189,8 @@ impl Ray {
                 !solid.wraps()
                     && matches!(solid.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None))
             };
-            let n = if is_free(across) && is_free(down) { 6 } else { 0 };
+            let is_free = is_free(across) && is_free(down);
+            let n = if is_free { within.doublings_beyond(column, row).max(6) } else { 0 };
             let is_closed = |columns: (i64, i64), row: i64| {
                 let (mut across, mut down) = (*across, *down);
                 across.blocks(x.real(columns.1), y.real(row))
@@ -204,7 +209,7 @@ impl Ray {
     fn through_repeated(&mut self, solid: &mut Solid<'_>) -> bool {
         let (x, y) = (self.x, self.y);
         // What lies beyond all cells is not asked.
-        let (_, mut last_row) = solid.rows_between(&y, self.at.row, y.end());
+        let (_, mut last_row) = solid.rows_between(&y, (self.at.row, y.end()));
         if !x.moves() {
             last_row = solid.before_repeating(self.at.row, last_row);
         }

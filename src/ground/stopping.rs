@@ -171,14 +171,29 @@ impl<'a> Solid<'a> {
 
     /// Of some rows, as their course counts them, the first and the last in which anything can stop.
     #[inline]
-    pub(super) fn rows_between(&self, course: &Course, first: i64, last: i64) -> (i64, i64) {
-        let (top, bottom) = match self.outside {
-            Beyond::Free => (self.bounds.top, self.bounds.bottom - 1),
+    pub(super) fn rows_between(&self, course: &Course, rows: (i64, i64)) -> (i64, i64) {
+        self.lines_between(course, rows, (self.bounds.top, self.bounds.bottom - 1))
+    }
+
+    /// The same of some columns.
+    pub(super) fn columns_between(&self, course: &Course, columns: (i64, i64)) -> (i64, i64) {
+        self.lines_between(course, columns, (self.bounds.left, self.bounds.right - 1))
+    }
+
+    #[inline]
+    fn lines_between(
+        &self,
+        course: &Course,
+        (first, last): (i64, i64),
+        bounds: (i64, i64),
+    ) -> (i64, i64) {
+        let (low, high) = match self.outside {
+            Beyond::Free => bounds,
             Beyond::Stops => return (first, last),
             // The map repeats itself up to the last cell that there is.
             Beyond::Map => (CellPos::MIN.into(), CellPos::MAX.into()),
         };
-        let (a, b) = (course.real(top), course.real(bottom));
+        let (a, b) = (course.real(low), course.real(high));
         (first.max(a.min(b)), last.min(a.max(b)))
     }
 
@@ -337,6 +352,23 @@ impl<'a> Solid<'a> {
         }
     }
 
+    /// How many times a block around a cell beyond the bounds can be doubled, from one cell on, and
+    /// nothing stops in it: so what lies far from the map is passed over in a few steps. None where
+    /// anything may stop.
+    pub(super) fn doublings_beyond(&self, column: i64, row: i64) -> u32 {
+        if self.outside != Beyond::Free {
+            return 0;
+        }
+        // Two lines lie in one block from where all higher bits are the same.
+        let apart = |line: i64, first: i64, end: i64| match line {
+            line if line < first => (line ^ first).ilog2(),
+            line if line >= end => (line ^ (end - 1)).ilog2(),
+            _ => 0,
+        };
+        let Edges { left, top, right, bottom } = self.bounds;
+        apart(column, left, right).max(apart(row, top, bottom)).min(MOST_DOUBLINGS)
+    }
+
     /// The cells that stop of a chunk across the edge of the bounds.
     #[cold]
     pub(super) fn clipped(&mut self, column: i64, row: i64) -> Bits {
@@ -475,6 +507,9 @@ impl<'a> Solid<'a> {
         bits & within | beyond & !within
     }
 }
+
+/// Blocks are no larger: their number fits into 32 bits.
+const MOST_DOUBLINGS: u32 = 31;
 
 /// The first column of a row of a chunk that stops, on the way from one to another.
 #[inline]

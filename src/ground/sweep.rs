@@ -62,7 +62,7 @@ impl Trip<'_, '_> {
     fn stay_in_rows(&mut self) {
         let (x, y) = (self.x, self.y);
         let next = x.last() + 1;
-        let (mut row, last) = self.solid.rows_between(y, y.first(), y.last());
+        let (mut row, last) = self.solid.rows_between(y, (y.first(), y.last()));
         let last = self.solid.before_repeating(row, last);
         while row <= last {
             if self.is_free_near(row) {
@@ -90,7 +90,7 @@ impl Trip<'_, '_> {
     fn enter_rows(&mut self) {
         let (x, y) = (self.x, self.y);
         let down = self.down.as_deref().unwrap_or(self.solid);
-        let (mut row, mut last) = down.rows_between(y, y.last() + 1, y.end());
+        let (mut row, mut last) = down.rows_between(y, (y.last() + 1, y.end()));
         if !x.moves() {
             last = down.before_repeating(row, last);
         }
@@ -182,8 +182,8 @@ impl Trip<'_, '_> {
             if trail == lead {
                 return met;
             }
-            let column = x.real(met.column);
-            let row = y.nearest((trail, lead), gone, |row| self.solid.blocks(column, y.real(row)));
+            let (column, rows) = (x.real(met.column), self.solid.rows_between(y, (trail, lead)));
+            let row = y.nearest(rows, gone, |row| self.solid.blocks(column, y.real(row)));
             Met { row: row.unwrap_or(met.row), ..met }
         } else {
             let gone = x.gone_with(y, y.gone_to(met.row));
@@ -193,7 +193,8 @@ impl Trip<'_, '_> {
             }
             let row = y.real(met.row);
             let down = self.down.as_deref_mut().unwrap_or(self.solid);
-            let column = x.nearest((trail, lead), gone, |column| down.blocks(x.real(column), row));
+            let columns = down.columns_between(x, (trail, lead));
+            let column = x.nearest(columns, gone, |column| down.blocks(x.real(column), row));
             Met { column: column.unwrap_or(met.column), ..met }
         }
     }

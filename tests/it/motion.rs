@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side,
+    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, RayHit, Side,
     SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
@@ -438,6 +438,63 @@ fn numbers_that_mean_nothing_move_nothing() {
     // A giant that spans all cells there are is stopped at once by an outside that blocks.
     let giant = rect(-1e299, -1e299, 2e299, 2e299);
     assert!(ground.sweep(mover, giant, WorldVec::new(1e299, 0.0)).contact.is_some());
+    // One that spans the map and far more is stopped by what is in the map, however far from its
+    // middle that lies.
+    for outside in [Treatment::Pass, Treatment::Block] {
+        let quilt = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, outside);
+        let (ground, wrapped) = (GroundMap::of(&quilt), quilt.mover("wrapped").unwrap());
+        let (tall, wide) = (rect(20.0, 0.0, 16.0, 1e226), rect(0.0, 20.0, 1e226, 16.0));
+        for (giant, way) in [(tall, WorldVec::new(90.0, -9.0)), (wide, WorldVec::new(-9.0, 90.0))] {
+            assert!(ground.sweep(wrapped, giant, way).contact.is_some());
+            let met = ground.sweep(quilt.mover("body").unwrap(), giant, way).contact.unwrap();
+            assert_eq!(met.cell == CellPos::new(3, 3), outside == Treatment::Pass, "{met:?}");
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(200))]
+
+    #[test]
+    fn a_ray_from_far_away_meets_what_one_from_nearby_does(
+        walls in any_walls(),
+        to in (-140.0..140.0_f64, -140.0..140.0_f64),
+        turn in 0.0..std::f64::consts::TAU,
+        far in prop_oneof![0.0..1e3_f64, 1e3..1e5_f64],
+    ) {
+        let quilt = walled((16.0, 16.0), &walls, AREA, Treatment::Pass);
+        let (ground, mover) = body_of(&quilt);
+        // Through a place in the map, from far before it to far behind it.
+        let (to, way) = (WorldPoint::new(to.0, to.1), WorldVec::new(turn.cos(), turn.sin()));
+        let near = ground.ray(mover, to - way * 400.0, way * 800.0);
+        let distant = ground.ray(mover, to - way * (400.0 + far), way * (800.0 + 3.0 * far));
+        let told = |hit: Option<RayHit>| hit.map(|hit| (hit.cell, hit.side));
+        // Corners aside, which rounding may decide.
+        let is_clear = |hit: &RayHit| {
+            let part = |place: f64| (place / 16.0 - (place / 16.0).round()).abs();
+            part(hit.point.x).max(part(hit.point.y)) > 1e-6
+        };
+        prop_assume!(near.iter().chain(&distant).all(is_clear));
+        prop_assert_eq!(told(near), told(distant));
+    }
+}
+
+#[test]
+fn a_ray_costs_nothing_beyond_the_map() {
+    let quilt = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, Treatment::Pass);
+    let (ground, mover) = body_of(&quilt);
+    let met = |from, way| ground.ray(mover, from, way).map(|hit| hit.cell);
+    let (left, below) = (WorldPoint::new(-1e12, 51.0), WorldPoint::new(51.0, 1e12));
+    for from in [WorldPoint::new(0.0, 0.0), left, below] {
+        assert_eq!(met(from, WorldVec::new(-1e300, 1e300)), None);
+    }
+    let pillar = Some(CellPos::new(3, 3));
+    assert_eq!(met(left, WorldVec::new(1e300, 0.0)), pillar);
+    assert_eq!(met(below, WorldVec::new(0.0, -2e12)), pillar);
+    // Where the map goes on from its other side without an end, but nothing stops in it.
+    let open = walled((16.0, 16.0), &[], AREA, Treatment::Pass);
+    let (ground, wrapped) = (GroundMap::of(&open), open.mover("wrapped").unwrap());
+    assert_eq!(ground.ray(wrapped, WorldPoint::new(0.0, 0.0), WorldVec::new(1e300, 3.0)), None);
 }
 
 #[test]
