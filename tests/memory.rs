@@ -6,7 +6,8 @@ use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
     LayerSettings, Limits, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
-    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec, load,
+    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec,
+    ZipSource, load,
 };
 
 #[global_allocator]
@@ -129,6 +130,15 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
 }
 
 #[cfg(feature = "png")]
+#[test]
+fn a_damaged_archive_takes_no_memory_for_what_it_states() {
+    let _alone = alone();
+    let archive = include_bytes!("../fuzz/corpus/bundle/states-vast-numbers.zip");
+    let (maps, peak, _) =
+        measured(|| ZipSource::new(&archive[..]).map(|source| source.maps().count()));
+    assert!(peak < 1 << 20, "{maps:?} took {peak} bytes");
+}
+
 #[test]
 fn a_huge_picture_is_refused_before_its_memory_is_asked_for() {
     let _alone = alone();

@@ -1,5 +1,6 @@
 //! Files in a zip archive, through the `zip` crate.
 
+use std::borrow::Cow;
 use std::io::{Cursor, Read};
 use std::sync::Arc;
 
@@ -21,6 +22,8 @@ use super::{FileSource, SourceError, check_size};
 #[derive(Clone)]
 pub struct ZipSource {
     archive: ZipArchive<Cursor<Arc<[u8]>>>,
+    /// The paths of all files, in order.
+    paths: Arc<[String]>,
     label: String,
 }
 
@@ -36,7 +39,11 @@ impl ZipSource {
     /// Bytes that are no zip archive, or whose list of files is damaged.
     pub fn new(bytes: impl Into<Arc<[u8]>>) -> Result<ZipSource, ZipError> {
         let archive = ZipArchive::new(Cursor::new(bytes.into()))?;
-        Ok(ZipSource { archive, label: String::new() })
+        // A file whose path cannot be read cannot be named by a map.
+        let paths = archive.file_names().filter_map(|path| path.ok().map(Cow::into_owned));
+        let mut paths: Vec<String> = paths.collect();
+        paths.sort_unstable();
+        Ok(ZipSource { archive, paths: paths.into(), label: String::new() })
     }
 
     /// The same files, called by the archive's own path and theirs in messages.
@@ -48,10 +55,7 @@ impl ZipSource {
 
     /// The paths of all maps in the archive, in the order of their names.
     pub fn maps(&self) -> impl Iterator<Item = &str> {
-        let mut maps: Vec<&str> =
-            self.archive.file_names().filter(|name| name.ends_with(".quilt.json")).collect();
-        maps.sort_unstable();
-        maps.into_iter()
+        self.paths.iter().map(String::as_str).filter(|path| path.ends_with(".quilt.json"))
     }
 }
 
@@ -74,16 +78,13 @@ impl FileSource for ZipSource {
 
     fn names(&self, folder: &str) -> Vec<String> {
         let prefix = if folder.is_empty() { String::new() } else { format!("{folder}/") };
-        let inside = self.archive.file_names().filter_map(|name| name.strip_prefix(&prefix));
-        let mut names: Vec<String> =
-            inside.filter(|name| !name.contains('/')).map(str::to_owned).collect();
-        names.sort_unstable();
-        names
+        let inside = self.paths.iter().filter_map(|path| path.strip_prefix(&prefix));
+        inside.filter(|name| !name.contains('/')).map(str::to_owned).collect()
     }
 
     fn places_of(&self, name: &str) -> Vec<String> {
-        let is_named = |path: &&str| path.rsplit('/').next() == Some(name);
-        self.archive.file_names().filter(is_named).map(str::to_owned).collect()
+        let is_named = |path: &&String| path.rsplit('/').next() == Some(name);
+        self.paths.iter().filter(is_named).cloned().collect()
     }
 
     fn label(&self, path: &str) -> String {
@@ -97,6 +98,6 @@ impl FileSource for ZipSource {
 
 impl std::fmt::Debug for ZipSource {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "ZipSource({}, {} files)", self.label, self.archive.len())
+        write!(f, "ZipSource({}, {} files)", self.label, self.paths.len())
     }
 }
