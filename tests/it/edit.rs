@@ -115,6 +115,55 @@ fn a_change_that_does_not_fit_any_more_is_refused_as_a_whole() {
 }
 
 #[test]
+fn a_layer_that_has_changed_meanwhile_is_not_removed() {
+    let mut quilt = doc_quilt();
+    let removed = quilt.clone().edit("take away", |pen| pen.remove_layer("soil")).unwrap().changes;
+    assert!(!removed.is_empty());
+    assert!(quilt.edit("nothing", |_| Ok(())).unwrap().changes.is_empty());
+    let begin = quilt.clone();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let another = quilt.edit("build", |pen| pen.put("soil", CellPos::new(9, 9), wall)).unwrap();
+    let refused = "the map has changed meanwhile: layer `soil` is not what the changes expect";
+    assert_eq!(quilt.apply(&removed).unwrap_err().to_string(), refused);
+    quilt.apply(&another.changes.inverse()).unwrap();
+    let another =
+        quilt.edit("fade", |pen| pen.set_layer("soil", |settings| settings.opacity(0.5))).unwrap();
+    assert_eq!(quilt.apply(&removed).unwrap_err().to_string(), refused);
+    quilt.apply(&another.changes.inverse()).unwrap();
+    quilt.apply(&removed).unwrap();
+    assert!(quilt.layers().is_empty());
+    quilt.apply(&removed.inverse()).unwrap();
+    assert!(quilt.same_as(&begin));
+}
+
+#[test]
+fn fills_are_as_large_as_they_may_be() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let side = 64 * (Pen::MOST_CHUNKS as u32 / 1024);
+    let most = CellRect::new(CellPos::ORIGIN, side, 64 * 1024);
+    let more = CellRect::new(CellPos::new(-1, 0), side + 1, 64 * 1024);
+    quilt.edit("fill", |pen| pen.fill("soil", most, wall)).unwrap();
+    assert_eq!(quilt.bounds(), most);
+    let refused = quilt.edit("fill", |pen| pen.fill("soil", more, wall)).unwrap_err();
+    assert!(matches!(refused, EditError::TooLarge { rect, .. } if rect == more), "{refused}");
+}
+
+#[test]
+fn a_flat_array_reaches_up_to_the_last_cell() {
+    let mut quilt = doc_quilt();
+    let numbers = TileNumbers::of_set("garden");
+    let corner = CellPos::new(CellPos::MAX - 1, CellPos::MAX);
+    let mut put = |list: &[i64]| {
+        let array = FlatArray::new(list, list.len() as u32);
+        quilt.edit("put", |pen| pen.put_flat("soil", corner, array, &numbers))
+    };
+    put(&[0, 1]).unwrap();
+    let refused = put(&[0, 1, 1]).unwrap_err();
+    assert!(matches!(refused, EditError::RectBeyondCells { width: 3, height: 1, .. }), "{refused}");
+}
+
+#[test]
 fn conditions_skip_and_requirements_refuse() {
     let mut quilt = doc_quilt();
     let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());

@@ -458,14 +458,20 @@ proptest! {
     #[test]
     fn a_ray_from_far_away_meets_what_one_from_nearby_does(
         walls in any_walls(),
+        at in prop::sample::select(vec![(0, 0), (64, 8), (8, -300), (-9, 1), (-100, -100)]),
         to in (-140.0..140.0_f64, -140.0..140.0_f64),
         turn in 0.0..std::f64::consts::TAU,
         far in prop_oneof![0.0..1e3_f64, 1e3..1e5_f64],
     ) {
-        let quilt = walled((16.0, 16.0), &walls, AREA, Treatment::Pass);
+        let (x, y) = at;
+        let walls: Vec<CellPos> =
+            walls.iter().map(|wall| CellPos::new(wall.x() + x, wall.y() + y)).collect();
+        let area = CellRect::new(CellPos::new(x - 8, y - 8), 16, 16);
+        let quilt = walled((16.0, 16.0), &walls, area, Treatment::Pass);
         let (ground, mover) = body_of(&quilt);
         // Through a place in the map, from far before it to far behind it.
-        let (to, way) = (WorldPoint::new(to.0, to.1), WorldVec::new(turn.cos(), turn.sin()));
+        let to = WorldPoint::new(to.0 + 16.0 * f64::from(x), to.1 + 16.0 * f64::from(y));
+        let way = WorldVec::new(turn.cos(), turn.sin());
         let near = ground.ray(mover, to - way * 400.0, way * 800.0);
         let distant = ground.ray(mover, to - way * (400.0 + far), way * (800.0 + 3.0 * far));
         let told = |hit: Option<RayHit>| hit.map(|hit| (hit.cell, hit.side));

@@ -1,8 +1,11 @@
 //! Cells, rectangles of cells, and their limits.
 
+use std::collections::HashSet;
+
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, ChunkPos, RegionPos, WorldPoint, WorldRect, WorldVec,
+    CellOffset, CellPos, CellRect, ChunkPos, Corner, RegionPos, ScanOrder, ScreenPoint, ScreenVec,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 /// Cells everywhere, with the limits and the borders of chunks more often than chance has them.
@@ -163,4 +166,38 @@ fn regions_are_eight_chunks_wide_and_end_with_the_world() {
     assert_eq!(last.cells().right(), CellPos::MAX + 1);
     assert_eq!(ChunkPos::new(i32::MIN, i32::MAX).region(), RegionPos::new(first.x(), last.y()));
     assert_eq!(RegionPos::new(-3, 4).to_string(), "region -3,4");
+}
+
+#[test]
+fn a_place_in_a_list_beyond_its_rectangle_leads_nowhere() {
+    for corner in [Corner::TopLeft, Corner::TopRight, Corner::BottomLeft, Corner::BottomRight] {
+        for scan in [ScanOrder::rows(corner), ScanOrder::columns(corner)] {
+            let places: HashSet<CellOffset> = (0..6).map(|at| scan.offset(at, 3, 2)).collect();
+            assert_eq!(places.len(), 6, "each cell once");
+            assert!(places.iter().all(|way| (0..3).contains(&way.x) && (0..2).contains(&way.y)));
+            for (at, width, height) in [(6, 3, 2), (usize::MAX, 3, 2), (0, 0, 2), (0, 3, 0)] {
+                assert_eq!(scan.offset(at, width, height), CellOffset::new(0, 0));
+            }
+        }
+    }
+}
+
+#[test]
+fn rectangles_of_the_world_hold_their_upper_left_edges_and_not_the_others() {
+    let point = WorldPoint::new;
+    let rect = WorldRect::between(point(-2.0, 4.0), point(3.0, 9.0));
+    for (x, has_x) in [(-2.1, false), (-2.0, true), (2.9, true), (3.0, false)] {
+        for (y, has_y) in [(3.9, false), (4.0, true), (8.9, true), (9.0, false)] {
+            assert_eq!(rect.contains(point(x, y)), has_x && has_y, "{x},{y}");
+        }
+    }
+    let line = WorldRect::between(point(0.0, 1.0), point(5.0, 1.0));
+    let upright = WorldRect::between(point(1.0, 0.0), point(1.0, 5.0));
+    assert!(line.is_empty() && upright.is_empty() && !rect.is_empty());
+    // Shrunk by more than half of itself it is its middle.
+    let middle = rect.grown(-2.75);
+    assert_eq!((middle.min(), middle.max()), (rect.center(), rect.center()));
+    assert_eq!(rect.grown(-1.0), WorldRect::between(point(-1.0, 5.0), point(2.0, 8.0)));
+    let (a, b) = (ScreenPoint::new(7.0, 1.0), ScreenPoint::new(2.0, 5.0));
+    assert_eq!((b - a, a + (b - a)), (ScreenVec::new(-5.0, 4.0), b));
 }
