@@ -50,16 +50,18 @@ impl GroundMap {
         let sides = [self.lattice().cell_width(), self.lattice().cell_height()];
         let reach = reach.min(f64::from(Self::MOST_PUSH_CELLS) * sides[0].max(sides[1]));
         // What is near is looked at first: further away there is nothing shorter.
-        let mut within = sides[0].min(sides[1]);
+        let (mut tried, mut within) = (0.0, sides[0].min(sides[1]));
         loop {
             within = within.min(reach);
             // Of those that are alike, the one to the left, and then the one up.
             let mut ways: Vec<(f64, WorldVec)> =
                 ways(within).into_iter().map(|way| (way.length(), way)).collect();
-            ways.retain(|(length, _)| *length <= within);
+            ways.retain(|(length, _)| *length <= within && *length > tried);
             ways.sort_by(|(a, v), (b, w)| {
                 a.total_cmp(b).then(v.x.total_cmp(&w.x)).then(v.y.total_cmp(&w.y))
             });
+            // Curves that end where the next ones begin lead to the same places.
+            ways.dedup_by_key(|(_, way)| *way);
             let found = ways.into_iter().find(|(_, way)| is_free(*way));
             if let Some((_, way)) = found {
                 return Some(way);
@@ -67,7 +69,7 @@ impl GroundMap {
             if within >= reach || reach.is_nan() {
                 return None;
             }
-            within *= 2.0;
+            (tried, within) = (within, within * 2.0);
         }
     }
 }
@@ -119,7 +121,9 @@ pub(super) fn of_body<B: Body>(
     let core = body.core(ground.least_width());
     let is_free = |way| !body.moved(way).overlaps(ground, mover);
     let ways = |within: f64| {
-        let curves = curves_around(ground, mover, &core, body.bounds().grown(within));
+        let mut curves = curves_around(ground, mover, &core, body.bounds().grown(within));
+        // A little more than that, so that rounding leaves none out.
+        curves.retain(|curve| curve.distance() <= within * (1.0 + 1e-9));
         let mut ways: Vec<WorldVec> = curves.iter().filter_map(Curve::nearest).collect();
         for (at, a) in curves.iter().enumerate() {
             for b in &curves[..at] {
@@ -167,6 +171,14 @@ impl Curve {
                 let length = center.length();
                 (length > 0.0).then(|| center * (1.0 - radius / length))
             }
+        }
+    }
+
+    /// How far it is from the origin where it is nearest.
+    fn distance(&self) -> f64 {
+        match self {
+            Curve::Circle(center, radius) => (center.length() - radius).abs(),
+            Curve::Line(..) => self.nearest().map_or(0.0, WorldVec::length),
         }
     }
 

@@ -361,8 +361,8 @@ impl<'a> Solid<'a> {
         }
         // Two lines lie in one block from where all higher bits are the same.
         let apart = |line: i64, first: i64, end: i64| match line {
-            line if line < first => (line ^ first).ilog2(),
-            line if line >= end => (line ^ (end - 1)).ilog2(),
+            line if line < first => (line ^ first).cast_unsigned().ilog2(),
+            line if line >= end => (line ^ (end - 1)).cast_unsigned().ilog2(),
             _ => 0,
         };
         let Edges { left, top, right, bottom } = self.bounds;

@@ -2,9 +2,8 @@ use std::fmt;
 
 /// A flip and a number of steps of rotation: how a tile is turned in its cell.
 ///
-/// The flip (left and right change places) comes first, then the steps, clockwise. On square
-/// cells a step is a quarter turn and there are eight turns; cells of six sides have sixth turns,
-/// and twelve of them.
+/// The flip (left and right change places) comes first, then the steps, clockwise. A step is a
+/// quarter turn, so there are eight turns.
 ///
 /// ```
 /// use sturdy_quilt::Turn;
@@ -43,7 +42,6 @@ impl Turn {
     ];
 
     const MIRROR_BIT: u8 = 8;
-    const MOST_STEPS: u8 = 6;
 
     /// A turn of square cells from its flip and its quarters clockwise (0 to 3), or `None` for
     /// more quarters.
@@ -64,14 +62,14 @@ impl Turn {
     /// The turn of square cells that does this one first and then `next`.
     #[must_use]
     pub const fn then(self, next: Turn) -> Turn {
-        let own = if next.mirrored { 4 - self.steps % 4 } else { self.steps };
+        let own = if next.mirrored { 4 - self.steps } else { self.steps };
         Turn { mirrored: self.mirrored != next.mirrored, steps: (own + next.steps) % 4 }
     }
 
     /// The turn of square cells that undoes this one.
     #[must_use]
     pub const fn inverse(self) -> Turn {
-        if self.mirrored { self } else { Turn { mirrored: false, steps: (4 - self.steps % 4) % 4 } }
+        if self.mirrored { self } else { Turn { mirrored: false, steps: (4 - self.steps) % 4 } }
     }
 
     /// The four bits of this turn in a packed cell: the steps, and 8 for the flip.
@@ -81,8 +79,7 @@ impl Turn {
 
     /// The turn of four packed bits, or `None` where they name none.
     pub const fn from_bits(bits: u8) -> Option<Turn> {
-        let turn = Turn::from_valid_bits(bits);
-        if turn.steps < Self::MOST_STEPS && bits < 16 { Some(turn) } else { None }
+        if bits < 16 { Turn::square(bits & Self::MIRROR_BIT != 0, bits & 7) } else { None }
     }
 
     pub(super) const fn from_valid_bits(bits: u8) -> Turn {
@@ -94,7 +91,7 @@ impl Turn {
     /// `height` × `width` pixels when the steps are odd.
     pub(crate) fn source_pixel(self, x: u32, y: u32, width: u32, height: u32) -> (u32, u32) {
         let (right, bottom) = (width - 1, height - 1);
-        let (x, y) = match self.steps % 4 {
+        let (x, y) = match self.steps {
             0 => (x, y),
             1 => (y, bottom - x),
             2 => (right - x, bottom - y),

@@ -1,0 +1,142 @@
+//! What the fuzz targets have in common: small limits, and what must hold of any load.
+
+use peak_alloc::PeakAlloc;
+use sturdy_quilt::{
+    Clock, DrawList, FileSource, Frame, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource,
+    Painter, ScreenSize, View,
+};
+
+#[global_allocator]
+static MEMORY: PeakAlloc = PeakAlloc;
+
+/// The path of the map that is loaded.
+pub const MAP: &str = "m.quilt.json";
+
+/// The most bytes that a load within [`limits`] may take at its peak: sixteen files of 64 KiB are
+/// 1 MiB, and the tree of a document that is all brackets takes forty times its bytes.
+const MOST_BYTES: usize = 6 << 20;
+
+/// Limits that random input of a few kilobytes can reach.
+pub fn limits() -> Limits {
+    Limits {
+        file_bytes: 1 << 16,
+        cells: 1 << 16,
+        pixels: 1 << 14,
+        tiles: 1 << 12,
+        layers: 32,
+        sets: 8,
+        files: 16,
+        depth: 32,
+        unpacked_bytes: 1 << 18,
+        problems: 20,
+    }
+}
+
+/// A way to load maps within [`limits`].
+pub fn loader() -> Loader {
+    Loader::new().limits(limits())
+}
+
+/// What a call gives, which must not take more memory than limits allow.
+pub fn within_memory<T>(call: impl FnOnce() -> T) -> T {
+    let before = MEMORY.current_usage();
+    MEMORY.reset_peak_usage();
+    let result = call();
+    let taken = MEMORY.peak_usage().saturating_sub(before);
+    assert!(taken <= MOST_BYTES, "it took {taken} bytes, more than the {MOST_BYTES} allowed");
+    result
+}
+
+/// Loads the map [`MAP`] of a source, and checks what comes of it.
+pub fn check_map(source: &MemorySource) {
+    let loaded = within_memory(|| loader().load(source, MAP));
+    check(loaded, source);
+}
+
+/// What must hold of any load: an error says something; a map can be asked, drawn, and saved, and
+/// what was saved loads as the same and is saved as the same again.
+pub fn check(loaded: Result<Loaded, LoadError>, source: &MemorySource) {
+    let loaded = match loaded {
+        Ok(loaded) => loaded,
+        Err(error) => return check_error(&error),
+    };
+    let quilt = &loaded.quilt;
+    let mut ground = GroundMap::of(quilt);
+    assert_eq!(ground.refresh(quilt), 0, "nothing has changed");
+    let view = View::new(ScreenSize::new(96, 64))
+        .centered_on(quilt.lattice().center(quilt.bounds().corner()));
+    let (mut list, mut painter) = (DrawList::new(), Painter::new());
+    let mut frame = Frame::new(view.size());
+    list.rebuild(quilt, &view, &Clock::new(), &[]);
+    painter.paint(&list, &mut frame);
+
+    let Ok(saved) = quilt.to_json() else { return };
+    let mut again = source.clone();
+    again.add(MAP, saved.clone());
+    let without_limits = Loader::new().load(&again, MAP);
+    let again = without_limits.expect("what was saved can be loaded").quilt;
+    assert_eq!(again.to_json().unwrap(), saved, "what was saved is saved as the same again");
+}
+
+/// What must hold of any error.
+pub fn check_error(error: &LoadError) {
+    assert!(!error.problems().is_empty() && !error.to_string().is_empty());
+    for problem in error.problems() {
+        assert!(!problem.message.is_empty() && !problem.file.is_empty(), "{problem:?}");
+        if let Some(place) = &problem.place {
+            assert!(place.line > 0 && place.column > 0, "{problem:?}");
+        }
+    }
+}
+
+/// The files that a random map may name.
+pub fn neighbours() -> MemorySource {
+    let mut files = MemorySource::default();
+    files.add_static("yard.tiles.json", br##"{ "format": "sturdy-quilt/tiles", "version": 1, "name": "yard",
+        "tiles": ["sand", { "name": "wall", "ground": "stone", "shape": { "floor": [0, 1] } }, "water"] }"##);
+    files.add_static("rows.txt", b"..#\n.~.\n");
+    files.add_static("cells.csv", b"0,1,2\nyard/sand,,-1\n");
+    files.add_static("list.json", b"[0, 1, 2, -1]");
+    files.add_static(
+        "legend.json",
+        br##"{ ".": "yard/sand", "#": "yard/wall+90", "#ff0000": "yard/water" }"##,
+    );
+    files.add("dots.png", dots());
+    files
+}
+
+/// A picture of four pixels.
+fn dots() -> Vec<u8> {
+    use sturdy_quilt::{Picture, PixelSize};
+    let bytes = [255, 0, 0, 255, 0, 0, 0, 0, 255, 0, 0, 255, 9, 9, 9, 255];
+    Picture::from_bytes(PixelSize::new(2, 2), bytes.to_vec()).unwrap().to_png().unwrap()
+}
+
+/// A source with a file of a set to it, as text.
+pub fn with(path: &str, bytes: &[u8]) -> MemorySource {
+    let mut files = neighbours();
+    files.add(path, bytes);
+    files
+}
+
+/// Loads a file of a source as a grid, and checks what comes of it.
+pub fn check_grid(path: &str, data: &[u8]) {
+    use sturdy_quilt::GridFile;
+    let source = with(path, data);
+    for grid in [
+        GridFile::new(path),
+        GridFile::new(path).tiles("yard.tiles.json").legend("legend.json"),
+        GridFile::new(path).tiles("yard.tiles.json").numbered("yard", 0, -1),
+    ] {
+        if let Err(error) = within_memory(|| grid.values(&source, &limits())) {
+            check_error(&error);
+        }
+        let loaded = within_memory(|| loader().load_grid(&source, &grid));
+        check(loaded, &source);
+    }
+}
+
+/// Whether a source has the file, whatever is in it.
+pub fn has(source: &dyn FileSource, path: &str) -> bool {
+    source.read(path, u64::MAX).is_ok()
+}
