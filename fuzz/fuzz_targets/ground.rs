@@ -14,7 +14,7 @@ const SIDE: usize = 12;
 
 #[derive(Arbitrary, Debug)]
 struct Scene {
-    cell: (Side1, Side1),
+    cell: (CellSide, CellSide),
     at: (i32, i32),
     far: bool,
     cells: [[(u8, u8); SIDE]; SIDE],
@@ -25,7 +25,7 @@ struct Scene {
 
 /// The side of a cell.
 #[derive(Arbitrary, Debug)]
-enum Side1 {
+enum CellSide {
     Usual,
     Least,
     Most,
@@ -54,13 +54,13 @@ struct Ask {
     has_slopes: bool,
 }
 
-impl Side1 {
+impl CellSide {
     fn of(&self) -> f64 {
         match self {
-            Side1::Usual => 16.0,
-            Side1::Least => 1.0 / 1024.0,
-            Side1::Most => 65536.0,
-            Side1::Odd(side) => f64::from(*side) / 7.0 + 0.01,
+            CellSide::Usual => 16.0,
+            CellSide::Least => 1.0 / 1024.0,
+            CellSide::Most => 65536.0,
+            CellSide::Odd(side) => f64::from(*side) / 7.0 + 0.01,
         }
     }
 }
@@ -103,7 +103,7 @@ fn scene(scene: &Scene) -> Quilt {
         for (number, shape) in shapes.into_iter().enumerate() {
             for class in ["stone", "mud", "ledge"] {
                 let tile = TileSpec::named(format!("{class}{number}")).ground(class);
-                set = set.tile(if number == 0 { tile } else { tile.shape(shape.clone()) });
+                set = set.tile(if number == 0 { tile } else { tile.shape(shape) });
             }
         }
         pen.put_tiles(set.build()?)?;
