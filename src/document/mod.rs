@@ -14,6 +14,8 @@ mod load;
 mod problem;
 mod read_layer;
 mod read_map;
+mod read_markers;
+mod read_places;
 mod reader;
 mod source;
 mod tiles;

@@ -1,7 +1,8 @@
 //! Reading a layer: its settings, and through [`read_cells`] its cells.
 
 use super::cells::{CellSource, read_cell, read_cells, read_palette};
-use super::read_map::{read_area, read_cell_pos, read_point, twice};
+use super::read_map::twice;
+use super::read_places::{read_area, read_cell_pos, read_point};
 use super::reader::{Fields, Reader};
 use super::tree::Node;
 use crate::quilt::{Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, Quilt, Wrap};

@@ -6,6 +6,8 @@ use super::cells::CellSource;
 use super::expects::Expects;
 use super::files::Files;
 use super::read_layer::read_layer;
+use super::read_markers::read_markers;
+use super::read_places::read_area;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use super::watch::LoadStage;
@@ -13,12 +15,9 @@ use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::{NameError, did_you_mean};
 use crate::plane::Stamp;
-use crate::quilt::{
-    GroundRules, Layer, Marker, MarkerPlace, Mover, Palette, PaletteError, PlacedMarker, Quilt,
-    Treatment,
-};
+use crate::quilt::{GroundRules, Layer, Mover, Palette, PaletteError, Quilt, Treatment};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, Side, Sides, WorldPoint};
+use crate::units::{Side, Sides};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
 /// whole.
@@ -161,7 +160,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
 }
 
 /// What to do about a ground class that the map does not have.
-fn class_hint(error: &NameError, rules: &GroundRules) -> String {
+pub(super) fn class_hint(error: &NameError, rules: &GroundRules) -> String {
     did_you_mean(&error.near).unwrap_or_else(|| {
         let stated = rules.classes().collect::<Vec<_>>().join(", ");
         format!("the map states the ground classes {stated}")
@@ -354,158 +353,7 @@ fn read_layers<'a>(
     quilt.layers.len() == count
 }
 
-/// Reads all markers; says whether their names are all known.
-fn read_markers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, quilt: &mut Quilt) -> bool {
-    let Some(node) = fields.get("markers") else { return true };
-    let Some(items) = reader.items(node, "`markers`") else { return false };
-    let (bounds, mut all_known) = (quilt.bounds(), true);
-    for item in items {
-        let Some(marker) = read_marker(reader, item, quilt) else {
-            all_known = false;
-            continue;
-        };
-        let span = reader.span(item);
-        if quilt.markers.contains_key(marker.name()) {
-            twice(reader, span, "markers", marker.name());
-            continue;
-        }
-        let name = marker.shared_name();
-        Arc::make_mut(&mut quilt.markers).insert(Arc::clone(&name), marker);
-        let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
-        // Where a layer could not be read, the bounds are not known.
-        if outside && !bounds.is_empty() && reader.errors() == 0 {
-            let message = format!("marker `{name}` lies outside the map");
-            reader.warning(span, message, Some(format!("the map spans {bounds}")));
-        }
-    }
-    all_known
-}
-
-fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -> Option<Marker> {
-    let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "ground", "data"];
-    let fields = reader.fields(node, "the marker", &known)?;
-    let name = reader.required(&fields, "name")?;
-    let text = reader.text(name, "the name of a marker")?;
-    if text.is_empty() {
-        let span = reader.span(name);
-        reader.error(span, "a marker must have a name");
-    }
-    let stated = ["cell", "point", "area", "path", "polygon"]
-        .map(|key| fields.get(key).map(|node| (key, node)));
-    let mut stated = stated.into_iter().flatten();
-    let (Some((key, at)), None) = (stated.next(), stated.next()) else {
-        let span = reader.span(node);
-        let message = format!(
-            "marker `{text}` must have one of `cell`, `point`, `area`, `path` and `polygon`"
-        );
-        reader.error(span, message);
-        return None;
-    };
-    let what = format!("the {key} of marker `{text}`");
-    let place = match key {
-        "cell" => MarkerPlace::Cell(read_cell_pos(reader, at, &what)?),
-        "point" => MarkerPlace::Point(read_point(reader, at, &what)?),
-        "area" => MarkerPlace::Area(read_area(reader, at, &what)?),
-        "path" => MarkerPlace::Path(read_points(reader, at, &what, 2)?),
-        _ => MarkerPlace::Polygon(read_points(reader, at, &what, 3)?),
-    };
-    let mut marker = Marker::new(&*text, place);
-    if let Some(kind) = fields.get("kind") {
-        marker = marker.kind(&*reader.text(kind, "the kind of a marker")?);
-    }
-    if let Some(class) = fields.get("ground") {
-        marker = read_marker_ground(reader, class, marker, quilt)?;
-    }
-    if let Some(data) = fields.get("data") {
-        marker = marker.with_data(reader.data(data, "the data of a marker")?);
-    }
-    Some(marker)
-}
-
-fn read_marker_ground<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    marker: Marker,
-    quilt: &Quilt,
-) -> Option<Marker> {
-    let class = reader.text(node, "the ground of a marker")?;
-    let span = reader.span(node);
-    if let Err(error) = quilt.ground_rules().class(&class) {
-        let hint = class_hint(&error, quilt.ground_rules());
-        let message = format!("the map has no ground class `{class}`");
-        reader.error_with_hint(span, message, Some(hint));
-        return None;
-    }
-    let marker = marker.ground(&*class);
-    if !PlacedMarker::new(&marker, quilt.lattice()).can_ground() {
-        let message = format!("marker `{}` cannot state ground", marker.name());
-        let hint = "only a cell, an area or a polygon can, within at most 4096 × 4096 cells";
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
-        return None;
-    }
-    Some(marker)
-}
-
-pub(super) fn read_point<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    what: &str,
-) -> Option<WorldPoint> {
-    let (x, y) = reader.numbers(node, what)?;
-    Some(WorldPoint::new(x, y))
-}
-
-/// A list of points, with at least so many.
-fn read_points<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    what: &str,
-    least: usize,
-) -> Option<Arc<[WorldPoint]>> {
-    let items = reader.items(node, what)?;
-    let count = items.len();
-    let each = format!("a point of {}", what.trim_start_matches("the "));
-    let points = items.into_iter().map(|item| read_point(reader, item, &each));
-    let points: Vec<Option<WorldPoint>> = points.collect();
-    if count < least {
-        let span = reader.span(node);
-        reader.error(span, format!("{what} must have at least {least} points, not {count}"));
-        return None;
-    }
-    points.into_iter().collect()
-}
-
 pub(super) fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {
     let hint = Some("give one of them another name".to_owned());
     reader.error_with_hint(span, format!("there are two {what} with the name `{name}`"), hint);
-}
-
-pub(super) fn read_cell_pos<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    what: &str,
-) -> Option<CellPos> {
-    let (x, y) = reader.integers(node, what, CellPos::MIN.into(), CellPos::MAX.into())?;
-    CellPos::checked(x, y)
-}
-
-pub(super) fn read_area<'a>(
-    reader: &mut Reader<'a, '_>,
-    node: Node<'a>,
-    what: &str,
-) -> Option<CellRect> {
-    let fields = reader.fields(node, what, &["at", "size"])?;
-    let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
-    let corner = at.and_then(|at| read_cell_pos(reader, at, &format!("the corner of {what}")));
-    let size = size?;
-    let most = 1 << 31;
-    let (width, height) = reader.integers(size, &format!("the size of {what}"), 1, most)?;
-    let corner = corner?;
-    let reaches =
-        CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
-    if reaches.is_none() {
-        let span = reader.span(size);
-        reader.error(span, format!("{what} reaches beyond the limits of cells"));
-    }
-    Some(CellRect::between(corner, reaches?))
 }

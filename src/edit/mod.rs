@@ -6,6 +6,7 @@ mod error;
 mod flat;
 mod journal;
 mod lay;
+mod map;
 mod pen;
 mod plane_changes;
 mod take;

@@ -7,6 +7,7 @@ mod course;
 mod crossed;
 mod decide;
 mod derive;
+mod edges;
 mod forms;
 mod hit;
 mod kept_shapes;

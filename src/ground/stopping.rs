@@ -2,6 +2,7 @@
 
 use super::GroundMap;
 use super::course::Course;
+use super::edges::{Edges, Lies};
 use super::map::{MoverTable, wrapped};
 use super::mask::{Bits, Mask, SIDE, Stopping, span};
 use crate::quilt::{MoverId, Outside};
@@ -42,52 +43,6 @@ impl Beyond {
             Outside::Wrapped => Beyond::Map,
         }
     }
-}
-
-/// The columns and rows of some cells, half-open.
-#[derive(Clone, Copy)]
-struct Edges {
-    left: i64,
-    top: i64,
-    right: i64,
-    bottom: i64,
-}
-
-impl Edges {
-    #[inline]
-    fn has_row(&self, row: i64) -> bool {
-        (self.top..self.bottom).contains(&row)
-    }
-
-    #[inline]
-    fn has(&self, column: i64, row: i64) -> bool {
-        (self.left..self.right).contains(&column) && self.has_row(row)
-    }
-
-    /// Whether a chunk lies within, apart from these, or across an edge.
-    #[inline]
-    fn chunk(&self, column: i64, row: i64) -> Lies {
-        let side = SIDE as i64;
-        let (left, top) = (column * side, row * side);
-        let (right, bottom) = (left + side, top + side);
-        if left >= self.left && right <= self.right && top >= self.top && bottom <= self.bottom {
-            Lies::Within
-        } else if right <= self.left
-            || left >= self.right
-            || bottom <= self.top
-            || top >= self.bottom
-        {
-            Lies::Apart
-        } else {
-            Lies::Across
-        }
-    }
-}
-
-enum Lies {
-    Within,
-    Apart,
-    Across,
 }
 
 impl<'a> Solid<'a> {

@@ -1,9 +1,8 @@
 //! Reading tile sets, from files of their own and inline in a map.
 
 mod report;
+mod sheet;
 mod tile;
-
-use std::sync::Arc;
 
 use super::TILES_FORMAT;
 use super::cache::CachedSet;
@@ -13,16 +12,13 @@ use super::reader::{Fields, Reader, parsed};
 use super::source::resolved;
 use super::tree::{Node, Span};
 use crate::near::did_you_mean;
-use crate::picture::Color;
 use crate::quilt::GroundRules;
-use crate::tile::{
-    ArtPage, GroundMask, NamePatternError, SheetCut, TileSet, TileSetBuilder, TileSource, TileSpec,
-};
-use crate::units::{PixelSize, WorldVec};
+use crate::tile::{NamePatternError, TileSet, TileSetBuilder, TileSource, TileSpec};
+use crate::units::WorldVec;
 
 pub(super) use report::warn_of_large_art;
 use report::{report_fault, warn_of_idle_shapes};
-use tile::{read_pixels, read_tile};
+use tile::read_tile;
 
 /// Reads one item of a map's `tiles`: the path of a set, or a set itself.
 pub(super) fn read_item<'a>(
@@ -199,68 +195,11 @@ impl SetReader<'_, '_> {
         let mut known = SET_KEYS.to_vec();
         known.extend(file.map_or(&[][..], |_| &["$schema", "format", "version"]));
         let fields = reader.fields(node, "the tile set", &known)?;
-        let name = match (fields.get("name"), &self.default_name) {
-            (None, Some(name)) => name.clone(),
-            _ => {
-                let name = reader.required(&fields, "name")?;
-                reader.text(name, "the name of a tile set")?.into_owned()
-            }
-        };
-        let mut builder = TileSet::builder(name);
-        if let Some(file) = file {
-            builder = builder.file(file);
-        }
-        if let Some(schema) = fields.get("$schema") {
-            builder = builder.schema(reader.text(schema, "`$schema`")?.as_ref().into());
-        }
-        if !self.files.decodes {
-            builder = builder.unseen();
-        }
-        let (mut specs, mut spots) = (Vec::new(), Vec::new());
-        if let Some(tiles) = fields.get("tiles") {
-            for tile in reader.items(tiles, "`tiles`")? {
-                if let Some(spec) = read_tile(reader, tile, self.classes) {
-                    specs.push(spec);
-                    spots.push(tile);
-                }
-            }
-        }
-        if let Some(pictures) = fields.get("pictures") {
-            self.read_pictures(reader, pictures, &mut specs, &mut spots)?;
-        }
-        for (spec, spot) in specs.iter().zip(&spots) {
-            if let TileSource::Picture(path) = &spec.source
-                && self.files.decodes
-            {
-                let own = spot.entries().into_iter().flatten().find(|entry| entry.key == "picture");
-                let span = reader.span(own.map_or(*spot, |entry| entry.value));
-                match self.files.page(reader, span, self.path, path) {
-                    Some(page) => builder = builder.picture_page(path.clone(), page),
-                    // That it is not there is said; what else is wrong is looked for all the same.
-                    None => builder = builder.unseen(),
-                }
-            }
-        }
-        builder = specs.into_iter().fold(builder, |builder, spec| builder.tile(spec));
-        if let Some(pattern) = fields.get("names") {
-            let text = reader.text(pattern, "`names`")?;
-            match text.parse() {
-                Ok(pattern) => builder = builder.names(pattern),
-                Err(error) => {
-                    let span = reader.span(pattern);
-                    reader.error(span, NamePatternError::to_string(&error));
-                }
-            }
-        }
+        let builder = self.begin(reader, &fields, file)?;
+        let (mut builder, spots) = self.read_tiles(reader, &fields, builder)?;
+        builder = read_names(reader, &fields, builder)?;
         builder = read_standing(reader, &fields, builder);
-        if let Some(palette) = fields.get("palette") {
-            for entry in reader.entries(palette, "the palette of a tile set")? {
-                let what = format!("the colour `{}` of a tile set", entry.key);
-                if let Some(color) = reader.color(entry.value, &what) {
-                    builder = builder.palette(entry.key, color);
-                }
-            }
-        }
+        builder = read_palette(reader, &fields, builder)?;
         let mut is_lost = false;
         if let Some(sheet) = fields.get("sheet") {
             match self.read_sheet(reader, sheet) {
@@ -291,6 +230,65 @@ impl SetReader<'_, '_> {
         let set = builder.build().ok()?;
         warn_of_idle_shapes(reader, &fields, &set);
         Some(set)
+    }
+
+    /// A set that has its name, and what its file says of itself.
+    fn begin<'a>(
+        &self,
+        reader: &mut Reader<'a, '_>,
+        fields: &Fields<'a>,
+        file: Option<&str>,
+    ) -> Option<TileSetBuilder> {
+        let name = match (fields.get("name"), &self.default_name) {
+            (None, Some(name)) => name.clone(),
+            _ => {
+                let name = reader.required(fields, "name")?;
+                reader.text(name, "the name of a tile set")?.into_owned()
+            }
+        };
+        let mut builder = TileSet::builder(name);
+        if let Some(file) = file {
+            builder = builder.file(file);
+        }
+        if let Some(schema) = fields.get("$schema") {
+            builder = builder.schema(reader.text(schema, "`$schema`")?.as_ref().into());
+        }
+        Some(if self.files.decodes { builder } else { builder.unseen() })
+    }
+
+    /// The tiles that it lists, and its pictures, with the place of each in the document.
+    fn read_tiles<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        fields: &Fields<'a>,
+        mut builder: TileSetBuilder,
+    ) -> Option<(TileSetBuilder, Vec<Node<'a>>)> {
+        let (mut specs, mut spots) = (Vec::new(), Vec::new());
+        if let Some(tiles) = fields.get("tiles") {
+            for tile in reader.items(tiles, "`tiles`")? {
+                if let Some(spec) = read_tile(reader, tile, self.classes) {
+                    specs.push(spec);
+                    spots.push(tile);
+                }
+            }
+        }
+        if let Some(pictures) = fields.get("pictures") {
+            self.read_pictures(reader, pictures, &mut specs, &mut spots)?;
+        }
+        for (spec, spot) in specs.iter().zip(&spots) {
+            if let TileSource::Picture(path) = &spec.source
+                && self.files.decodes
+            {
+                let own = spot.entries().into_iter().flatten().find(|entry| entry.key == "picture");
+                let span = reader.span(own.map_or(*spot, |entry| entry.value));
+                match self.files.page(reader, span, self.path, path) {
+                    Some(page) => builder = builder.picture_page(path.clone(), page),
+                    // That it is not there is said; what else is wrong is looked for all the same.
+                    None => builder = builder.unseen(),
+                }
+            }
+        }
+        Some((specs.into_iter().fold(builder, TileSetBuilder::tile), spots))
     }
 
     /// Tiles that are pictures of their own: a list of paths, or a folder of them. Each is named
@@ -331,101 +329,6 @@ impl SetReader<'_, '_> {
         }
         Some(())
     }
-
-    /// The pixels of the sheet, how it is cut, and its file.
-    fn read_sheet<'a>(
-        &mut self,
-        reader: &mut Reader<'a, '_>,
-        node: Node<'a>,
-    ) -> Option<(Option<Arc<ArtPage>>, Option<SheetCut>, String)> {
-        let known = ["picture", "tile", "margin", "gap", "area", "columns", "rows"];
-        let fields = reader.fields(node, "the sheet", &known)?;
-        let most = i64::from(u32::MAX) >> 8;
-        let count = |reader: &mut Reader<'a, '_>, key: &str, least: i64| {
-            let node = fields.get(key)?;
-            let number = reader.integer(node, &format!("`{key}`"), least, most)?;
-            u32::try_from(number).ok()
-        };
-        let (margin, gap) = (count(reader, "margin", 0), count(reader, "gap", 0));
-        let (columns, rows) = (count(reader, "columns", 1), count(reader, "rows", 1));
-        let area = match fields.get("area") {
-            Some(area) => Some(read_pixels(reader, area, "the area of a sheet")?),
-            None => None,
-        };
-        let size = match fields.get("tile") {
-            Some(node) => Some(reader.integers(node, "the size of a tile", 1, most)?),
-            None => None,
-        };
-        let picture = reader.required(&fields, "picture")?;
-        let file = reader.text(picture, "the picture of a sheet")?.into_owned();
-        let span = reader.span(picture);
-        let page = match self.files.decodes {
-            true => Some(self.files.page(reader, span, self.path, &file)?),
-            false => None,
-        };
-        let cut = size.and_then(|(width, height)| {
-            let tile = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
-            let (margin, gap) = (margin.unwrap_or(0), gap.unwrap_or(0));
-            Some(SheetCut { tile, margin, gap, area, columns, rows })
-        });
-        if let (Some(cut), Some(page)) = (&cut, &page) {
-            self.check_cut(reader, &fields, cut, page.size())?;
-        }
-        Some((page, cut, file))
-    }
-
-    fn check_cut<'a>(
-        &self,
-        reader: &mut Reader<'a, '_>,
-        fields: &Fields<'a>,
-        cut: &SheetCut,
-        size: PixelSize,
-    ) -> Option<()> {
-        // A sheet that cannot be cut is a fault of the set.
-        let Ok(grid) = cut.grid(size) else { return Some(()) };
-        let most = self.files.limits.tiles;
-        if u64::from(grid.columns()) * u64::from(grid.rows()) > most {
-            let span = reader.span(fields.node);
-            reader.error(span, format!("the sheet has more than the {most} tiles allowed"));
-            return None;
-        }
-        if grid.has_left_over() {
-            let span = reader.span(fields.get("tile").unwrap_or(fields.node));
-            let (columns, rows, tile) = (grid.columns(), grid.rows(), cut.tile);
-            let size = cut.area.map_or(size, |area| area.size);
-            let message = format!(
-                "the sheet of {size} leaves pixels over when cut into {columns} × {rows} tiles of {tile}"
-            );
-            let hint = "check tile, margin and gap, or state columns and rows if it is meant";
-            reader.warning(span, message, Some(hint.to_owned()));
-        }
-        Some(())
-    }
-
-    /// A mask of ground classes, with the label of its file.
-    fn read_mask<'a>(
-        &mut self,
-        reader: &mut Reader<'a, '_>,
-        node: Node<'a>,
-    ) -> Option<(GroundMask, String)> {
-        let fields = reader.fields(node, "the ground mask", &["picture", "legend"])?;
-        let (picture, legend) =
-            (reader.required(&fields, "picture"), reader.required(&fields, "legend"));
-        let mut classes = Vec::new();
-        for entry in reader.entries(legend?, "the legend of the ground mask")? {
-            let span = reader.key_span(&entry);
-            let class = reader.text(entry.value, "a ground class")?;
-            self.classes.push((class.to_string(), reader.span(entry.value)));
-            match entry.key.parse::<Color>() {
-                Ok(color) => classes.push((color, class.into_owned())),
-                Err(error) => reader.error(span, error.to_string()),
-            }
-        }
-        let named = reader.text(picture?, "the picture of the ground mask")?;
-        let span = reader.span(picture?);
-        let (path, picture) = self.files.picture(reader, span, self.path, &named)?;
-        Some((GroundMask::new(picture, classes), self.files.source.label(&path)))
-    }
 }
 
 /// Lists of tiles by the ground class that they have.
@@ -451,6 +354,39 @@ fn words<'n>(names: impl ExactSizeIterator<Item = &'n str>) -> String {
         return "none under `ground`".to_owned();
     }
     names.collect::<Vec<_>>().join(", ")
+}
+
+/// The pattern by which tiles are named that have no name.
+fn read_names<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    builder: TileSetBuilder,
+) -> Option<TileSetBuilder> {
+    let Some(node) = fields.get("names") else { return Some(builder) };
+    match reader.text(node, "`names`")?.parse() {
+        Ok(pattern) => Some(builder.names(pattern)),
+        Err(error) => {
+            let span = reader.span(node);
+            reader.error(span, NamePatternError::to_string(&error));
+            Some(builder)
+        }
+    }
+}
+
+/// The colours that palettes of a map may replace.
+fn read_palette<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    mut builder: TileSetBuilder,
+) -> Option<TileSetBuilder> {
+    let Some(node) = fields.get("palette") else { return Some(builder) };
+    for entry in reader.entries(node, "the palette of a tile set")? {
+        let what = format!("the colour `{}` of a tile set", entry.key);
+        if let Some(color) = reader.color(entry.value, &what) {
+            builder = builder.palette(entry.key, color);
+        }
+    }
+    Some(builder)
 }
 
 /// How the pictures of a set stand. What is out of range is a fault of the set.

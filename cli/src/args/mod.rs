@@ -1,10 +1,19 @@
 //! The arguments of the tool.
 
+mod change;
+mod parse;
+
 use std::io::Write;
 use std::path::PathBuf;
 
 use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
-use sturdy_quilt::{CellPos, CellRect, Color, MinimapScale, ScreenSize, WorldPoint};
+use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
+
+pub(crate) use change::{Change, ChangeArgs};
+pub(crate) use parse::Scale;
+use parse::{
+    parse_area, parse_box_size, parse_cell, parse_point, parse_scale, parse_size, parse_zoom,
+};
 
 /// Checks tile maps, looks at them and changes them.
 #[derive(Debug, Parser)]
@@ -445,166 +454,6 @@ pub(crate) struct EditArgs {
     pub(crate) changes: ChangeArgs,
 }
 
-/// The changes of an edit, in the order in which they were given.
-#[derive(Debug)]
-pub(crate) struct ChangeArgs(pub(crate) Vec<Change>);
-
-/// One change of an edit.
-#[derive(Debug, PartialEq)]
-pub(crate) enum Change {
-    Put { layer: String, cell: CellPos, tile: String },
-    Erase { layer: String, cell: CellPos },
-    Fill { layer: String, rect: CellRect, tile: String },
-}
-
-impl clap::Args for ChangeArgs {
-    fn augment_args(command: clap::Command) -> clap::Command {
-        let change = |id: &'static str, names: &[&'static str]| {
-            let action = clap::ArgAction::Append;
-            let values = names.len();
-            clap::Arg::new(id)
-                .long(id)
-                .num_args(values)
-                .value_names(names.to_vec())
-                .action(action)
-                .allow_hyphen_values(true)
-        };
-        command
-            .arg(
-                change("put", &["LAYER", "X,Y", "TILE"])
-                    .help("Put a tile into a cell, for example terrace/eaves+90+raise"),
-            )
-            .arg(change("erase", &["LAYER", "X,Y"]).help("Empty a cell"))
-            .arg(
-                change("fill", &["LAYER", "X,Y", "WxH", "TILE"])
-                    .help("Put a tile into every cell of a rectangle; `empty` empties it"),
-            )
-            .group(
-                clap::ArgGroup::new("changes")
-                    .args(["put", "erase", "fill"])
-                    .multiple(true)
-                    .required(true),
-            )
-    }
-
-    fn augment_args_for_update(command: clap::Command) -> clap::Command {
-        ChangeArgs::augment_args(command)
-    }
-}
-
-impl clap::FromArgMatches for ChangeArgs {
-    fn from_arg_matches(matches: &clap::ArgMatches) -> Result<ChangeArgs, clap::Error> {
-        let mut found: Vec<(usize, Change)> = Vec::new();
-        for kind in ["put", "erase", "fill"] {
-            let indices = matches.indices_of(kind).into_iter().flatten();
-            let values = matches.get_occurrences::<String>(kind).into_iter().flatten();
-            let values: Vec<Vec<&String>> = values.map(Iterator::collect).collect();
-            let width = values.first().map_or(1, Vec::len);
-            for (index, values) in indices.step_by(width).zip(&values) {
-                let change = parse_change(kind, values).map_err(|message| {
-                    clap::Error::raw(
-                        clap::error::ErrorKind::ValueValidation,
-                        format!("--{kind}: {message}\n"),
-                    )
-                })?;
-                found.push((index, change));
-            }
-        }
-        found.sort_by_key(|(index, _)| *index);
-        Ok(ChangeArgs(found.into_iter().map(|(_, change)| change).collect()))
-    }
-
-    fn update_from_arg_matches(&mut self, matches: &clap::ArgMatches) -> Result<(), clap::Error> {
-        *self = ChangeArgs::from_arg_matches(matches)?;
-        Ok(())
-    }
-}
-
-fn parse_change(kind: &str, values: &[&String]) -> Result<Change, String> {
-    let layer = values[0].clone();
-    let cell = parse_cell(values[1])?;
-    Ok(match kind {
-        "put" => Change::Put { layer, cell, tile: values[2].clone() },
-        "erase" => Change::Erase { layer, cell },
-        _ => {
-            let ScreenSize { width, height } = parse_size(values[2])?;
-            Change::Fill {
-                layer,
-                rect: CellRect::new(cell, width, height),
-                tile: values[3].clone(),
-            }
-        }
-    })
-}
-
 pub(crate) fn write_completions(shell: clap_complete::Shell, mut out: &mut dyn Write) {
     clap_complete::generate(shell, &mut Args::command(), "sturdy-quilt", &mut out);
-}
-
-fn two<T: std::str::FromStr>(text: &str, separator: char) -> Option<(T, T)> {
-    let (a, b) = text.split_once(separator)?;
-    Some((a.trim().parse().ok()?, b.trim().parse().ok()?))
-}
-
-fn parse_cell(text: &str) -> Result<CellPos, String> {
-    let (x, y) = two(text, ',').ok_or("write column and row as X,Y, for example 3,-4")?;
-    CellPos::checked(x, y)
-        .ok_or_else(|| format!("cells run from {} to {}", CellPos::MIN, CellPos::MAX))
-}
-
-fn parse_area(text: &str) -> Result<CellRect, String> {
-    let parts = || {
-        let (corner, size) = text.rsplit_once(',')?;
-        let (width, height) = size.split_once('x')?;
-        let size = (width.trim().parse().ok()?, height.trim().parse().ok()?);
-        Some((parse_cell(corner).ok()?, size))
-    };
-    let (corner, (width, height)) =
-        parts().ok_or("write the corner and the size in cells, as in 10,4,20x12")?;
-    Ok(CellRect::new(corner, width, height))
-}
-
-fn parse_point(text: &str) -> Result<WorldPoint, String> {
-    match two::<f64>(text, ',') {
-        Some((x, y)) if x.is_finite() && y.is_finite() => Ok(WorldPoint::new(x, y)),
-        _ => Err("write two numbers as X,Y, for example 12.5,-40".to_owned()),
-    }
-}
-
-fn parse_size(text: &str) -> Result<ScreenSize, String> {
-    match two(text, 'x') {
-        Some((width, height)) if width > 0 && height > 0 => Ok(ScreenSize::new(width, height)),
-        _ => Err("write width and height as WxH, for example 1280x800".to_owned()),
-    }
-}
-
-fn parse_box_size(text: &str) -> Result<(f64, f64), String> {
-    match two::<f64>(text, 'x') {
-        Some((width, height)) if width >= 0.0 && height >= 0.0 && (width + height).is_finite() => {
-            Ok((width, height))
-        }
-        _ => Err("write width and height in world units as WxH, for example 12x9.5".to_owned()),
-    }
-}
-
-/// How small a minimap is.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Scale(pub(crate) MinimapScale);
-
-fn parse_scale(text: &str) -> Result<Scale, String> {
-    let part = || text.parse().ok().filter(|units| (1..=64).contains(units));
-    match text {
-        "cells" => Ok(Scale(MinimapScale::Cells)),
-        _ => part().map(|units| Scale(MinimapScale::Part(units))).ok_or_else(|| {
-            "write `cells`, or world units for each pixel as a whole number from 1 to 64".to_owned()
-        }),
-    }
-}
-
-fn parse_zoom(text: &str) -> Result<f64, String> {
-    use sturdy_quilt::View;
-    let range = View::MIN_ZOOM..=View::MAX_ZOOM;
-    let zoom: Option<f64> = text.parse().ok();
-    zoom.filter(|zoom| range.contains(zoom))
-        .ok_or_else(|| format!("write a number from {} to {}", View::MIN_ZOOM, View::MAX_ZOOM))
 }

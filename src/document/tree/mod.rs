@@ -5,18 +5,21 @@
 //! list that it is in once more, when it is asked: that is, when a problem is to be shown. Lists of
 //! whole numbers are kept as such, four bytes each.
 
+mod parse;
+
 use std::borrow::Cow;
 use std::cell::RefCell;
-use std::fmt;
 
 use rustc_hash::FxHashMap;
-use serde::de::{DeserializeSeed, Deserializer, MapAccess, SeqAccess, Visitor};
+use serde::de::{DeserializeSeed, Deserializer};
 use serde_json::Number;
 use serde_json::value::RawValue;
 
+use parse::{Seed, ValuesVisitor};
+
 /// A document that was read.
 #[derive(Debug)]
-pub(super) struct Tree<'a> {
+pub(in crate::document) struct Tree<'a> {
     text: &'a str,
     items: Vec<Item<'a>>,
     root: u32,
@@ -47,7 +50,7 @@ enum Value<'a> {
 
 /// One value of a document.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Node<'a> {
+pub(in crate::document) struct Node<'a> {
     tree: &'a Tree<'a>,
     item: u32,
     /// Which of the numbers of the item, where it is a list of them.
@@ -56,27 +59,27 @@ pub(super) struct Node<'a> {
 
 /// One entry of an object.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Entry<'a> {
-    pub(super) key: &'a str,
-    pub(super) value: Node<'a>,
+pub(in crate::document) struct Entry<'a> {
+    pub(in crate::document) key: &'a str,
+    pub(in crate::document) value: Node<'a>,
 }
 
 /// A part of a text in bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Span {
-    pub(super) start: usize,
-    pub(super) len: usize,
+pub(in crate::document) struct Span {
+    pub(in crate::document) start: usize,
+    pub(in crate::document) len: usize,
 }
 
 /// The whole numbers of a list.
 #[derive(Debug)]
-pub(super) enum WholeNumbers<'a> {
+pub(in crate::document) enum WholeNumbers<'a> {
     Small(&'a [i32]),
     Large(Vec<i64>),
 }
 
 impl WholeNumbers<'_> {
-    pub(super) fn len(&self) -> usize {
+    pub(in crate::document) fn len(&self) -> usize {
         match self {
             WholeNumbers::Small(numbers) => numbers.len(),
             WholeNumbers::Large(numbers) => numbers.len(),
@@ -84,7 +87,7 @@ impl WholeNumbers<'_> {
     }
 
     /// Some of them, in their order.
-    pub(super) fn part(&self, range: std::ops::Range<usize>, into: &mut Vec<i64>) {
+    pub(in crate::document) fn part(&self, range: std::ops::Range<usize>, into: &mut Vec<i64>) {
         into.clear();
         match self {
             WholeNumbers::Small(all) => into.extend(all[range].iter().copied().map(i64::from)),
@@ -95,7 +98,7 @@ impl WholeNumbers<'_> {
 
 impl<'a> Tree<'a> {
     /// Reads a text.
-    pub(super) fn of(text: &'a str) -> Result<Tree<'a>, serde_json::Error> {
+    pub(in crate::document) fn of(text: &'a str) -> Result<Tree<'a>, serde_json::Error> {
         let mut items = Vec::new();
         let mut deserializer = serde_json::Deserializer::from_str(text);
         let made =
@@ -105,7 +108,7 @@ impl<'a> Tree<'a> {
         Ok(Tree { text, items, root, places: RefCell::default() })
     }
 
-    pub(super) fn root(&self) -> Node<'_> {
+    pub(in crate::document) fn root(&self) -> Node<'_> {
         Node { tree: self, item: self.root, element: None }
     }
 
@@ -185,7 +188,7 @@ impl<'a> Node<'a> {
     }
 
     /// The part of the text that spells it.
-    pub(super) fn span(self) -> Span {
+    pub(in crate::document) fn span(self) -> Span {
         if let Some(element) = self.element {
             return self.tree.place_in(self.item, element);
         }
@@ -199,7 +202,7 @@ impl<'a> Node<'a> {
     }
 
     /// Its first byte.
-    pub(super) fn start(self) -> Span {
+    pub(in crate::document) fn start(self) -> Span {
         let start = match self.element {
             Some(element) => self.tree.place_in(self.item, element).start,
             None => self.tree.start(self.item),
@@ -208,7 +211,7 @@ impl<'a> Node<'a> {
     }
 
     /// What kind of value it is, in words.
-    pub(super) fn kind(self) -> &'static str {
+    pub(in crate::document) fn kind(self) -> &'static str {
         match self.value_of() {
             _ if self.element.is_some() => "a number",
             Value::Object(_) => "an object",
@@ -220,20 +223,20 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(super) fn is_null(self) -> bool {
+    pub(in crate::document) fn is_null(self) -> bool {
         self.element.is_none() && matches!(self.value_of(), Value::Null)
     }
 
-    pub(super) fn is_text(self) -> bool {
+    pub(in crate::document) fn is_text(self) -> bool {
         matches!(self.value_of(), Value::Text(_))
     }
 
-    pub(super) fn is_object(self) -> bool {
+    pub(in crate::document) fn is_object(self) -> bool {
         matches!(self.value_of(), Value::Object(_))
     }
 
     /// The entries of an object in their order, repeated keys included.
-    pub(super) fn entries(self) -> Option<Vec<Entry<'a>>> {
+    pub(in crate::document) fn entries(self) -> Option<Vec<Entry<'a>>> {
         let Value::Object(entries) = self.value_of() else { return None };
         let entry = |(key, item): &'a (Cow<'a, str>, u32)| Entry {
             key,
@@ -243,7 +246,7 @@ impl<'a> Node<'a> {
     }
 
     /// The items of a list.
-    pub(super) fn items(self) -> Option<Vec<Node<'a>>> {
+    pub(in crate::document) fn items(self) -> Option<Vec<Node<'a>>> {
         match (self.element, self.value_of()) {
             (None, Value::List(items)) => {
                 Some(items.iter().map(|&item| Node { item, ..self }).collect())
@@ -256,14 +259,14 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(super) fn text(self) -> Option<Cow<'a, str>> {
+    pub(in crate::document) fn text(self) -> Option<Cow<'a, str>> {
         match self.value_of() {
             Value::Text(text) => Some(Cow::Borrowed(text)),
             _ => None,
         }
     }
 
-    pub(super) fn number(self) -> Option<f64> {
+    pub(in crate::document) fn number(self) -> Option<f64> {
         if let Some(whole) = self.whole() {
             return Some(whole as f64);
         }
@@ -273,7 +276,7 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(super) fn integer(self) -> Option<i64> {
+    pub(in crate::document) fn integer(self) -> Option<i64> {
         self.whole().or_else(|| match self.value_of() {
             Value::Number(number) => number.as_i64(),
             _ => None,
@@ -281,7 +284,7 @@ impl<'a> Node<'a> {
     }
 
     /// A list of whole numbers and nothing else.
-    pub(super) fn whole_numbers(self) -> Option<WholeNumbers<'a>> {
+    pub(in crate::document) fn whole_numbers(self) -> Option<WholeNumbers<'a>> {
         match (self.element, self.value_of()) {
             (None, Value::Whole(numbers)) => Some(WholeNumbers::Small(numbers)),
             (None, Value::List(_)) => {
@@ -292,7 +295,7 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(super) fn boolean(self) -> Option<bool> {
+    pub(in crate::document) fn boolean(self) -> Option<bool> {
         match self.value_of() {
             Value::Boolean(value) => Some(*value),
             _ => None,
@@ -300,7 +303,7 @@ impl<'a> Node<'a> {
     }
 
     /// How deep lists and objects are nested in it: 0 for a value that is neither.
-    pub(super) fn depth(self) -> usize {
+    pub(in crate::document) fn depth(self) -> usize {
         let inner = |node: Node<'a>| node.depth();
         match self.value_of() {
             _ if self.element.is_some() => 0,
@@ -315,7 +318,7 @@ impl<'a> Node<'a> {
     }
 
     /// The value as such.
-    pub(super) fn value(self) -> serde_json::Value {
+    pub(in crate::document) fn value(self) -> serde_json::Value {
         if let Some(whole) = self.whole() {
             return whole.into();
         }
@@ -337,189 +340,10 @@ impl<'a> Node<'a> {
 impl Entry<'_> {
     /// The part of the text that spells the key, or its value where the key is spelled with
     /// escapes.
-    pub(super) fn key_span(&self) -> Span {
+    pub(in crate::document) fn key_span(&self) -> Span {
         match self.value.tree.span_of(self.key) {
             Some(inner) => Span { start: inner.start.saturating_sub(1), len: inner.len + 2 },
             None => self.value.span(),
         }
-    }
-}
-
-/// What was read: a whole number, which may become one of a list of them, or an item.
-enum Made {
-    Whole(i32),
-    Item(u32),
-}
-
-impl Made {
-    /// An item in any case.
-    fn item(self, items: &mut Vec<Item<'_>>, parent: u32, place: u32) -> u32 {
-        match self {
-            Made::Whole(number) => {
-                push(items, Item { parent, place, value: Value::Number(number.into()) })
-            }
-            Made::Item(item) => item,
-        }
-    }
-}
-
-fn push<'a>(items: &mut Vec<Item<'a>>, item: Item<'a>) -> u32 {
-    items.push(item);
-    items.len() as u32 - 1
-}
-
-/// Reads one value into the items of a tree.
-struct Seed<'s, 'a> {
-    items: &'s mut Vec<Item<'a>>,
-    parent: u32,
-    place: u32,
-}
-
-impl<'a> Seed<'_, 'a> {
-    fn made<E>(self, value: Value<'a>) -> Result<Made, E> {
-        let Seed { items, parent, place } = self;
-        Ok(Made::Item(push(items, Item { parent, place, value })))
-    }
-}
-
-impl<'de> DeserializeSeed<'de> for Seed<'_, 'de> {
-    type Value = Made;
-
-    fn deserialize<D: Deserializer<'de>>(self, deserializer: D) -> Result<Made, D::Error> {
-        deserializer.deserialize_any(self)
-    }
-}
-
-impl<'de> Visitor<'de> for Seed<'_, 'de> {
-    type Value = Made;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a value")
-    }
-
-    fn visit_unit<E>(self) -> Result<Made, E> {
-        self.made(Value::Null)
-    }
-
-    fn visit_bool<E>(self, value: bool) -> Result<Made, E> {
-        self.made(Value::Boolean(value))
-    }
-
-    fn visit_i64<E>(self, number: i64) -> Result<Made, E> {
-        match i32::try_from(number) {
-            Ok(whole) => Ok(Made::Whole(whole)),
-            Err(_) => self.made(Value::Number(number.into())),
-        }
-    }
-
-    fn visit_u64<E>(self, number: u64) -> Result<Made, E> {
-        match i32::try_from(number) {
-            Ok(whole) => Ok(Made::Whole(whole)),
-            Err(_) => self.made(Value::Number(number.into())),
-        }
-    }
-
-    fn visit_f64<E>(self, number: f64) -> Result<Made, E> {
-        // JSON has no numbers that are not finite.
-        self.made(Number::from_f64(number).map_or(Value::Null, Value::Number))
-    }
-
-    fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Made, E> {
-        self.made(Value::Text(Cow::Borrowed(text)))
-    }
-
-    fn visit_str<E>(self, text: &str) -> Result<Made, E> {
-        self.made(Value::Text(Cow::Owned(text.to_owned())))
-    }
-
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Made, A::Error> {
-        let Seed { items, parent, place } = self;
-        let index = push(items, Item { parent, place, value: Value::Null });
-        let (mut numbers, mut others): (Vec<i32>, Option<Vec<u32>>) = (Vec::new(), None);
-        let mut place = 0;
-        while let Some(made) =
-            list.next_element_seed(Seed { items: &mut *items, parent: index, place })?
-        {
-            match (made, &mut others) {
-                (Made::Whole(number), None) => numbers.push(number),
-                (made, Some(others)) => others.push(made.item(items, index, place)),
-                (Made::Item(item), None) => {
-                    // Not only whole numbers after all.
-                    let item_of = |(number, place)| Made::Whole(number).item(items, index, place);
-                    let mut all: Vec<u32> = numbers.drain(..).zip(0..).map(item_of).collect();
-                    all.push(item);
-                    others = Some(all);
-                }
-            }
-            place += 1;
-        }
-        items[index as usize].value = others.map_or(Value::Whole(numbers), Value::List);
-        Ok(Made::Item(index))
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Made, A::Error> {
-        let Seed { items, parent, place } = self;
-        let index = push(items, Item { parent, place, value: Value::Null });
-        let mut entries = Vec::new();
-        let mut place = 0;
-        while let Some(Text(key)) = map.next_key::<Text<'de>>()? {
-            let made = map.next_value_seed(Seed { items: &mut *items, parent: index, place })?;
-            entries.push((key, made.item(items, index, place)));
-            place += 1;
-        }
-        items[index as usize].value = Value::Object(entries);
-        Ok(Made::Item(index))
-    }
-}
-
-/// A text that is borrowed where it has no escapes.
-struct Text<'a>(Cow<'a, str>);
-
-impl<'de: 'a, 'a> serde::Deserialize<'de> for Text<'a> {
-    fn deserialize<D: Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct TextVisitor;
-        impl<'de> Visitor<'de> for TextVisitor {
-            type Value = Text<'de>;
-
-            fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-                f.write_str("a text")
-            }
-
-            fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Text<'de>, E> {
-                Ok(Text(Cow::Borrowed(text)))
-            }
-
-            fn visit_str<E>(self, text: &str) -> Result<Text<'de>, E> {
-                Ok(Text(Cow::Owned(text.to_owned())))
-            }
-        }
-        deserializer.deserialize_str(TextVisitor)
-    }
-}
-
-/// The texts that spell the values of a list or an object.
-struct ValuesVisitor;
-
-impl<'de> Visitor<'de> for ValuesVisitor {
-    type Value = Vec<&'de str>;
-
-    fn expecting(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        f.write_str("a list or an object")
-    }
-
-    fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Self::Value, A::Error> {
-        let mut values = Vec::new();
-        while let Some(value) = list.next_element::<&'de RawValue>()? {
-            values.push(value.get());
-        }
-        Ok(values)
-    }
-
-    fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Self::Value, A::Error> {
-        let mut values = Vec::new();
-        while let Some((_, value)) = map.next_entry::<Text<'de>, &'de RawValue>()? {
-            values.push(value.get());
-        }
-        Ok(values)
     }
 }

@@ -1,0 +1,44 @@
+//! Reading cells, areas and points.
+
+use super::reader::Reader;
+use super::tree::Node;
+use crate::units::{CellPos, CellRect, WorldPoint};
+
+pub(super) fn read_point<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<WorldPoint> {
+    let (x, y) = reader.numbers(node, what)?;
+    Some(WorldPoint::new(x, y))
+}
+
+pub(super) fn read_cell_pos<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<CellPos> {
+    let (x, y) = reader.integers(node, what, CellPos::MIN.into(), CellPos::MAX.into())?;
+    CellPos::checked(x, y)
+}
+
+pub(super) fn read_area<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+) -> Option<CellRect> {
+    let fields = reader.fields(node, what, &["at", "size"])?;
+    let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
+    let corner = at.and_then(|at| read_cell_pos(reader, at, &format!("the corner of {what}")));
+    let size = size?;
+    let most = 1 << 31;
+    let (width, height) = reader.integers(size, &format!("the size of {what}"), 1, most)?;
+    let corner = corner?;
+    let reaches =
+        CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
+    if reaches.is_none() {
+        let span = reader.span(size);
+        reader.error(span, format!("{what} reaches beyond the limits of cells"));
+    }
+    Some(CellRect::between(corner, reaches?))
+}

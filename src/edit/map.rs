@@ -1,0 +1,220 @@
+//! Changes of what a map holds besides cells: layers, markers, tile sets, classes, movers, palettes.
+
+use std::sync::Arc;
+
+use serde_json::Value;
+
+use super::change::Op;
+use super::{EditError, Pen};
+use crate::quilt::{
+    Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, PlacedMarker, Quilt,
+};
+use crate::tile::{Cell, TileId, TileSet};
+use crate::units::CellRect;
+
+impl Pen<'_> {
+    /// Adds a layer on top of the order.
+    ///
+    /// # Errors
+    /// An empty name, or one that another layer has; or too many layers.
+    pub fn add_layer(&mut self, name: &str, settings: LayerSettings) -> Result<(), EditError> {
+        if name.is_empty() {
+            return Err(EditError::NoName("layer"));
+        }
+        if self.quilt.layer(name).is_ok() {
+            return Err(EditError::LayerExists(name.to_owned()));
+        }
+        if self.quilt.layers.len() >= Layer::MAX_COUNT {
+            return Err(EditError::TooManyLayers);
+        }
+        let layer = Layer::new(name.into(), settings);
+        self.record(Op::Layer { before: None, after: Some((self.quilt.layers.len(), layer)) })
+    }
+
+    /// Removes a layer with its cells.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn remove_layer(&mut self, layer: impl LayerKey) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let removed = self.quilt.layers[at].clone();
+        self.record(Op::Layer { before: Some((at, removed)), after: None })
+    }
+
+    /// Moves a layer to another place in the order, 0 being the lowest; places beyond the last
+    /// one mean the last.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn move_layer(&mut self, layer: impl LayerKey, place: usize) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let place = place.min(self.quilt.layers.len() - 1);
+        let moved = self.quilt.layers[at].clone();
+        let op = Op::Layer { before: Some((at, moved.clone())), after: Some((place, moved)) };
+        if at == place { Ok(()) } else { self.record(op) }
+    }
+
+    /// Gives a layer other settings.
+    ///
+    /// # Errors
+    /// A layer that is not there.
+    pub fn set_layer(
+        &mut self,
+        layer: impl LayerKey,
+        change: impl FnOnce(LayerSettings) -> LayerSettings,
+    ) -> Result<(), EditError> {
+        let layer = self.quilt.layer(layer)?;
+        let (name, before) = (Arc::clone(&layer.name), layer.settings().clone());
+        let after = change(before.clone());
+        if after == before {
+            return Ok(());
+        }
+        self.record(Op::Settings { layer: name, before, after })
+    }
+
+    /// States the bounds of the map; `None` goes back to the union of what the layers hold.
+    ///
+    /// # Errors
+    /// None yet; it gives a `Result` as every change does.
+    pub fn set_bounds(&mut self, bounds: Option<CellRect>) -> Result<(), EditError> {
+        let before = self.quilt.stated_bounds;
+        if before == bounds { Ok(()) } else { self.record(Op::Bounds { before, after: bounds }) }
+    }
+
+    /// Gives the map other data of the game's own.
+    ///
+    /// # Errors
+    /// None yet; it gives a `Result` as every change does.
+    pub fn set_data(&mut self, data: Value) -> Result<(), EditError> {
+        let before = Arc::clone(&self.quilt.data);
+        if *before == data {
+            return Ok(());
+        }
+        self.record(Op::Data { before, after: Arc::new(data) })
+    }
+
+    /// Adds a marker, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// A marker without a name, with too few points, or with numbers that are not finite; one that
+    /// states ground and has no inside, is too large for that, or names an unknown class.
+    pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
+        if marker.name().is_empty() {
+            return Err(EditError::NoName("marker"));
+        }
+        if !marker.stated_place().is_valid() {
+            return Err(EditError::MarkerPlace(marker.name().to_owned()));
+        }
+        if let Some(class) = marker.ground_name() {
+            let name = || marker.name().to_owned();
+            self.quilt
+                .rules
+                .class(class)
+                .map_err(|source| EditError::MarkerClass { marker: name(), source })?;
+            if !PlacedMarker::new(&marker, &self.quilt.lattice).can_ground() {
+                return Err(EditError::MarkerGround(name()));
+            }
+        }
+        let held = self.quilt.markers.get_full(marker.name());
+        let before = held.map(|(at, _, held)| (at, held.clone()));
+        let at = before.as_ref().map_or(self.quilt.markers.len(), |(at, _)| *at);
+        self.record(Op::Marker { before, after: Some((at, marker)) })
+    }
+
+    /// Removes a marker.
+    ///
+    /// # Errors
+    /// A name that no marker has.
+    pub fn remove_marker(&mut self, name: &str) -> Result<(), EditError> {
+        let marker = self.quilt.marker(name)?.marker().clone();
+        let at = self.quilt.markers.get_index_of(name).unwrap_or_default();
+        self.record(Op::Marker { before: Some((at, marker)), after: None })
+    }
+
+    /// Adds a tile set, or puts it in the place of the one with its name. Cells keep what they
+    /// show by name: tiles that the former set had alone are shown by a placeholder.
+    ///
+    /// # Errors
+    /// A tile whose ground class the map does not have, or too many tiles.
+    pub fn put_tiles(&mut self, set: TileSet) -> Result<(), EditError> {
+        for tile in set.tiles() {
+            if let Some(class) = tile.ground() {
+                self.quilt.rules.class(class).map_err(|source| EditError::TileGround {
+                    tile: set.full_name(tile).to_string(),
+                    source,
+                })?;
+            }
+        }
+        let before = self.quilt.tiles().set(set.name()).cloned();
+        self.record(Op::Tiles { before, after: Some(Arc::new(set)) })
+    }
+
+    /// Adds ground classes; those that are there already stay as they are.
+    ///
+    /// # Errors
+    /// A name that cannot be one, or too many classes.
+    pub fn add_ground_classes<'n>(
+        &mut self,
+        names: impl IntoIterator<Item = &'n str>,
+    ) -> Result<(), EditError> {
+        let mut after = (*self.quilt.rules).clone();
+        for name in names {
+            after.add_class(name)?;
+        }
+        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+    }
+
+    /// Adds a mover, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// A mover that names a class which the map does not have, or too many movers.
+    pub fn put_mover(&mut self, mover: Mover) -> Result<(), EditError> {
+        let mut after = (*self.quilt.rules).clone();
+        after.put_mover(mover)?;
+        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+    }
+
+    /// Adds a palette in the next free slot, or puts it in the place of the one with its name.
+    ///
+    /// # Errors
+    /// No name, a colour that no tile set names, or too many palettes.
+    pub fn put_palette(&mut self, palette: Palette) -> Result<(), EditError> {
+        if palette.name().is_empty() {
+            return Err(EditError::NoName("palette"));
+        }
+        if let Some(source) = palette.unknown_color(self.quilt.tiles()) {
+            let palette = palette.name().to_owned();
+            return Err(PaletteError::Color { palette, source }.into());
+        }
+        let mut after = (*self.quilt.palettes).clone();
+        match after.iter().position(|held| held.name() == palette.name()) {
+            Some(place) => after[place] = palette,
+            None if after.len() + 1 >= usize::from(Cell::PALETTES) => {
+                return Err(PaletteError::TooMany.into());
+            }
+            None => after.push(palette),
+        }
+        let before = Arc::clone(&self.quilt.palettes);
+        self.record(Op::Palettes { before, after: Arc::new(after) })
+    }
+
+    /// A cell of another map as a cell of this one: the tile of the same name, with turn, raise and
+    /// palette kept. A tile that no set here has is shown by a placeholder and keeps its name.
+    ///
+    /// # Errors
+    /// Too many tiles, or a cell that is none of `from`.
+    pub fn adopt(&mut self, from: &Quilt, cell: Cell) -> Result<Cell, EditError> {
+        let Some(theirs) = cell.tile() else { return Ok(Cell::EMPTY) };
+        let name = from.tiles().name(theirs).ok_or(EditError::UnknownTile(theirs.index()))?;
+        // The table only ever grows, so a name that is learnt needs no undoing.
+        Ok(cell.with_tile(self.quilt.tiles.intern(name)?))
+    }
+
+    /// The handle of a tile; see [`Quilt::tile`].
+    ///
+    /// # Errors
+    /// A name that no tile set has.
+    pub fn tile(&self, name: &str) -> Result<TileId, EditError> {
+        Ok(self.quilt.tile(name)?)
+    }
+}
