@@ -6,8 +6,7 @@ use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
     LayerSettings, Limits, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
-    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec,
-    ZipSource, load,
+    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec, load,
 };
 
 #[global_allocator]
