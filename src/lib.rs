@@ -25,7 +25,7 @@ pub use document::Loading;
 pub use document::{
     CellForm, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, LayerFile, LayerText,
     Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader, MAP_SCHEMA, MapWriter,
-    MemorySource, Problem, SaveError, Severity, SourceError, TILES_SCHEMA, TextPlace, load,
+    MemorySource, Problem, SaveError, Severity, SourceError, TILES_SCHEMA, TextPlace,
 };
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};

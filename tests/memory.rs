@@ -5,8 +5,8 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
-    LayerSettings, Limits, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
-    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec, load,
+    LayerSettings, Loader, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
+    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec,
 };
 
 #[global_allocator]
@@ -73,7 +73,7 @@ fn a_load_takes_at_most_three_times_the_larger_of_file_and_map() {
                 source.add(name, bytes);
             }
             let (loaded, peak, left) =
-                measured(|| load(&source, "m.quilt.json", &Limits::default()).unwrap());
+                measured(|| Loader::new().load(&source, "m.quilt.json").unwrap());
             assert!(loaded.quilt.same_as(&quilt));
             let most = 3 * file_bytes.max(left);
             assert!(
@@ -97,7 +97,7 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
                 "layers": [{{ "name": "l", "cells": {{ {cells} }} }}] }}"#
             ),
         );
-        let (result, peak, _) = measured(|| load(&source, "m.quilt.json", &Limits::default()));
+        let (result, peak, _) = measured(|| Loader::new().load(&source, "m.quilt.json"));
         (result.map(|loaded| loaded.quilt.bounds().cell_count()), peak)
     };
     let packed = r#""tiles": ["s/a"], "packed": { "compression": "zlib", "base64":"#;
@@ -150,7 +150,7 @@ fn a_huge_picture_is_refused_before_its_memory_is_asked_for() {
             "tiles": [{ "name": "s", "sheet": { "picture": "huge.png", "tile": [8, 8] } }],
             "layers": [{ "name": "l", "cells": { "picture": "huge.png", "legend": { "#000000": null } } }] }"##,
     );
-    let (result, peak, _) = measured(|| load(&source, "m.quilt.json", &Limits::default()));
+    let (result, peak, _) = measured(|| Loader::new().load(&source, "m.quilt.json"));
     let error = result.unwrap_err().to_string();
     assert_eq!(error.matches("more than the 67108864 pixels allowed").count(), 2, "{error}");
     assert!(peak < 2 << 20, "{peak} bytes");

@@ -130,6 +130,7 @@ fn corner(scene: &Scene) -> CellPos {
     if scene.far { CellPos::new(far(scene.at.0), far(scene.at.1)) } else { CellPos::new(-6, -6) }
 }
 
+#[track_caller]
 fn share(part: f64) {
     assert!((0.0..=1.0).contains(&part), "{part}");
 }

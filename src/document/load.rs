@@ -29,13 +29,14 @@ pub struct Loaded {
     pub cell_files: Vec<String>,
 }
 
-/// Loads the map at `path` with all files that it names.
-///
-/// # Errors
-/// When anything is wrong that keeps the map from being whole; the error lists everything that is
-/// wrong in all its files.
-pub fn load(source: &dyn FileSource, path: &str, limits: &Limits) -> Result<Loaded, LoadError> {
-    Loader::new().limits(limits.clone()).load(source, path)
+impl Loaded {
+    /// The map, its warnings in the log.
+    fn logged(self) -> Quilt {
+        for warning in &self.warnings {
+            tracing::warn!("{warning}");
+        }
+        self.quilt
+    }
 }
 
 /// How maps are loaded, where it is to be another way than by default.
@@ -195,19 +196,39 @@ impl Loader {
     }
 }
 
-#[cfg(feature = "fs")]
 impl Quilt {
-    /// Loads a map from a file, with the tile sets and pictures that it names relative to its
-    /// folder and below it. Warnings go to the log (`tracing`); [`load`] gives them instead, and
-    /// reads from other sources.
+    /// Loads the map at `path` of a source with all files that it names. Warnings go to the log
+    /// (`tracing`); a [`Loader`] gives them, and takes other limits than the default.
     ///
     /// # Errors
-    /// Everything that is wrong with the map, see [`load`].
+    /// When anything is wrong that keeps the map from being whole; the error lists everything that
+    /// is wrong in all its files.
+    ///
+    /// ```
+    /// use sturdy_quilt::{MemorySource, Quilt};
+    ///
+    /// let mut files = MemorySource::default();
+    /// files.add("yard.quilt.json", r#"{ "format": "sturdy-quilt/map", "version": 1,
+    ///     "lattice": { "cell": [16, 16] }, "layers": [{ "name": "soil" }] }"#);
+    /// let quilt = Quilt::load(&files, "yard.quilt.json")?;
+    /// assert!(quilt.layer("soil").is_ok());
+    /// # Ok::<(), sturdy_quilt::LoadError>(())
+    /// ```
+    pub fn load(source: &dyn FileSource, path: &str) -> Result<Quilt, LoadError> {
+        Ok(Loader::new().load(source, path)?.logged())
+    }
+
+    /// Loads a map from a file, with the tile sets and pictures that it names relative to its
+    /// folder and below it; otherwise as [`Quilt::load`].
+    ///
+    /// # Errors
+    /// Everything that is wrong with the map.
     ///
     /// ```no_run
     /// let quilt = sturdy_quilt::Quilt::open("demo/terrace.quilt.json")?;
     /// # Ok::<(), sturdy_quilt::LoadError>(())
     /// ```
+    #[cfg(feature = "fs")]
     pub fn open(path: impl AsRef<std::path::Path>) -> Result<Quilt, LoadError> {
         Quilt::open_expecting(path, &Expects::default())
     }
@@ -216,15 +237,12 @@ impl Quilt {
     ///
     /// # Errors
     /// Everything that is wrong or missing, see [`Loader::expecting`].
+    #[cfg(feature = "fs")]
     pub fn open_expecting(
         path: impl AsRef<std::path::Path>,
         expects: &Expects,
     ) -> Result<Quilt, LoadError> {
         let (source, name) = super::FolderSource::of_file(path.as_ref());
-        let loaded = Loader::new().expecting(expects.clone()).load(&source, &name)?;
-        for warning in &loaded.warnings {
-            tracing::warn!("{warning}");
-        }
-        Ok(loaded.quilt)
+        Ok(Loader::new().expecting(expects.clone()).load(&source, &name)?.logged())
     }
 }

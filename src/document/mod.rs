@@ -30,7 +30,7 @@ pub use cache::LoadCache;
 pub use expects::Expects;
 pub use grid::{GridFile, GridValues};
 pub use limits::Limits;
-pub use load::{Loaded, Loader, load};
+pub use load::{Loaded, Loader};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
 #[cfg(feature = "fs")]
 pub use source::FolderSource;

@@ -4,7 +4,6 @@
 use super::GroundMap;
 use super::course::Course;
 use super::hit::RayHit;
-use super::motion::cell_of;
 use super::ray::Ray;
 use super::stopping::Solid;
 use crate::quilt::MoverId;
@@ -124,7 +123,8 @@ impl GroundMap {
     ///
     /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
     /// begins are not told. For the way of a [`Slide`](super::Slide), ask for each of its legs.
-    /// With numbers that are not finite it enters nothing.
+    /// With numbers that are not finite it enters nothing. Cells beyond the limits of [`CellPos`]
+    /// are not told.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, GroundMap, WorldPoint, WorldRect, WorldVec};
@@ -151,7 +151,9 @@ impl GroundMap {
                     if *next <= *last {
                         let (column, row) = if *across { (*at, *next) } else { (*next, *at) };
                         *next += 1;
-                        let cell = cell_of(x.real(column), y.real(row));
+                        let Some(cell) = CellPos::checked(x.real(column), y.real(row)) else {
+                            continue;
+                        };
                         return Some(Visit { cell, enters: *enters, fraction: *fraction });
                     }
                     line = None;
@@ -164,7 +166,8 @@ impl GroundMap {
     /// Whether a ray between the middles of two cells meets nothing that blocks a mover in the
     /// cells between them; the two themselves may block it, and what is one-way does not.
     ///
-    /// It is the same from either cell to the other. Costs a look at each cell between them.
+    /// It is the same from either cell to the other. Costs a look at each cell between them, in
+    /// open ground only at those within the bounds.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, GroundMap};
@@ -201,18 +204,24 @@ struct Passing {
 }
 
 impl Lines {
+    /// The last line with cells, as seen from either side.
+    const END: i64 = CellPos::MAX as i64;
+
     fn of(course: Course) -> Lines {
-        Lines { first: course.first(), last: course.last(), course }
+        let near = |line: i64| line.clamp(CellPos::MIN as i64 - 1, Self::END + 1);
+        Lines { first: near(course.first()), last: near(course.last()), course }
     }
 
     /// When the next line is entered, and the first one left.
     fn next_times(&self) -> (f64, f64) {
         let course = &self.course;
-        let within = |gone: f64| {
-            let is_within = course.moves() && gone < course.way();
+        let within = |line: i64, gone: f64| {
+            // A giant has entered lines that are not counted.
+            let is_within = line <= Self::END && (0.0..course.way()).contains(&gone);
             if is_within { gone / course.way() } else { f64::INFINITY }
         };
-        (within(course.gone_into(self.last + 1)), within(course.gone_past(self.first)))
+        let (next, first) = (self.last + 1, self.first);
+        (within(next, course.gone_into(next)), within(first, course.gone_past(first)))
     }
 }
 

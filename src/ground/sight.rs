@@ -10,7 +10,7 @@
 //! is exactly that of the lines, and as symmetric.
 
 use super::GroundMap;
-use super::stopping::Solid;
+use super::stopping::{Solid, lines_of};
 use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect};
 
@@ -21,9 +21,22 @@ pub(super) fn is_clear(solid: &mut Solid<'_>, from: CellPos, to: CellPos) -> boo
     let (dx, dy) = (i64::from(to.x()) - x, i64::from(to.y()) - y);
     let (step_x, step_y) = (dx.signum(), dy.signum());
     let (across, down) = (dx.abs(), dy.abs());
-    // In halves of a cell: after an odd number of them it comes to an edge.
-    let (mut column, mut row) = (0, 0);
-    loop {
+    // Where it comes near the cells that may stop it, and where it is beyond them.
+    let (mut column, mut row, last_column, last_row) = match solid.cells_that_may_block() {
+        None => (0, 0, across, down),
+        Some(cells) => {
+            let (columns, rows) = lines_of(cells);
+            let columns = steps_to(columns, x, step_x);
+            let rows = steps_to(rows, y, step_y);
+            let (column, row) = (columns.0.clamp(0, across), rows.0.clamp(0, down));
+            let by_column = (column, lines_passed(column, across, down));
+            let by_row = (lines_passed(row, down, across), row);
+            let (column, row) = by_column.max(by_row);
+            (column, row, columns.1, rows.1)
+        }
+    };
+    while column <= last_column && row <= last_row {
+        // In halves of a cell: after an odd number of them it comes to an edge.
         let (to_column, to_row) = ((2 * column + 1) * down, (2 * row + 1) * across);
         if column < across && (row == down || to_column < to_row) {
             column += 1;
@@ -43,6 +56,20 @@ pub(super) fn is_clear(solid: &mut Solid<'_>, from: CellPos, to: CellPos) -> boo
             return false;
         }
     }
+    true
+}
+
+/// How many lines it is from one to before some others, and to behind them.
+fn steps_to((first, last): (i64, i64), from: i64, step: i64) -> (i64, i64) {
+    let (near, far) =
+        if step < 0 { (from - last, from - first) } else { (first - from, last - from) };
+    // Cells that only touch a corner of the line may stop it, too.
+    (near - 2, far + 1)
+}
+
+/// How many lines of the other direction it has come into when it comes into one.
+fn lines_passed(line: i64, across: i64, down: i64) -> i64 {
+    if line == 0 { 0 } else { ((2 * line - 1) * down + across) / (2 * across) }
 }
 
 /// The cells that are seen from one, see [`GroundMap::field_of_view`].

@@ -117,6 +117,11 @@ impl<'a> Solid<'a> {
         self.outside == Beyond::Map
     }
 
+    /// All cells that may stop, where what lies beyond them does not.
+    pub(super) fn cells_that_may_block(&self) -> Option<CellRect> {
+        (self.outside == Beyond::Free).then_some(self.cells)
+    }
+
     /// The last of some rows that need be looked at for what does not change its columns: where
     /// the map repeats itself, it does so after its height.
     pub(super) fn before_repeating(&self, first: i64, last: i64) -> i64 {

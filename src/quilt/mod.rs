@@ -256,7 +256,8 @@ impl Quilt {
 
     /// Whether two maps show and mean the same: lattice, bounds, data, tile sets, classes, movers,
     /// layers with their settings and cells, palettes,
-    /// value layers, and markers. Cells are compared by what they name.
+    /// value layers, and markers. Cells are compared by what they name: cell by cell where two maps
+    /// number their tiles differently, else by the chunks that they do not share.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
             && self.stated_bounds == other.stated_bounds
@@ -283,7 +284,7 @@ impl Quilt {
     }
 
     fn same_cells(&self, own: &Layer, other: &Quilt, others: &Layer) -> bool {
-        if self.tiles.same_descent(&other.tiles) {
+        if self.tiles.same_numbers(&other.tiles) {
             return own.cells() == others.cells();
         }
         let spelled = |quilt: &Quilt, cell: Cell| quilt.tiles.notation(cell);

@@ -333,6 +333,12 @@ impl TileTable {
         Arc::ptr_eq(&self.register, &other.register)
     }
 
+    /// Whether each number means the same in both: of one descent, or of two loads of one map.
+    pub(crate) fn same_numbers(&self, other: &TileTable) -> bool {
+        let (own, others) = (self.ids().map(|id| self.name(id)), other.ids());
+        self.same_descent(other) || own.eq(others.map(|id| other.name(id)))
+    }
+
     /// Names near to one that was not found, the nearest first.
     pub(crate) fn near(&self, wanted: &str) -> Vec<String> {
         let names = self.sets().flat_map(|set| {

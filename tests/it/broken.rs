@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::Path;
 
-use sturdy_quilt::{Limits, MemorySource, load};
+use sturdy_quilt::{Loader, MemorySource};
 
 /// All files of a folder and those below it, by their paths from it.
 fn files_of(folder: &Path, at: &str, files: &mut MemorySource) -> Vec<String> {
@@ -35,7 +35,7 @@ fn everything_that_is_said_of_broken_inputs() {
     settings.set_omit_expression(true);
     settings.bind(|| {
         for name in &names {
-            let (outcome, problems) = match load(&files, name, &Limits::default()) {
+            let (outcome, problems) = match Loader::new().load(&files, name) {
                 Ok(loaded) => ("loaded", loaded.warnings),
                 Err(error) => ("refused", error.problems().to_vec()),
             };

@@ -1,8 +1,8 @@
 //! Documents: what is written reads back, and small changes stay small.
 
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Limits, Loaded, Marker, MemorySource, TileSet, Value, ValueKind,
-    WorldPoint, doc_quilt, load,
+    Cell, CellPos, CellRect, Loaded, Loader, Marker, MemorySource, TileSet, Value, ValueKind,
+    WorldPoint, doc_quilt,
 };
 
 #[cfg(feature = "png")]
@@ -21,7 +21,7 @@ pub(crate) fn files(map: &str) -> MemorySource {
 }
 
 pub(crate) fn read(map: &str) -> Loaded {
-    load(&files(map), "map.quilt.json", &Limits::default()).unwrap()
+    Loader::new().load(&files(map), "map.quilt.json").unwrap()
 }
 
 /// A small map with every kind of thing in it, laid out as it is saved. Version 1 of the format
@@ -112,7 +112,7 @@ fn a_table_is_read_into_cells_and_saved_as_rows() {
             { "name": "works", "cells": { "table": "soil.csv", "set": "yard", "base": -1, "empty": 1 } }] }"#);
     files.add("levels/soil.csv", "0,1,-1\n1,\"yard/sand+90+raise\",\n");
     let Loaded { quilt, warnings, files, cell_files, .. } =
-        load(&files, "levels/map.quilt.json", &Limits::default()).unwrap();
+        Loader::new().load(&files, "levels/map.quilt.json").unwrap();
     assert_eq!((warnings.len(), files.len()), (0, 2));
     assert_eq!(cell_files, ["levels/soil.csv"]);
     let held = |layer: &str, x, y| {
@@ -270,7 +270,7 @@ mod with_pictures {
             let mut files = files(map);
             files.add("s.tiles.json", set);
             files.add("s.png", sheet(columns));
-            load(&files, "map.quilt.json", &Limits::default()).unwrap()
+            Loader::new().load(&files, "map.quilt.json").unwrap()
         };
         let old = world(&set(r#"{"at": [1, 0], "name": "a"}, {"at": [0, 1], "name": "b"}"#), 2);
         assert_eq!(old.warnings, []);

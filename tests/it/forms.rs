@@ -1,9 +1,7 @@
 //! The forms of cells: every map reads back from each of them, and what people type by hand means
 //! what it says.
 
-use sturdy_quilt::{
-    CellForm, CellPos, CellRect, Limits, Loaded, MemorySource, Quilt, doc_quilt, load,
-};
+use sturdy_quilt::{CellForm, CellPos, CellRect, Loaded, Loader, MemorySource, Quilt, doc_quilt};
 
 use crate::document::{files, read};
 
@@ -22,7 +20,7 @@ fn yard(cells: &str, more: &[(&str, &[u8])]) -> Result<Loaded, String> {
     for (name, bytes) in more {
         all.add(*name, bytes.to_vec());
     }
-    load(&all, "map.quilt.json", &Limits::default()).map_err(|error| error.to_string())
+    Loader::new().load(&all, "map.quilt.json").map_err(|error| error.to_string())
 }
 
 /// What lies in the cells of layer `soil`, row by row.
@@ -291,7 +289,7 @@ fn damaged_packed_blocks_are_refused() {
         let mut all = MemorySource::default();
         all.add("map.quilt.json", map.clone());
         all.add(name.clone(), block);
-        load(&all, "map.quilt.json", &Limits::default())
+        Loader::new().load(&all, "map.quilt.json")
     };
     assert!(load_with(block.clone()).unwrap().quilt.same_as(&quilt));
     for cut in 0..block.len() {
@@ -325,7 +323,7 @@ mod pictures {
         {
             all.add(name, bytes);
         }
-        load(&all, "map.quilt.json", &Limits::default()).unwrap()
+        Loader::new().load(&all, "map.quilt.json").unwrap()
     }
 
     fn picture(rows: &[&[Color]]) -> Vec<u8> {
@@ -400,7 +398,7 @@ mod pictures {
             all.add("map.quilt.json", map.to_vec());
             sets.into_iter().for_each(|(name, bytes)| all.add(name, bytes));
             beside.iter().for_each(|(name, bytes)| all.add(name.clone(), bytes.clone()));
-            load(&all, "map.quilt.json", &Limits::default())
+            Loader::new().load(&all, "map.quilt.json")
         };
         let old = world(map.as_bytes(), sets(2, named), &[]).unwrap().quilt;
         let area = CellRect::new(CellPos::ORIGIN, 3, 2);

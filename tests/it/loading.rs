@@ -3,7 +3,7 @@
 
 use std::sync::Mutex;
 
-use sturdy_quilt::{FileSource, Limits, LoadCache, Loader, MemorySource, SourceError, load};
+use sturdy_quilt::{FileSource, Limits, LoadCache, Loader, MemorySource, Quilt, SourceError};
 
 const SET: &str = r##"{ "format": "sturdy-quilt/tiles", "version": 1,
     "tiles": [{ "name": "sand", "ground": "open" }, "wall"] }"##;
@@ -83,7 +83,7 @@ fn a_cache_reads_each_set_once_and_says_the_same_each_time() {
 #[test]
 fn files_that_are_coming_are_named_all_at_once_where_they_are_known() {
     let mut all = MemorySource::default();
-    let load = |all: &MemorySource| load(all, "a.quilt.json", &Limits::default());
+    let load = |all: &MemorySource| Loader::new().load(all, "a.quilt.json");
     all.announce("a.quilt.json");
     all.announce("sets/yard.tiles.json");
     all.announce("sets/more.tiles.json");
@@ -115,7 +115,7 @@ fn files_that_are_coming_are_named_all_at_once_where_they_are_known() {
 fn bytes_of_the_program_are_a_source() {
     let mut files = MemorySource::default();
     files.add_static("yard.quilt.json", include_bytes!("../fixtures/version-1/yard.quilt.json"));
-    assert!(load(&files, "yard.quilt.json", &Limits::default()).is_ok());
+    assert!(Quilt::load(&files, "yard.quilt.json").is_ok());
 }
 
 #[cfg(feature = "threads")]
@@ -144,7 +144,7 @@ mod on_a_thread {
 
     #[test]
     fn a_map_loaded_on_a_thread_is_the_same() {
-        let here = load(&files(), "a.quilt.json", &Limits::default()).unwrap();
+        let here = Loader::new().load(&files(), "a.quilt.json").unwrap();
         let there = finished(Loader::new().start(Arc::new(files()), "a.quilt.json")).unwrap();
         assert!(there.quilt.same_as(&here.quilt));
         assert!(Loader::new().start(Arc::new(files()), "a.quilt.json").wait().is_ok());
@@ -257,11 +257,11 @@ mod archives {
         ]);
         let source = ZipSource::new(bytes.clone()).unwrap().labeled("estate.zip");
         assert_eq!(source.maps().collect::<Vec<_>>(), ["b.quilt.json", "maps/a.quilt.json"]);
-        let loaded = load(&source, "maps/a.quilt.json", &Limits::default()).unwrap();
-        let plain = load(&files(), "a.quilt.json", &Limits::default()).unwrap().quilt;
+        let loaded = Loader::new().load(&source, "maps/a.quilt.json").unwrap();
+        let plain = Quilt::load(&files(), "a.quilt.json").unwrap();
         assert!(loaded.quilt.same_as(&plain));
         assert_eq!(source.names("maps"), ["a.quilt.json"]);
-        let error = load(&source, "a.quilt.json", &Limits::default()).unwrap_err();
+        let error = Quilt::load(&source, "a.quilt.json").unwrap_err();
         assert_eq!(
             error.problems()[0].to_string(),
             "estate.zip/a.quilt.json: error: file `a.quilt.json`: there is no such file; the folder searched is `estate.zip`; there is `estate.zip/maps/a.quilt.json`"
@@ -271,7 +271,7 @@ mod archives {
         assert!(matches!(source.read("maps/a.quilt.json", 9), Err(SourceError::TooLarge { .. })));
         for cut in (0..bytes.len()).step_by(7) {
             if let Ok(source) = ZipSource::new(bytes[..cut].to_vec()) {
-                load(&source, "maps/a.quilt.json", &Limits::default()).unwrap_err();
+                Quilt::load(&source, "maps/a.quilt.json").unwrap_err();
             }
         }
     }
@@ -282,7 +282,7 @@ mod archives {
         assert!(bomb.len() < 100_000);
         let source = ZipSource::new(bomb).unwrap();
         let limits = Limits { file_bytes: 1_000_000, ..Limits::default() };
-        let error = load(&source, "a.quilt.json", &limits).unwrap_err();
+        let error = Loader::new().limits(limits.clone()).load(&source, "a.quilt.json").unwrap_err();
         assert!(error.to_string().contains("it has 50000000 bytes, more than the 1000000 allowed"));
     }
 }
@@ -308,6 +308,6 @@ fn servers_do_without_pictures() {
     assert_eq!(quilt.tiles().len(), 5);
     let sand = quilt.tiles().tile(quilt.tile("yard/sand").unwrap()).unwrap();
     assert_eq!(sand.ground(), Some("open"));
-    let missing = Loader::new().load(&all, "a.quilt.json").unwrap_err().to_string();
+    let missing = Quilt::load(&all, "a.quilt.json").unwrap_err().to_string();
     assert!(missing.contains("gone.png") && missing.contains("gone-too.png"), "{missing}");
 }

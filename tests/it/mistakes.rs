@@ -1,7 +1,7 @@
 //! Mistakes in documents: each is found, with its place and a hint, and all of them at once.
 
 use proptest::prelude::*;
-use sturdy_quilt::{Expects, Limits, LoadError, Loader, MemorySource, Severity, load};
+use sturdy_quilt::{Expects, Limits, LoadError, Loader, MemorySource, Quilt, Severity};
 
 use crate::document::files;
 
@@ -32,7 +32,7 @@ const SOUND: &str = r##"{
 
 /// Every problem of a map, a line each.
 fn problems_of(files: &MemorySource, limits: &Limits) -> Vec<String> {
-    let problems = match load(files, "map.quilt.json", limits) {
+    let problems = match Loader::new().limits(limits.clone()).load(files, "map.quilt.json") {
         Ok(loaded) => loaded.warnings,
         Err(error) => error.problems().to_vec(),
     };
@@ -57,7 +57,7 @@ fn seven_mistakes_are_listed_in_one_go() {
             "\"tiles\": [{ \"name\": \"yard\"",
             "\"tiles\": [\"lost.tiles.json\", { \"name\": \"yard\"",
         );
-    let error = load(&files(&wrong), "map.quilt.json", &Limits::default()).unwrap_err();
+    let error = Quilt::load(&files(&wrong), "map.quilt.json").unwrap_err();
     let expected = "\
 the map cannot be loaded: 7 errors
   map.quilt.json:4:25: error: there is no lattice shape `squre`; the known shape is square
@@ -86,7 +86,7 @@ fn a_table_for_a_sheet_of_other_columns_is_noticed() {
             .replace("\"legend\": { \".\": \"yard/sand\", \"#\": \"yard/wall\" },\n        ", "");
         let mut files = files(&map.replace(rows, cells));
         files.add("soil.csv", "0,1,2,-1");
-        load(&files, "map.quilt.json", &Limits::default())
+        Loader::new().load(&files, "map.quilt.json")
     };
     let quilt = with(r#""table": "soil.csv", "set": "yard", "columns": 6"#).unwrap().quilt;
     let text = quilt.layer_text("soil").unwrap();
@@ -284,7 +284,8 @@ fn long_lists_of_problems_are_cut_and_counted() {
     let many: String = (0..50).map(|n| format!("\"key{n}\": {n}, ")).collect();
     let wrong = SOUND.replace("\"version\": 1,", &format!("\"version\": 1, {many}"));
     let limits = Limits { problems: 10, ..Limits::default() };
-    let error: LoadError = load(&files(&wrong), "map.quilt.json", &limits).unwrap_err();
+    let error: LoadError =
+        Loader::new().limits(limits.clone()).load(&files(&wrong), "map.quilt.json").unwrap_err();
     assert_eq!((error.problems().len(), error.not_listed()), (10, 40));
     assert!(error.to_string().starts_with("the map cannot be loaded: 50 errors\n"));
     assert!(error.to_string().ends_with("\n  and 40 more that are not listed"));
@@ -298,10 +299,12 @@ fn warnings_are_counted_too_and_never_hide_an_error() {
     let many = SOUND
         .replace("\"legend\": { ", &format!("\"legend\": {{ {}", legend.replace("\\", "\\\\")));
     let limits = Limits { problems: 10, ..Limits::default() };
-    let loaded = load(&files(&many), "map.quilt.json", &limits).unwrap();
+    let loaded =
+        Loader::new().limits(limits.clone()).load(&files(&many), "map.quilt.json").unwrap();
     assert_eq!((loaded.warnings.len(), loaded.not_listed), (10, 40));
     let wrong = many.replace("[1, 1]", "[1, \"1\"]").replace("\"....\"", "\"..\"");
-    let error = load(&files(&wrong), "map.quilt.json", &limits).unwrap_err();
+    let error =
+        Loader::new().limits(limits.clone()).load(&files(&wrong), "map.quilt.json").unwrap_err();
     let errors = error.problems().iter().filter(|p| p.severity == Severity::Error).count();
     assert_eq!((error.problems().len(), errors, error.not_listed()), (10, 2, 42));
     assert_eq!(error.problems()[0].severity, Severity::Error);
@@ -328,7 +331,7 @@ fn very_many_faults_take_no_time() {
     let rows: String =
         (0..200_000).map(|n| if n % 2 == 0 { "\".\",\n" } else { "\"..\",\n" }).collect();
     let wrong = SOUND.replacen("\"....\"", &format!("{rows}\"....\""), 1);
-    let error = load(&files(&wrong), "map.quilt.json", &Limits::default()).unwrap_err();
+    let error = Quilt::load(&files(&wrong), "map.quilt.json").unwrap_err();
     assert_eq!(error.problems().len(), 200);
     assert_eq!(error.not_listed(), 200_000 - 200);
 }
@@ -350,7 +353,7 @@ proptest! {
         let end = end.max(at);
         let again = if twice { &SOUND[at..end] } else { "" };
         let damaged = format!("{}{put}{again}{}", &SOUND[..at], &SOUND[if twice { at } else { end }..]);
-        match load(&files(&damaged), "map.quilt.json", &Limits::default()) {
+        match Loader::new().load(&files(&damaged), "map.quilt.json") {
             Ok(loaded) => prop_assert!(loaded.quilt.layers().len() <= 2),
             Err(error) => prop_assert!(!error.problems().is_empty()),
         }
@@ -360,7 +363,7 @@ proptest! {
     fn any_bytes_never_panic(bytes in prop::collection::vec(any::<u8>(), 0..200)) {
         let mut files = MemorySource::default();
         files.add("map.quilt.json", bytes);
-        prop_assert!(load(&files, "map.quilt.json", &Limits::default()).is_err());
+        prop_assert!(Quilt::load(&files, "map.quilt.json").is_err());
     }
 }
 

@@ -4,7 +4,7 @@
 use std::collections::BTreeSet;
 
 use serde_json::Value;
-use sturdy_quilt::{EXPECTS_SCHEMA, Limits, MAP_SCHEMA, MemorySource, TILES_SCHEMA, load};
+use sturdy_quilt::{EXPECTS_SCHEMA, Limits, MAP_SCHEMA, MemorySource, Quilt, TILES_SCHEMA};
 
 fn schema(text: &str) -> (Value, jsonschema::Validator) {
     let value: Value = serde_json::from_str(text).unwrap();
@@ -112,7 +112,7 @@ fn documents_of_the_wrong_form_do_not_fit() {
 fn known_keys(map: &str) -> BTreeSet<String> {
     let mut files = MemorySource::default();
     files.add("map.quilt.json", map.replace('@', r#""qqqqqqqqqqqqqqqq": 0"#));
-    let error = load(&files, "map.quilt.json", &Limits::default()).unwrap_err();
+    let error = Quilt::load(&files, "map.quilt.json").unwrap_err();
     let hint = error.problems().iter().find(|p| p.message.contains("qqqqqqqqqqqqqqqq"));
     let hint = hint.unwrap_or_else(|| panic!("{error}")).hint.clone().unwrap();
     let keys = hint.strip_prefix("known keys are ").unwrap_or_else(|| panic!("{hint}"));

@@ -1,8 +1,8 @@
 //! Tile sets in all the ways in which documents state them.
 
 use sturdy_quilt::{
-    Animation, AnimationStart, CellPos, Color, Coverage, Fit, Limits, Loaded, MemorySource,
-    Picture, PixelRect, PixelSize, Quilt, TileSet, TileSource, WorldVec, load,
+    Animation, AnimationStart, CellPos, Color, Coverage, Fit, Loaded, Loader, MemorySource,
+    Picture, PixelRect, PixelSize, Quilt, TileSet, TileSource, WorldVec,
 };
 
 /// A picture in which every pixel has a colour of its own.
@@ -37,7 +37,7 @@ fn files(set: &str) -> MemorySource {
 }
 
 fn read(files: &MemorySource) -> Loaded {
-    load(files, "map.quilt.json", &Limits::default()).unwrap()
+    Loader::new().load(files, "map.quilt.json").unwrap()
 }
 
 fn quilt(set: &str) -> Quilt {

@@ -7,8 +7,8 @@ use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
     Body, Capsule, Cell, CellPos, CellRect, CellShape, CellShapeError, Circle, ConvexPolygon,
-    GroundMap, Lattice, LayerSettings, Limits, MemorySource, Mover, MoverId, Quilt, Side,
-    SlideOptions, TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec, load,
+    GroundMap, Lattice, LayerSettings, MemorySource, Mover, MoverId, Quilt, Side, SlideOptions,
+    TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;
@@ -516,7 +516,7 @@ proptest! {
         let saved = quilt.to_json().unwrap();
         let mut source = MemorySource::default();
         source.add("yard.quilt.json", saved);
-        let loaded = load(&source, "yard.quilt.json", &Limits::default()).unwrap().quilt;
+        let loaded = Quilt::load(&source, "yard.quilt.json").unwrap();
         let held = loaded.tiles().tile(loaded.tile("yard/part").unwrap());
         prop_assert_eq!(held.unwrap().shape(), Some(&shape.turned(turn)));
     }

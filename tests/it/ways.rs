@@ -7,15 +7,24 @@ use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
     CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
-    SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    SlideOptions, TileSet, TileSpec, Treatment, Visit, WorldPoint, WorldRect, WorldVec,
 };
 
 /// A map of stone walls, with fog that has a number to it; cells of 16 units.
 fn yard(walls: &[CellPos], fog: &[CellPos], bounds: CellRect) -> (GroundMap, MoverId) {
+    yard_in(walls, fog, bounds, Treatment::Block)
+}
+
+fn yard_in(
+    walls: &[CellPos],
+    fog: &[CellPos],
+    bounds: CellRect,
+    outside: Treatment,
+) -> (GroundMap, MoverId) {
     let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).unwrap());
     let edit = quilt.edit("build", |pen| {
         pen.add_ground_classes(["stone", "fog"])?;
-        pen.put_mover(Mover::new("body").block("stone").value("fog", 0.25))?;
+        pen.put_mover(Mover::new("body").block("stone").value("fog", 0.25).outside(outside))?;
         let wall = TileSpec::named("wall").ground("stone");
         let fog_tile = TileSpec::named("fog").ground("fog");
         pen.put_tiles(TileSet::builder("yard").tile(wall).tile(fog_tile).build()?)?;
@@ -74,6 +83,23 @@ fn is_clear(walls: &BTreeSet<CellPos>, a: CellPos, b: CellPos) -> bool {
     true
 }
 
+/// A body may be larger than all cells together, or come from beyond them.
+#[test]
+fn visits_end_at_the_last_cells() {
+    let (ground, _) = yard(&[], &[], AREA);
+    let visits = |x: f64, size: f64, way: f64| {
+        ground.visits(rect(x, 0.5, size, 8.0), WorldVec::new(way, 0.0)).collect::<Vec<_>>()
+    };
+    assert_eq!(visits(-1e300, 2e300, 8.0), []);
+    assert_eq!(visits(1e200, 1e200, 1e200), []);
+    let edge = f64::from(CellPos::MAX) * 16.0;
+    let cells = |visits: Vec<Visit>| visits.iter().map(|visit| visit.cell.x()).collect::<Vec<_>>();
+    assert_eq!(cells(visits(edge + 4.0, 8.0, 1e30)), [CellPos::MAX], "it leaves the last");
+    assert_eq!(cells(visits(edge + 1e12, 8.0, -1e12)), [CellPos::MAX], "it enters the last");
+    let first = CellPos::MIN;
+    assert_eq!(cells(visits(-edge - 99.0, 8.0, 104.0)), [first, first + 1, first], "both");
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(120))]
 
@@ -99,6 +125,22 @@ proptest! {
             }
         }
         prop_assert_eq!(field.cells().count(), field.bounds().cells().filter(|c| field.contains(*c)).count());
+    }
+
+    /// What lies beyond an open map is passed over, however far it is.
+    #[test]
+    fn a_line_from_afar_is_stopped_by_the_same(
+        walls in any_cells(60),
+        (x, y) in (-12..12_i32, -12..12_i32),
+        (dx, dy) in (-4..=4_i32, -4..=4_i32),
+        far in prop::array::uniform2(prop_oneof![0..12_i32, 0..100_000_000_i32]),
+    ) {
+        let (ground, body) = yard_in(&walls, &[], AREA, Treatment::Pass);
+        let at = |far: i32| CellPos::new(x + dx * far, y + dy * far);
+        let (from, to) = (at(far[0]), at(-far[1]));
+        let clear = is_clear(&walls.into_iter().collect(), from, to);
+        prop_assert_eq!(ground.sees(body, from, to), clear);
+        prop_assert_eq!(ground.sees(body, to, from), clear);
     }
 
     /// Cells on a ray follow each other, from edge to edge, and are those whose inside it goes

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use redb::{Database, TableDefinition};
-use sturdy_quilt::{CellPos, Limits, MemorySource, Picture, Quilt, SheetCut, TileSet, load};
+use sturdy_quilt::{CellPos, Loader, MemorySource, Picture, Quilt, SheetCut, TileSet};
 
 use crate::harness::{Mark, Versus};
 use crate::scenes::Numbers;
@@ -39,7 +39,7 @@ fn json(versus: &mut Versus, read: &dyn Fn(&str) -> Vec<u8>) {
     let pictures: Vec<Vec<u8>> =
         DEMO.iter().filter(|name| name.ends_with(".png")).map(|name| read(name)).collect();
     let ours = || {
-        let loaded = load(&source, DEMO[0], &Limits::default()).expect("the demo is sound");
+        let loaded = Loader::new().load(&source, DEMO[0]).expect("the demo is sound");
         loaded.files.len() as u64
     };
     let other = || {
@@ -79,7 +79,7 @@ fn table(versus: &mut Versus) {
             "layers": [{ "name": "soil", "cells": { "table": "t.csv", "set": "t" } }] }"#,
     );
     let ours = || {
-        let loaded = load(&source, "t.quilt.json", &Limits::default()).expect("the table is sound");
+        let loaded = Loader::new().load(&source, "t.quilt.json").expect("the table is sound");
         loaded.quilt.bounds().cell_count()
     };
     let other = || {

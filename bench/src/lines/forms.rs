@@ -3,7 +3,7 @@
 
 use serde::Deserialize;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, Lattice, LayerSettings, Limits, MemorySource, Quilt, TileSet, load,
+    CellForm, CellPos, CellRect, Lattice, LayerSettings, Loader, MemorySource, Quilt, TileSet,
 };
 
 use crate::harness::{Mark, Versus};
@@ -47,7 +47,7 @@ pub(crate) fn run(versus: &mut Versus) {
         files.iter().for_each(|(path, bytes)| source.add(path.clone(), bytes.clone()));
         let cells = u64::from(SIDE) * u64::from(SIDE) * LAYERS;
         let ours = || {
-            let loaded = load(&source, "m.quilt.json", &Limits::default());
+            let loaded = Loader::new().load(&source, "m.quilt.json");
             let loaded = loaded.expect("what was written can be read");
             let last = CellPos::new(SIDE as i32 - 1, SIDE as i32 - 1);
             let is_full = |layer: &sturdy_quilt::Layer| {

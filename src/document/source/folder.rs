@@ -12,7 +12,7 @@ impl FolderSource {
         FolderSource { folder: folder.into() }
     }
 
-    /// The folder of a file, and the name of the file in it: what [`load`](crate::load) takes for
+    /// The folder of a file, and the name of the file in it: what [`Quilt::load`](crate::Quilt::load) takes for
     /// a map of which the path is known.
     pub fn of_file(path: &std::path::Path) -> (FolderSource, String) {
         let folder = path.parent().unwrap_or(std::path::Path::new(""));

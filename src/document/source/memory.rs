@@ -6,7 +6,7 @@ use super::{FileSource, SourceError, check_size};
 /// Files in memory.
 ///
 /// ```
-/// use sturdy_quilt::{Limits, MemorySource, load};
+/// use sturdy_quilt::{MemorySource, Quilt};
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.quilt.json", r#"{
@@ -17,9 +17,8 @@ use super::{FileSource, SourceError, check_size};
 ///     "legend": { ".": "yard/sand", "w": "yard/wall" },
 ///     "rows": ["..w", "www"] } }]
 /// }"#);
-/// let loaded = load(&files, "yard.quilt.json", &Limits::default())?;
-/// assert!(loaded.warnings.is_empty());
-/// assert_eq!(loaded.quilt.bounds().to_string(), "3 × 2 cells at -1,0");
+/// let quilt = Quilt::load(&files, "yard.quilt.json")?;
+/// assert_eq!(quilt.bounds().to_string(), "3 × 2 cells at -1,0");
 /// # Ok::<(), sturdy_quilt::LoadError>(())
 /// ```
 #[derive(Clone, Debug, Default)]
@@ -50,11 +49,11 @@ impl MemorySource {
     /// instead of taking it for a mistake.
     ///
     /// ```
-    /// use sturdy_quilt::{Limits, MemorySource, load};
+    /// use sturdy_quilt::{MemorySource, Quilt};
     ///
     /// let mut files = MemorySource::default();
     /// files.announce("yard.quilt.json");
-    /// let error = load(&files, "yard.quilt.json", &Limits::default()).unwrap_err();
+    /// let error = Quilt::load(&files, "yard.quilt.json").unwrap_err();
     /// assert_eq!(error.awaited(), ["yard.quilt.json"]);
     /// ```
     pub fn announce(&mut self, path: impl Into<String>) {

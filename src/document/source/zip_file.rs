@@ -12,11 +12,11 @@ use super::{FileSource, SourceError, check_size};
 /// The files of a zip archive (stored or deflated) that lies in memory.
 ///
 /// ```no_run
-/// use sturdy_quilt::{Limits, ZipSource, load};
+/// use sturdy_quilt::{Quilt, ZipSource};
 ///
 /// let estate = ZipSource::new(std::fs::read("estate.zip")?)?;
 /// let map = estate.maps().next().ok_or("there is no map in it")?.to_owned();
-/// let loaded = load(&estate, &map, &Limits::default())?;
+/// let quilt = Quilt::load(&estate, &map)?;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone)]
