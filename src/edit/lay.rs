@@ -35,8 +35,7 @@ impl Pen<'_> {
         let at = self.quilt().layer_at(layer)?;
         let mut known = Vec::with_capacity(legend.len());
         for (character, key) in legend {
-            let cell = key.cell_in(self.quilt())?;
-            known.push((*character, self.known(cell)?));
+            known.push((*character, self.meant(key)?));
         }
         for (row, text) in rows.iter().enumerate() {
             for (column, character) in text.chars().enumerate() {

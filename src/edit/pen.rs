@@ -7,7 +7,7 @@ use super::journal::{Journal, Journals};
 use super::{Condition, EditError, values};
 use crate::lattice::Lattice;
 use crate::plane::{PerKind, Presence, Stamp};
-use crate::quilt::{Layer, LayerKey, Quilt};
+use crate::quilt::{CellKey, Layer, LayerKey, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
@@ -16,7 +16,7 @@ use crate::units::{CellPos, CellRect};
 pub struct Edit<T> {
     /// What the closure returned.
     pub result: T,
-    /// What was changed: to undo it, to send it, or to look at.
+    /// What was changed: to undo it, to send it cell by cell, or to look at.
     pub changes: Changeset,
 }
 
@@ -144,18 +144,32 @@ impl Pen<'_> {
     /// The most chunks that one fill may touch: those of 65,536 × 65,536 cells.
     pub const MOST_CHUNKS: u64 = 1 << 20;
 
-    /// Puts a tile, or [`Cell::EMPTY`], into a cell of a layer, and gives what lay there.
+    /// Puts a tile, by its handle or its name, or [`Cell::EMPTY`] into a cell of a layer, and gives
+    /// what lay there. A name is looked up each time.
     ///
     /// # Errors
     /// A layer or tile that is not there, or a cell that is not loaded.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let wall = quilt.tile("garden/wall")?;
+    /// quilt.edit("a gate", |pen| {
+    ///     pen.put("soil", CellPos::new(0, 4), wall)?;
+    ///     pen.put("soil", CellPos::new(1, 4), "garden/wall+mirror")?;
+    ///     pen.put("soil", CellPos::new(2, 4), Cell::EMPTY)
+    /// })?;
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn put(
         &mut self,
         layer: impl LayerKey,
         cell: CellPos,
-        value: impl Into<Cell>,
+        value: impl CellKey,
     ) -> Result<Cell, EditError> {
         let at = self.quilt.layer_at(layer)?;
-        let value = self.known(value.into())?;
+        let value = self.meant(&value)?;
         self.put_at(at, cell, value)
     }
 
@@ -193,10 +207,10 @@ impl Pen<'_> {
         &mut self,
         layer: impl LayerKey,
         rect: CellRect,
-        value: impl Into<Cell>,
+        value: impl CellKey,
     ) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
-        let value = self.known(value.into())?;
+        let value = self.meant(&value)?;
         // What is empty already needs no emptying, so only what the layer holds counts then.
         let rect = if value.is_empty() {
             rect.intersection(self.quilt.layers()[at].cells().bounds())
@@ -225,10 +239,10 @@ impl Pen<'_> {
         layer: impl LayerKey,
         cell: CellPos,
         condition: impl Into<Condition>,
-        value: impl Into<Cell>,
+        value: impl CellKey,
     ) -> Result<bool, EditError> {
         let at = self.quilt.layer_at(layer)?;
-        let value = self.known(value.into())?;
+        let value = self.meant(&value)?;
         let holds = self.holds(at, cell, &condition.into())?;
         if holds {
             self.put_at(at, cell, value)?;
@@ -274,6 +288,12 @@ impl Pen<'_> {
             set.map_err(|source| absent(layer, source))?;
         }
         Ok(before)
+    }
+
+    /// The cell that is meant, if the map has its tile.
+    pub(super) fn meant(&mut self, key: &impl CellKey) -> Result<Cell, EditError> {
+        let cell = key.cell_in(&self.quilt)?;
+        self.known(cell)
     }
 
     /// The cell, if the map has its tile.

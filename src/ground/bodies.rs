@@ -57,8 +57,13 @@ pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) ->
 }
 
 /// Whether a body spans so many cells that it counts as a box.
-pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
-    let (lattice, most) = (ground.lattice(), f64::from(GroundMap::MOST_BODY_CELLS));
+fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
+    spans_more(ground, bounds, GroundMap::MOST_BODY_CELLS)
+}
+
+/// Whether a body spans more cells than so many, in either direction.
+pub(super) fn spans_more(ground: &GroundMap, bounds: WorldRect, most: u32) -> bool {
+    let (lattice, most) = (ground.lattice(), f64::from(most));
     bounds.width() > most * lattice.cell_width() || bounds.height() > most * lattice.cell_height()
 }
 

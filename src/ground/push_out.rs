@@ -1,6 +1,6 @@
 //! The shortest way out of what a body is buried in.
 
-use super::bodies::is_giant;
+use super::bodies::spans_more;
 use super::body::{Core, hidden};
 use super::forms::from_corner;
 use super::minkowski::Sum;
@@ -12,7 +12,8 @@ use crate::quilt::MoverId;
 use crate::units::{WorldRect, WorldVec};
 
 impl GroundMap {
-    /// So many cells count at most as the reach of [`GroundMap::push_out`].
+    /// So many cells count at most as the reach of [`GroundMap::push_out`], and a body that spans
+    /// more counts there as the box around it, among whole cells.
     pub const MOST_PUSH_CELLS: u32 = 64;
 
     /// The shortest way by which a body comes out of all that blocks a mover, such as a wall that
@@ -20,8 +21,7 @@ impl GroundMap {
     /// as `reach` world units.
     ///
     /// Exact: straight away from an edge or a corner, or to where the edges of two meet. Costs a
-    /// look at the cells around, up to the square of those that are as near as it ends; a reach of
-    /// more than [`GroundMap::MOST_PUSH_CELLS`] counts as that.
+    /// look at the cells around, up to the square of those that are as near as it ends.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
@@ -81,7 +81,7 @@ pub(super) fn of_box(
     body: WorldRect,
     reach: f64,
 ) -> Option<WorldVec> {
-    if ground.has_parts() && !is_giant(ground, body) {
+    if ground.has_parts() && !spans_more(ground, body, GroundMap::MOST_PUSH_CELLS) {
         return of_body(ground, mover, &body, reach);
     }
     let mut solid = Solid::new(ground, mover);
@@ -115,7 +115,7 @@ pub(super) fn of_body<B: Body>(
     body: &B,
     reach: f64,
 ) -> Option<WorldVec> {
-    if is_giant(ground, body.bounds()) {
+    if spans_more(ground, body.bounds(), GroundMap::MOST_PUSH_CELLS) {
         return of_box(ground, mover, body.bounds(), reach);
     }
     let core = body.core(ground.least_width());
