@@ -123,8 +123,8 @@ impl GroundMap {
     ///
     /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
     /// begins are not told. For the way of a [`Slide`](super::Slide), ask for each of its legs.
-    /// With numbers that are not finite it enters nothing. Cells beyond the limits of [`CellPos`]
-    /// are not told.
+    /// With numbers that are not finite, or lead further than 2⁴⁰ cells from the origin, it enters
+    /// nothing. Cells beyond the limits of [`CellPos`] are not told.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, GroundMap, WorldPoint, WorldRect, WorldVec};
@@ -139,10 +139,13 @@ impl GroundMap {
     /// ```
     pub fn visits(&self, body: WorldRect, motion: WorldVec) -> impl Iterator<Item = Visit> + use<> {
         let lattice = self.lattice();
-        let is_finite = super::motion::is_finite(body.shifted(motion));
-        let motion = if is_finite { motion } else { WorldVec::ZERO };
-        let x = Course::of_box(lattice.columns(), body.min().x, body.max().x, motion.x);
-        let y = Course::of_box(lattice.rows(), body.min().y, body.max().y, motion.y);
+        let (columns, rows) = (lattice.columns(), lattice.rows());
+        let is_near = |at: WorldPoint| columns.reach(at.x) && rows.reach(at.y);
+        let ends = [body.min(), body.max()];
+        let is_near = ends.into_iter().all(|end| is_near(end) && is_near(end + motion));
+        let motion = if is_near { motion } else { WorldVec::ZERO };
+        let x = Course::of_box(columns, body.min().x, body.max().x, motion.x);
+        let y = Course::of_box(rows, body.min().y, body.max().y, motion.y);
         let mut spans = [Lines::of(x), Lines::of(y)];
         let mut line = None;
         std::iter::from_fn(move || {

@@ -2,7 +2,6 @@
 
 use super::GroundMap;
 use super::forms::from_corner;
-use super::mask::Stopping;
 use super::motion::{ShapePart, cell_of};
 use super::ray::{Found, Ray};
 use super::stopping::Solid;
@@ -106,10 +105,7 @@ impl GroundMap {
                 return Some(hit).filter(is_before);
             }
             // Where nothing but whole cells lies in a chunk, all of it is passed over.
-            let is_free = !parts.wraps()
-                && matches!(parts.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None));
-            let n = if is_free { parts.doublings_beyond(column, row).max(6) } else { 0 };
-            match ray.leave_cells(n, is_closed) {
+            match ray.leave_cells(parts.free_doublings(column, row), is_closed) {
                 Found::Left => {}
                 Found::End => return None,
                 Found::Hit => {

@@ -9,6 +9,7 @@
 
 use super::GroundMap;
 use super::course::Course;
+use super::edges::Edges;
 use super::mask::{Bits, Stopping};
 use super::stopping::{Solid, first_bit};
 use crate::units::{Side, WorldPoint, WorldVec};
@@ -185,12 +186,7 @@ impl Ray {
             if stops {
                 return true;
             }
-            let is_free = |solid: &mut Solid<'_>| {
-                !solid.wraps()
-                    && matches!(solid.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None))
-            };
-            let is_free = is_free(across) && is_free(down);
-            let n = if is_free { within.doublings_beyond(column, row).max(6) } else { 0 };
+            let n = across.free_doublings(column, row).min(down.free_doublings(column, row));
             let is_closed = |columns: (i64, i64), row: i64| {
                 let (mut across, mut down) = (*across, *down);
                 across.blocks(x.real(columns.1), y.real(row))
@@ -249,9 +245,11 @@ impl Ray {
         }
     }
 
-    /// Goes on to the next cell, if it does before its end.
+    /// Goes on to the next cell, if it does before its end. What lies beyond all cells is passed
+    /// over.
     pub(super) fn leave_cell(&mut self) -> bool {
-        matches!(self.leave_cells(0, |_, _| false), Found::Left)
+        let (column, row, _) = self.place();
+        matches!(self.leave_cells(Edges::CELLS.doublings(column, row), |_, _| false), Found::Left)
     }
 
     /// Goes on to the next cell beyond a block of 2ⁿ × 2ⁿ of them, through corners that are not

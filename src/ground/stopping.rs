@@ -312,21 +312,17 @@ impl<'a> Solid<'a> {
         }
     }
 
-    /// How many times a block around a cell beyond the bounds can be doubled, from one cell on, and
-    /// nothing stops in it: so what lies far from the map is passed over in a few steps. None where
-    /// anything may stop.
+    /// How many times a block around a cell can be doubled, from one cell on, and nothing stops in
+    /// it, by a look at its chunk; beyond an open map it grows with the distance.
+    pub(super) fn free_doublings(&mut self, column: i64, row: i64) -> u32 {
+        let is_free = !self.wraps()
+            && matches!(self.chunk_in_bounds(column >> 6, row >> 6), Some(Stopping::None));
+        if is_free { self.doublings_beyond(column, row).max(6) } else { 0 }
+    }
+
+    /// The same without a look at a chunk: none within the bounds.
     pub(super) fn doublings_beyond(&self, column: i64, row: i64) -> u32 {
-        if self.outside != Beyond::Free {
-            return 0;
-        }
-        // Two lines lie in one block from where all higher bits are the same.
-        let apart = |line: i64, first: i64, end: i64| match line {
-            line if line < first => (line ^ first).cast_unsigned().ilog2(),
-            line if line >= end => (line ^ (end - 1)).cast_unsigned().ilog2(),
-            _ => 0,
-        };
-        let Edges { left, top, right, bottom } = self.bounds;
-        apart(column, left, right).max(apart(row, top, bottom)).min(MOST_DOUBLINGS)
+        if self.outside == Beyond::Free { self.bounds.doublings(column, row) } else { 0 }
     }
 
     /// The cells that stop of a chunk across the edge of the bounds.
@@ -467,9 +463,6 @@ impl<'a> Solid<'a> {
         bits & within | beyond & !within
     }
 }
-
-/// Blocks are no larger: their number fits into 32 bits.
-const MOST_DOUBLINGS: u32 = 31;
 
 /// The first column of a row of a chunk that stops, on the way from one to another.
 #[inline]

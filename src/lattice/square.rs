@@ -58,6 +58,11 @@ impl Lines {
         (number - i64::from(edge > place), edge == place)
     }
 
+    /// Whether a place is a number, and so near that its line is told.
+    pub(crate) fn reach(self, place: f64) -> bool {
+        place.abs() < FARTHEST as f64 * self.side
+    }
+
     /// Groups of so many of them, a power of two: their edges are the same to the last bit.
     #[inline]
     pub(crate) fn grouped(self, count: u32) -> Lines {

@@ -83,10 +83,14 @@ fn is_clear(walls: &BTreeSet<CellPos>, a: CellPos, b: CellPos) -> bool {
     true
 }
 
-/// A body may be larger than all cells together, or come from beyond them.
+/// A body may be larger than all cells together, or come from beyond them; and so may a ray.
 #[test]
-fn visits_end_at_the_last_cells() {
+fn what_is_entered_ends_at_the_last_cells() {
     let (ground, _) = yard(&[], &[], AREA);
+    let from = WorldPoint::new(1e15, 8.0);
+    let mut crossed = ground.crossed(from, WorldVec::new(-2e15, 0.0));
+    assert_eq!(crossed.next().map(|crossed| crossed.cell), Some(CellPos::new(CellPos::MAX, 0)));
+    assert_eq!(ground.crossed(from, WorldVec::new(1e15, 1e15)).next(), None);
     let visits = |x: f64, size: f64, way: f64| {
         ground.visits(rect(x, 0.5, size, 8.0), WorldVec::new(way, 0.0)).collect::<Vec<_>>()
     };
@@ -94,7 +98,7 @@ fn visits_end_at_the_last_cells() {
     assert_eq!(visits(1e200, 1e200, 1e200), []);
     let edge = f64::from(CellPos::MAX) * 16.0;
     let cells = |visits: Vec<Visit>| visits.iter().map(|visit| visit.cell.x()).collect::<Vec<_>>();
-    assert_eq!(cells(visits(edge + 4.0, 8.0, 1e30)), [CellPos::MAX], "it leaves the last");
+    assert_eq!(cells(visits(edge + 4.0, 8.0, 1e12)), [CellPos::MAX], "it leaves the last");
     assert_eq!(cells(visits(edge + 1e12, 8.0, -1e12)), [CellPos::MAX], "it enters the last");
     let first = CellPos::MIN;
     assert_eq!(cells(visits(-edge - 99.0, 8.0, 104.0)), [first, first + 1, first], "both");
