@@ -5,7 +5,7 @@
 //! without end, and a `backdrop` is one picture behind everything.
 //!
 //! Run with `cargo run --example layers_of_depth [FOLDER]`. It writes an animated PNG, which
-//! browsers play, and a strip of frames into FOLDER, or `target/layers_of_depth`.
+//! browsers play, and four of its frames into FOLDER, or `target/layers_of_depth`.
 
 use std::error::Error;
 use std::path::PathBuf;
@@ -18,8 +18,9 @@ use sturdy_quilt::{
 const SIZE: ScreenSize = ScreenSize::new(480, 300);
 const FRAMES: u32 = 48;
 const FRAME_MS: u16 = 60;
-/// So many frames are in the strip, one below the other.
-const IN_STRIP: u32 = 4;
+/// One in so many frames of the way there is on the sheet, with a gap of pixels to the next.
+const ON_SHEET: u32 = 6;
+const GAP: u32 = 8;
 
 fn main() -> Result<(), Box<dyn Error>> {
     let folder = std::env::args_os().nth(1).map_or("target/layers_of_depth".into(), PathBuf::from);
@@ -35,8 +36,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 
     let (mut list, mut painter) = (DrawList::new(), Painter::new());
     let (mut clock, mut frame) = (Clock::new(), Frame::new(SIZE));
-    let strip_size = ScreenSize::new(SIZE.width, SIZE.height * IN_STRIP);
-    let mut strip = Frame::new(strip_size);
+    let mut sheet = Frame::new(ScreenSize::new(2 * SIZE.width + GAP, 2 * SIZE.height + GAP));
 
     let animation = folder.join("layers-of-depth.apng");
     let file = std::io::BufWriter::new(std::fs::File::create(&animation)?);
@@ -58,18 +58,19 @@ fn main() -> Result<(), Box<dyn Error>> {
         painter.paint(&list, &mut frame);
         encoder.write_image_data(frame.to_picture().bytes())?;
 
-        let step = FRAMES / 2 / IN_STRIP;
-        if number % step == 0 && number / step < IN_STRIP {
-            let top = (number / step * SIZE.height) as i32;
-            let (right, bottom) = (SIZE.width as i32, top + SIZE.height as i32);
-            painter.paint(&list, strip.part(ScreenRect { left: 0, top, right, bottom }));
+        if number % ON_SHEET == 0 && number < FRAMES / 2 {
+            let place = number / ON_SHEET;
+            let left = (place % 2 * (SIZE.width + GAP)) as i32;
+            let top = (place / 2 * (SIZE.height + GAP)) as i32;
+            let (right, bottom) = (left + SIZE.width as i32, top + SIZE.height as i32);
+            painter.paint(&list, sheet.part(ScreenRect { left, top, right, bottom }));
         }
     }
     encoder.finish()?;
 
     let picture = folder.join("layers-of-depth.png");
-    std::fs::write(&picture, strip.to_picture().to_png()?)?;
+    std::fs::write(&picture, sheet.to_picture().to_png()?)?;
     println!("{FRAMES} frames: {}", animation.display());
-    println!("{IN_STRIP} of them, one below the other: {}", picture.display());
+    println!("four of them, on the way there: {}", picture.display());
     Ok(())
 }

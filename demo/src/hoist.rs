@@ -77,14 +77,21 @@ fn paint_sky(canvas: &mut Canvas) {
     });
 }
 
-/// Earth with stones in it; deeper is darker.
+/// Earth, of crumbs so fine that no tile is told from the next; deeper is darker.
 fn earth(x: i32, y: i32, dark: f32, seed: u32) -> Option<Color> {
-    let stone = noise(x / 4, y / 3, seed) > 0.86;
-    if stone {
-        let lit = if y % 3 == 0 { 0.7 } else { 0.35 };
-        return ramp(&STONE[..4], lit - dark * 0.5, x, y, seed + 1);
+    let crumbs = noise(x / 2, y / 2, seed) * 0.2 + noise(x, y, seed + 1) * 0.12;
+    ramp(&EARTH, 0.56 - dark + crumbs, x, y, seed + 2)
+}
+
+/// Earth with a few pebbles in it.
+fn pebbles(x: i32, y: i32) -> Option<Color> {
+    for (cx, cy, width, height) in [(5.0, 4.5, 3.6, 2.4), (11.5, 11.0, 2.6, 1.9)] {
+        let (dx, dy) = ((x as f32 + 0.5 - cx) / width, (y as f32 + 0.5 - cy) / height);
+        if dx * dx + dy * dy < 1.0 {
+            return ramp(&STONE[..4], 0.3 - dy * 0.3 - dx * 0.1, x, y, 218);
+        }
     }
-    ramp(&EARTH, 0.72 - dark + noise(x / 2, y / 2, seed + 2) * 0.3 - 0.15, x, y, seed + 3)
+    earth(x, y, 0.34, 219)
 }
 
 fn paint_earth(canvas: &mut Canvas) {
@@ -97,9 +104,8 @@ fn paint_earth(canvas: &mut Canvas) {
         earth(x, y, 0.0, 213)
     });
     canvas.tile((1, 1), |x, y| earth(x, y, 0.12, 216));
-    canvas.tile((2, 1), |x, y| earth(x, y, 0.34, 219));
-    canvas
-        .tile((7, 4), |x, y| ramp(&EARTH, 0.38 + noise(x / 2, y / 2, 221) * 0.3 - 0.15, x, y, 222));
+    canvas.tile((2, 1), pebbles);
+    canvas.tile((7, 4), |x, y| earth(x, y, 0.34, 219));
     canvas.tile((3, 1), |x, y| {
         // A wall of stones that holds a terrace.
         let (course, joint) = (y / 4, y % 4 == 3);

@@ -197,7 +197,12 @@ fn check_ask(quilt: &Quilt, ground: &GroundMap, scene: &Scene, ask: &Ask) {
     let (size, motion) = (point(ask.size), point(ask.motion));
     let motion = WorldVec::new(motion.x, motion.y);
     let to = WorldPoint::new(from.x + size.x, from.y + size.y);
-    for name in ["body", "other"] {
+    // Where the map goes on from its other side, each row on the way is looked at, and each cell
+    // under a body.
+    let most = 256.0 * width.min(height);
+    let is_near = [size.x, size.y, motion.x, motion.y].iter().all(|way| way.abs() < most);
+    let movers = if scene.wraps && !is_near { &["body"][..] } else { &["body", "other"] };
+    for name in movers {
         let mover = quilt.mover(name).unwrap();
         match ask.body % 4 {
             0 => ask_with(ground, mover, WorldRect::between(from, to), motion, ask, width),

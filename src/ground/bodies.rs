@@ -253,7 +253,7 @@ impl Meeting {
 
 impl GroundMap {
     /// A body that spans more cells than this in either direction counts as the box around it.
-    pub const MOST_BODY_CELLS: u32 = 4096;
+    pub const MOST_BODY_CELLS: u32 = 256;
 
     /// The skin in both directions, in world units.
     pub(super) fn skin(&self) -> WorldVec {

@@ -119,6 +119,6 @@ fn in_palette(quilt: &Quilt, palette: &str) -> anyhow::Result<Quilt> {
 pub(crate) fn described(figures: &DrawFigures) -> String {
     let DrawFigures { cells, quads, hidden, clear, off_screen, .. } = figures;
     format!(
-        "{quads} of {cells} tiles drawn; {hidden} hidden by others, {clear} clear, {off_screen} out of view"
+        "{quads} tiles drawn; of {cells} cells {hidden} are hidden by others, {clear} clear, {off_screen} out of view"
     )
 }
