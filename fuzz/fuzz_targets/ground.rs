@@ -167,19 +167,20 @@ fn ask_with<B: Body>(
     ground.stands_on(mover, body);
     let overlaps = ground.overlaps(mover, body);
     // What is told cell by cell is asked of bodies that lie in few.
-    let (bounds, most) = (body.bounds(), side * 40.0);
-    let is_small = bounds.width() < most && bounds.height() < most;
-    if is_small {
+    let bounds = body.bounds();
+    let spans_less = |cells: f64| bounds.width().max(bounds.height()) < side * cells;
+    if spans_less(40.0) {
         let listed = ground.overlapping(mover, body).any(|under| {
             share(under.share);
             under.treatment.blocks()
         });
-        assert!(!listed || overlaps, "{body:?} overlaps what blocks");
+        assert!(!listed || overlaps || !was_finite, "{body:?} overlaps what blocks");
         share(ground.slowest_under(mover, body));
         share(ground.mean_under(mover, body));
     }
-    if let Some(way) = ground.push_out(mover, body, side * 2.0)
-        && was_finite
+    // A way out costs the square of them.
+    if spans_less(8.0)
+        && let Some(way) = ground.push_out(mover, body, side * 2.0)
     {
         assert!(way.x.is_finite() && way.y.is_finite(), "{way:?}");
     }
@@ -199,19 +200,20 @@ fn check_ask(quilt: &Quilt, ground: &GroundMap, scene: &Scene, ask: &Ask) {
     let to = WorldPoint::new(from.x + size.x, from.y + size.y);
     // Where the map goes on from its other side, each row on the way is looked at, and each cell
     // under a body.
-    let most = 256.0 * width.min(height);
+    let side = width.min(height);
+    let most = 256.0 * side;
     let is_near = [size.x, size.y, motion.x, motion.y].iter().all(|way| way.abs() < most);
     let movers = if scene.wraps && !is_near { &["body"][..] } else { &["body", "other"] };
     for name in movers {
         let mover = quilt.mover(name).unwrap();
         match ask.body % 4 {
-            0 => ask_with(ground, mover, WorldRect::between(from, to), motion, ask, width),
-            1 => ask_with(ground, mover, Circle::new(from, size.x), motion, ask, width),
-            2 => ask_with(ground, mover, Capsule::new(from, to, size.y), motion, ask, width),
+            0 => ask_with(ground, mover, WorldRect::between(from, to), motion, ask, side),
+            1 => ask_with(ground, mover, Circle::new(from, size.x), motion, ask, side),
+            2 => ask_with(ground, mover, Capsule::new(from, to, size.y), motion, ask, side),
             _ => {
                 let corners = [from, WorldPoint::new(to.x, from.y), to];
                 if let Some(body) = ConvexPolygon::new(corners) {
-                    ask_with(ground, mover, body, motion, ask, width);
+                    ask_with(ground, mover, body, motion, ask, side);
                 }
             }
         }

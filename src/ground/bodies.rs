@@ -13,6 +13,7 @@ use super::mask::Stopping;
 use super::minkowski::{Sum, Touch};
 use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
 use super::stopping::{Solid, first_bit};
+use crate::lattice::Lines;
 use crate::quilt::MoverId;
 use crate::units::{Side, WorldPoint, WorldRect, WorldVec};
 
@@ -61,10 +62,15 @@ fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
     spans_more(ground, bounds, GroundMap::MOST_BODY_CELLS)
 }
 
-/// Whether a body spans more cells than so many, in either direction.
+/// Whether a body spans more cells than so many, in either direction, or lies where lines are no
+/// longer told apart.
 pub(super) fn spans_more(ground: &GroundMap, bounds: WorldRect, most: u32) -> bool {
-    let (lattice, most) = (ground.lattice(), f64::from(most));
-    bounds.width() > most * lattice.cell_width() || bounds.height() > most * lattice.cell_height()
+    let (columns, rows) = (ground.lattice().columns(), ground.lattice().rows());
+    let spans = |lines: Lines, from: f64, to: f64| {
+        to - from > f64::from(most) * lines.side() || !lines.reach(from) || !lines.reach(to)
+    };
+    let (min, max) = (bounds.min(), bounds.max());
+    spans(columns, min.x, max.x) || spans(rows, min.y, max.y)
 }
 
 /// Whether a body lies in any of some cells by more than a skin.

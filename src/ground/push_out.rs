@@ -12,8 +12,9 @@ use crate::quilt::MoverId;
 use crate::units::{WorldRect, WorldVec};
 
 impl GroundMap {
-    /// So many cells count at most as the reach of [`GroundMap::push_out`], and a body that spans
-    /// more counts there as the box around it, among whole cells.
+    /// So many cells, by their shorter side, count at most as the reach of
+    /// [`GroundMap::push_out`], and a body that spans more counts there as the box around it, among
+    /// whole cells.
     pub const MOST_PUSH_CELLS: u32 = 64;
 
     /// The shortest way by which a body comes out of all that blocks a mover, such as a wall that
@@ -47,10 +48,10 @@ impl GroundMap {
         if is_free(WorldVec::ZERO) {
             return Some(WorldVec::ZERO);
         }
-        let sides = [self.lattice().cell_width(), self.lattice().cell_height()];
-        let reach = reach.min(f64::from(Self::MOST_PUSH_CELLS) * sides[0].max(sides[1]));
+        let side = self.lattice().cell_width().min(self.lattice().cell_height());
+        let reach = reach.min(f64::from(Self::MOST_PUSH_CELLS) * side);
         // What is near is looked at first: further away there is nothing shorter.
-        let (mut tried, mut within) = (0.0, sides[0].min(sides[1]));
+        let (mut tried, mut within) = (0.0, side);
         loop {
             within = within.min(reach);
             // Of those that are alike, the one to the left, and then the one up.

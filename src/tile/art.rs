@@ -51,13 +51,13 @@ pub enum Fit {
 /// use sturdy_quilt::{PixelSize, Standing};
 ///
 /// // 24 × 40 pixels, two of them a world unit, on a cell of 16 × 16.
-/// let standing = Standing { pixels_per_unit: 2.0, ..Standing::default() };
+/// let standing = Standing { density: 2.0, ..Standing::default() };
 /// assert_eq!(standing.size(PixelSize::new(24, 40)), (12.0, 20.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Standing {
     /// Pixels of the picture for each world unit, above 0. Default 1.
-    pub pixels_per_unit: f64,
+    pub density: f64,
     /// The point that the picture and the cell have in common, as a part of the width and height
     /// of either, each 0 to 1: (0, 0) is the upper left corner of both, (0.5, 0.5) the middle of
     /// both. A turn of the tile does not turn it. Default (0.5, 1), the middle of the lower edge.
@@ -68,14 +68,14 @@ pub struct Standing {
 
 impl Default for Standing {
     fn default() -> Standing {
-        Standing { pixels_per_unit: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
+        Standing { density: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
     }
 }
 
 impl Standing {
     /// The size of a picture in world units: width and height.
     pub fn size(&self, picture: PixelSize) -> (f64, f64) {
-        let units = |pixels: u32| f64::from(pixels) / self.pixels_per_unit;
+        let units = |pixels: u32| f64::from(pixels) / self.density;
         (units(picture.width), units(picture.height))
     }
 }

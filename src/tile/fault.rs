@@ -80,7 +80,7 @@ pub enum TileSetError {
 pub enum StandingFault {
     /// Not a number above 0.
     #[error("have {0} pixels a unit, which is no number from 0.001 to 1000")]
-    PixelsPerUnit(f64),
+    Density(f64),
     /// An anchor that is no part of width and height.
     #[error("have the anchor {0}, {1}: each must lie between 0 and 1")]
     Anchor(f64, f64),

@@ -91,12 +91,13 @@ fn find_a_way_goes_where_each_mover_can() {
 fn layers_of_depth_moves_every_plane_in_its_own_way() {
     let (said, picture) = run("layers_of_depth");
     assert!(said.starts_with("48 frames: "), "{said}");
-    let strip = picture("layers-of-depth.png");
-    assert_eq!((strip.size().width, strip.size().height), (480, 1200));
+    let sheet = picture("layers-of-depth.png");
+    assert_eq!((sheet.size().width, sheet.size().height), (968, 608));
     let rows = |frame: u32, row: u32| -> Vec<_> {
-        (0..480).filter_map(|x| strip.get(x, frame * 300 + row)).collect()
+        let (left, top) = (frame % 2 * 488, frame / 2 * 308);
+        (0..480).filter_map(|x| sheet.get(left + x, top + row)).collect()
     };
-    // The first and the last frame of the strip: the mountains have moved, the sky has not.
+    // The first and the last frame of the sheet: the mountains have moved, the sky has not.
     assert_ne!(rows(0, 180), rows(3, 180));
     assert_eq!(rows(0, 20).first(), rows(3, 20).first());
 }

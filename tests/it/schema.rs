@@ -99,7 +99,7 @@ fn documents_of_the_wrong_form_do_not_fit() {
         "animation-of-no-time",
         "animation-start-unknown",
         "animation-without-frames",
-        "pixels-per-unit-of-zero",
+        "density-of-zero",
         "sheet-tile-without-width",
         "sheet-without-picture",
     ] {

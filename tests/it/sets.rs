@@ -163,9 +163,9 @@ fn art_larger_than_the_cell_may_have_a_scale() {
     let large = read(&files(&set("")));
     assert_eq!(
         large.warnings[0].to_string(),
-        "map.quilt.json:2:52: warning: what is not clear of tile `estate/0:0` measures 24 × 32 px (and 1 more of the set), but a cell 16 × 16 units; state an `anchor` in the set if it is meant to stand out of its cell, or `pixels_per_unit` if it is drawn larger"
+        "map.quilt.json:2:52: warning: what is not clear of tile `estate/0:0` measures 24 × 32 px (and 1 more of the set), but a cell 16 × 16 units; state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger"
     );
-    let quilt = quilt(&set(r#", "pixels_per_unit": 2"#));
+    let quilt = quilt(&set(r#", "density": 2"#));
     let Fit::Standing(standing) =
         quilt.tiles().tile(quilt.tile("estate/1:0").unwrap()).unwrap().art().fit
     else {

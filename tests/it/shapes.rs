@@ -226,18 +226,19 @@ fn judge<N: Number>(
     first
 }
 
-const LITTLE: [(f64, f64); 5] =
-    [(0.0, 0.0), (1e-8, 1e-8), (-1e-8, -1e-8), (1e-8, -1e-8), (-1e-8, 1e-8)];
+const LITTLE: f64 = 1e-8;
 
 /// Whether what is met is the same a little to each side, for a motion and for one a little turned.
-fn is_sure(body: &[(f64, f64)], stones: &[Stone], motion: (f64, f64)) -> bool {
+fn is_sure(body: &[(f64, f64)], stones: &[Stone], motion: (f64, f64), little: f64) -> bool {
+    let around = [(0.0, 0.0), (1.0, 1.0), (-1.0, -1.0), (1.0, -1.0), (-1.0, 1.0)];
+    let around = around.map(|(x, y)| (x * little, y * little));
     let met = |(x, y): (f64, f64), (a, b): (f64, f64)| {
         let body: Vec<(f64, f64)> = body.iter().map(|(bx, by)| (bx + x, by + y)).collect();
         judge::<f64>(&body, stones, (motion.0 + a, motion.1 + b)).map(|(_, cells)| cells)
     };
     let verdict = met((0.0, 0.0), (0.0, 0.0));
     verdict.as_ref().is_none_or(|cells| cells.len() == 1)
-        && LITTLE.iter().all(|by| LITTLE.iter().all(|turned| met(*by, *turned) == verdict))
+        && around.iter().all(|by| around.iter().all(|turned| met(*by, *turned) == verdict))
 }
 
 /// The part of a ray that lies within an outline: it is cut by each edge by itself. Where it lies in
@@ -345,18 +346,20 @@ proptest! {
         let body = WorldRect::between(corner, corner + WorldVec::new(quarter(w), quarter(h)));
         let polygon = polygon.moved(WorldVec::new(quarter(x), quarter(y)));
         let of_polygon: Vec<(f64, f64)> = polygon.corners().iter().map(|c| (c.x, c.y)).collect();
+        // Where a box comes to two sides of a whole cell within a skin, it has a rule of its own.
+        let skin = 2.0 * GroundMap::SKIN * CELL;
         let met = [
-            (corners_of_box(body), {
+            (corners_of_box(body), skin, {
                 let sweep = ground.sweep(mover, body.moved(away), motion);
                 (sweep.fraction, sweep.contact)
             }),
-            (of_polygon, {
+            (of_polygon, LITTLE, {
                 let sweep = ground.sweep(mover, polygon.moved(away), motion);
                 (sweep.fraction, sweep.contact)
             }),
         ];
-        for (corners, (fraction, contact)) in met {
-            if !is_sure(&corners, &stones, (motion.x, motion.y)) {
+        for (corners, little, (fraction, contact)) in met {
+            if !is_sure(&corners, &stones, (motion.x, motion.y), little) {
                 continue;
             }
             let verdict = judge::<BigRational>(&corners, &stones, (motion.x, motion.y));

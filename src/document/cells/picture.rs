@@ -1,5 +1,7 @@
 //! Pictures with a pixel for each cell, and a legend of colours.
 
+use rustc_hash::FxHashMap;
+
 use super::legend::Legend;
 use super::{Grid, Sink, translate};
 use crate::document::files::{decoded_rows, file_problem};
@@ -133,7 +135,7 @@ impl Unknown {
 struct Colors<'l, V> {
     legend: &'l Legend<V>,
     tolerance: u8,
-    known: Vec<(u32, V)>,
+    known: FxHashMap<[u8; 4], V>,
     unknown: Vec<Unknown>,
     /// How many pixels have yet other colours.
     pixels_of_others: u64,
@@ -141,14 +143,14 @@ struct Colors<'l, V> {
 }
 
 impl<'l, V: Copy + Default> Colors<'l, V> {
-    /// The number of colours that are remembered, each in the place of its hash.
-    const REMEMBERED: usize = 256;
+    /// The most colours that are remembered, so that no picture makes more of them than pixels.
+    const MOST_REMEMBERED: usize = 1 << 12;
 
     fn new(legend: &'l Legend<V>, tolerance: u8) -> Colors<'l, V> {
         // What is clear everywhere is nothing, unless the legend says otherwise.
         let clear = legend.colors.iter().find(|(color, _)| *color == Color::CLEAR);
         let clear = clear.map_or(V::default(), |(_, value)| *value);
-        let known = vec![(0, clear); Self::REMEMBERED];
+        let known = [(Color::CLEAR.to_bytes(), clear)].into_iter().collect();
         Colors {
             legend,
             tolerance,
@@ -168,24 +170,13 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
     ) -> Option<()> {
         let mut values = std::mem::take(&mut self.values);
         translate(pixels, &mut values, |pixel, x, count| {
-            let remembered = self.remembered(pixel);
+            let remembered = self.known.get(&pixel).copied();
             remembered.unwrap_or_else(|| self.find(pixel, (x as u32, row), count))
         });
         let at = rect.corner().saturating_add(CellOffset::new(0, row as i32));
         let wanted = sink(at, &values);
         self.values = values;
         wanted
-    }
-
-    fn slot(pixel: [u8; 4]) -> (u32, usize) {
-        let color = u32::from_le_bytes(pixel);
-        (color, (color.wrapping_mul(0x9e37_79b9) >> 24) as usize)
-    }
-
-    fn remembered(&self, pixel: [u8; 4]) -> Option<V> {
-        let (color, slot) = Self::slot(pixel);
-        let (held, value) = self.known[slot];
-        (held == color).then_some(value)
     }
 
     fn find(&mut self, pixel: [u8; 4], at: (u32, u32), count: usize) -> V {
@@ -201,8 +192,9 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
             None => None,
         };
         if let Some(value) = found {
-            let (color, slot) = Self::slot(pixel);
-            self.known[slot] = (color, value);
+            if self.known.len() < Self::MOST_REMEMBERED {
+                self.known.insert(pixel, value);
+            }
             return value;
         }
         let is_room = self.unknown.len() < MOST_UNKNOWN;

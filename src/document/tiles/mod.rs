@@ -175,7 +175,7 @@ const SET_KEYS: [&str; 11] = [
     "sheet",
     "pictures",
     "names",
-    "pixels_per_unit",
+    "density",
     "anchor",
     "offset",
     "palette",
@@ -395,10 +395,10 @@ fn read_standing<'a>(
     fields: &Fields<'a>,
     mut builder: TileSetBuilder,
 ) -> TileSetBuilder {
-    if let Some(node) = fields.get("pixels_per_unit")
-        && let Some(pixels) = reader.number(node, "`pixels_per_unit`")
+    if let Some(node) = fields.get("density")
+        && let Some(pixels) = reader.number(node, "`density`")
     {
-        builder = builder.pixels_per_unit(pixels);
+        builder = builder.density(pixels);
     }
     if let Some(node) = fields.get("anchor")
         && let Some((x, y)) = reader.numbers(node, "the anchor of a tile set")

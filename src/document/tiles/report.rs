@@ -35,7 +35,7 @@ pub(super) fn report_fault(
         }
         TileSetError::Standing { fault, .. } => {
             let key = match fault {
-                StandingFault::PixelsPerUnit(_) => "pixels_per_unit",
+                StandingFault::Density(_) => "density",
                 StandingFault::Anchor(..) => "anchor",
                 StandingFault::Offset(..) => "offset",
             };
@@ -147,6 +147,6 @@ pub(in crate::document) fn warn_of_large_art(
         cell.0,
         cell.1
     );
-    let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `pixels_per_unit` if it is drawn larger";
+    let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger";
     reader.warning(span, message, Some(hint.to_owned()));
 }

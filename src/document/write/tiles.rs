@@ -57,8 +57,8 @@ fn inline(set: &TileSet) -> Result<Map<String, Value>, SaveError> {
         value.insert("names".into(), pattern.to_string().into());
     }
     let standing = set.stated_standing();
-    if let Some(pixels) = standing.pixels_per_unit {
-        value.insert("pixels_per_unit".into(), number(pixels));
+    if let Some(pixels) = standing.density {
+        value.insert("density".into(), number(pixels));
     }
     value.extend(standing_entries(standing.anchor, standing.offset));
     if !set.palette().is_empty() {

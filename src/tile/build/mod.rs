@@ -42,7 +42,7 @@ struct Sheet {
 /// How the pictures of a set stand on cells, as far as that is stated.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(crate) struct StatedStanding {
-    pub(crate) pixels_per_unit: Option<f64>,
+    pub(crate) density: Option<f64>,
     pub(crate) anchor: Option<(f64, f64)>,
     pub(crate) offset: Option<WorldVec>,
 }
@@ -51,7 +51,7 @@ impl StatedStanding {
     pub(super) fn resolved(self) -> Standing {
         let default = Standing::default();
         Standing {
-            pixels_per_unit: self.pixels_per_unit.unwrap_or(default.pixels_per_unit),
+            density: self.density.unwrap_or(default.density),
             anchor: self.anchor.unwrap_or(default.anchor),
             offset: self.offset.unwrap_or(default.offset),
         }
@@ -138,8 +138,8 @@ impl TileSetBuilder {
 
     /// How many pixels of the pictures are one world unit. Default 1.
     #[must_use]
-    pub const fn pixels_per_unit(mut self, pixels: f64) -> TileSetBuilder {
-        self.standing.pixels_per_unit = Some(pixels);
+    pub const fn density(mut self, pixels: f64) -> TileSetBuilder {
+        self.standing.density = Some(pixels);
         self
     }
 

@@ -306,11 +306,11 @@ fn standing_of(spec: &TileSpec, set: Standing) -> Standing {
 }
 
 fn standing_fault(standing: Standing) -> Option<StandingFault> {
-    let Standing { pixels_per_unit, anchor: (x, y), offset } = standing;
+    let Standing { density, anchor: (x, y), offset } = standing;
     let is_part = |part: f64| (0.0..=1.0).contains(&part);
     let is_near = |units: f64| (-65536.0..=65536.0).contains(&units);
-    if !(0.001..=1000.0).contains(&pixels_per_unit) {
-        Some(StandingFault::PixelsPerUnit(pixels_per_unit))
+    if !(0.001..=1000.0).contains(&density) {
+        Some(StandingFault::Density(density))
     } else if !is_part(x) || !is_part(y) {
         Some(StandingFault::Anchor(x, y))
     } else if !is_near(offset.x) || !is_near(offset.y) {
