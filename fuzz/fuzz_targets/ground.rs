@@ -126,7 +126,9 @@ fn scene(scene: &Scene) -> Quilt {
 
 /// The upper left cell of the map.
 fn corner(scene: &Scene) -> CellPos {
-    let far = |at: i32| at.clamp(-(1 << 30), (1 << 30) - SIDE as i32);
+    // A map that repeats itself does so only as far as there are cells.
+    let end = if scene.wraps { 1 << 29 } else { 1 << 30 };
+    let far = |at: i32| at.clamp(-end, end - SIDE as i32);
     if scene.far { CellPos::new(far(scene.at.0), far(scene.at.1)) } else { CellPos::new(-6, -6) }
 }
 
@@ -145,7 +147,8 @@ fn ask_with<B: Body>(
 ) {
     let finite =
         |b: WorldRect| [b.min().x, b.min().y, b.max().x, b.max().y].iter().all(|n| n.is_finite());
-    let was_finite = finite(body.bounds());
+    let are_numbers = |at: &WorldPoint| at.x.is_finite() && at.y.is_finite();
+    let was_finite = finite(body.bounds()) && body.outline().iter().all(are_numbers);
     let sweep = ground.sweep(mover, body, motion);
     share(sweep.fraction);
     assert!(!was_finite || finite(sweep.end.bounds()), "{sweep:?}");
