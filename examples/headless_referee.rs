@@ -1,18 +1,20 @@
 //! A server that checks what its clients say they do, with the same code by which they predict it.
 //!
 //! The referee is a process of its own that has no pictures. A client sends it what it does as
-//! bytes, with where it believes to be then; the referee moves the body itself, and refuses what is
-//! too fast, leads through something, or reaches too far. Both keep a map, and at the end both are
-//! equal to the last bit.
+//! lines of text, with where it believes to be then; the referee moves the body itself, and refuses
+//! what is too fast, leads through something, or reaches too far. Both keep a map, and at the end
+//! both are equal to the last bit.
 //!
 //! Run with `cargo run --example headless_referee [FOLDER]`; the map without its pictures goes to
 //! FOLDER, or to `target/headless_referee`.
 
 use std::error::Error;
+use std::fmt;
 use std::hash::{DefaultHasher, Hash, Hasher};
-use std::io::{Read, Write, stdin, stdout};
+use std::io::{BufRead, BufReader, Lines, Write, stdin};
 use std::path::{Path, PathBuf};
-use std::process::{Command, Stdio};
+use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+use std::str::FromStr;
 
 use sturdy_quilt::{
     CellPos, Condition, FolderSource, GroundMap, Loader, MoverId, Quilt, WorldPoint, WorldRect,
@@ -22,6 +24,8 @@ use sturdy_quilt::{
 type Fallible<T> = Result<T, Box<dyn Error>>;
 
 const MAP: &str = "terrace.quilt.json";
+/// The moves of a walk.
+const STEPS: u32 = 60;
 
 /// What a client does.
 #[derive(Clone, Copy, Debug)]
@@ -54,59 +58,55 @@ struct Answer {
     sum: u64,
 }
 
-// As bytes: a letter, and then two numbers of eight bytes or more, the lowest byte first.
-impl Deed {
-    const BYTES: usize = 33;
-
-    fn to_bytes(self) -> [u8; Deed::BYTES] {
-        let (letter, numbers) = match self {
-            Deed::Move { by, end } => (b'm', [by.x, by.y, end.x, end.y]),
-            Deed::Board { cell } => (b'b', [cell.x().into(), cell.y().into(), 0.0, 0.0]),
-            Deed::Sum => (b's', [0.0; 4]),
-        };
-        let mut bytes = [letter; Deed::BYTES];
-        for (bytes, number) in bytes[1..].chunks_exact_mut(8).zip(numbers) {
-            bytes.copy_from_slice(&number.to_bits().to_le_bytes());
-        }
-        bytes
-    }
-
-    fn from_bytes(bytes: [u8; Deed::BYTES]) -> Fallible<Deed> {
-        let mut numbers = [0.0; 4];
-        for (bytes, number) in bytes[1..].chunks_exact(8).zip(&mut numbers) {
-            *number = f64::from_bits(u64::from_le_bytes(bytes.try_into()?));
-        }
-        let [a, b, c, d] = numbers;
-        match bytes[0] {
-            b'm' => Ok(Deed::Move { by: WorldVec::new(a, b), end: WorldPoint::new(c, d) }),
-            // Numbers beyond the cells come to the nearest.
-            b'b' => Ok(Deed::Board { cell: CellPos::new(a as i32, b as i32) }),
-            b's' => Ok(Deed::Sum),
-            letter => Err(format!("no deed begins with the byte {letter}").into()),
+// As lines of text: a number is written so that reading it gives the same bits.
+impl fmt::Display for Deed {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Deed::Move { by, end } => write!(f, "move {} {} {} {}", by.x, by.y, end.x, end.y),
+            Deed::Board { cell } => write!(f, "board {} {}", cell.x(), cell.y()),
+            Deed::Sum => f.write_str("sum"),
         }
     }
 }
 
-impl Answer {
-    const BYTES: usize = 25;
-    const VERDICTS: [Verdict; 5] =
-        [Verdict::Fine, Verdict::TooFast, Verdict::NotThere, Verdict::OutOfReach, Verdict::NoWater];
+impl FromStr for Deed {
+    type Err = Box<dyn Error>;
 
-    fn to_bytes(self) -> [u8; Answer::BYTES] {
-        let mut bytes = [self.verdict as u8; Answer::BYTES];
-        bytes[1..9].copy_from_slice(&self.at.x.to_bits().to_le_bytes());
-        bytes[9..17].copy_from_slice(&self.at.y.to_bits().to_le_bytes());
-        bytes[17..].copy_from_slice(&self.sum.to_le_bytes());
-        bytes
+    fn from_str(line: &str) -> Fallible<Deed> {
+        match line.split_whitespace().collect::<Vec<_>>()[..] {
+            ["move", x, y, end_x, end_y] => Ok(Deed::Move {
+                by: WorldVec::new(x.parse()?, y.parse()?),
+                end: WorldPoint::new(end_x.parse()?, end_y.parse()?),
+            }),
+            ["board", x, y] => Ok(Deed::Board { cell: CellPos::new(x.parse()?, y.parse()?) }),
+            ["sum"] => Ok(Deed::Sum),
+            _ => Err(format!("`{line}` is no deed").into()),
+        }
     }
+}
 
-    fn from_bytes(bytes: [u8; Answer::BYTES]) -> Fallible<Answer> {
-        let number = |from: usize| -> Fallible<u64> {
-            Ok(u64::from_le_bytes(bytes[from..from + 8].try_into()?))
+impl fmt::Display for Answer {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{:?} {} {} {}", self.verdict, self.at.x, self.at.y, self.sum)
+    }
+}
+
+impl FromStr for Answer {
+    type Err = Box<dyn Error>;
+
+    fn from_str(line: &str) -> Fallible<Answer> {
+        let [verdict, x, y, sum] = line.split_whitespace().collect::<Vec<_>>()[..] else {
+            return Err(format!("`{line}` is no answer").into());
         };
-        let verdict = *Answer::VERDICTS.get(usize::from(bytes[0])).ok_or("an unknown verdict")?;
-        let at = WorldPoint::new(f64::from_bits(number(1)?), f64::from_bits(number(9)?));
-        Ok(Answer { verdict, at, sum: number(17)? })
+        let verdict = match verdict {
+            "Fine" => Verdict::Fine,
+            "TooFast" => Verdict::TooFast,
+            "NotThere" => Verdict::NotThere,
+            "OutOfReach" => Verdict::OutOfReach,
+            "NoWater" => Verdict::NoWater,
+            _ => return Err(format!("`{verdict}` is no verdict").into()),
+        };
+        Ok(Answer { verdict, at: WorldPoint::new(x.parse()?, y.parse()?), sum: sum.parse()? })
     }
 }
 
@@ -196,12 +196,8 @@ impl World {
 /// The referee: deeds come in, answers go out, until the client is gone.
 fn referee(folder: &Path) -> Fallible<()> {
     let mut world = World::load(folder)?;
-    let (mut deeds, mut answers) = (stdin().lock(), stdout().lock());
-    let mut bytes = [0; Deed::BYTES];
-    while deeds.read_exact(&mut bytes).is_ok() {
-        let answer = world.judge(Deed::from_bytes(bytes)?)?;
-        answers.write_all(&answer.to_bytes())?;
-        answers.flush()?;
+    for line in stdin().lines() {
+        println!("{}", world.judge(line?.parse()?)?);
     }
     Ok(())
 }
@@ -221,6 +217,49 @@ fn copy_without_pictures(folder: &Path) -> Fallible<()> {
     Ok(())
 }
 
+/// The process of the referee, as its client sees it.
+struct Referee {
+    process: Child,
+    deeds: ChildStdin,
+    answers: Lines<BufReader<ChildStdout>>,
+}
+
+impl Referee {
+    fn start(folder: &Path) -> Fallible<Referee> {
+        let mut command = Command::new(std::env::current_exe()?);
+        command.arg("--referee").arg(folder).stdin(Stdio::piped()).stdout(Stdio::piped());
+        let mut process = command.spawn()?;
+        let deeds = process.stdin.take().ok_or("no way to the referee")?;
+        let answers = process.stdout.take().ok_or("no way from the referee")?;
+        Ok(Referee { process, deeds, answers: BufReader::new(answers).lines() })
+    }
+
+    fn ask(&mut self, deed: Deed) -> Fallible<Answer> {
+        writeln!(self.deeds, "{deed}")?;
+        self.answers.next().ok_or("the referee is gone")??.parse()
+    }
+
+    fn stop(mut self) -> Fallible<()> {
+        drop(self.deeds);
+        let status = self.process.wait()?;
+        if status.success() { Ok(()) } else { Err(format!("it ended with {status}").into()) }
+    }
+}
+
+/// The client walks by its own map, and never waits for the answer to move on.
+fn walk(world: &mut World, referee: &mut Referee) -> Fallible<()> {
+    for step in 0..STEPS {
+        let slant = if step % 3 == 0 { 0.25 } else { -0.125 };
+        let way = WorldVec::new(1.0, slant);
+        let by = way * (world.speed() / way.length() * 0.99);
+        world.body = world.led(by);
+        let answer = referee.ask(Deed::Move { by, end: world.body.min() })?;
+        assert_eq!(answer.verdict, Verdict::Fine, "step {step}: {answer:?}");
+        assert_eq!(answer.at, world.body.min(), "in step to the bit");
+    }
+    Ok(())
+}
+
 fn main() -> Fallible<()> {
     let args: Vec<PathBuf> = std::env::args_os().skip(1).map(PathBuf::from).collect();
     if let [word, folder] = &args[..]
@@ -230,41 +269,8 @@ fn main() -> Fallible<()> {
     }
     let folder = args.into_iter().next().unwrap_or_else(|| "target/headless_referee".into());
     copy_without_pictures(&folder)?;
-    let mut child = Command::new(std::env::current_exe()?)
-        .arg("--referee")
-        .arg(&folder)
-        .stdin(Stdio::piped())
-        .stdout(Stdio::piped())
-        .spawn()?;
-    let (mut to, mut from) =
-        (child.stdin.take().ok_or("no way to")?, child.stdout.take().ok_or("no way from")?);
-    let mut ask = |deed: Deed| -> Fallible<Answer> {
-        to.write_all(&deed.to_bytes())?;
-        let mut bytes = [0; Answer::BYTES];
-        from.read_exact(&mut bytes)?;
-        Answer::from_bytes(bytes)
-    };
-
-    // The client predicts by its own map, and never waits for the answer to move on.
-    let mut world = World::load(&folder)?;
-    let mut steps = 0;
-    let mut walk = |world: &mut World,
-                    ask: &mut dyn FnMut(Deed) -> Fallible<Answer>|
-     -> Fallible<()> {
-        for step in 0..60 {
-            let slant = if step % 3 == 0 { 0.25 } else { -0.125 };
-            let by = WorldVec::new(1.0, slant)
-                * (world.speed() / WorldVec::new(1.0, slant).length() * 0.99);
-            world.body = world.led(by);
-            let answer = ask(Deed::Move { by, end: world.body.min() })?;
-            assert_eq!(answer.verdict, Verdict::Fine, "step {step}: {answer:?}");
-            assert_eq!(answer.at.x.to_bits(), world.body.min().x.to_bits(), "in step to the bit");
-            assert_eq!(answer.at.y.to_bits(), world.body.min().y.to_bits(), "in step to the bit");
-            steps += 1;
-        }
-        Ok(())
-    };
-    walk(&mut world, &mut ask)?;
+    let (mut world, mut referee) = (World::load(&folder)?, Referee::start(&folder)?);
+    walk(&mut world, &mut referee)?;
     println!("the channel stops the cart at {}", world.body.min());
 
     // What is not allowed changes nothing.
@@ -279,7 +285,7 @@ fn main() -> Fallible<()> {
         ("a board on the path", Deed::Board { cell: world.ground.lattice().cell_at(honest) }),
     ];
     for (what, deed) in refused {
-        let answer = ask(deed)?;
+        let answer = referee.ask(deed)?;
         println!("{what}: {:?}, the cart is at {}", answer.verdict, answer.at);
         assert!(answer.verdict != Verdict::Fine && answer.at == honest);
     }
@@ -288,18 +294,16 @@ fn main() -> Fallible<()> {
         for x in boards {
             let cell = CellPos::new(x, 16);
             let predicted = world.board(cell)?;
-            let answer = ask(Deed::Board { cell })?;
+            let answer = referee.ask(Deed::Board { cell })?;
             println!("a board on {cell}: {:?}", answer.verdict);
             assert_eq!(answer.verdict, predicted);
         }
-        walk(&mut world, &mut ask)?;
+        walk(&mut world, &mut referee)?;
         println!("over the boards the cart comes to {}", world.body.min());
     }
 
-    let answer = ask(Deed::Sum)?;
+    let answer = referee.ask(Deed::Sum)?;
     assert_eq!(answer.sum, world.sum()?, "both maps are equal");
-    println!("in step after {steps} moves; both maps have the sum {:016x}", answer.sum);
-    drop(to);
-    let status = child.wait()?;
-    if status.success() { Ok(()) } else { Err(format!("the referee ended with {status}").into()) }
+    println!("in step after {} moves; both maps have the sum {:016x}", 3 * STEPS, answer.sum);
+    referee.stop()
 }

@@ -42,8 +42,17 @@ pub(super) fn sweep<B: Body>(
         return Sweep { fraction, end: body.moved(motion * fraction), contact };
     }
     let solid = Solid::by_any_side(ground, mover);
-    match first_met(ground, mover, solid, (&core, bounds), motion, 1.0) {
-        Some(meeting) => ground.stopped(mover, body, (&core, motion), meeting),
+    // Beyond all lines nothing more is met, and the square of a longer way may be no number.
+    let over = |lines: Lines, way: f64| way.abs() / (2.0 * lines.farthest());
+    let (columns, rows) = (ground.lattice().columns(), ground.lattice().rows());
+    let over = over(columns, motion.x).max(over(rows, motion.y));
+    let share = if over > 1.0 { 1.0 / over } else { 1.0 };
+    let near = motion * share;
+    match first_met(ground, mover, solid, (&core, bounds), near, 1.0) {
+        Some(meeting) => {
+            let sweep = ground.stopped(mover, body, (&core, near), meeting);
+            Sweep { fraction: sweep.fraction * share, ..sweep }
+        }
         None => Sweep { fraction: 1.0, end: body.moved(motion), contact: None },
     }
 }

@@ -60,7 +60,12 @@ impl Lines {
 
     /// Whether a place is a number, and so near that its line is told.
     pub(crate) fn reach(self, place: f64) -> bool {
-        place.abs() < FARTHEST as f64 * self.side
+        place.abs() < self.farthest()
+    }
+
+    /// From so far on lines are no longer told apart.
+    pub(crate) fn farthest(self) -> f64 {
+        FARTHEST as f64 * self.side
     }
 
     /// Groups of so many of them, a power of two: their edges are the same to the last bit.

@@ -131,7 +131,7 @@ fn headless_referee_believes_nothing_and_stays_in_step() {
     let names: Vec<String> =
         files.map(|file| file.unwrap().file_name().into_string().unwrap()).collect();
     assert!(names.iter().all(|name| name.ends_with(".json")), "{names:?}");
-    // Bytes that say nothing end it with an error, and do nothing else.
+    // A line that says nothing ends it with an error, and does nothing else.
     let mut child = Command::new(program("headless_referee"))
         .arg("--referee")
         .arg(folder.path())
@@ -139,8 +139,8 @@ fn headless_referee_believes_nothing_and_stays_in_step() {
         .stderr(std::process::Stdio::piped())
         .spawn()
         .unwrap();
-    std::io::Write::write_all(child.stdin.as_mut().unwrap(), &[7; 33]).unwrap();
+    std::io::Write::write_all(child.stdin.as_mut().unwrap(), b"fly 3\n").unwrap();
     let output = child.wait_with_output().unwrap();
     assert!(!output.status.success());
-    assert!(String::from_utf8_lossy(&output.stderr).contains("no deed begins with the byte 7"));
+    assert!(String::from_utf8_lossy(&output.stderr).contains("`fly 3` is no deed"));
 }

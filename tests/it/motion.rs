@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, RayHit, Side,
-    SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Circle, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, RayHit,
+    Side, SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::any_quilt;
@@ -341,6 +341,10 @@ fn nothing_is_too_fast_for_a_thin_wall() {
         let sweep = ground.sweep(mover, rect(0.0, 0.0, 3.0, 3.0), WorldVec::new(speed, 0.3));
         assert_eq!(sweep.end.max().x, 16_000.0);
         assert_eq!(sweep.contact.map(|c| c.cell), Some(CellPos::new(1000, 0)));
+        let ball = Circle::new(WorldPoint::new(1.5, 1.5), 1.5);
+        let sweep = ground.sweep(mover, ball, WorldVec::new(speed, 0.3));
+        assert_eq!(sweep.end.center.x, 15_998.5);
+        assert!((sweep.fraction - 15_997.0 / speed).abs() < 1e-12 * sweep.fraction);
     }
     // Past everything, it flies on.
     let up = ground.sweep(mover, rect(0.0, 0.0, 3.0, 3.0), WorldVec::new(0.0, -1e300));
