@@ -282,9 +282,11 @@ impl GroundMap {
         skin.x.min(skin.y)
     }
 
-    /// As wide is a body made that is thinner.
+    /// As wide is a body made that is thinner: between two long cells, one thinner than two of
+    /// their skins would lie in neither.
     pub(super) fn least_width(&self) -> f64 {
-        4.0 * self.thin()
+        let skin = self.skin();
+        (4.0 * skin.x.min(skin.y)).max(2.5 * skin.x.max(skin.y))
     }
 
     /// Where a body is that has met something.

@@ -4,8 +4,6 @@ mod square;
 
 pub(crate) use square::Lines;
 
-use std::cmp::Ordering;
-
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
 /// How cells lie in the world.
@@ -199,12 +197,5 @@ impl Lattice {
     /// As [`Lattice::columns`], downwards.
     pub(crate) const fn rows(&self) -> Lines {
         self.rows
-    }
-
-    /// Which of two cells of a layer is drawn first.
-    pub fn drawing_order(&self, a: CellPos, b: CellPos) -> Ordering {
-        match self.shape {
-            LatticeShape::Square => a.cmp(&b),
-        }
     }
 }

@@ -983,6 +983,13 @@ fn odd_bodies_do_no_harm() {
     assert_eq!(polygon(&[(0.0, 0.0), (1.0, f64::NAN), (1.0, 0.0)]), None);
     assert_eq!(polygon(&[(0.0, 0.0), (1.0, 1.0), (2.0, 2.0)]), None);
     assert_eq!(polygon(&[]), None);
+    // Between two long cells, what is thinner than their skin is still stopped.
+    let mut quilt = Quilt::new(Lattice::square(16.0, 16_000.0).unwrap());
+    quilt.edit("a wall all around", |pen| pen.put_mover(Mover::new("body"))).unwrap();
+    let (long, body) = (GroundMap::of(&quilt), quilt.mover("body").unwrap());
+    let between = Circle::new(WorldPoint::new(8.0, 16_000.0), 2.0);
+    assert!(long.overlaps(body, between));
+    assert!(long.sweep(body, between, WorldVec::new(1e9, 0.0)).contact.is_some());
     // A giant counts as the box around it, and a point as something thin.
     let giant = Circle::new(WorldPoint::new(0.0, -1e6), 1e6 - 50.0);
     assert_eq!(ground.sweep(mover, giant, WorldVec::new(0.0, 80.0)).end.center.y, -1e6 + 50.0);
