@@ -201,12 +201,13 @@ fn check_ask(quilt: &Quilt, ground: &GroundMap, scene: &Scene, ask: &Ask) {
     let (size, motion) = (point(ask.size), point(ask.motion));
     let motion = WorldVec::new(motion.x, motion.y);
     let to = WorldPoint::new(from.x + size.x, from.y + size.y);
-    // Where the map goes on from its other side, each row on the way is looked at, and each cell
-    // under a body.
+    // Each row under a body is looked at where anything lies beyond the bounds; and where the map
+    // goes on from its other side, each row on the way, and each cell under a round body.
     let side = width.min(height);
-    let most = 256.0 * side;
-    let is_near = [size.x, size.y, motion.x, motion.y].iter().all(|way| way.abs() < most);
-    let movers = if scene.wraps && !is_near { &["body"][..] } else { &["body", "other"] };
+    let are_less = |ways: &[f64], cells: f64| ways.iter().all(|way| way.abs() < cells * side);
+    let is_near = are_less(&[size.x, size.y], 1e6)
+        && (!scene.wraps || are_less(&[size.x, size.y, motion.x, motion.y], 256.0));
+    let movers = if is_near { &["body", "other"][..] } else { &["body"] };
     for name in movers {
         let mover = quilt.mover(name).unwrap();
         match ask.body % 4 {
