@@ -8,6 +8,11 @@ use crate::document::{files, read};
 /// A layer of a map in memory, whose set `yard` has the tiles sand (0), wall (1) and rail (2), and
 /// `hut` has roof and door.
 fn yard(cells: &str, more: &[(&str, &[u8])]) -> Result<Loaded, String> {
+    let all = yard_files(cells, more);
+    Loader::new().load(&all, "map.quilt.json").map_err(|error| error.to_string())
+}
+
+fn yard_files(cells: &str, more: &[(&str, &[u8])]) -> MemorySource {
     let mut all = files(&format!(
         r##"{{
   "format": "sturdy-quilt/map", "version": 1, "lattice": {{ "cell": [16, 16] }},
@@ -20,7 +25,7 @@ fn yard(cells: &str, more: &[(&str, &[u8])]) -> Result<Loaded, String> {
     for (name, bytes) in more {
         all.add(*name, bytes.to_vec());
     }
-    Loader::new().load(&all, "map.quilt.json").map_err(|error| error.to_string())
+    all
 }
 
 /// What lies in the cells of layer `soil`, row by row.
@@ -354,6 +359,9 @@ mod pictures {
   soil.png: pixel 0,0: error: the legend of layer `soil` does not know the colour #229e31 of pixels 0,0; 1,0; 2,0; 0,1; 2,1 and 2 more; add \"#229e31\" to the legend, or state a `tolerance` of 2 to take it for #20a030
   soil.png: pixel 2,2: error: the legend of layer `soil` does not know the colour #090909 of pixel 2,2; add \"#090909\" to the legend"
         );
+        let all = yard_files(&form, &[("soil.png", &off)]);
+        let error = Quilt::load(&all, "map.quilt.json").unwrap_err();
+        assert_eq!(error.problems()[1].cell, Some(CellPos::new(1, 4)), "the layer begins at -1,2");
         let tolerant = form.replace("{ \"picture\"", "{ \"tolerance\": 2, \"picture\"");
         let near = picture(&[&[near, GREY]]);
         means(&tolerant, &[("soil.png", &near)], &["sand wall+90"]);

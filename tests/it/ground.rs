@@ -134,16 +134,23 @@ fn factors_out_of_range_are_what_they_come_to() {
 
 #[test]
 fn a_shifted_layer_changes_the_ground_where_it_lies() {
-    let mut quilt = doc_quilt();
-    let wall = quilt.tile("garden/wall").unwrap();
-    let shift = sturdy_quilt::WorldVec::new(32.0, -48.0);
-    quilt.edit("shift", |pen| pen.set_layer("soil", |soil| soil.offset(shift))).unwrap();
-    let mut ground = GroundMap::of(&quilt);
-    quilt.edit("build", |pen| pen.put("soil", CellPos::new(63, 1), wall)).unwrap();
-    ground.refresh(&quilt);
-    let stone = quilt.ground_rules().class("stone").ok();
-    assert_eq!(ground.class_at(CellPos::new(65, -2)), Presence::Here(stone), "in another chunk");
-    assert_eq!(quilt.bounds().top(), -3);
+    // By some cells, by whole chunks, and by both.
+    for (x, y) in [(2, -3), (64, -128), (-64, 192), (64, 5)] {
+        let mut quilt = doc_quilt();
+        let shift = sturdy_quilt::WorldVec::new(f64::from(x) * 16.0, f64::from(y) * 16.0);
+        quilt.edit("shift", |pen| pen.set_layer("soil", |soil| soil.offset(shift))).unwrap();
+        let mut ground = GroundMap::of(&quilt);
+        let stone = Presence::Here(quilt.ground_rules().class("stone").ok());
+        let class = |ground: &GroundMap, own: (i32, i32)| {
+            ground.class_at(CellPos::new(own.0 + x, own.1 + y))
+        };
+        assert_eq!(class(&ground, (2, 0)), stone, "the wall that was there");
+        quilt.edit("build", |pen| pen.put("soil", CellPos::new(63, 1), "garden/wall")).unwrap();
+        ground.refresh(&quilt);
+        assert_eq!(class(&ground, (63, 1)), stone);
+        assert_eq!(class(&ground, (62, 1)), Presence::Here(None));
+        assert_eq!(quilt.bounds().top(), y);
+    }
 }
 
 #[test]

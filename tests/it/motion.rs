@@ -438,6 +438,11 @@ fn numbers_that_mean_nothing_move_nothing() {
         }
         let met = ground.sweep(wrapped, rect(40.0, 40.0, 20.0, 20.0), WorldVec::new(-1e300, 0.0));
         assert_eq!(met.contact.is_some(), stops);
+        // What is met beyond the bounds has the class of what repeats itself there.
+        let stone = quilt.ground_rules().class("stone").ok();
+        assert!(met.contact.is_none_or(|met| !AREA.contains(met.cell) && met.class == stone));
+        let wall = ground.sweep(mover, body, WorldVec::new(1e9, 0.0)).contact;
+        assert!(wall.is_none_or(|met| met.class.is_none() || AREA.contains(met.cell)));
     }
     // A giant that spans all cells there are is stopped at once by an outside that blocks.
     let giant = rect(-1e299, -1e299, 2e299, 2e299);

@@ -243,22 +243,17 @@ pub(super) fn read_cells<'a>(
         return read_piece(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
     };
     let shared = reader.fields(node, &what, &SHARED)?;
-    let (mut legends, mut whole) = (SharedLegends::default(), true);
+    let mut legends = SharedLegends::default();
     for (piece, number) in reader.items(pieces, "`pieces`")?.into_iter().zip(1..) {
         let what = format!("piece {number} of layer `{}`", layer.name());
-        let Some((form, fields)) = form_of(reader, piece, &what, true) else {
-            whole = false;
-            continue;
-        };
-        let Some(corner) = piece_corner(reader, &fields, &what, corner) else {
-            whole = false;
-            continue;
-        };
+        let Some((form, fields)) = form_of(reader, piece, &what, true) else { continue };
+        let Some(corner) = piece_corner(reader, &fields, &what, corner) else { continue };
         let shared = Some(&shared);
         let mut grid = Grid { what: &what, form, fields: &fields, shared, corner, source };
-        whole &= read_piece(reader, &mut grid, layer, quilt, &mut legends).is_some();
+        // What is wrong with one is told, and the others are read all the same.
+        read_piece(reader, &mut grid, layer, quilt, &mut legends);
     }
-    whole.then_some(())
+    Some(())
 }
 
 /// Which form an object has, and its fields.
