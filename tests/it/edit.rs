@@ -407,6 +407,33 @@ fn bounds_and_the_order_of_markers_come_back() {
 }
 
 #[test]
+fn a_layer_moves_to_its_place_and_back() {
+    let mut quilt = doc_quilt();
+    let add = |pen: &mut Pen<'_>| {
+        { ["a", "b", "c"] }
+            .iter()
+            .try_for_each(|name| pen.add_layer(name, LayerSettings::default()))
+    };
+    quilt.edit("more layers", add).unwrap();
+    let names = |quilt: &Quilt| -> Vec<String> {
+        quilt.layers().iter().map(|layer| layer.name().to_owned()).collect()
+    };
+    let before = names(&quilt);
+    for layer in before.clone() {
+        for place in 0..6 {
+            let edit = quilt.edit("move", |pen| pen.move_layer(&layer, place)).unwrap();
+            let mut expected = before.clone();
+            expected.retain(|name| *name != layer);
+            expected.insert(place.min(before.len() - 1), layer.clone());
+            assert_eq!(names(&quilt), expected);
+            assert_eq!(edit.changes.is_empty(), expected == before);
+            quilt.apply(&edit.changes.inverse()).unwrap();
+            assert_eq!(names(&quilt), before);
+        }
+    }
+}
+
+#[test]
 fn handles_of_no_tile_are_refused() {
     let mut quilt = doc_quilt();
     let mut many = Quilt::new(Lattice::default());

@@ -7,8 +7,8 @@ use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
     Body, Capsule, Cell, CellPos, CellRect, CellShape, CellShapeError, Circle, ConvexPolygon,
-    GroundMap, Lattice, LayerSettings, MemorySource, Mover, MoverId, Quilt, Side, SlideOptions,
-    TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
+    GroundMap, Lattice, LayerSettings, MemorySource, Mover, MoverId, Quilt, ShapePart, Side,
+    SlideOptions, TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;
@@ -951,6 +951,29 @@ fn shapes_that_cannot_be_say_why() {
     });
     assert!(matches!(CellShape::polygon(round), Err(CellShapeError::Count { count: 9 })));
     assert_eq!(CellShape::floor(1.0, 1.0), Ok(CellShape::SQUARE));
+}
+
+/// Two cells that touch at a corner close it for a ray, and the corner is told.
+#[test]
+fn a_corner_that_stops_a_ray_is_told() {
+    let (floor, ceiling) = (3, 4);
+    for (x, y) in [(1, 1), (1, -1), (-1, 1), (-1, -1)] {
+        let (beside, below) = if y > 0 { (floor, ceiling) } else { (ceiling, floor) };
+        let (beside, below) =
+            ((CellPos::new(x, 0), beside, Turn::NONE), (CellPos::new(0, y), below, Turn::NONE));
+        let (ground, mover) = yard(&[beside, below]);
+        let way = WorldVec::new(f64::from(x) * CELL, f64::from(y) * CELL);
+        let from = WorldPoint::new(8.0, 8.0);
+        let hit = ground.ray(mover, from, way).expect("the corner is closed");
+        assert_eq!((hit.cell, hit.point), (beside.0, from + way * 0.5));
+        let Some(ShapePart::Corner(at)) = hit.part else { panic!("{hit:?}") };
+        let (left, top) = shape_of(&beside).corners()[usize::from(at)];
+        let corner = WorldPoint::new((left + f64::from(x)) * CELL, top * CELL);
+        assert_eq!(corner, hit.point);
+        // One of them alone does not.
+        let (ground, mover) = yard(&[beside]);
+        assert_eq!(ground.ray(mover, from, way * 0.75), None);
+    }
 }
 
 #[test]
