@@ -292,7 +292,7 @@ impl Pen<'_> {
 
     /// The cell that is meant, if the map has its tile.
     pub(super) fn meant(&mut self, key: &impl CellKey) -> Result<Cell, EditError> {
-        let cell = key.cell_in(&self.quilt)?;
+        let cell = key.cell_in(self.quilt)?;
         self.known(cell)
     }
 

@@ -3,7 +3,7 @@
 
 use std::sync::Mutex;
 
-use sturdy_quilt::{FileSource, Limits, LoadCache, Loader, MemorySource, Quilt, SourceError};
+use sturdy_quilt::{FileSource, LoadCache, Loader, MemorySource, Quilt, SourceError};
 
 const SET: &str = r##"{ "format": "sturdy-quilt/tiles", "version": 1,
     "tiles": [{ "name": "sand", "ground": "open" }, "wall"] }"##;
@@ -233,7 +233,7 @@ mod on_a_thread {
 mod archives {
     use std::io::{Cursor, Write};
 
-    use sturdy_quilt::ZipSource;
+    use sturdy_quilt::{Limits, ZipSource};
     use zip::write::SimpleFileOptions;
 
     use super::*;
