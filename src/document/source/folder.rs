@@ -12,8 +12,8 @@ impl FolderSource {
         FolderSource { folder: folder.into() }
     }
 
-    /// The folder of a file, and the name of the file in it: what [`Quilt::load`](crate::Quilt::load) takes for
-    /// a map of which the path is known.
+    /// The folder of a file, and the name of the file in it: what
+    /// [`Quilt::load`](crate::Quilt::load) takes for a map of which the path is known.
     pub fn of_file(path: &std::path::Path) -> (FolderSource, String) {
         let folder = path.parent().unwrap_or(std::path::Path::new(""));
         let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
