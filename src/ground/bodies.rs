@@ -286,7 +286,7 @@ impl GroundMap {
     /// their skins would lie in neither.
     pub(super) fn least_width(&self) -> f64 {
         let skin = self.skin();
-        (4.0 * skin.x.min(skin.y)).max(2.5 * skin.x.max(skin.y))
+        (4.0 * self.thin()).max(2.5 * skin.x.max(skin.y))
     }
 
     /// Where a body is that has met something.
