@@ -6,14 +6,14 @@ use rustc_hash::FxHashSet;
 
 use super::clock::Clock;
 use super::list::DrawList;
-use super::looks::{LayerSlots, Looks, TileLook};
+use super::looks::{CellFacts, LayerSlots, Looks};
 use super::motion::{Motion, Seat};
 use super::order::DrawKind;
 use super::scene::Scene;
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
-use crate::units::{CellOffset, CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect, ScreenRect};
 use crate::view::View;
 
 /// Whether a cell of a layer shows, or else why not.
@@ -144,36 +144,31 @@ impl Quilt {
         list.rebuild(self, view, &Clock::new(), &[]);
         let (mut drawn, mut small) = (FxHashSet::default(), FxHashSet::default());
         for quad in list.quads() {
-            let (target, size) = (quad.target, list.upright().size());
-            let empty = target.left.max(0) >= target.right.min(size.width as i32)
-                || target.top.max(0) >= target.bottom.min(size.height as i32);
+            let screen = ScreenRect::of_size(list.upright().size());
+            let empty = quad.target.intersection(screen).is_empty();
             if quad.key.kind == DrawKind::Cell {
                 let held = if empty { &mut small } else { &mut drawn };
                 held.insert((quad.key.layer, quad.key.place));
             }
         }
         let looks_at = view.visible_cells(self.lattice());
-        let mut layers: Vec<LayerSight<'_>> = (0..)
-            .zip(self.layers())
-            .map(|(number, layer)| {
-                let settings = layer.settings();
-                let mut sight = LayerSight::of(layer);
-                let mut scratch = Vec::new();
-                for (cells, by) in list.looked_at(self, number) {
-                    let cells = cells.intersection(sight.bounds);
-                    layer.cells().read_blocks(cells, &mut scratch, |run| {
-                        for (own, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
-                            let place = (number, own.saturating_add(by));
-                            let is_drawn = (drawn.contains(&place), small.contains(&place));
-                            sight.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
-                        }
-                    });
-                }
-                sight
-            })
-            .collect();
-        layers.sort_by_key(|sight| sight.layer.settings().priority);
-        layers.reverse();
+        let mut layers = Vec::new();
+        for (number, layer) in from_the_top(self) {
+            let (settings, number) = (layer.settings(), number as u32);
+            let mut sight = LayerSight::of(layer);
+            let mut scratch = Vec::new();
+            for (cells, by) in list.looked_at(self, number) {
+                let cells = cells.intersection(sight.bounds);
+                layer.cells().read_blocks(cells, &mut scratch, |run| {
+                    for (own, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
+                        let place = (number, own.saturating_add(by));
+                        let is_drawn = (drawn.contains(&place), small.contains(&place));
+                        sight.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
+                    }
+                });
+            }
+            layers.push(sight);
+        }
         ViewSight { looks_at, bounds: self.bounds(), layers }
     }
 }
@@ -200,39 +195,42 @@ impl<'a> Explainer<'a> {
     /// What each layer has in a cell of the map, the topmost first.
     pub(super) fn cell(&self, cell: CellPos) -> Vec<CellSight<'a>> {
         let quilt = self.quilt;
-        let held: Vec<Held<'a>> = (quilt.layers().iter().enumerate())
+        let held: Vec<Held<'a>> = from_the_top(quilt)
+            .into_iter()
             .map(|(number, layer)| {
                 let (shown, at, seat) = Motion::over(quilt, number, cell, (&self.upright, 0));
                 let (held, slots) = (layer.cells().get(at), self.slots[number]);
                 Held { layer, number, shown, at, seat, held, slots }
             })
             .collect();
-        let mut sights: Vec<CellSight<'a>> = held
-            .iter()
-            .map(|own| CellSight {
-                layer: own.layer,
-                at: own.at,
-                cell: own.held.here().unwrap_or_default(),
-                sight: own.sight(&held, &self.scene, self.unseen(own)),
-                tiles: quilt.tiles(),
-            })
-            .collect();
-        sights.sort_by_key(|sight| sight.layer.settings().priority);
-        sights.reverse();
-        sights
+        let sights = held.iter().map(|own| CellSight {
+            layer: own.layer,
+            at: own.at,
+            cell: own.cell(),
+            sight: own.sight(&held, &self.scene, self.unseen(own)),
+            tiles: quilt.tiles(),
+        });
+        sights.collect()
     }
 
     /// Why the place of a cell has no pixels, where it has none.
     fn unseen(&self, held: &Held<'_>) -> Option<Sight<'a>> {
         let bounds = self.quilt.lattice().bounds(held.shown).moved(held.seat.offset);
-        let (pixels, size) = (held.seat.view.pixels(bounds), self.upright.size());
-        if pixels.left >= pixels.right || pixels.top >= pixels.bottom {
+        let pixels = held.seat.view.pixels(bounds);
+        if pixels.is_empty() {
             return Some(Sight::TooSmall);
         }
-        let in_view = pixels.left.max(0) < pixels.right.min(size.width as i32)
-            && pixels.top.max(0) < pixels.bottom.min(size.height as i32);
-        (!in_view).then_some(Sight::OutOfView)
+        let shown = pixels.intersection(ScreenRect::of_size(self.upright.size()));
+        shown.is_empty().then_some(Sight::OutOfView)
     }
+}
+
+/// The layers of a map with their numbers, the topmost first.
+pub(super) fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
+    let mut layers: Vec<(usize, &Layer)> = quilt.layers().iter().enumerate().collect();
+    layers.sort_by_key(|(_, layer)| layer.settings().priority);
+    layers.reverse();
+    layers
 }
 
 impl DrawList {
@@ -273,8 +271,14 @@ struct Held<'a> {
 }
 
 impl<'a> Held<'a> {
-    fn slot(&self, cell: Cell, looks: &Looks) -> Option<u16> {
-        self.slots.map(|(low, high)| if looks.is_raised(cell) { high } else { low })
+    /// What it holds, or nothing where that is not loaded.
+    fn cell(&self) -> Cell {
+        self.held.here().unwrap_or_default()
+    }
+
+    /// The slot in which its cell is drawn.
+    fn slot(&self, looks: &Looks) -> Option<u16> {
+        self.slots.map(|(low, high)| if looks.is_raised(self.cell()) { high } else { low })
     }
 
     /// Whether the cells of two layers lie on the same edges here.
@@ -300,36 +304,31 @@ impl<'a> Held<'a> {
         if cell.is_empty() {
             return Sight::Empty;
         }
-        let Some(slot) = self.slot(cell, &scene.looks) else { return Sight::LayerClear };
-        let look = scene.looks.look(cell);
-        if look == TileLook::Clear {
+        let looks = &scene.looks;
+        let Some(slot) = self.slot(looks) else { return Sight::LayerClear };
+        let facts = looks.facts_of(cell);
+        if facts.has(CellFacts::CLEAR) {
             return Sight::Clear;
         }
         // A tile that is larger than its cell can reach into the view from beyond it.
-        if let Some(unseen) = unseen.filter(|_| look != TileLook::Oversize) {
+        let is_oversize = facts.has(CellFacts::OVERSIZE);
+        if let Some(unseen) = unseen.filter(|_| !is_oversize) {
             return unseen;
         }
-        let offset = self.seat.offset;
-        let key =
-            |slot: u16, at| scene.looks.slots[usize::from(slot)].key(&scene.lattice, offset, at);
-        let slot_of =
-            |other: &Held<'a>| other.slot(other.held.here().unwrap_or_default(), &scene.looks);
+        let key = |slot: u16| {
+            looks.slots[usize::from(slot)].key(&scene.lattice, self.seat.offset, self.at)
+        };
         let covers = |other: &&Held<'a>| {
-            let above = other.held.here().unwrap_or_default();
-            let aligned = self.moves_with(other) && other.at == self.at;
-            let holds = other.held != Presence::Here(Cell::EMPTY);
-            aligned
-                && holds
-                && slot_of(other).is_some_and(|its| {
-                    scene.looks.covers(above, its) && key(its, self.at) > key(slot, self.at)
-                })
+            self.moves_with(other)
+                && other.at == self.at
+                && other.held != Presence::Here(Cell::EMPTY)
+                && other
+                    .slot(looks)
+                    .is_some_and(|its| looks.covers(other.cell(), its) && key(its) > key(slot))
         };
         let covering = all.iter().filter(covers);
-        let topmost = covering.max_by_key(|other| slot_of(other).map(|slot| key(slot, self.at)));
-        match topmost {
-            Some(other) if look != TileLook::Oversize => {
-                Sight::Covered { by: other.held.here().unwrap_or_default(), layer: other.layer }
-            }
+        match covering.max_by_key(|other| other.slot(looks).map(key)) {
+            Some(other) if !is_oversize => Sight::Covered { by: other.cell(), layer: other.layer },
             _ if cell.tile().is_some_and(|id| scene.tiles.is_missing(id)) => Sight::Placeholder,
             _ => Sight::Shown,
         }

@@ -7,7 +7,6 @@
 use super::chunk_stack::StackEntry;
 use super::edges::Edges;
 use super::list::DrawList;
-use super::looks::Dress;
 use super::pass::{Quad, StackChunk, StackPass};
 use super::scene::Scene;
 use crate::units::{CellOffset, CellPos};
@@ -27,17 +26,10 @@ pub(super) fn add_stack(
     let mut edges = Edges::default();
     edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
-        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
+        let (cell, dress, blend) = list.dress(scene, own, entry);
         let slot = &scene.looks.slots[usize::from(entry.slot)];
-        Quad {
-            key: slot.key(&scene.lattice, pass.alignment.seat.offset, shown),
-            page,
-            source: art.source,
-            turn: cell.turn(),
-            target: edges.pixels(pass, shown),
-            color,
-            blend,
-        }
+        let key = slot.key(&scene.lattice, pass.alignment.seat.offset, shown);
+        Quad::new(key, (dress, cell.turn(), blend), edges.pixels(pass, shown))
     }));
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
     let (from, end) = pass.slots;

@@ -120,12 +120,12 @@ impl DrawList {
         }
         self.pictures.begin(scene.looks.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
-        items.clear();
+        items.found.clear();
         let seen = (&self.upright, self.upright.visible());
         for sprite in sprites {
-            items.extend(sprite.item(&scene, seen, clock.now_ms(), &mut self.pictures));
+            items.found.extend(sprite.item(&scene, seen, clock.now_ms(), &mut self.pictures));
         }
-        self.counted.sprites = items.len();
+        self.counted.sprites = items.found.len();
         self.plan(&scene, items.in_order());
         self.sprites = items;
         self.scene = Some(scene);
@@ -260,15 +260,7 @@ impl DrawList {
         for pass in self.passes() {
             match pass {
                 Pass::Stack(pass) => flat::add_stack(self, scene, &pass, quads),
-                Pass::Loose(items) => quads.extend(items.iter().map(|item| Quad {
-                    key: item.key,
-                    page: item.page,
-                    source: item.source,
-                    turn: item.turn,
-                    target: item.target,
-                    color: item.color,
-                    blend: item.blend,
-                })),
+                Pass::Loose(items) => quads.extend(items.iter().map(|item| item.quad)),
             }
         }
         // But for bands: the copies of one that repeats itself may lie among those of another.

@@ -65,16 +65,25 @@ impl CellFacts {
     pub(super) const RAISED: CellFacts = CellFacts(8);
     pub(super) const ANIMATED: CellFacts = CellFacts(16);
 
-    fn of(look: TileLook, is_raised: bool, is_animated: bool) -> CellFacts {
-        let look = match look {
-            TileLook::Clear => CellFacts::CLEAR.0,
-            TileLook::Holed => 0,
-            TileLook::Opaque => CellFacts::OPAQUE.0,
-            TileLook::Oversize => CellFacts::OVERSIZE.0,
-        };
-        let fact = |holds: bool, fact: CellFacts| if holds { fact.0 } else { 0 };
-        let others = fact(is_raised, CellFacts::RAISED) | fact(is_animated, CellFacts::ANIMATED);
-        CellFacts(look | others)
+    /// How a picture looks on a lattice.
+    fn of(art: TileArt, lattice: &Lattice) -> CellFacts {
+        match art.coverage {
+            Coverage::Clear => CellFacts::CLEAR,
+            _ if is_oversize(art, lattice) => CellFacts::OVERSIZE,
+            Coverage::Opaque => CellFacts::OPAQUE,
+            Coverage::Holed | Coverage::Soft => CellFacts(0),
+        }
+    }
+
+    /// How a tile looks that may look like either.
+    fn or(self, other: CellFacts) -> CellFacts {
+        let either = CellFacts((self.0 | other.0) & CellFacts::OVERSIZE.0);
+        if self == other { self } else { either }
+    }
+
+    /// With one more of them, where that holds.
+    fn with(self, fact: CellFacts, holds: bool) -> CellFacts {
+        if holds { CellFacts(self.0 | fact.0) } else { self }
     }
 
     pub(super) const fn has(self, fact: CellFacts) -> bool {
@@ -85,16 +94,6 @@ impl CellFacts {
     pub(super) const fn is_plain(self) -> bool {
         self.0 & !CellFacts::OPAQUE.0 == 0
     }
-
-    /// How the tile looks.
-    fn look(self) -> TileLook {
-        match self {
-            _ if self.has(CellFacts::CLEAR) => TileLook::Clear,
-            _ if self.has(CellFacts::OVERSIZE) => TileLook::Oversize,
-            _ if self.has(CellFacts::OPAQUE) => TileLook::Opaque,
-            _ => TileLook::Holed,
-        }
-    }
 }
 
 /// A tile with several frames.
@@ -104,41 +103,11 @@ struct Animated {
     frames: Vec<TileId>,
 }
 
-/// How a tile looks, in all its frames.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum TileLook {
-    Clear,
-    Holed,
-    Opaque,
-    Oversize,
-}
-
-/// How a picture looks on a lattice.
-fn look_of(art: TileArt, lattice: &Lattice) -> TileLook {
-    match art.coverage {
-        Coverage::Clear => TileLook::Clear,
-        _ if is_oversize(art, lattice) => TileLook::Oversize,
-        Coverage::Opaque => TileLook::Opaque,
-        Coverage::Holed | Coverage::Soft => TileLook::Holed,
-    }
-}
-
 pub(super) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
     let Fit::Standing(standing) = art.fit else { return false };
     // Of the size of the cell, a picture lies on it whatever point they have in common.
     let cell = (lattice.cell_width(), lattice.cell_height());
     standing.size(art.source.size) != cell || standing.offset != WorldVec::ZERO
-}
-
-impl TileLook {
-    /// How a tile looks that may look like either.
-    fn or(self, other: TileLook) -> TileLook {
-        match (self, other) {
-            (TileLook::Oversize, _) | (_, TileLook::Oversize) => TileLook::Oversize,
-            _ if self == other => self,
-            _ => TileLook::Holed,
-        }
-    }
 }
 
 /// Which slots the unraised and the raised cells of a layer go to.
@@ -168,23 +137,24 @@ impl Looks {
         let mut facts = Vec::with_capacity(tiles.len());
         let facts_of_tile = |id: TileId| {
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
-            let mut look = look_of(art, lattice);
+            let mut look = CellFacts::of(art, lattice);
             let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
                 let frames = tiles.frames(id, animation);
-                let looks = frames.iter().map(|frame| look_of(tiles.art(*frame).1, lattice));
-                look = looks.reduce(TileLook::or).unwrap_or(look);
+                let looks = frames.iter().map(|frame| CellFacts::of(tiles.art(*frame).1, lattice));
+                look = looks.reduce(CellFacts::or).unwrap_or(look);
                 animations.push(Animated { animation: animation.clone(), frames });
                 animations.len() as u32 - 1
             });
             let is_raised = tile.is_some_and(|tile| tile.raise());
-            facts.push(CellFacts::of(look, is_raised, animation.is_some()));
+            let look = look.with(CellFacts::RAISED, is_raised);
+            facts.push(look.with(CellFacts::ANIMATED, animation.is_some()));
             TileFacts { page, art, animation }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         Looks {
             covers_plainly: slots.iter().map(Slot::covers_plainly).collect(),
             slots,
-            reach: Reach::of(tiles.iter().map(|facts| facts.art), lattice),
+            reach: Reach::of(quilt.tiles(), lattice),
             tiles,
             facts,
             animations,
@@ -204,11 +174,6 @@ impl Looks {
 
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
         self.tiles.get(cell.tile()?.index())
-    }
-
-    /// How the tile of a cell looks; what is not loaded looks solid.
-    pub(super) fn look(&self, cell: Cell) -> TileLook {
-        self.facts_of(cell).look()
     }
 
     /// Whether a cell goes to the raised slot of its layer.
@@ -269,7 +234,7 @@ impl Looks {
 
     /// Whether a cell hides all that is drawn below it in its place.
     pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
-        if self.look(cell) != TileLook::Opaque {
+        if !self.facts_of(cell).has(CellFacts::OPAQUE) {
             return false;
         }
         let slot = &self.slots[usize::from(slot)];
@@ -299,10 +264,6 @@ impl Slot {
 }
 
 impl Reach {
-    pub(super) fn of_tiles(tiles: &TileTable, lattice: &Lattice) -> Reach {
-        Reach::of(tiles.ids().map(|id| tiles.art(id).1), lattice)
-    }
-
     /// Where the cells lie whose pictures may reach into an area: what reaches to the right comes
     /// into it from the left, and so on.
     pub(super) fn around(&self, area: WorldRect) -> WorldRect {
@@ -312,8 +273,9 @@ impl Reach {
         )
     }
 
-    pub(super) fn of(arts: impl Iterator<Item = TileArt>, lattice: &Lattice) -> Reach {
-        arts.fold(Reach::default(), |reach, art| {
+    pub(super) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
+        tiles.ids().fold(Reach::default(), |reach, id| {
+            let art = tiles.art(id).1;
             let Fit::Standing(standing) = art.fit else { return reach };
             // Turned, width and height change places; reach for both.
             let (width, height) = standing.size(art.source.size);

@@ -156,7 +156,7 @@ impl Minimap {
             self.begin(quilt, area)?;
         }
         let mut painted = 0;
-        let reach = Reach::of_tiles(quilt.tiles(), quilt.lattice());
+        let reach = Reach::of(quilt.tiles(), quilt.lattice());
         for at in 0..self.blocks.len() {
             let seen = self.stamps_of(quilt, self.blocks[at].pixels, &reach);
             if self.blocks[at].seen != seen {

@@ -135,35 +135,15 @@ impl Motion {
         if cells.is_empty() || area.is_empty() {
             return;
         }
-        let across = Copies {
-            period: i64::from(area.width()),
-            step: step(f64::from(area.width()) * lattice.cell_width() * view.zoom()),
-        };
-        let down = Copies {
-            period: i64::from(area.height()),
-            step: step(f64::from(area.height()) * lattice.cell_height() * view.zoom()),
-        };
-        let columns = (area.left(), cells.left(), cells.right());
-        let rows = (area.top(), cells.top(), cells.bottom());
-        for y in down.ways(self.wrap.down(), rows) {
-            for x in across.ways(self.wrap.across(), columns) {
-                let span = |wraps: bool, way: i64, from: i32, to: i32, own: (i32, i32)| {
-                    let (from, to) = (i64::from(from) - way, i64::from(to) - way);
-                    match wraps {
-                        true => (from.max(own.0.into()), to.min(own.1.into())),
-                        false => (from, to),
-                    }
-                };
-                let own = (area.left(), area.right());
-                let (left, right) = span(self.wrap.across(), x, cells.left(), cells.right(), own);
-                let own = (area.top(), area.bottom());
-                let (top, bottom) = span(self.wrap.down(), y, cells.top(), cells.bottom(), own);
-                if left >= right || top >= bottom {
-                    continue;
-                }
-                let (first, last) =
-                    (CellPos::checked(left, top), CellPos::checked(right - 1, bottom - 1));
-                if let (Some(first), Some(last)) = (first, last) {
+        let (wrap, zoom) = (self.wrap, view.zoom());
+        let own = ((area.left(), area.right()), (area.top(), area.bottom()));
+        let across =
+            Axis { wraps: wrap.across(), own: own.0, cell_px: lattice.cell_width() * zoom };
+        let down = Axis { wraps: wrap.down(), own: own.1, cell_px: lattice.cell_height() * zoom };
+        for (y, top, bottom) in down.copies((cells.top(), cells.bottom())) {
+            for (x, left, right) in across.copies((cells.left(), cells.right())) {
+                let last = CellPos::checked(right - 1, bottom - 1);
+                if let Some((first, last)) = CellPos::checked(left, top).zip(last) {
                     let by = CellOffset::new(x as i32, y as i32);
                     patches.push(Patch { cells: CellRect::between(first, last), by });
                 }
@@ -234,20 +214,29 @@ impl Patch {
     }
 }
 
-/// Copies of something that is repeated every so many cells.
-struct Copies {
-    period: i64,
-    /// Only every so manieth copy has a pixel.
-    step: i64,
+/// The columns or the rows of an area that may be repeated.
+struct Axis {
+    wraps: bool,
+    /// The first, and the one after the last.
+    own: (i32, i32),
+    cell_px: f64,
 }
 
-impl Copies {
-    /// How far the copies are moved that touch some columns or rows.
-    fn ways(&self, wraps: bool, (first, from, to): (i32, i32, i32)) -> impl Iterator<Item = i64> {
-        let number = |at: i64| (at - i64::from(first)).div_euclid(self.period);
-        let numbers = (number(from.into()), number(i64::from(to) - 1));
-        let period = self.period;
-        copies(wraps, numbers, self.step).map(move |copy| copy * period)
+impl Axis {
+    /// How far the copies are moved that touch some columns or rows, and which of its own each shows
+    /// there.
+    fn copies(&self, (from, to): (i32, i32)) -> impl Iterator<Item = (i64, i64, i64)> + use<> {
+        let (first, end) = (i64::from(self.own.0), i64::from(self.own.1));
+        let (from, to) = (i64::from(from), i64::from(to));
+        let (wraps, period) = (self.wraps, end - first);
+        let number = |at: i64| (at - first).div_euclid(period);
+        let step = step(period as f64 * self.cell_px);
+        copies(wraps, (number(from), number(to - 1)), step).filter_map(move |copy| {
+            let way = copy * period;
+            let (from, to) = (from - way, to - way);
+            let (from, to) = if wraps { (from.max(first), to.min(end)) } else { (from, to) };
+            (from < to).then_some((way, from, to))
+        })
     }
 }
 

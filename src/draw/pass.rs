@@ -213,24 +213,12 @@ impl<'a> StackChunk<'a> {
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct LooseItem {
-    /// Its place in the order.
-    pub key: DrawKey,
+    /// What of it is drawn.
+    pub quad: Quad,
     /// What lies there, or what the sprite shows; empty for a sprite with a picture of its own.
     pub cell: Cell,
-    /// The number of its page of pixels, see [`DrawList::page`](super::DrawList::page).
-    pub page: u32,
-    /// Its pixels on the page.
-    pub source: PixelRect,
-    /// How the pixels are turned.
-    pub turn: Turn,
     /// Where it is drawn in the world, as the camera sees it that its layer has.
     pub rect: WorldRect,
-    /// The pixels that it covers on the screen.
-    pub target: ScreenRect,
-    /// What its pixels are multiplied by.
-    pub color: Color,
-    /// How it is laid on what is below.
-    pub blend: Blend,
 }
 
 impl LooseItem {
@@ -239,11 +227,10 @@ impl LooseItem {
     pub(super) fn new(
         key: DrawKey,
         cell: Cell,
-        (Dress { page, art, color }, turn, blend): (Dress, Turn, Blend),
+        look: (Dress, Turn, Blend),
         (rect, view): (WorldRect, &View),
     ) -> LooseItem {
-        let (source, target) = (art.source, view.pixels(rect));
-        LooseItem { key, cell, page, source, turn, rect, target, color, blend }
+        LooseItem { quad: Quad::new(key, look, view.pixels(rect)), cell, rect }
     }
 }
 
@@ -266,6 +253,18 @@ pub struct Quad {
     pub color: Color,
     /// How it is laid on what is below.
     pub blend: Blend,
+}
+
+impl Quad {
+    /// Something with its look, turned and laid on what is below, on the screen.
+    #[inline]
+    pub(super) fn new(
+        key: DrawKey,
+        (Dress { page, art, color }, turn, blend): (Dress, Turn, Blend),
+        target: ScreenRect,
+    ) -> Quad {
+        Quad { key, page, source: art.source, turn, target, color, blend }
+    }
 }
 
 /// Quads that follow each other and can be drawn in one call.

@@ -3,7 +3,7 @@
 use super::list::DrawList;
 use super::order::DrawKey;
 use super::painter::shown_at;
-use super::pass::{LooseItem, Pass, StackPass};
+use super::pass::{LooseItem, Pass, Quad, StackPass};
 use crate::picture::Color;
 use crate::tile::Cell;
 use crate::units::{CellOffset, ScreenPoint};
@@ -46,10 +46,9 @@ impl DrawList {
         for pass in self.passes() {
             match pass {
                 Pass::Stack(pass) => self.pick_cells(&pass, pixel, &mut found),
-                Pass::Loose(items) => found.extend(items.iter().filter_map(|item| {
-                    let alpha = self.alpha_at(item, pixel);
-                    (alpha > 0).then_some(Picked { key: item.key, cell: item.cell, alpha })
-                })),
+                Pass::Loose(items) => {
+                    found.extend(items.iter().filter_map(|item| self.picked(item, pixel)));
+                }
             }
         }
         found.sort_unstable_by_key(|picked| std::cmp::Reverse(picked.key));
@@ -69,19 +68,16 @@ impl DrawList {
             }
             for (own, entry) in pass.entries_of(shown) {
                 let item = self.loose_cell(scene, pass.alignment, (own, shown), entry);
-                let alpha = self.alpha_at(&item, pixel);
-                if alpha > 0 {
-                    found.push(Picked { key: item.key, cell: item.cell, alpha });
-                }
+                found.extend(self.picked(&item, pixel));
             }
         }
     }
 
-    /// How solid a thing is in a pixel.
-    fn alpha_at(&self, item: &LooseItem, pixel: (i32, i32)) -> u8 {
-        let Some(page) = self.page(item.page) else { return 0 };
-        let [.., solid] = shown_at(page, item.source, item.turn, item.target, pixel);
-        let solid = Color { a: solid, ..Color::WHITE };
-        solid.times(item.color).a
+    /// The thing, where it is not clear in a pixel.
+    fn picked(&self, item: &LooseItem, pixel: (i32, i32)) -> Option<Picked> {
+        let Quad { key, page, source, turn, target, color, .. } = item.quad;
+        let [.., solid] = shown_at(self.page(page)?, source, turn, target, pixel);
+        let alpha = Color { a: solid, ..Color::WHITE }.times(color).a;
+        (alpha > 0).then_some(Picked { key, cell: item.cell, alpha })
     }
 }

@@ -37,7 +37,8 @@ impl DrawList {
         while first < slots.len() {
             let slot = slots[first];
             let level = (slot.priority, slot.raised);
-            let is_below = |item: &LooseItem| (item.key.priority, item.key.raised) < level;
+            let is_below =
+                |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) < level;
             let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
             self.add_sprites(below);
             if let Some(cell) = slot.backdrop {
@@ -49,7 +50,8 @@ impl DrawList {
             // so do the sprites among them.
             let together = slots[first..].iter().take_while(|next| slot.mixes_with(next)).count();
             let end = first + together.max(1);
-            let is_among = |item: &LooseItem| (item.key.priority, item.key.raised) == level;
+            let is_among =
+                |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) == level;
             let among = if slot.sort_rows { sprites.partition_point(is_among) } else { 0 };
             let among = sprites.split_off(..among).unwrap_or_default();
             let range = (first as u16, end as u16);
@@ -105,19 +107,19 @@ impl DrawList {
             let large = oversize.first().copied().unwrap_or(end);
             let parted = sprites
                 .first()
-                .map_or(end, |sprite| first_row((row, end), |row| sprite.key < key(row)));
+                .map_or(end, |sprite| first_row((row, end), |row| sprite.quad.key < key(row)));
             let stop = large.min(parted);
             self.add_stack(alignment, slots, (row, stop));
             row = stop;
             if row < end {
-                let is_behind = |sprite: &LooseItem| sprite.key < key(row);
+                let is_behind = |sprite: &LooseItem| sprite.quad.key < key(row);
                 let behind = sprites.partition_point(is_behind);
                 self.add_sprites(sprites.split_off(..behind).unwrap_or_default());
             }
             if row == large && row < end {
                 let start = self.loose.len();
                 self.push_cells(scene, alignment, slots, (row, row + 1));
-                self.loose[start..].sort_unstable_by_key(|item| item.key);
+                self.loose[start..].sort_unstable_by_key(|item| item.quad.key);
                 self.close_loose(start);
                 oversize = &oversize[1..];
                 row += 1;
@@ -160,7 +162,7 @@ impl DrawList {
             self.push_cells(scene, alignment, slots, ALL_ROWS);
         }
         // Stable, so that sprites of the same key in the same place keep the order of the game.
-        self.loose[start..].sort_by_key(|item| item.key);
+        self.loose[start..].sort_by_key(|item| item.quad.key);
         self.close_loose(start);
     }
 

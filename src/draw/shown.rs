@@ -12,11 +12,11 @@ use super::chunk_stack::ChunkStack;
 use super::clock::Clock;
 use super::list::DrawList;
 use super::motion::{Patch, Seat};
-use super::pass::LooseItem;
+use super::pass::{LooseItem, Quad};
 use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
-use crate::units::{CellRect, ChunkPos, ScreenRect};
+use crate::units::{CellRect, ChunkPos, ScreenRect, ScreenSize};
 use crate::view::View;
 
 /// What a list has shown.
@@ -45,38 +45,32 @@ struct ShownAlignment {
 pub(super) type Moved = (i32, i32);
 
 impl Shown {
-    /// What a list shows; `None` for one that was never built.
-    pub(super) fn of(list: &DrawList) -> Option<Shown> {
-        let mut shown = Shown {
+    /// What is shown before anything is.
+    pub(super) fn nothing() -> Shown {
+        Shown {
             scene: Stamp::NONE,
-            view: *list.view(),
-            clock: list.clock.clone(),
+            view: View::new(ScreenSize::default()),
+            clock: Clock::new(),
             alignments: Vec::new(),
             loose: Vec::new(),
-        };
-        list.scene.as_ref().map(|scene| shown.keep(list, scene))?;
-        Some(shown)
-    }
-
-    /// From now on, what a list shows that was compared.
-    pub(super) fn update(&mut self, list: &DrawList) {
-        if let Some(scene) = &list.scene {
-            self.keep(list, scene);
         }
     }
 
-    fn keep(&mut self, list: &DrawList, scene: &Scene) {
-        let is_same_scene = self.scene == scene.made;
+    /// From now on, what a list shows: nothing, where it was never built.
+    pub(super) fn keep(&mut self, list: &DrawList) {
+        let Some(scene) = &list.scene else {
+            *self = Shown::nothing();
+            return;
+        };
+        if self.scene != scene.made {
+            self.alignments.clear();
+            self.alignments.extend(list.alignments.iter().map(ShownAlignment::of));
+        }
         self.scene = scene.made;
         self.view = *list.view();
         self.clock.clone_from(&list.clock);
-        if !is_same_scene {
-            self.alignments.clear();
-            self.alignments.extend(list.alignments.iter().map(ShownAlignment::of));
-        } else {
-            for (shown, now) in self.alignments.iter_mut().zip(&list.alignments) {
-                shown.keep(now);
-            }
+        for (shown, now) in self.alignments.iter_mut().zip(&list.alignments) {
+            shown.keep(now);
         }
         self.loose.clear();
         self.loose.extend(list.loose.iter().map(|item| (*item, page_of(list, item))));
@@ -213,24 +207,26 @@ impl Shown {
                 ([], []) => return,
                 (_, []) => Ordering::Less,
                 ([], _) => Ordering::Greater,
-                ([(a, _), ..], [b, ..]) => a.key.cmp(&b.key),
+                ([(a, _), ..], [b, ..]) => a.quad.key.cmp(&b.quad.key),
             };
             let gone = then.first().filter(|_| order.is_le());
             let come = now.first().filter(|_| order.is_ge());
             then = &then[usize::from(gone.is_some())..];
             now = &now[usize::from(come.is_some())..];
             let gone = gone.map(|(item, page)| {
-                (LooseItem { target: item.target.moved(x, y), ..*item }, *page)
+                let quad = Quad { target: item.quad.target.moved(x, y), ..item.quad };
+                (LooseItem { quad, ..*item }, *page)
             });
-            if let (Some((gone, page)), Some(come)) = (&gone, come) {
+            if let (Some((gone, page)), Some(come)) = (gone, come) {
                 // The page may have another number, and the camera another place.
-                let alike = LooseItem { rect: come.rect, page: come.page, ..*gone };
-                if alike == *come && *page == page_of(list, come) {
+                let quad = Quad { page: come.quad.page, ..gone.quad };
+                let alike = LooseItem { rect: come.rect, quad, ..gone };
+                if alike == *come && page == page_of(list, come) {
                     continue;
                 }
             }
-            parts.extend(gone.map(|(item, _)| item.target));
-            parts.extend(come.map(|item| item.target));
+            parts.extend(gone.map(|(item, _)| item.quad.target));
+            parts.extend(come.map(|item| item.quad.target));
         }
     }
 }
@@ -240,15 +236,13 @@ const MOST_PARTS: usize = 256;
 
 impl ShownAlignment {
     fn of(alignment: &Alignment) -> ShownAlignment {
-        let mut shown = ShownAlignment {
+        ShownAlignment {
             seat: alignment.seat,
             cells: alignment.cells,
             area: alignment.area,
             version: Stamp::NONE,
             chunks: Vec::new(),
-        };
-        shown.keep(alignment);
-        shown
+        }
     }
 
     /// The stamp of a chunk's list.
@@ -296,7 +290,7 @@ impl ShownAlignment {
 const MOST_EDGES: u32 = 1 << 14;
 
 fn page_of(list: &DrawList, item: &LooseItem) -> Stamp {
-    list.page(item.page).map_or(Stamp::NONE, |page| page.stamp())
+    list.page(item.quad.page).map_or(Stamp::NONE, |page| page.stamp())
 }
 
 /// Adds what of a rectangle lies around another one within it.

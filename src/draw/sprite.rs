@@ -127,25 +127,13 @@ impl SpritePictures {
 /// The sprites of a list as things to draw, and the order among them.
 #[derive(Clone, Debug, Default)]
 pub(super) struct SpriteItems {
-    found: Vec<LooseItem>,
+    pub(super) found: Vec<LooseItem>,
     /// What decides between most of them, and their places among those that were found.
     order: Vec<(u128, u32)>,
     sorted: Vec<LooseItem>,
 }
 
 impl SpriteItems {
-    pub(super) fn clear(&mut self) {
-        self.found.clear();
-    }
-
-    pub(super) fn len(&self) -> usize {
-        self.found.len()
-    }
-
-    pub(super) fn extend(&mut self, item: Option<LooseItem>) {
-        self.found.extend(item);
-    }
-
     /// All of them in the order of drawing; those of the same key in the same place keep the order
     /// of the game.
     pub(super) fn in_order(&mut self) -> &[LooseItem] {
@@ -156,10 +144,10 @@ impl SpriteItems {
             order.extend((0..found.len() as u32).map(|place| (0, place)));
         }
         for (coarse, place) in order.iter_mut() {
-            *coarse = found[*place as usize].key.coarse();
+            *coarse = found[*place as usize].quad.key.coarse();
         }
         order.sort_unstable_by(|a, b| {
-            let key = |place: u32| found[place as usize].key;
+            let key = |place: u32| found[place as usize].quad.key;
             a.0.cmp(&b.0).then_with(|| key(a.1).cmp(&key(b.1))).then(a.1.cmp(&b.1))
         });
         sorted.clear();
@@ -272,8 +260,7 @@ impl Sprite {
             }
         };
         let Dress { art, color, .. } = dress;
-        let is_somewhere = self.foot.x.is_finite() && self.foot.y.is_finite();
-        if art.coverage == Coverage::Clear || color.a == 0 || !is_somewhere {
+        if art.coverage == Coverage::Clear || color.a == 0 || !self.foot.is_finite() {
             return None;
         }
         let foot = self.foot - WorldVec::new(0.0, self.elevation);

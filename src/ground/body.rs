@@ -2,7 +2,7 @@
 
 use super::{GroundMap, Sweep, push_out};
 use crate::quilt::MoverId;
-use crate::units::{WorldPoint, WorldRect, WorldVec};
+use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 
 /// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
@@ -106,7 +106,7 @@ impl ConvexPolygon {
     /// Dimensions", Information Processing Letters 9, 1979.
     pub fn new(points: impl IntoIterator<Item = WorldPoint>) -> Option<ConvexPolygon> {
         let mut points: Vec<WorldPoint> = points.into_iter().collect();
-        if points.iter().any(|point| !point.x.is_finite() || !point.y.is_finite()) {
+        if !points.iter().all(|point| point.is_finite()) {
             return None;
         }
         points.sort_by(|a, b| a.x.total_cmp(&b.x).then(a.y.total_cmp(&b.y)));
@@ -171,11 +171,8 @@ impl Core {
     }
 
     pub(super) fn is_finite(&self) -> bool {
-        let is_finite = |v: &WorldVec| v.x.is_finite() && v.y.is_finite();
-        self.at.x.is_finite()
-            && self.at.y.is_finite()
-            && self.radius.is_finite()
-            && self.corners().iter().all(is_finite)
+        let corners = self.corners();
+        self.at.is_finite() && self.radius.is_finite() && corners.iter().all(|v| v.is_finite())
     }
 
     /// Whether it is but a point and a radius.
@@ -185,11 +182,9 @@ impl Core {
 
     /// The area of the body.
     pub(super) fn area(&self) -> f64 {
-        let corners = self.corners();
-        let pairs = || (0..self.count).map(|at| (corners[at], corners[(at + 1) % self.count]));
-        let within: f64 = pairs().map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0;
+        let within: f64 = pairs(self.corners()).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0;
         // Of the line of a capsule both sides count.
-        let around: f64 = pairs().map(|(a, b)| (b - a).length()).sum();
+        let around: f64 = pairs(self.corners()).map(|(a, b)| (b - a).length()).sum();
         within + around * self.radius + std::f64::consts::PI * self.radius * self.radius
     }
 
@@ -356,14 +351,7 @@ impl hidden::Body for Capsule {
 
 impl Body for ConvexPolygon {
     fn bounds(&self) -> WorldRect {
-        let first = WorldRect::between(self.corners[0], self.corners[0]);
-        self.corners().iter().fold(first, |rect, corner| {
-            let (min, max) = (rect.min(), rect.max());
-            WorldRect::ordered(
-                WorldPoint::new(min.x.min(corner.x), min.y.min(corner.y)),
-                WorldPoint::new(max.x.max(corner.x), max.y.max(corner.y)),
-            )
-        })
+        WorldRect::around(self.corners().iter().copied())
     }
 
     fn moved(&self, way: WorldVec) -> ConvexPolygon {
@@ -376,12 +364,12 @@ impl hidden::Body for ConvexPolygon {
         let corners: [WorldVec; ConvexPolygon::MOST_CORNERS] =
             self.corners.map(|corner| corner - self.corners[0]);
         let corners = &corners[..self.count];
-        let width = |at: usize| {
-            let (corner, edge) = (corners[at], corners[(at + 1) % self.count] - corners[at]);
+        let width = |(corner, next): (WorldVec, WorldVec)| {
+            let edge = next - corner;
             let furthest = corners.iter().map(|c| edge.cross(*c - corner)).fold(0.0, f64::max);
             furthest / edge.length()
         };
-        let width = (0..self.count).map(width).fold(f64::INFINITY, f64::min);
+        let width = pairs(corners).map(width).fold(f64::INFINITY, f64::min);
         Core::new(self.corners[0], corners, ((least - width) / 2.0).max(0.0))
     }
 }

@@ -101,7 +101,7 @@ impl GroundMap {
     pub fn ray_values(&self, mover: MoverId, from: WorldPoint, motion: WorldVec) -> RayValues {
         let hit = self.ray(mover, from, motion);
         let end = hit.map_or(1.0, |hit| hit.fraction);
-        let length = (motion.x * motion.x + motion.y * motion.y).sqrt();
+        let length = motion.length();
         let mut values = RayValues { hit, ..RayValues::default() };
         for crossed in self.crossed(from, motion) {
             if hit.is_some_and(|hit| hit.cell == crossed.cell || crossed.enter >= end) {

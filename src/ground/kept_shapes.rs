@@ -86,21 +86,10 @@ struct KeptChunk<S> {
 }
 
 /// From what the shapes of a chunk were made.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub(super) struct ChunkState {
     pub(super) stops: MaskChunk,
     pub(super) forms: ChunkForms,
-}
-
-impl ChunkState {
-    fn is(&self, other: &ChunkState) -> bool {
-        let forms = match (&self.forms, &other.forms) {
-            (None, None) => true,
-            (Some(a), Some(b)) => triomphe::Arc::ptr_eq(a, b) || a == b,
-            _ => false,
-        };
-        forms && self.stops.is(&other.stops)
-    }
 }
 
 impl<S: GroundShape> KeptShapes<S> {
@@ -122,7 +111,7 @@ impl<S: GroundShape> KeptShapes<S> {
             let held = before.remove(&pos);
             let state = ground.chunk_state(self.mover, pos);
             let kept = match held {
-                Some(held) if same_bounds && held.state.is(&state) => held,
+                Some(held) if same_bounds && held.state == state => held,
                 held => {
                     let old = held.map(|held| held.shapes).unwrap_or_default();
                     let cells = pos.cells().intersection(ground.bounds());

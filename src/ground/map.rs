@@ -91,24 +91,24 @@ pub(super) struct MoverTable {
     empty: Treatment,
     unloaded: Treatment,
     /// Its masks. Mostly they are all the same.
-    masks: MaskPlaces,
+    pub(super) masks: MaskPlaces,
     /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
     pub(super) is_one_way: bool,
 }
 
 /// The places of the masks of a mover.
 #[derive(Clone, Copy, Debug)]
-struct MaskPlaces {
+pub(super) struct MaskPlaces {
     /// Of what it cannot be in.
-    within: usize,
+    pub(super) within: usize,
     /// Of that, the cells that are solid as a whole.
-    whole: usize,
+    pub(super) whole: usize,
     /// The whole cells that it cannot come into by a side.
-    by_side: [usize; 4],
+    pub(super) by_side: [usize; 4],
     /// What it cannot come into by any of the sides.
-    by_any: usize,
+    pub(super) by_any: usize,
     /// Of that, the cells of which a part is solid; none in maps where all are whole.
-    parts: Option<usize>,
+    pub(super) parts: Option<usize>,
 }
 
 impl MoverTable {
@@ -298,8 +298,7 @@ impl GroundMap {
     /// The class of a cell that a mover has met, where it has one: beyond the bounds none, but for
     /// movers to whom the map goes on there.
     pub(super) fn class_met(&self, mover: MoverId, cell: CellPos) -> Option<GroundClass> {
-        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
-        let cell = if wraps { self.repeated(cell) } else { cell };
+        let cell = self.cell_met(mover, cell);
         self.class_at(cell).here().flatten().filter(|_| self.bounds.contains(cell))
     }
 
@@ -331,51 +330,32 @@ impl GroundMap {
         wrapped(cell.x().into(), cell.y().into(), self.bounds)
     }
 
+    /// The cell that a mover meets in a place, which is another one where the map repeats itself.
+    pub(super) fn cell_met(&self, mover: MoverId, cell: CellPos) -> CellPos {
+        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
+        if wraps { self.repeated(cell) } else { cell }
+    }
+
     /// How a mover takes each code; `None` for a handle of another map.
     #[inline]
     pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
         self.movers.get(mover.index())
     }
 
-    /// The cells that a mover cannot be in.
     #[inline]
-    pub(super) fn mask(&self, table: &MoverTable) -> Option<&Mask> {
-        self.masks.get(table.masks.within)
-    }
-
-    /// Of those, the ones that are solid as a whole.
-    #[inline]
-    pub(super) fn mask_of_whole(&self, table: &MoverTable) -> Option<&Mask> {
-        self.masks.get(table.masks.whole)
-    }
-
-    /// The whole cells that a mover cannot come into by a side.
-    #[inline]
-    pub(super) fn mask_by_side(&self, table: &MoverTable, side: Side) -> Option<&Mask> {
-        self.masks.get(table.masks.by_side[side as usize])
-    }
-
-    /// The cells that a mover cannot come into by one side or another.
-    #[inline]
-    pub(super) fn mask_by_any_side(&self, table: &MoverTable) -> Option<&Mask> {
-        self.masks.get(table.masks.by_any)
-    }
-
-    /// Of those, the ones of which a part is solid; `None` in maps where all cells are whole.
-    #[inline]
-    pub(super) fn mask_of_parts(&self, table: &MoverTable) -> Option<&Mask> {
-        table.masks.parts.and_then(|place| self.masks.get(place))
+    pub(super) fn mask(&self, place: usize) -> Option<&Mask> {
+        self.masks.get(place)
     }
 
     /// The chunks within the bounds in which anything stops a mover.
     pub(super) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
-        let mask = self.table(mover).and_then(|table| self.mask(table));
+        let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
         mask.map_or(Vec::new(), |mask| mask.stopping_chunks(self.bounds))
     }
 
     /// What the shapes of a chunk are made from.
     pub(super) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
-        let mask = self.table(mover).and_then(|table| self.mask(table));
+        let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
         ChunkState {
             stops: mask.map_or(MaskChunk::Free, |mask| mask.kept_chunk(pos)),
             forms: self.chunks.get(&pos).and_then(|chunk| chunk.forms.clone()),
@@ -405,8 +385,7 @@ impl GroundMap {
         if !self.has_parts() {
             return self.seen.forms.whole();
         }
-        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
-        let cell = if wraps { self.repeated(cell) } else { cell };
+        let cell = self.cell_met(mover, cell);
         if self.bounds.contains(cell) { self.form(cell) } else { self.seen.forms.whole() }
     }
 }

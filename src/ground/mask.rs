@@ -79,7 +79,7 @@ pub(super) struct Mask {
 }
 
 /// The cells of a chunk that stop.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, PartialEq)]
 pub(super) enum MaskChunk {
     /// None; kept only where a chunk without ground stops.
     Free,
@@ -103,15 +103,6 @@ impl MaskChunk {
             MaskChunk::All
         } else {
             MaskChunk::Some(Arc::new(bits))
-        }
-    }
-
-    /// Whether the same cells stop.
-    pub(super) fn is(&self, other: &MaskChunk) -> bool {
-        match (self, other) {
-            (MaskChunk::Free, MaskChunk::Free) | (MaskChunk::All, MaskChunk::All) => true,
-            (MaskChunk::Some(a), MaskChunk::Some(b)) => Arc::ptr_eq(a, b) || a == b,
-            _ => false,
         }
     }
 
@@ -264,10 +255,7 @@ impl Mask {
     /// The chunks in which anything stops, in no order; of some cells alone where nearly all do.
     pub(super) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
         if self.stops.at_unknown() {
-            return cells
-                .chunks()
-                .filter(|pos| !self.kept_chunk(*pos).is(&MaskChunk::Free))
-                .collect();
+            return cells.chunks().filter(|pos| self.kept_chunk(*pos) != MaskChunk::Free).collect();
         }
         let pos =
             |key: &u64| ChunkPos::within_limits(*key as u32 as i32, (*key >> 32) as u32 as i32);

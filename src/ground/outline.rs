@@ -13,7 +13,7 @@ use super::forms::Form;
 use super::motion::cell_of;
 use super::stopping::{Solid, lines_of};
 use crate::quilt::MoverId;
-use crate::units::{CellRect, Side, WorldPoint, uppermost};
+use crate::units::{CellRect, Side, WorldPoint, pairs, uppermost};
 
 /// A solid as a polygon with holes.
 ///
@@ -49,10 +49,6 @@ pub(super) fn area_of(ring: &[WorldPoint]) -> f64 {
     let Some(first) = ring.first() else { return 0.0 };
     // From a corner of its own, so that little is lost far from the origin.
     pairs(ring).map(|(a, b)| (a - *first).cross(b - *first)).sum::<f64>() / 2.0
-}
-
-fn pairs(ring: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
-    ring.iter().zip(ring.iter().cycle().skip(1)).map(|(a, b)| (*a, *b))
 }
 
 impl GroundMap {

@@ -9,7 +9,7 @@ use super::motion::cell_of;
 use super::stopping::Solid;
 use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
-use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
 
 /// A cell under a body.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -198,18 +198,16 @@ fn area_within(mut polygon: Vec<WorldVec>, form: &Form) -> f64 {
     for (corner, normal) in form.corners().iter().zip(form.normals()) {
         let distance = |at: WorldVec| normal.dot(at - *corner);
         let mut kept = Vec::with_capacity(polygon.len() + 1);
-        for (at, from) in polygon.iter().enumerate() {
-            let to = polygon[(at + 1) % polygon.len()];
-            let (a, b) = (distance(*from), distance(to));
+        for (from, to) in pairs(&polygon) {
+            let (a, b) = (distance(from), distance(to));
             if a <= 0.0 {
-                kept.push(*from);
+                kept.push(from);
             }
             if (a < 0.0 && b > 0.0) || (a > 0.0 && b < 0.0) {
-                kept.push(*from + (to - *from) * (a / (a - b)));
+                kept.push(from + (to - from) * (a / (a - b)));
             }
         }
         polygon = kept;
     }
-    let pairs = (0..polygon.len()).map(|at| (polygon[at], polygon[(at + 1) % polygon.len()]));
-    pairs.map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0
+    pairs(&polygon).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0
 }

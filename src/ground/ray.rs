@@ -73,7 +73,7 @@ impl Ray {
     #[inline(always)]
     pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
-        if !end.x.is_finite() || !end.y.is_finite() {
+        if !end.is_finite() {
             return None;
         }
         let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);

@@ -351,11 +351,6 @@ impl GroundMap {
     fn solid_bounds(&self, mover: MoverId, cell: CellPos) -> WorldRect {
         let corner = self.lattice().bounds(cell).min();
         let form = self.form_met(mover, cell);
-        let (first, others) = (form.corners()[0], &form.corners()[1..]);
-        let rect = others.iter().fold((first, first), |(min, max), at| {
-            let min = WorldVec::new(min.x.min(at.x), min.y.min(at.y));
-            (min, WorldVec::new(max.x.max(at.x), max.y.max(at.y)))
-        });
-        WorldRect::between(corner + rect.0, corner + rect.1)
+        WorldRect::around(form.corners().iter().map(|at| corner + *at))
     }
 }

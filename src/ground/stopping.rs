@@ -3,10 +3,10 @@
 use super::GroundMap;
 use super::course::Course;
 use super::edges::{Edges, Lies};
-use super::map::{MoverTable, wrapped};
+use super::map::{MaskPlaces, MoverTable, wrapped};
 use super::mask::{Bits, Mask, SIDE, Stopping, span};
 use crate::quilt::{MoverId, Outside};
-use crate::units::{CellPos, CellRect, ChunkPos};
+use crate::units::{CellPos, CellRect, ChunkPos, Side};
 
 /// The first and the last column, and row, of some cells.
 pub(super) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
@@ -49,21 +49,18 @@ impl<'a> Solid<'a> {
     /// The cells that a mover cannot be in.
     #[inline]
     pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        let table = ground.table(mover);
-        Solid::of(ground, table, table.and_then(|table| ground.mask(table)))
+        Solid::at(ground, mover, |masks| masks.within)
     }
 
     /// Of those, the ones that are solid as a whole.
     #[inline]
     pub(super) fn whole(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        let table = ground.table(mover);
-        Solid::of(ground, table, table.and_then(|table| ground.mask_of_whole(table)))
+        Solid::at(ground, mover, |masks| masks.whole)
     }
 
     /// The cells that a mover cannot come into by one side or another.
     pub(super) fn by_any_side(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        let table = ground.table(mover);
-        Solid::of(ground, table, table.and_then(|table| ground.mask_by_any_side(table)))
+        Solid::at(ground, mover, |masks| masks.by_any)
     }
 
     /// Of those, the ones of which a part is solid; `None` in maps where all cells are whole. What
@@ -71,7 +68,7 @@ impl<'a> Solid<'a> {
     #[inline]
     pub(super) fn parts(ground: &'a GroundMap, mover: MoverId) -> Option<Solid<'a>> {
         let table = ground.table(mover)?;
-        let solid = Solid::of(ground, Some(table), Some(ground.mask_of_parts(table)?));
+        let solid = Solid::of(ground, Some(table), Some(ground.mask(table.masks.parts?)?));
         let outside = if solid.wraps() { Beyond::Map } else { Beyond::Free };
         Some(Solid { outside, ..solid })
     }
@@ -86,7 +83,18 @@ impl<'a> Solid<'a> {
     ) -> Option<[Solid<'a>; 2]> {
         let table = ground.table(mover).filter(|table| table.is_one_way)?;
         let sides = [x.side_met(true), y.side_met(false)];
-        Some(sides.map(|side| Solid::of(ground, Some(table), ground.mask_by_side(table, side))))
+        let by_side = |side: Side| ground.mask(table.masks.by_side[side as usize]);
+        Some(sides.map(|side| Solid::of(ground, Some(table), by_side(side))))
+    }
+
+    #[inline]
+    fn at(
+        ground: &'a GroundMap,
+        mover: MoverId,
+        place: impl Fn(&MaskPlaces) -> usize,
+    ) -> Solid<'a> {
+        let table = ground.table(mover);
+        Solid::of(ground, table, table.and_then(|table| ground.mask(place(&table.masks))))
     }
 
     #[inline]

@@ -1,7 +1,7 @@
 //! How fast a body gets on, and where it may step next.
 
 use super::{Body, GroundMap};
-use crate::quilt::{MoverId, Outside};
+use crate::quilt::MoverId;
 use crate::units::{CellPos, Side, WorldPoint};
 
 impl GroundMap {
@@ -68,7 +68,6 @@ impl GroundMap {
         mover: MoverId,
         cell: CellPos,
     ) -> impl Iterator<Item = (CellPos, u32)> + use<'_> {
-        let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
         let here = Some(self.treatment(mover, cell).speed()).filter(|speed| *speed > 0.0);
         let half = |speed: f64| f64::from(Self::STEP_COST) / 2.0 / speed;
         self.lattice().neighbors(cell).filter_map(move |next| {
@@ -77,10 +76,9 @@ impl GroundMap {
                 return None;
             }
             let speed = treatment.speed();
-            let next = if wraps { self.repeated(next) } else { next };
             // Beyond the range of the cost it stays at its highest.
             let cost = (half(here.unwrap_or(1.0)) + half(speed)).round() as u32;
-            (speed > 0.0).then_some((next, cost))
+            (speed > 0.0).then_some((self.cell_met(mover, next), cost))
         })
     }
 }

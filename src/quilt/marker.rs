@@ -51,7 +51,7 @@ impl MarkerPlace {
             MarkerPlace::Path(points) => (&**points, 2),
             MarkerPlace::Polygon(points) => (&**points, 3),
         };
-        points.len() >= least && points.iter().all(|p| p.x.is_finite() && p.y.is_finite())
+        points.len() >= least && points.iter().all(|point| point.is_finite())
     }
 }
 
@@ -219,7 +219,9 @@ impl<'a> PlacedMarker<'a> {
     /// The rectangle around it in the world: of its cells, or of the points of a path or polygon.
     pub fn bounds(&self) -> WorldRect {
         match &self.marker.place {
-            MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => outline::around(points),
+            MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => {
+                WorldRect::around(points.iter().copied())
+            }
             _ => self.lattice.rect_bounds(self.cells()),
         }
     }

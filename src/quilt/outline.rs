@@ -1,32 +1,16 @@
 //! Lines from point to point: the paths and polygons of markers.
 
-use crate::units::{WorldPoint, WorldRect};
-
-/// The smallest rectangle around some points.
-pub(super) fn around(points: &[WorldPoint]) -> WorldRect {
-    let Some(&first) = points.first() else { return WorldRect::default() };
-    let (mut min, mut max) = (first, first);
-    for point in points {
-        min = WorldPoint::new(min.x.min(point.x), min.y.min(point.y));
-        max = WorldPoint::new(max.x.max(point.x), max.y.max(point.y));
-    }
-    WorldRect::between(min, max)
-}
+use crate::units::{WorldPoint, WorldRect, pairs};
 
 /// Whether a polygon holds a place: an odd number of its sides cross the level of the place to its
 /// right (M. Shimrat, "Algorithm 112: Position of point relative to polygon", CACM 1962). A side
 /// reaches from its upper end up to, but not with, its lower one.
 pub(super) fn holds(polygon: &[WorldPoint], place: WorldPoint) -> bool {
-    let crossings = sides(polygon).filter(|(a, b)| {
+    let crossings = pairs(polygon).filter(|(a, b)| {
         let reaches = (a.y > place.y) != (b.y > place.y);
         reaches && place.x < a.x + (place.y - a.y) / (b.y - a.y) * (b.x - a.x)
     });
     crossings.count() % 2 == 1
-}
-
-fn sides(polygon: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
-    let next = polygon.iter().skip(1).chain(polygon.first());
-    polygon.iter().copied().zip(next.copied())
 }
 
 fn pieces(path: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
@@ -55,21 +39,16 @@ pub(super) fn crosses(path: &[WorldPoint], rect: WorldRect) -> bool {
         })
 }
 
-fn distance(a: WorldPoint, b: WorldPoint) -> f64 {
-    let way = b - a;
-    (way.x * way.x + way.y * way.y).sqrt()
-}
-
 /// The length of a path.
 pub(super) fn length(path: &[WorldPoint]) -> f64 {
-    pieces(path).map(|(a, b)| distance(a, b)).sum()
+    pieces(path).map(|(a, b)| (b - a).length()).sum()
 }
 
 /// The point so many units along a path, held between its ends.
 pub(super) fn along(path: &[WorldPoint], way: f64) -> WorldPoint {
     let mut left = way.max(0.0);
     for (a, b) in pieces(path) {
-        let length = distance(a, b);
+        let length = (b - a).length();
         if left < length {
             return a + (b - a) * (left / length);
         }

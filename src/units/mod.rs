@@ -32,5 +32,5 @@ pub use region::RegionPos;
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use side::{Side, Sides};
-pub(crate) use world::uppermost;
 pub use world::{WorldPoint, WorldRect, WorldVec};
+pub(crate) use world::{pairs, uppermost};

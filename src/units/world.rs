@@ -15,6 +15,10 @@ impl WorldPoint {
     pub const fn new(x: f64, y: f64) -> WorldPoint {
         WorldPoint { x, y }
     }
+
+    pub(crate) fn is_finite(self) -> bool {
+        self.x.is_finite() && self.y.is_finite()
+    }
 }
 
 impl fmt::Display for WorldPoint {
@@ -67,6 +71,10 @@ impl WorldVec {
 
     /// The area between it and another, more than 0 where the other turns clockwise from it as it
     /// is seen.
+    pub(crate) fn is_finite(self) -> bool {
+        self.x.is_finite() && self.y.is_finite()
+    }
+
     pub(crate) fn cross(self, other: WorldVec) -> f64 {
         self.x * other.y - self.y * other.x
     }
@@ -82,6 +90,12 @@ impl WorldVec {
             WorldVec::new(self.y, -self.x) * (1.0 / self.length())
         }
     }
+}
+
+/// Each corner with the next one, round and round: the last with the first.
+pub(crate) fn pairs<T: Copy>(corners: &[T]) -> impl Iterator<Item = (T, T)> {
+    let next = corners.iter().skip(1).chain(corners.first());
+    corners.iter().copied().zip(next.copied())
 }
 
 /// Which of some corners is the uppermost; of two, the one to the left.
@@ -167,6 +181,16 @@ impl WorldRect {
             min: WorldPoint::new(ax.min(bx), ay.min(by)),
             max: WorldPoint::new(ax.max(bx), ay.max(by)),
         }
+    }
+
+    /// The smallest one around some points, of which none is NaN; of no points, at the origin.
+    pub(crate) fn around(points: impl IntoIterator<Item = WorldPoint>) -> WorldRect {
+        let mut points = points.into_iter();
+        let first = points.next().unwrap_or_default();
+        points.fold(WorldRect { min: first, max: first }, |WorldRect { min, max }, at| WorldRect {
+            min: WorldPoint::new(min.x.min(at.x), min.y.min(at.y)),
+            max: WorldPoint::new(max.x.max(at.x), max.y.max(at.y)),
+        })
     }
 
     /// The rectangle between two points that are numbers, the first of which lies above and to the

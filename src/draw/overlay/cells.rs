@@ -1,5 +1,6 @@
 //! Cells in colours: by ground, by layer, by what the game knows of them.
 
+use super::super::explain::from_the_top;
 use super::super::motion::Motion;
 use super::{Overlay, color_of_number};
 use crate::ground::GroundMap;
@@ -158,14 +159,6 @@ impl Overlay {
             self.rect(ScreenRect { left: left + 2 * scale, top, right, bottom }, *color);
         }
     }
-}
-
-/// The layers of a map with their numbers, from the top down.
-fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
-    let mut layers: Vec<(usize, &Layer)> = quilt.layers().iter().enumerate().collect();
-    layers.sort_by_key(|(_, layer)| layer.settings().priority);
-    layers.reverse();
-    layers
 }
 
 /// The shown layers of a map, as a view sees them at time 0.

@@ -3,7 +3,7 @@
 use super::Overlay;
 use crate::picture::Color;
 use crate::quilt::{Marker, MarkerPlace, PlacedMarker, Quilt};
-use crate::units::{ScreenRect, WorldPoint};
+use crate::units::{ScreenRect, WorldPoint, pairs};
 
 /// Pixels between the dots of a line.
 const DOTS_APART_PX: f64 = 6.0;
@@ -42,9 +42,9 @@ impl Overlay {
                 }
             }
             MarkerPlace::Polygon(points) => {
-                for (from, to) in points.iter().zip(points.iter().cycle().skip(1)) {
-                    self.dotted(*from, *to, color);
-                    self.knot(*from, color);
+                for (from, to) in pairs(points) {
+                    self.dotted(from, to, color);
+                    self.knot(from, color);
                 }
             }
         }
@@ -58,7 +58,7 @@ impl Overlay {
     /// Dots from place to place. Of a line that leaves the screen only the dots on it are made.
     pub(super) fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         let way = (to - from) * self.view.zoom();
-        let length = (way.x * way.x + way.y * way.y).sqrt();
+        let length = way.length();
         let count = (length / DOTS_APART_PX).ceil().max(1.0);
         let visible = self.view.visible();
         // The parts of the line at which it may be on the screen, by the longer direction.

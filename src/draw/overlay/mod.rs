@@ -102,14 +102,8 @@ impl Overlay {
 
     /// A coloured rectangle of the screen; what lies beyond its edges is cut off.
     pub fn rect(&mut self, target: ScreenRect, color: Color) {
-        let size = self.view.size();
-        let target = ScreenRect {
-            left: target.left.max(0),
-            top: target.top.max(0),
-            right: target.right.min(i32::try_from(size.width).unwrap_or(i32::MAX)),
-            bottom: target.bottom.min(i32::try_from(size.height).unwrap_or(i32::MAX)),
-        };
-        if target.left < target.right && target.top < target.bottom && color.a > 0 {
+        let target = target.intersection(ScreenRect::of_size(self.view.size()));
+        if !target.is_empty() && color.a > 0 {
             self.quads.push(OverlayQuad { target, source: glyphs::solid(), color });
         }
     }

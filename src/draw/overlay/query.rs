@@ -4,7 +4,7 @@ use super::Overlay;
 use crate::ground::{Body, Contact, GroundMap, RayHit, Slide};
 use crate::picture::Color;
 use crate::quilt::MoverId;
-use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
 
 impl Overlay {
     /// Lines along the edges at which a mover is stopped: on the sides by which it cannot come into
@@ -149,9 +149,7 @@ impl Overlay {
     /// The outline of a body; one drawn thicker is filled as well, where it is a box.
     fn body<B: Body>(&mut self, body: &B, thick: u32, color: Color) {
         let (corners, bounds) = (body.outline(), body.bounds());
-        let is_straight = |(a, b): (&WorldPoint, &WorldPoint)| a.x == b.x || a.y == b.y;
-        let edges = || corners.iter().zip(corners.iter().cycle().skip(1));
-        if edges().all(is_straight) {
+        if pairs(&corners).all(|(a, b)| a.x == b.x || a.y == b.y) {
             let target = self.view.pixels(bounds);
             if thick > 1 {
                 self.rect(target, Color { a: color.a / 4, ..color });
@@ -159,8 +157,8 @@ impl Overlay {
             self.frame(target, thick, color);
             return;
         }
-        for (from, to) in edges() {
-            self.stroke(*from, *to, thick as i32, color);
+        for (from, to) in pairs(&corners) {
+            self.stroke(from, to, thick as i32, color);
         }
     }
 }

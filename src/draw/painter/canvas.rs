@@ -125,14 +125,12 @@ impl<'a> Canvas<'a> {
     }
 
     pub(super) fn into_part(self, rect: ScreenRect) -> Canvas<'a> {
-        let clip = |edge: i32, most: u32| i64::from(edge).clamp(0, most.into()) as u32;
-        let (left, right) = (clip(rect.left, self.size.width), clip(rect.right, self.size.width));
-        let (top, bottom) = (clip(rect.top, self.size.height), clip(rect.bottom, self.size.height));
-        let size = ScreenSize::new(right.saturating_sub(left), bottom.saturating_sub(top));
-        if size.width == 0 || size.height == 0 {
+        let rect = rect.intersection(ScreenRect::of_size(self.size));
+        if rect.is_empty() {
             return Canvas { pixels: &mut [], size: ScreenSize::new(0, 0), ..self };
         }
-        let first = top as usize * self.stride + left as usize;
+        let size = ScreenSize::new(rect.left.abs_diff(rect.right), rect.top.abs_diff(rect.bottom));
+        let first = rect.top as usize * self.stride + rect.left as usize;
         Canvas { pixels: &mut self.pixels[first..], size, ..self }
     }
 

@@ -234,10 +234,9 @@ impl CellPainter {
         let (Some(&left), Some(&right)) = (strip.columns.first(), strip.columns.last()) else {
             return;
         };
-        let size = canvas.size();
-        let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
-        let (from, to) = (clip(left, size.width), clip(right, size.width));
-        let (first, end) = (clip(top, size.height), clip(bottom, size.height));
+        let shown = ScreenRect { left, top, right, bottom };
+        let shown = shown.intersection(ScreenRect::of_size(canvas.size()));
+        let ScreenRect { left: from, top: first, right: to, bottom: end } = shown;
         let zoom = (right - left) / (unit_width as i32 * strip.count as i32).max(1);
         let is_whole =
             strip.columns.windows(2).all(|pair| pair[1] - pair[0] == unit_width as i32 * zoom);

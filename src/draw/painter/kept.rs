@@ -1,5 +1,6 @@
 //! A frame that is kept from picture to picture, of which only what differs is painted.
 
+use super::worker::Portion;
 use super::{Canvas, Frame, Painter, PixelOrder};
 use crate::draw::list::DrawList;
 use crate::draw::shown::{Moved, Shown};
@@ -37,7 +38,7 @@ pub struct KeptFrame {
     corner: (u32, u32),
     is_ring: bool,
     background: Color,
-    shown: Option<Shown>,
+    shown: Shown,
     /// What was painted last.
     painted: Vec<ScreenRect>,
     moved: Moved,
@@ -61,7 +62,7 @@ impl KeptFrame {
             corner: (0, 0),
             is_ring: false,
             background,
-            shown: None,
+            shown: Shown::nothing(),
             painted: Vec::new(),
             moved: (0, 0),
         }
@@ -140,7 +141,7 @@ impl KeptFrame {
 
     /// Forgets what it shows, so that all is painted the next time.
     pub fn forget(&mut self) {
-        self.shown = None;
+        self.shown = Shown::nothing();
     }
 
     fn pieces_of(&self, rect: ScreenRect) -> impl Iterator<Item = FramePiece> + use<> {
@@ -204,7 +205,7 @@ impl Painter {
         let size = list.view().size();
         let mut painted = std::mem::take(&mut kept.painted);
         painted.clear();
-        let shown = kept.shown.as_ref().filter(|_| kept.frame.size() == size);
+        let shown = Some(&kept.shown).filter(|_| kept.frame.size() == size);
         let moved = shown.and_then(|shown| shown.compare(list, &mut painted));
         kept.moved = moved.unwrap_or((0, 0));
         if moved.is_some() {
@@ -221,10 +222,7 @@ impl Painter {
             painted.push(ScreenRect::of_size(size));
         }
         kept.painted = painted;
-        match &mut kept.shown {
-            Some(shown) if list.scene.is_some() => shown.update(list),
-            shown => *shown = Shown::of(list),
-        }
+        kept.shown.keep(list);
     }
 
     fn paint_parts(&mut self, list: &DrawList, parts: &[ScreenRect], kept: &mut KeptFrame) {
@@ -234,7 +232,7 @@ impl Painter {
                 let (x, y) = (column as i32 - on_screen.left, row as i32 - on_screen.top);
                 let mut canvas = kept.frame.part(on_screen.moved(x, y));
                 canvas.fill(background);
-                self.paint_part(list, on_screen, &mut canvas);
+                self.worker.paint(list, Portion::Part(on_screen), &mut canvas);
             }
         }
     }

@@ -27,7 +27,6 @@ pub(super) use sample::shown_at;
 use super::list::DrawList;
 use super::overlay::Overlay;
 use crate::picture::Color;
-use crate::units::ScreenRect;
 
 use worker::{Portion, Worker};
 
@@ -122,7 +121,7 @@ impl Painter {
     ///
     /// Costs a look at each cell on the screen, and the pixels that they cover.
     pub fn paint<'c>(&mut self, list: &DrawList, canvas: impl Into<Canvas<'c>>) {
-        self.paint_all(list, &[], canvas.into());
+        self.paint_with(list, &[], canvas);
     }
 
     /// Paints a list, and overlays over it. Unlike [`Painter::paint_overlay`] it turns them with a
@@ -133,10 +132,7 @@ impl Painter {
         overlays: &[&Overlay],
         canvas: impl Into<Canvas<'c>>,
     ) {
-        self.paint_all(list, overlays, canvas.into());
-    }
-
-    fn paint_all(&mut self, list: &DrawList, overlays: &[&Overlay], mut canvas: Canvas<'_>) {
+        let mut canvas = canvas.into();
         if list.view().turn() == 0.0 {
             self.paint_upright(list, overlays, &mut canvas);
             return;
@@ -181,11 +177,6 @@ impl Painter {
                 paint(&mut self.worker, Portion::Band(area), &mut band);
             }
         });
-    }
-
-    /// Paints a part of the upright picture, on a canvas whose top left pixel is that of the part.
-    fn paint_part(&mut self, list: &DrawList, part: ScreenRect, canvas: &mut Canvas<'_>) {
-        self.worker.paint(list, Portion::Part(part), canvas);
     }
 
     /// Paints an overlay over what a canvas shows.

@@ -3,7 +3,6 @@
 use rustc_hash::FxHashMap;
 
 use crate::plane::Stamp;
-use crate::units::ChunkPos;
 
 /// The cells of a chunk with the numbers of their swatches.
 #[derive(Clone, Debug, Default)]
@@ -107,10 +106,4 @@ impl ResolvedChunks {
         resolved.used = self.uses;
         self.known.insert((built, slots), resolved);
     }
-}
-
-/// The row of a chunk in which an entry lies, and its column.
-pub(super) fn place(index: u16) -> (usize, u8) {
-    let side = ChunkPos::SIDE as u16;
-    (usize::from(index / side), (index % side) as u8)
 }

@@ -24,12 +24,11 @@ pub(super) fn stamp(
     lines: &mut Lines,
 ) {
     let ScreenRect { left, top, right, bottom } = target;
-    let clip = |edge: i32, most: u32| edge.clamp(0, i32::try_from(most).unwrap_or(i32::MAX));
-    let (from, to) = (clip(left, canvas.size().width), clip(right, canvas.size().width));
-    let (first, end) = (clip(top, canvas.size().height), clip(bottom, canvas.size().height));
-    if from >= to || first >= end || swatch.coverage == Coverage::Clear {
+    let shown = target.intersection(ScreenRect::of_size(canvas.size()));
+    if shown.is_empty() || swatch.coverage == Coverage::Clear {
         return;
     }
+    let ScreenRect { left: from, top: first, right: to, bottom: end } = shown;
     if right.abs_diff(left) == swatch.width && bottom.abs_diff(top) == swatch.height {
         let skipped = (from.abs_diff(left) as usize, first.abs_diff(top) as usize);
         let target = canvas.rest_mut(from as u32, first as u32);

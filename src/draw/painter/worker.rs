@@ -3,7 +3,7 @@
 use super::Means;
 use super::canvas::Canvas;
 use super::cells::CellPainter;
-use super::resolved::{self, Resolved, ResolvedChunks};
+use super::resolved::{Resolved, ResolvedChunks};
 use super::stamp::{Lines, stamp};
 use super::swatch::{Look, Swatch, Swatches};
 use crate::draw::chunk_stack::StackEntry;
@@ -11,7 +11,7 @@ use crate::draw::edges::Edges;
 use crate::draw::list::DrawList;
 use crate::draw::looks::Dress;
 use crate::draw::overlay::Overlay;
-use crate::draw::pass::{LooseItem, Pass, StackChunk, StackPass};
+use crate::draw::pass::{LooseItem, Pass, Quad, StackChunk, StackPass};
 use crate::draw::scene::Scene;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -87,14 +87,15 @@ impl Worker {
                 Pass::Stack(pass) => self.paint_stack(list, scene, &pass, portion, canvas),
                 Pass::Loose(items) => {
                     let shows = |item: &&LooseItem| {
-                        portion.area().is_none_or(|area| !item.target.intersection(area).is_empty())
+                        let target = item.quad.target;
+                        portion.area().is_none_or(|area| !target.intersection(area).is_empty())
                     };
                     for item in items.iter().filter(shows) {
-                        let Some(page) = list.page(item.page) else { continue };
-                        let LooseItem { source, turn, color, blend, .. } = *item;
+                        let Some(page) = list.page(item.quad.page) else { continue };
+                        let Quad { source, turn, color, blend, target, .. } = item.quad;
                         let look = Look { page, source, turn, color, blend, stretched: None };
                         let (x, y) = portion.corner();
-                        let target = item.target.moved(-x, -y);
+                        let target = target.moved(-x, -y);
                         stamp(self.swatches.of(look), target, canvas, &mut self.lines);
                     }
                 }
@@ -168,7 +169,7 @@ impl Worker {
         let slots = chunk.slots();
         for y in cells.top()..cells.bottom() {
             for of_cell in chunk.row_within(y, cells).chunk_by(|a, b| a.index == b.index) {
-                let (row, column) = resolved::place(of_cell[0].index);
+                let (row, column) = (of_cell[0].row().into(), of_cell[0].column());
                 let own = chunk.pos().cell_at_index(of_cell[0].index.into());
                 numbers.clear();
                 for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot))

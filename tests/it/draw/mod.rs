@@ -177,10 +177,10 @@ proptest! {
         list.passes().for_each(|pass| match pass {
             Pass::Loose(items) => {
                 counted += items.len();
-                assert!(items.windows(2).all(|pair| pair[0].key < pair[1].key));
-                let first = items.first().map(|item| (item.key.priority, item.key.raised, 0));
+                assert!(items.windows(2).all(|pair| pair[0].quad.key < pair[1].quad.key));
+                let first = items.first().map(|item| (item.quad.key.priority, item.quad.key.raised, 0));
                 assert!(first.is_none() || first >= highest.map(|(p, r, _)| (p, r, 0)));
-                highest = items.last().map(|item| (item.key.priority, item.key.raised, item.key.layer)).or(highest);
+                highest = items.last().map(|item| (item.quad.key.priority, item.quad.key.raised, item.quad.key.layer)).or(highest);
             }
             Pass::Stack(pass) => counted += pass.shown().count(),
         });
