@@ -14,13 +14,12 @@ pub(super) fn warn_of_odd_layers(reader: &mut Reader<'_, '_>, layers: Node<'_>, 
     let extents: Vec<CellRect> =
         quilt.layers().iter().map(|layer| layer.cells().bounds()).collect();
     if extents.iter().all(|extent| extent.is_empty()) && quilt.value_layers().is_empty() {
-        let span = reader.start(layers);
         let message = match extents.len() {
             0 => "the map is empty: it has no layers",
             _ => "the map is empty: no layer has a cell",
         };
         let hint = "give a layer `cells`, for example rows of characters with a legend";
-        reader.warning(span, message, Some(hint.to_owned()));
+        reader.warning(layers.start(), message, Some(hint));
         return;
     }
     let items = layers.items().unwrap_or_default();
@@ -45,7 +44,6 @@ pub(super) fn warn_of_odd_layers(reader: &mut Reader<'_, '_>, layers: Node<'_>, 
         } else {
             "its width and height are perhaps swapped, or a cell lies far away by mistake"
         };
-        let span = reader.start(item);
-        reader.warning(span, message, Some(hint.to_owned()));
+        reader.warning(item.start(), message, Some(hint));
     }
 }

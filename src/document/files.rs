@@ -302,12 +302,12 @@ pub(super) fn check_format<'a>(
     wanted: &str,
 ) -> Option<()> {
     let Some(entries) = root.entries() else {
-        let (span, kind) = (reader.span(root), root.kind());
+        let (span, kind) = (root.span(), root.kind());
         reader.error(span, format!("the document must be an object, not {kind}"));
         return None;
     };
     let find = |key: &str| entries.iter().find(|entry| entry.key == key).map(|entry| entry.value);
-    let start = reader.start(root);
+    let start = root.start();
     let Some(format) = find("format") else {
         let hint = format!("write \"format\": \"{wanted}\", \"version\": {VERSION}");
         reader.error_with_hint(start, "the document has no `format`", Some(hint));
@@ -315,14 +315,13 @@ pub(super) fn check_format<'a>(
     };
     let stated = reader.text(format, "`format`")?;
     if stated != wanted {
-        let span = reader.span(format);
         let hint = match &*stated {
             TILES_FORMAT => "this is a tile set; name it under `tiles` of a map",
             MAP_FORMAT => "this is a map; name a tile set here",
             _ => "only documents of sturdy-quilt can be read",
         };
         let message = format!("the format must be `{wanted}`, not `{stated}`");
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        reader.error_with_hint(format.span(), message, Some(hint));
         return None;
     }
     let Some(version) = find("version") else {
@@ -330,13 +329,12 @@ pub(super) fn check_format<'a>(
         reader.error_with_hint(start, "the document has no `version`", Some(hint));
         return None;
     };
-    let number = reader.integer(version, "`version`", 1, i64::MAX)?;
+    let number = reader.integer(version, "`version`", 1..=i64::MAX)?;
     if number > VERSION {
-        let span = reader.span(version);
         let message =
             format!("version {number} of the format is newer than {VERSION}, the newest known");
         let hint = "update sturdy-quilt, or save the file with the version that this one knows";
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        reader.error_with_hint(version.span(), message, Some(hint));
         return None;
     }
     Some(())

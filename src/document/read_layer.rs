@@ -41,7 +41,7 @@ pub(super) fn read_layer<'a>(
     let name = reader.required(&fields, "name");
     let name = name.and_then(|node| {
         let name = reader.text(node, "the name of a layer")?;
-        let span = reader.span(node);
+        let span = node.span();
         if name.is_empty() {
             reader.error(span, "a layer must have a name");
         } else if quilt.layer(&*name).is_ok() {
@@ -67,37 +67,21 @@ pub(super) fn read_layer<'a>(
 
 fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerSettings {
     let mut settings = LayerSettings::default();
-    if let Some(node) = fields.get("priority") {
-        let (from, to) = (i32::MIN.into(), i32::MAX.into());
-        let priority = reader.integer(node, "the priority of a layer", from, to);
-        settings.priority = priority.and_then(|p| i32::try_from(p).ok()).unwrap_or_default();
-    }
-    if let Some(node) = fields.get("opacity")
-        && let Some(opacity) = reader.number(node, "the opacity of a layer")
-    {
+    fields.put("priority", &mut settings.priority, |node| {
+        reader.integer(node, "the priority of a layer", i32::MIN..=i32::MAX)
+    });
+    fields.put("opacity", &mut settings.opacity, |node| {
+        let opacity = reader.number(node, "the opacity of a layer")?;
         if !(0.0..=1.0).contains(&opacity) {
-            let span = reader.span(node);
             let message = format!("the opacity of a layer must lie between 0 and 1, not {opacity}");
-            reader.error(span, message);
+            reader.error(node.span(), message);
         }
-        settings.opacity = opacity as f32;
-    }
-    if let Some(node) = fields.get("offset")
-        && let Some((x, y)) = reader.numbers(node, "the offset of a layer")
-    {
-        settings.offset = WorldVec::new(x, y);
-    }
-    if let Some(data) = fields.get("data")
-        && let Some(data) = reader.data(data, "the data of a layer")
-    {
-        settings.data = data;
-    }
+        Some(opacity as f32)
+    });
+    fields.put("offset", &mut settings.offset, |node| read_way(reader, node, "the offset"));
+    fields.put("data", &mut settings.data, |node| reader.data(node, "the data of a layer"));
     let mut flag = |key: &str, value: &mut bool| {
-        if let Some(node) = fields.get(key)
-            && let Some(stated) = reader.boolean(node, &format!("`{key}`"))
-        {
-            *value = stated;
-        }
+        fields.put(key, value, |node| reader.boolean(node, &format!("`{key}`")));
     };
     flag("visible", &mut settings.visible);
     flag("sort_rows", &mut settings.sort_rows);
@@ -115,35 +99,29 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
 
 /// How it moves against the camera, by itself, and whether it ends.
 fn read_motion<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, settings: &mut LayerSettings) {
-    if let Some(node) = fields.get("drift")
-        && let Some((x, y)) = reader.numbers(node, "the drift of a layer")
-    {
-        settings.drift = Drift { x, y };
-    }
-    if let Some(node) = fields.get("drift_from")
-        && let Some(place) = read_point(reader, node, "`drift_from` of a layer")
-    {
-        settings.drift_from = place;
-    }
-    if let Some(node) = fields.get("speed")
-        && let Some((x, y)) = reader.numbers(node, "the speed of a layer")
-    {
-        settings.speed = WorldVec::new(x, y);
-    }
+    fields.put("drift", &mut settings.drift, |node| {
+        let (x, y) = reader.numbers(node, "the drift of a layer")?;
+        Some(Drift { x, y })
+    });
+    fields.put("drift_from", &mut settings.drift_from, |node| {
+        read_point(reader, node, "`drift_from` of a layer")
+    });
+    fields.put("speed", &mut settings.speed, |node| read_way(reader, node, "the speed"));
     if let Some(node) = fields.get("bands") {
         read_bands(reader, node, settings);
     }
-    if let Some(node) = fields.get("wrap")
-        && let Some(wrap) = reader.choice(node, "`wrap` of a layer", &Wrap::WORDS)
-    {
-        settings.wrap = wrap;
-    }
+    fields.put("wrap", &mut settings.wrap, |node| {
+        reader.choice(node, "`wrap` of a layer", &Wrap::WORDS)
+    });
     if let Some(node) = fields.get("wrap_area") {
         settings.wrap_area = read_area(reader, node, "`wrap_area` of a layer");
         if settings.wrap == Wrap::No {
-            let span = reader.start(node);
-            let hint = "state `wrap`: \"x\", \"y\" or \"both\"".to_owned();
-            reader.warning(span, "the layer states `wrap_area`, but does not wrap", Some(hint));
+            let hint = "state `wrap`: \"x\", \"y\" or \"both\"";
+            reader.warning(
+                node.start(),
+                "the layer states `wrap_area`, but does not wrap",
+                Some(hint),
+            );
         }
     }
 }
@@ -154,20 +132,22 @@ fn read_bands<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, settings: &mut La
         let Some(fields) = reader.fields(item, "the band", &["from_row", "drift", "speed"]) else {
             continue;
         };
-        let (from, to) = (CellPos::MIN.into(), CellPos::MAX.into());
         let row = reader.required(&fields, "from_row");
-        let row = row.and_then(|node| reader.integer(node, "the first row of a band", from, to));
+        let row = row.and_then(|node| {
+            reader.integer(node, "the first row of a band", CellPos::MIN..=CellPos::MAX)
+        });
         let drift = reader.required(&fields, "drift");
         let drift = drift.and_then(|node| reader.number(node, "the drift of a band"));
         let speed = fields.get("speed").map(|node| reader.number(node, "the speed of a band"));
-        let (Some(row), Some(drift), Some(speed)) = (row, drift, speed.unwrap_or(Some(0.0))) else {
-            continue;
-        };
-        let from_row = row as i32;
+        let speed = speed.unwrap_or(Some(0.0));
+        let (Some(from_row), Some(drift), Some(speed)) = (row, drift, speed) else { continue };
         if bands.last().is_some_and(|last| last.from_row >= from_row) {
-            let span = reader.start(item);
-            let hint = "each band begins further down than the one before it".to_owned();
-            reader.error_with_hint(span, "the bands are not in the order of rows", Some(hint));
+            let hint = "each band begins further down than the one before it";
+            reader.error_with_hint(
+                item.start(),
+                "the bands are not in the order of rows",
+                Some(hint),
+            );
         }
         bands.push(DriftBand { from_row, drift, speed });
     }
@@ -182,24 +162,22 @@ fn read_colors<'a>(
     lost_sets: bool,
     settings: &mut LayerSettings,
 ) {
-    if let Some(node) = fields.get("tint")
-        && let Some(tint) = reader.color(node, "the tint of a layer")
-    {
-        settings.tint = tint;
-    }
-    if let Some(node) = fields.get("blend")
-        && let Some(blend) = reader.choice(node, "`blend` of a layer", &Blend::WORDS)
-    {
-        settings.blend = blend;
-    }
-    if let Some(node) = fields.get("palette")
-        && let Some(slot) = read_palette(reader, node, "the palette of a layer", quilt)
-    {
-        settings.palette = slot;
-    }
+    fields.put("tint", &mut settings.tint, |node| reader.color(node, "the tint of a layer"));
+    fields.put("blend", &mut settings.blend, |node| {
+        reader.choice(node, "`blend` of a layer", &Blend::WORDS)
+    });
+    fields.put("palette", &mut settings.palette, |node| {
+        read_palette(reader, node, "the palette of a layer", quilt)
+    });
     if let Some(node) = fields.get("backdrop") {
         let what = "the backdrop of a layer";
         let cell = read_cell(reader, node, what, quilt, lost_sets);
         settings.backdrop = cell.filter(|cell| !cell.is_empty());
     }
+}
+
+/// An offset or a speed of a layer.
+fn read_way<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<WorldVec> {
+    let (x, y) = reader.numbers(node, &format!("{what} of a layer"))?;
+    Some(WorldVec::new(x, y))
 }

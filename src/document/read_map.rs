@@ -95,17 +95,19 @@ fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Latti
     if let Some(shape) = fields.get("shape") {
         let stated = reader.text(shape, "the shape of the lattice")?;
         if stated != Lattice::default().shape().name() {
-            let span = reader.span(shape);
-            let hint = Some("the known shape is square".to_owned());
-            reader.error_with_hint(span, format!("there is no lattice shape `{stated}`"), hint);
+            let hint = Some("the known shape is square");
+            reader.error_with_hint(
+                shape.span(),
+                format!("there is no lattice shape `{stated}`"),
+                hint,
+            );
         }
     }
     let cell = reader.required(&fields, "cell")?;
     let (width, height) = reader.numbers(cell, "the size of a cell")?;
     Lattice::square(width, height)
         .map_err(|error| {
-            let span = reader.span(cell);
-            reader.error(span, error.to_string());
+            reader.error(cell.span(), error.to_string());
         })
         .ok()
 }
@@ -114,7 +116,7 @@ fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
     let Some(ground) = fields.get("ground") else { return };
     for node in reader.items(ground, "`ground`").unwrap_or_default() {
         let Some(name) = reader.text(node, "a ground class") else { continue };
-        let span = reader.span(node);
+        let span = node.span();
         if rules.class(&name).is_ok() {
             reader.error(span, format!("the ground class `{name}` is listed twice"));
         } else if let Err(error) = rules.add_class(&name) {
@@ -132,10 +134,9 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             let key = treated.key;
             let known = matches!(key, "outside" | "empty" | "unloaded");
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
-                let span = reader.key_span(&treated);
                 let hint = class_hint(&error, rules);
                 let message = format!("{what} treats `{key}`, which is no ground class");
-                reader.error_with_hint(span, message, Some(hint));
+                reader.error_with_hint(treated.key_span(), message, Some(hint));
                 continue;
             }
             if key == "outside" && treated.value.text().as_deref() == Some("wrap") {
@@ -153,8 +154,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             };
         }
         if let Err(error) = rules.put_mover(mover) {
-            let span = reader.key_span(&entry);
-            reader.error(span, error.to_string());
+            reader.error(entry.key_span(), error.to_string());
         }
     }
 }
@@ -191,13 +191,12 @@ fn read_treatment<'a>(
         let value = reader.required(&fields, "value")?;
         return reader.number(value, &format!("the value in {what}")).map(Treatment::Value);
     }
-    let span = reader.span(node);
     let wrap = if class == "outside" { ", \"wrap\"" } else { "" };
     let hint = format!(
         "write \"pass\", \"block\"{wrap}, a factor of its speed above 0 and up to 1, {{ \"value\": a number of the game's own }} or {{ \"one_way\": a list of sides }}"
     );
     let message = format!("{mover} treats `{class}` in an unknown way");
-    reader.error_with_hint(span, message, Some(hint));
+    reader.error_with_hint(node.span(), message, Some(hint));
     None
 }
 
@@ -207,10 +206,9 @@ fn read_sides<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Op
     for item in reader.items(node, &format!("`one_way` in {what}"))? {
         let text = reader.text(item, &format!("a side in {what}"))?;
         let Some(side) = Side::ALL.into_iter().find(|side| side.name() == text) else {
-            let span = reader.span(item);
             let known = Side::ALL.map(Side::name).join(", ");
             let hint = Some(format!("sides are {known}"));
-            reader.error_with_hint(span, format!("there is no side `{text}`"), hint);
+            reader.error_with_hint(item.span(), format!("there is no side `{text}`"), hint);
             return None;
         };
         sides.push(side);
@@ -229,9 +227,8 @@ fn read_sets<'a>(
     let Some(sets) = fields.get("tiles") else { return false };
     let items = reader.items(sets, "`tiles`").unwrap_or_default();
     if items.len() as u64 > files.limits.sets {
-        let span = reader.span(sets);
         reader.error(
-            span,
+            sets.span(),
             format!("there are more than the {} tile sets allowed", files.limits.sets),
         );
         return true;
@@ -248,9 +245,8 @@ fn read_sets<'a>(
             lost = true;
             continue;
         };
-        let span = reader.span(item);
-        let spot = if item.is_text() { span } else { Span { len: 1, ..span } };
-        tiles::warn_of_large_art(reader, spot, &set, quilt.lattice());
+        let span = item.span();
+        tiles::warn_of_large_art(reader, item.spot(), &set, quilt.lattice());
         tiles += set.tiles().len() as u64;
         if quilt.tiles.set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());
@@ -274,17 +270,15 @@ fn read_palettes<'a>(
     let Some(node) = fields.get("palettes") else { return };
     let mut palettes = Vec::new();
     for entry in reader.entries(node, "`palettes`").unwrap_or_default() {
-        let span = reader.key_span(&entry);
         if entry.key.is_empty() {
-            reader.error(span, "a palette must have a name");
+            reader.error(entry.key_span(), "a palette must have a name");
         }
         let read = read_palette(reader, entry.key, entry.value, lost_sets, quilt);
         // One that is faulty has its name and its slot all the same.
         palettes.push(read.unwrap_or_else(|| Palette::new(entry.key)));
     }
     if palettes.len() >= usize::from(Cell::PALETTES) {
-        let span = reader.start(node);
-        reader.error(span, PaletteError::TooMany.to_string());
+        reader.error(node.start(), PaletteError::TooMany.to_string());
     }
     quilt.palettes = Arc::new(palettes);
 }
@@ -312,11 +306,10 @@ fn read_palette<'a>(
         };
         let own = Palette::new(name).color(entry.key, color);
         if let Some(error) = own.unknown_color(quilt.tiles()).filter(|_| !lost_sets) {
-            let span = reader.key_span(&entry);
             let message = format!("no tile set has a colour `{}` in its palette", entry.key);
             let hint = did_you_mean(&error.near)
                 .unwrap_or_else(|| "name the colour under `palette` of the set".to_owned());
-            reader.error_with_hint(span, message, Some(hint));
+            reader.error_with_hint(entry.key_span(), message, Some(hint));
         }
         palette = palette.color(entry.key, color);
     }
@@ -334,8 +327,7 @@ fn read_layers<'a>(
     let items = reader.items(node, "`layers`").unwrap_or_default();
     let most = source.files.limits.layers.min(Layer::MAX_COUNT as u64);
     if items.len() as u64 > most {
-        let span = reader.span(node);
-        reader.error(span, format!("there are more than the {most} layers allowed"));
+        reader.error(node.span(), format!("there are more than the {most} layers allowed"));
         return false;
     }
     let count = items.len();
@@ -354,6 +346,6 @@ fn read_layers<'a>(
 }
 
 pub(super) fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {
-    let hint = Some("give one of them another name".to_owned());
+    let hint = Some("give one of them another name");
     reader.error_with_hint(span, format!("there are two {what} with the name `{name}`"), hint);
 }

@@ -23,7 +23,7 @@ pub(super) fn read_markers<'a>(
             all_known = false;
             continue;
         };
-        let span = reader.span(item);
+        let span = item.span();
         if quilt.markers.contains_key(marker.name()) {
             twice(reader, span, "markers", marker.name());
             continue;
@@ -46,18 +46,16 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -
     let name = reader.required(&fields, "name")?;
     let text = reader.text(name, "the name of a marker")?;
     if text.is_empty() {
-        let span = reader.span(name);
-        reader.error(span, "a marker must have a name");
+        reader.error(name.span(), "a marker must have a name");
     }
     let stated = ["cell", "point", "area", "path", "polygon"]
         .map(|key| fields.get(key).map(|node| (key, node)));
     let mut stated = stated.into_iter().flatten();
     let (Some((key, at)), None) = (stated.next(), stated.next()) else {
-        let span = reader.span(node);
         let message = format!(
             "marker `{text}` must have one of `cell`, `point`, `area`, `path` and `polygon`"
         );
-        reader.error(span, message);
+        reader.error(node.span(), message);
         return None;
     };
     let what = format!("the {key} of marker `{text}`");
@@ -88,7 +86,7 @@ fn read_marker_ground<'a>(
     quilt: &Quilt,
 ) -> Option<Marker> {
     let class = reader.text(node, "the ground of a marker")?;
-    let span = reader.span(node);
+    let span = node.span();
     if let Err(error) = quilt.ground_rules().class(&class) {
         let hint = class_hint(&error, quilt.ground_rules());
         let message = format!("the map has no ground class `{class}`");
@@ -99,7 +97,7 @@ fn read_marker_ground<'a>(
     if !PlacedMarker::new(&marker, quilt.lattice()).can_ground() {
         let message = format!("marker `{}` cannot state ground", marker.name());
         let hint = "only a cell, an area or a polygon can, within at most 4096 × 4096 cells";
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        reader.error_with_hint(span, message, Some(hint));
         return None;
     }
     Some(marker)
@@ -118,8 +116,7 @@ fn read_points<'a>(
     let points = items.into_iter().map(|item| read_point(reader, item, &each));
     let points: Vec<Option<WorldPoint>> = points.collect();
     if count < least {
-        let span = reader.span(node);
-        reader.error(span, format!("{what} must have at least {least} points, not {count}"));
+        reader.error(node.span(), format!("{what} must have at least {least} points, not {count}"));
         return None;
     }
     points.into_iter().collect()

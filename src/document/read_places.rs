@@ -18,8 +18,8 @@ pub(super) fn read_cell_pos<'a>(
     node: Node<'a>,
     what: &str,
 ) -> Option<CellPos> {
-    let (x, y) = reader.integers(node, what, CellPos::MIN.into(), CellPos::MAX.into())?;
-    CellPos::checked(x, y)
+    let (x, y) = reader.integers(node, what, CellPos::MIN..=CellPos::MAX)?;
+    Some(CellPos::new(x, y))
 }
 
 pub(super) fn read_area<'a>(
@@ -31,14 +31,12 @@ pub(super) fn read_area<'a>(
     let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
     let corner = at.and_then(|at| read_cell_pos(reader, at, &format!("the corner of {what}")));
     let size = size?;
-    let most = 1 << 31;
-    let (width, height) = reader.integers(size, &format!("the size of {what}"), 1, most)?;
+    let (width, height) = reader.integers(size, &format!("the size of {what}"), 1..=1_i64 << 31)?;
     let corner = corner?;
     let reaches =
         CellPos::checked(i64::from(corner.x()) + width - 1, i64::from(corner.y()) + height - 1);
     if reaches.is_none() {
-        let span = reader.span(size);
-        reader.error(span, format!("{what} reaches beyond the limits of cells"));
+        reader.error(size.span(), format!("{what} reaches beyond the limits of cells"));
     }
     Some(CellRect::between(corner, reaches?))
 }

@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 use std::collections::HashSet;
+use std::ops::RangeInclusive;
 
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::tree::{Entry, Node, Span, Tree};
@@ -28,6 +29,26 @@ impl<'a> Fields<'a> {
     pub(super) fn get(&self, key: &str) -> Option<Node<'a>> {
         self.entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
     }
+
+    /// Puts what a key states in the place of a value, where it is stated and can be read.
+    pub(super) fn put<T>(
+        &self,
+        key: &str,
+        value: &mut T,
+        read: impl FnOnce(Node<'a>) -> Option<T>,
+    ) {
+        if let Some(stated) = self.get(key).and_then(read) {
+            *value = stated;
+        }
+    }
+}
+
+/// What a node states, where there is one: `None` where it cannot be read.
+pub(super) fn optional<'a, T>(
+    node: Option<Node<'a>>,
+    read: impl FnOnce(Node<'a>) -> Option<T>,
+) -> Option<Option<T>> {
+    node.map_or(Some(None), |node| read(node).map(Some))
 }
 
 /// A text as JSON; `None` with a problem where it is none.
@@ -60,19 +81,6 @@ impl<'a, 'p> Reader<'a, 'p> {
         Reader { text, label, problems }
     }
 
-    pub(super) fn span(&self, node: Node<'_>) -> Span {
-        node.span()
-    }
-
-    /// Where a value begins: for one that is too long to be underlined. Costs no look at all of it.
-    pub(super) fn start(&self, node: Node<'_>) -> Span {
-        node.start()
-    }
-
-    pub(super) fn key_span(&self, entry: &Entry<'_>) -> Span {
-        entry.key_span()
-    }
-
     pub(super) fn errors(&self) -> usize {
         self.problems.errors()
     }
@@ -89,9 +97,9 @@ impl<'a, 'p> Reader<'a, 'p> {
         &mut self,
         span: Span,
         message: impl Into<String>,
-        hint: Option<String>,
+        hint: Option<impl Into<String>>,
     ) {
-        self.report(Severity::Error, span, None, message.into(), hint);
+        self.report(Severity::Error, span, None, message.into(), hint.map(Into::into));
     }
 
     /// An error that is about one cell of a layer.
@@ -100,13 +108,18 @@ impl<'a, 'p> Reader<'a, 'p> {
         span: Span,
         cell: CellPos,
         message: String,
-        hint: String,
+        hint: impl Into<String>,
     ) {
-        self.report(Severity::Error, span, Some(cell), message, Some(hint));
+        self.report(Severity::Error, span, Some(cell), message, Some(hint.into()));
     }
 
-    pub(super) fn warning(&mut self, span: Span, message: impl Into<String>, hint: Option<String>) {
-        self.report(Severity::Warning, span, None, message.into(), hint);
+    pub(super) fn warning(
+        &mut self,
+        span: Span,
+        message: impl Into<String>,
+        hint: Option<impl Into<String>>,
+    ) {
+        self.report(Severity::Warning, span, None, message.into(), hint.map(Into::into));
     }
 
     fn report(
@@ -134,9 +147,8 @@ impl<'a, 'p> Reader<'a, 'p> {
 
     /// Notes that a value has the wrong type; gives `None` for convenience.
     pub(super) fn mistyped<T>(&mut self, node: Node<'_>, what: &str, wanted: &str) -> Option<T> {
-        let span = self.span(node);
         let found = node.number().map_or_else(|| node.kind().to_owned(), |n| n.to_string());
-        self.error(span, format!("{what} must be {wanted}, not {found}"));
+        self.error(node.span(), format!("{what} must be {wanted}, not {found}"));
         None
     }
 
@@ -151,9 +163,8 @@ impl<'a, 'p> Reader<'a, 'p> {
         for entry in entries.iter().filter(|entry| !known.contains(&entry.key)) {
             let near = did_you_mean(&near_names(entry.key, known.iter().copied()));
             let hint = near.unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
-            let span = self.key_span(entry);
             let message = format!("{what} has an unknown key `{}`", entry.key);
-            self.error_with_hint(span, message, Some(hint));
+            self.error_with_hint(entry.key_span(), message, Some(hint));
         }
         Some(Fields { node, what: what.to_owned(), entries })
     }
@@ -166,8 +177,7 @@ impl<'a, 'p> Reader<'a, 'p> {
         let mut seen = HashSet::new();
         for entry in &entries {
             if !seen.insert(entry.key) {
-                let span = self.key_span(entry);
-                self.error(span, format!("{what} has the key `{}` twice", entry.key));
+                self.error(entry.key_span(), format!("{what} has the key `{}` twice", entry.key));
             }
         }
         Some(entries)
@@ -177,8 +187,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     pub(super) fn required(&mut self, fields: &Fields<'a>, key: &str) -> Option<Node<'a>> {
         let found = fields.get(key);
         if found.is_none() {
-            let span = self.start(fields.node);
-            self.error(span, format!("{} has no `{key}`", fields.what));
+            self.error(fields.node.start(), format!("{} has no `{key}`", fields.what));
         }
         found
     }
@@ -199,23 +208,23 @@ impl<'a, 'p> Reader<'a, 'p> {
         node.number().or_else(|| self.mistyped(node, what, "a number"))
     }
 
-    /// A whole number within a range, both ends included.
-    pub(super) fn integer(
+    /// A whole number within some limits.
+    pub(super) fn integer<T: Copy + Into<i64> + TryFrom<i64>>(
         &mut self,
         node: Node<'a>,
         what: &str,
-        from: i64,
-        to: i64,
-    ) -> Option<i64> {
+        limits: RangeInclusive<T>,
+    ) -> Option<T> {
+        let (from, to): (i64, i64) = ((*limits.start()).into(), (*limits.end()).into());
         let Some(value) = node.integer() else {
             return self.mistyped(node, what, "a whole number");
         };
         if !(from..=to).contains(&value) {
-            let span = self.span(node);
-            self.error(span, format!("{what} must lie between {from} and {to}, not {value}"));
+            let message = format!("{what} must lie between {from} and {to}, not {value}");
+            self.error(node.span(), message);
             return None;
         }
-        Some(value)
+        T::try_from(value).ok()
     }
 
     /// One of a few words.
@@ -229,10 +238,9 @@ impl<'a, 'p> Reader<'a, 'p> {
         let found = choices.iter().find(|(word, _)| *word == text);
         if found.is_none() {
             let words: Vec<&str> = choices.iter().map(|(word, _)| *word).collect();
-            let span = self.span(node);
             let near = did_you_mean(&near_names(&text, words.iter().copied()));
             let hint = near.unwrap_or_else(|| format!("it is one of {}", words.join(", ")));
-            self.error_with_hint(span, format!("{what} cannot be `{text}`"), Some(hint));
+            self.error_with_hint(node.span(), format!("{what} cannot be `{text}`"), Some(hint));
         }
         found.map(|(_, value)| *value)
     }
@@ -242,8 +250,7 @@ impl<'a, 'p> Reader<'a, 'p> {
         let text = self.text(node, what)?;
         text.parse()
             .map_err(|error: ColorError| {
-                let span = self.span(node);
-                self.error(span, error.to_string());
+                self.error(node.span(), error.to_string());
             })
             .ok()
     }
@@ -253,23 +260,27 @@ impl<'a, 'p> Reader<'a, 'p> {
         let items = self.items(node, what)?;
         let count = items.len();
         items.try_into().ok().or_else(|| {
-            let span = self.span(node);
-            self.error(span, format!("{what} must be a list of two values, not of {count}"));
+            self.error(node.span(), format!("{what} must be a list of two values, not of {count}"));
             None
         })
     }
 
-    /// A list of two whole numbers within a range, both ends included.
-    pub(super) fn integers(
+    /// A list of two whole numbers within some limits.
+    pub(super) fn integers<T: Copy + Into<i64> + TryFrom<i64>>(
         &mut self,
         node: Node<'a>,
         what: &str,
-        from: i64,
-        to: i64,
-    ) -> Option<(i64, i64)> {
+        limits: RangeInclusive<T>,
+    ) -> Option<(T, T)> {
         let [a, b] = self.pair(node, what)?;
-        let (a, b) = (self.integer(a, what, from, to), self.integer(b, what, from, to));
+        let (a, b) = (self.integer(a, what, limits.clone()), self.integer(b, what, limits));
         Some((a?, b?))
+    }
+
+    /// A list of texts, of which each is something.
+    pub(super) fn texts(&mut self, node: Node<'a>, what: &str, each: &str) -> Option<Vec<String>> {
+        let items = self.items(node, what)?.into_iter();
+        items.map(|item| Some(self.text(item, each)?.into_owned())).collect()
     }
 
     /// A list of two numbers.
@@ -284,8 +295,10 @@ impl<'a, 'p> Reader<'a, 'p> {
         let most = self.problems.depth;
         let value = (node.depth() <= most).then(|| node.value());
         if value.is_none() {
-            let span = self.start(node);
-            self.error(span, format!("{what} is nested too deep: {most} levels are allowed"));
+            self.error(
+                node.start(),
+                format!("{what} is nested too deep: {most} levels are allowed"),
+            );
         }
         value
     }

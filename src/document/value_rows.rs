@@ -5,6 +5,7 @@ use std::str::FromStr;
 
 use serde_json::json;
 
+use super::read_places::read_cell_pos;
 use super::reader::{Fields, Reader};
 use super::tree::{Node, Span};
 use super::write::{Laid, SaveError};
@@ -73,11 +74,11 @@ fn read_layer<'a>(
 ) -> Option<ValueLayer> {
     let fields = reader.fields(node, "the value layer", &["name", "type", "at", "rows"])?;
     let name = reader.required(&fields, "name")?;
-    let (text, span) = (reader.text(name, "the name of a value layer")?, reader.span(name));
+    let (text, span) = (reader.text(name, "the name of a value layer")?, name.span());
     if text.is_empty() {
         reader.error(span, "a value layer must have a name");
     } else if quilt.value_layer(&text).is_ok() {
-        let hint = Some("give one of them another name".to_owned());
+        let hint = Some("give one of them another name");
         reader.error_with_hint(
             span,
             format!("there are two value layers with the name `{text}`"),
@@ -88,16 +89,12 @@ fn read_layer<'a>(
     let stated = reader.text(kind, "the type of a value layer")?;
     let kinds = [ValueKind::U32, ValueKind::I32, ValueKind::F32];
     let Some(kind) = kinds.into_iter().find(|kind| kind.name() == stated) else {
-        let (span, hint) = (reader.span(kind), Some("the types are u32, i32 and f32".to_owned()));
+        let (span, hint) = (kind.span(), Some("the types are u32, i32 and f32".to_owned()));
         reader.error_with_hint(span, format!("there is no type of value `{stated}`"), hint);
         return None;
     };
     let corner = match fields.get("at") {
-        Some(at) => {
-            let what = "the place of a value layer";
-            let (x, y) = reader.integers(at, what, CellPos::MIN.into(), CellPos::MAX.into())?;
-            CellPos::checked(x, y)?
-        }
+        Some(at) => read_cell_pos(reader, at, "the place of a value layer")?,
         None => CellPos::ORIGIN,
     };
     let mut layer = ValueLayer::new(&text, kind);
@@ -125,7 +122,7 @@ fn read_rows<V: OwnValue + FromStr>(
 ) -> Option<()> {
     let (mut width, mut values) = (None, Vec::new());
     for (number, (node, text)) in (0..).zip(rows) {
-        let span = reader.span(*node);
+        let span = node.span();
         values.clear();
         for word in text.split_ascii_whitespace() {
             let Ok(value) = word.parse::<V>() else {

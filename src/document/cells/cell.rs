@@ -3,7 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::Spelled;
-use crate::document::reader::Reader;
+use crate::document::reader::{Reader, optional};
 use crate::document::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
 use crate::quilt::{Palette, Quilt};
@@ -52,7 +52,7 @@ impl<'q> CellSpelling<'q> {
     ) -> Option<Cell> {
         let Some(numbers) = &self.numbers else {
             let message = format!("the table has the number {number}, but names no `set`");
-            let hint = "state the `set` beside `table`, or write names of tiles".to_owned();
+            let hint = "state the `set` beside `table`, or write names of tiles";
             reader.error_at_cell(span, at, message, hint);
             return None;
         };
@@ -76,7 +76,7 @@ impl Spelled for CellSpelling<'_> {
         if !node.is_text() {
             return read_spelled_out(reader, node, self.quilt, self.lost_sets);
         }
-        let (text, span) = (reader.text(node, "a cell")?, reader.span(node));
+        let (text, span) = (reader.text(node, "a cell")?, node.span());
         self.notation(reader, span, &text)
     }
 
@@ -143,8 +143,7 @@ pub(in crate::document) fn read_cell<'a>(
         return read_spelled_out(reader, node, quilt, lost_sets);
     }
     let text = reader.text(node, what)?;
-    let span = reader.span(node);
-    cell_of_text(reader, span, &text, quilt, lost_sets)
+    cell_of_text(reader, node.span(), &text, quilt, lost_sets)
 }
 
 /// The slot of a palette, by its name or its number.
@@ -155,8 +154,7 @@ pub(in crate::document) fn read_palette<'a>(
     quilt: &Quilt,
 ) -> Option<u8> {
     let Some(name) = node.text() else {
-        let most = i64::from(Cell::PALETTES) - 1;
-        return u8::try_from(reader.integer(node, what, 0, most)?).ok();
+        return reader.integer(node, what, 0..=Cell::PALETTES - 1);
     };
     let slot = quilt.palette(&name);
     if let Err(error) = &slot {
@@ -166,8 +164,7 @@ pub(in crate::document) fn read_palette<'a>(
             _ => format!("the palettes are {}", names.join(", ")),
         };
         let hint = did_you_mean(&error.near).unwrap_or_else(listed);
-        let span = reader.span(node);
-        reader.error_with_hint(span, format!("there is no palette `{name}`"), Some(hint));
+        reader.error_with_hint(node.span(), format!("there is no palette `{name}`"), Some(hint));
     }
     slot.ok()
 }
@@ -187,37 +184,29 @@ fn read_spelled_out<'a>(
     let name: TileName = match name.parse() {
         Ok(name) => name,
         Err(error) => {
-            let span = reader.span(tile);
             let near = did_you_mean(&quilt.tiles().near(&name));
-            reader.error_with_hint(span, format!("{error}"), near);
+            reader.error_with_hint(tile.span(), format!("{error}"), near);
             return None;
         }
     };
-    let span = reader.span(tile);
-    let cell = named_tile(reader, span, &name, quilt, lost_sets)?;
-    let quarters = match fields.get("turn") {
-        None => 0,
-        Some(node) => {
-            let degrees = reader.integer(node, "the turn of a cell", 0, 270)?;
-            if degrees % 90 != 0 {
-                let span = reader.span(node);
-                let message =
-                    format!("the turn of a cell must be 0, 90, 180 or 270, not {degrees}");
-                reader.error(span, message);
-            }
-            u8::try_from(degrees / 90).ok()?
+    let cell = named_tile(reader, tile.span(), &name, quilt, lost_sets)?;
+    let quarters = optional(fields.get("turn"), |node| {
+        let degrees = reader.integer(node, "the turn of a cell", 0..=270_i64)?;
+        if degrees % 90 != 0 {
+            let message = format!("the turn of a cell must be 0, 90, 180 or 270, not {degrees}");
+            reader.error(node.span(), message);
         }
+        u8::try_from(degrees / 90).ok()
+    })?;
+    let mut flag = |key: &str| {
+        optional(fields.get(key), |node| reader.boolean(node, &format!("`{key}` of a cell")))
     };
-    let mut flag = |key: &str| match fields.get(key) {
-        Some(node) => reader.boolean(node, &format!("`{key}` of a cell")),
-        None => Some(false),
-    };
-    let (mirror, raise) = (flag("mirror")?, flag("raise")?);
-    let palette = match fields.get("palette") {
-        Some(node) => read_palette(reader, node, "the palette of a cell", quilt)?,
-        None => 0,
-    };
-    let turn = Turn::square(mirror, quarters)?;
+    let (mirror, raise) = (flag("mirror")?.unwrap_or_default(), flag("raise")?.unwrap_or_default());
+    let palette = optional(fields.get("palette"), |node| {
+        read_palette(reader, node, "the palette of a cell", quilt)
+    })?;
+    let (turn, palette) =
+        (Turn::square(mirror, quarters.unwrap_or_default())?, palette.unwrap_or_default());
     cell.turned(turn).raised(raise).in_palette(palette)
 }
 

@@ -67,13 +67,12 @@ fn read_entries<'a, S: Spelled>(
         let single = characters.next().filter(|_| characters.next().is_none());
         let color = entry.key.parse::<Color>();
         if single.is_none() && color.is_err() {
-            let span = reader.key_span(&entry);
             let message = format!(
                 "the legend has `{}`, which is neither one character nor a colour",
                 entry.key
             );
             let hint = "each key of a legend is a character of the rows, or a colour of the picture written #rrggbb or #rrggbbaa";
-            reader.error_with_hint(span, message, Some(hint.to_owned()));
+            reader.error_with_hint(entry.key_span(), message, Some(hint));
             continue;
         }
         let value = spelled.entry(reader, entry.value).unwrap_or_default();

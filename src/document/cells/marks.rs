@@ -38,8 +38,7 @@ impl Spelled for MarkSpelling {
             return Some(CellMarks::default());
         }
         let text = reader.text(node, "the marks of a cell")?;
-        let span = reader.span(node);
-        MarkSpelling::marks(reader, span, &text)
+        MarkSpelling::marks(reader, node.span(), &text)
     }
 
     fn field(
@@ -70,8 +69,8 @@ pub(super) fn read<'a>(
     let entries = reader.entries(node, &what)?;
     let form = Form::stated(&entries).find(|form| form.legend().is_some());
     let Some(form) = form else {
-        let span = reader.start(node);
-        reader.error(span, format!("{what} must have one of `rows`, `table` and `picture`"));
+        reader
+            .error(node.start(), format!("{what} must have one of `rows`, `table` and `picture`"));
         return None;
     };
     let known: &[&str] = match form {
@@ -123,7 +122,7 @@ impl MarkGrid<'_> {
         cells: CellRect,
         marked: Marked<'_>,
     ) {
-        let span = reader.start(self.node);
+        let span = self.node.start();
         if self.rect != cells {
             let size = |rect: CellRect| format!("{} × {}", rect.width(), rect.height());
             let (marks, cells) = (size(self.rect), size(cells));
@@ -135,7 +134,7 @@ impl MarkGrid<'_> {
             };
             let message = format!("{what} has marks on the empty cell {cell}{more}");
             let hint = "marks turn, raise or recolour a tile; on an empty cell they do nothing";
-            reader.warning(span, message, Some(hint.to_owned()));
+            reader.warning(span, message, Some(hint));
         }
     }
 }

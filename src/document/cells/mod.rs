@@ -39,16 +39,26 @@ pub(super) struct CellSource<'f, 's> {
 }
 
 impl CellSource<'_, '_> {
+    /// The path and the bytes of a file of cells that the map names.
+    fn file<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+        what: &str,
+    ) -> Option<(String, Vec<u8>)> {
+        let named = reader.text(node, what)?;
+        let (path, bytes) = self.files.named(reader, node.span(), self.map, &named)?;
+        self.files.note_cell_file(&path);
+        Some((path, bytes))
+    }
+
     /// The label and the text of a file of cells that the map names.
     fn text_file<'a>(
         &mut self,
         reader: &mut Reader<'a, '_>,
         node: Node<'a>,
     ) -> Option<(String, String)> {
-        let named = reader.text(node, "the path of a file")?;
-        let span = reader.span(node);
-        let (path, bytes) = self.files.named(reader, span, self.map, &named)?;
-        self.files.note_cell_file(&path);
+        let (path, bytes) = self.file(reader, node, "the path of a file")?;
         let label = self.files.source.label(&path);
         let text = decoded(bytes, &label, reader.problems())?;
         Some((label, text))
@@ -179,19 +189,18 @@ impl<'a> Grid<'_, 'a, '_, '_> {
     ) -> Option<CellRect> {
         let what = self.what;
         let node = self.fields.get(self.form.key()).unwrap_or(self.fields.node);
-        let span = reader.start(node);
+        let span = node.start();
         let errors = reader.errors();
         if let Some((node, stated)) = self.stated_size(reader)
             && stated != (width, height)
         {
-            let span = reader.span(node);
             let message = format!(
                 "{what} states a size of {} × {}, but its `{}` has {width} × {height} cells",
                 stated.0,
                 stated.1,
                 self.form.key()
             );
-            reader.error(span, message);
+            reader.error(node.span(), message);
         }
         let Some(left) =
             width.checked_mul(height).and_then(|n| self.source.cells_left.checked_sub(n))
@@ -220,7 +229,7 @@ impl<'a> Grid<'_, 'a, '_, '_> {
     fn stated_size(&self, reader: &mut Reader<'a, '_>) -> Option<(Node<'a>, (u64, u64))> {
         let node = self.fields.get("size")?;
         let what = format!("the size of {}", self.what);
-        let (width, height) = reader.integers(node, &what, 0, 1 << 31)?;
+        let (width, height) = reader.integers(node, &what, 0..=1_i64 << 31)?;
         Some((node, (width.unsigned_abs(), height.unsigned_abs())))
     }
 }
@@ -266,14 +275,13 @@ fn form_of<'a>(
     let entries = reader.entries(node, what)?;
     let mut stated = Form::stated(&entries);
     let (Some(form), None) = (stated.next(), stated.next()) else {
-        let span = reader.start(node);
         let forms = if is_piece { "" } else { ", or a list of `pieces`" };
         let message = format!(
             "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{forms}"
         );
         let near: Vec<&str> = entries.iter().map(|entry| entry.key).collect();
         let hint = (!near.is_empty()).then(|| format!("it has {}", near.join(", ")));
-        reader.error_with_hint(span, message, hint);
+        reader.error_with_hint(node.start(), message, hint);
         return None;
     };
     let mut known = vec![form.key()];
@@ -291,11 +299,10 @@ fn piece_corner<'a>(
 ) -> Option<CellPos> {
     let Some(at) = fields.get("at") else { return Some(layer) };
     let reach = i64::from(CellPos::MAX) - i64::from(CellPos::MIN);
-    let (x, y) = reader.integers(at, &format!("the place of {what}"), -reach, reach)?;
+    let (x, y) = reader.integers(at, &format!("the place of {what}"), -reach..=reach)?;
     let corner = CellPos::checked(i64::from(layer.x()) + x, i64::from(layer.y()) + y);
     if corner.is_none() {
-        let span = reader.span(at);
-        reader.error(span, format!("{what} lies beyond the limits of cells"));
+        reader.error(at.span(), format!("{what} lies beyond the limits of cells"));
     }
     corner
 }

@@ -22,8 +22,7 @@ pub(super) fn read_meaning<'a>(
     let mut place = None;
     let mut numbers = match (grid.get("set"), grid.get("sets")) {
         (Some(_), Some(several)) => {
-            let span = reader.span(several);
-            reader.error(span, format!("{} has both `set` and `sets`", grid.what));
+            reader.error(several.span(), format!("{} has both `set` and `sets`", grid.what));
             return None;
         }
         (Some(set), None) => {
@@ -38,18 +37,19 @@ pub(super) fn read_meaning<'a>(
     if grid.get("set").is_none()
         && let Some(key) = ["columns", "base"].iter().find(|key| grid.get(key).is_some())
     {
-        let span = reader.start(grid.fields.node);
         reader.error(
-            span,
+            grid.fields.node.start(),
             format!("{} has `{key}`, which says how numbers are counted, but no `set`", grid.what),
         );
         return None;
     }
     if let Some(node) = grid.get("empty") {
-        let empty = reader.integer(node, "`empty`", i64::MIN, i64::MAX)?;
+        let empty = reader.integer(node, "`empty`", i64::MIN..=i64::MAX)?;
         if numbers.is_none() {
-            let span = reader.span(node);
-            reader.error(span, format!("{} has `empty`, but neither `set` nor `sets`", grid.what));
+            reader.error(
+                node.span(),
+                format!("{} has `empty`, but neither `set` nor `sets`", grid.what),
+            );
             return None;
         }
         numbers = numbers.map(|numbers| numbers.empty(empty));
@@ -74,11 +74,10 @@ fn counted<'a>(
     base: Option<Node<'a>>,
 ) -> Option<TileNumbers> {
     if let Some(node) = columns {
-        let columns = reader.integer(node, "`columns`", 1, u32::MAX.into())?;
-        numbers = numbers.columns(u32::try_from(columns).ok()?);
+        numbers = numbers.columns(reader.integer(node, "`columns`", 1..=u32::MAX)?);
     }
     if let Some(node) = base {
-        numbers = numbers.base(reader.integer(node, "`base`", i64::MIN, i64::MAX)?);
+        numbers = numbers.base(reader.integer(node, "`base`", i64::MIN..=i64::MAX)?);
     }
     Some(numbers)
 }
@@ -97,8 +96,7 @@ fn read_sets<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Option<T
         numbers = Some(counted(reader, named, fields.get("columns"), fields.get("base"))?);
     }
     if numbers.is_none() {
-        let span = reader.span(node);
-        reader.error(span, "`sets` names no set");
+        reader.error(node.span(), "`sets` names no set");
         return None;
     }
     Some(numbers)
@@ -110,22 +108,21 @@ fn report<'a>(
     place: Node<'a>,
     error: &TileNumbersError,
 ) {
-    let span = reader.span(place);
     match error {
         // A set that could not be read has a problem of its own.
         TileNumbersError::Set(_) if grid.source.lost_sets => {}
         TileNumbersError::Set(error) => {
             let message = format!("there is no tile set `{}`", error.name);
-            reader.error_with_hint(span, message, did_you_mean(&error.near));
+            reader.error_with_hint(place.span(), message, did_you_mean(&error.near));
         }
         TileNumbersError::Columns { .. } => {
-            let span = grid.get("columns").map_or(span, |node| reader.span(node));
+            let place = grid.get("columns").unwrap_or(place);
             let hint = "the sheet was cut anew: number the cells for it, or use names of tiles";
-            reader.error_with_hint(span, error.to_string(), Some(hint.to_owned()));
+            reader.error_with_hint(place.span(), error.to_string(), Some(hint));
         }
         TileNumbersError::Overlap { .. } => {
-            let hint = "give one of them another `base`".to_owned();
-            reader.error_with_hint(span, error.to_string(), Some(hint));
+            let hint = "give one of them another `base`";
+            reader.error_with_hint(place.span(), error.to_string(), Some(hint));
         }
     }
 }
@@ -143,10 +140,9 @@ pub(super) fn read<'a>(
     size?;
     let (_, (width, height)) = grid.stated_size(reader)?;
     if spelling.numbers().is_none() {
-        let span = reader.start(grid.fields.node);
         let message =
             format!("{} has numbers, but does not say of which `set` or `sets`", grid.what);
-        reader.error(span, message);
+        reader.error(grid.fields.node.start(), message);
         return None;
     }
     let rect = grid.admit(reader, (width, height))?;
@@ -247,11 +243,10 @@ impl List<'_> {
             let at = self.order.offset(first, width, height);
             let cell = self.rect.corner().saturating_add(at);
             let item = reader.items(node, "`numbers`").and_then(|items| items.get(first).copied());
-            let span = reader.span(item.unwrap_or(node));
             let more =
                 if count > 1 { format!(", nor are {} more", count - 1) } else { String::new() };
             let message = format!("number {number} at {cell} is no tile{more}");
-            reader.error_at_cell(span, cell, message, meaning.words());
+            reader.error_at_cell(item.unwrap_or(node).span(), cell, message, meaning.words());
             return None;
         }
         Some(self.rect)
@@ -262,19 +257,18 @@ impl List<'_> {
         let Some(numbers) = node.whole_numbers() else {
             // Only now it is worth finding out which of them is none.
             for item in reader.items(node, "`numbers`")? {
-                reader.integer(item, "a number of a tile", i64::MIN, i64::MAX)?;
+                reader.integer(item, "a number of a tile", i64::MIN..=i64::MAX)?;
             }
             return None;
         };
         if numbers.len() as u64 != self.rect.cell_count() {
-            let span = reader.start(node);
             let (width, height, found) = (self.rect.width(), self.rect.height(), numbers.len());
             let message = format!(
                 "{} has {found} numbers, but its size of {width} × {height} wants {}",
                 self.what,
                 self.rect.cell_count()
             );
-            reader.error(span, message);
+            reader.error(node.start(), message);
             return None;
         }
         Some(numbers)

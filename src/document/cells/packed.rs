@@ -6,7 +6,7 @@ use base64::{DecodeError, Engine};
 use super::cell::CellSpelling;
 use super::{Grid, Sink, translate};
 use crate::document::compression::{Compression, UnpackError};
-use crate::document::reader::Reader;
+use crate::document::reader::{Reader, optional};
 use crate::document::tree::{Node, Span};
 use crate::tile::{Cell, NumberedTiles, TileId};
 use crate::units::{CellPos, CellRect};
@@ -20,15 +20,11 @@ pub(super) fn read<'a>(
 ) -> Option<CellRect> {
     let node = reader.required(grid.fields, "packed")?;
     let size = reader.required(grid.fields, "size");
-    let tiles = match grid.get("tiles") {
-        Some(tiles) => Some(read_tiles(reader, tiles, spelling)?),
-        None => None,
-    };
+    let tiles = optional(grid.get("tiles"), |tiles| read_tiles(reader, tiles, spelling))?;
     if tiles.is_some() == spelling.numbers().is_some() {
-        let span = reader.start(grid.fields.node);
         let message = format!("{} must have one of `tiles`, `set` and `sets`", grid.what);
         let hint = "`tiles` lists the names that the packed values number from 1; `set` or `sets` say that they are plain numbers of tiles";
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        reader.error_with_hint(grid.fields.node.start(), message, Some(hint));
         return None;
     }
     size?;
@@ -67,10 +63,9 @@ pub(super) fn read<'a>(
             Ok(None) => {}
             Ok(Some((wrong, value))) => {
                 let cell = CellPos::new(first.x() + wrong as i32, first.y());
-                let span = reader.start(node);
                 let message =
                     format!("{} has the value {value} at {cell}, which is no cell", grid.what);
-                reader.error_at_cell(span, cell, message, meaning.words());
+                reader.error_at_cell(node.start(), cell, message, meaning.words());
                 return None;
             }
             Err(error) => {
@@ -153,9 +148,8 @@ fn read_tiles<'a>(
 ) -> Option<Vec<TileId>> {
     let (mut tiles, mut is_whole) = (Vec::new(), true);
     for item in reader.items(node, "`tiles`")? {
-        let span = reader.span(item);
         let cell = reader.text(item, "the name of a tile");
-        let cell = cell.and_then(|name| spelling.notation(reader, span, &name));
+        let cell = cell.and_then(|name| spelling.notation(reader, item.span(), &name));
         match cell.and_then(Cell::tile) {
             Some(tile) => tiles.push(tile),
             None => is_whole = false,
@@ -171,15 +165,15 @@ fn packed_bytes<'a>(
     node: Node<'a>,
 ) -> Option<(Vec<u8>, Compression, Span)> {
     let fields = reader.fields(node, "`packed`", &["compression", "base64", "file"])?;
-    let compression = match fields.get("compression") {
-        Some(node) => reader.choice(node, "`compression`", &Compression::NAMED)?,
-        None => Compression::None,
-    };
+    let mut compression = Compression::None;
+    if let Some(node) = fields.get("compression") {
+        compression = reader.choice(node, "`compression`", &Compression::NAMED)?;
+    }
     match (fields.get("base64"), fields.get("file")) {
         (Some(node), None) => {
             let text = reader.text(node, "`base64`")?;
             let bytes = STANDARD.decode(text.as_bytes()).map_err(|error| {
-                let span = reader.span(node);
+                let span = node.span();
                 let at = match error {
                     DecodeError::InvalidByte(at, _) | DecodeError::InvalidLastSymbol(at, _) => at,
                     _ => text.len(),
@@ -188,18 +182,14 @@ fn packed_bytes<'a>(
                 let message = format!("{} is no base64: {error}", grid.what);
                 reader.error(Span { start, len: 1 }, message.trim_end_matches('.'));
             });
-            Some((bytes.ok()?, compression, reader.start(node)))
+            Some((bytes.ok()?, compression, node.start()))
         }
         (None, Some(node)) => {
-            let named = reader.text(node, "`file`")?;
-            let span = reader.span(node);
-            let (path, bytes) = grid.source.files.named(reader, span, grid.source.map, &named)?;
-            grid.source.files.note_cell_file(&path);
-            Some((bytes, compression, reader.start(node)))
+            let (_, bytes) = grid.source.file(reader, node, "`file`")?;
+            Some((bytes, compression, node.start()))
         }
         _ => {
-            let span = reader.start(node);
-            reader.error(span, "`packed` must have either `base64` or `file`");
+            reader.error(node.start(), "`packed` must have either `base64` or `file`");
             None
         }
     }

@@ -6,7 +6,7 @@ use super::legend::Legend;
 use super::{Grid, Sink, translate};
 use crate::document::files::{decoded_rows, file_problem};
 use crate::document::problem::{Problem, Severity};
-use crate::document::reader::Reader;
+use crate::document::reader::{Reader, optional};
 use crate::picture::Color;
 use crate::units::{CellOffset, CellPos, CellRect};
 
@@ -24,15 +24,11 @@ pub(super) fn read<'a, V: Copy + Default>(
     sink: &mut Sink<'_, V>,
 ) -> Option<CellRect> {
     let node = reader.required(grid.fields, "picture")?;
-    let tolerance = match grid.get("tolerance") {
-        Some(node) => u8::try_from(reader.integer(node, "`tolerance`", 0, 255)?).ok()?,
-        None => 0,
-    };
+    let tolerance = grid.get("tolerance");
+    let tolerance = optional(tolerance, |node| reader.integer(node, "`tolerance`", 0..=255_u8))?;
     let named = reader.text(node, "`picture`")?;
-    let span = reader.span(node);
-    let (path, bytes) = grid.source.files.named(reader, span, grid.source.map, &named)?;
-    grid.source.files.note_cell_file(&path);
-    let mut colors = Colors::new(legend, tolerance);
+    let (path, bytes) = grid.source.file(reader, node, "`picture`")?;
+    let mut colors = Colors::new(legend, tolerance.unwrap_or_default());
     // Nothing but what the row means is kept of a row.
     let most = grid.source.files.pixels_left;
     let mut rect = None;
@@ -46,7 +42,7 @@ pub(super) fn read<'a, V: Copy + Default>(
     match read {
         Ok(is_whole) => is_whole?,
         Err(why) => {
-            reader.error(span, format!("picture `{named}`: {why}"));
+            reader.error(node.span(), format!("picture `{named}`: {why}"));
             return None;
         }
     }
@@ -60,9 +56,8 @@ pub(super) fn read<'a, V: Copy + Default>(
     if colors.pixels_of_others > 0 {
         let message =
             format!("{} pixels of {named} have yet other colours", colors.pixels_of_others);
-        let hint =
-            "this may be another picture than was meant, or one with blended edges".to_owned();
-        let problem = file_problem(&label, message, Some(hint));
+        let hint = "this may be another picture than was meant, or one with blended edges";
+        let problem = file_problem(&label, message, Some(hint.to_owned()));
         reader.problems().push(problem);
     }
     is_known.then_some(rect)

@@ -70,7 +70,7 @@ fn inline<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Vec<Row<'a>
     let mut rows = Vec::with_capacity(items.len());
     for item in items {
         let text = reader.text(item, "a row of cells")?;
-        let span = reader.span(item);
+        let span = item.span();
         let is_plain = span.len == text.len() + 2;
         let place = if is_plain { Place::From(span.start + 1) } else { Place::Within(span) };
         rows.push(Row { text, place });

@@ -35,7 +35,7 @@ fn joined<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<(String, Ve
     let (mut text, mut rows) = (String::new(), Vec::new());
     for item in reader.items(node, "`table`")? {
         let line = reader.text(item, "a line of the table")?;
-        let span = reader.span(item);
+        let span = item.span();
         rows.push(InlineRow { start: text.len(), span, is_plain: span.len == line.len() + 2 });
         text.push_str(&line);
         text.push('\n');
@@ -105,7 +105,7 @@ impl<V: Copy + Default> Lines<'_, V> {
             let wanted = *width.get_or_insert(count);
             if count != wanted {
                 let message = format!("row {row} has {count} cells, but row 1 has {wanted}");
-                let hint = Some("give all rows the same number of fields".to_owned());
+                let hint = Some("give all rows the same number of fields");
                 reader.error_with_hint(self.span(start, 1), message, hint);
             }
             let Some(left) = cells_left.checked_sub(count as u64) else {

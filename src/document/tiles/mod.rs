@@ -30,8 +30,7 @@ pub(super) fn read_item<'a>(
 ) -> Option<TileSet> {
     if item.is_text() {
         let named = reader.text(item, "a tile set")?;
-        let span = reader.span(item);
-        return read_file(reader, span, map_path, &named, ground, files);
+        return read_file(reader, item.span(), map_path, &named, ground, files);
     }
     let mut classes = Vec::new();
     let set = SetReader { path: map_path, classes: &mut classes, files, default_name: None };
@@ -280,7 +279,7 @@ impl SetReader<'_, '_> {
                 && self.files.decodes
             {
                 let own = spot.entries().into_iter().flatten().find(|entry| entry.key == "picture");
-                let span = reader.span(own.map_or(*spot, |entry| entry.value));
+                let span = own.map_or(*spot, |entry| entry.value).span();
                 match self.files.page(reader, span, self.path, path) {
                     Some(page) => builder = builder.picture_page(path.clone(), page),
                     // That it is not there is said; what else is wrong is looked for all the same.
@@ -303,8 +302,7 @@ impl SetReader<'_, '_> {
         let mut paths: Vec<(String, Node<'a>)> = Vec::new();
         if node.is_text() {
             let folder = reader.text(node, "`pictures`")?;
-            let span = reader.span(node);
-            let names = self.files.pictures_in(reader, span, self.path, &folder)?;
+            let names = self.files.pictures_in(reader, node.span(), self.path, &folder)?;
             let folder = folder.trim_end_matches('/');
             paths.extend(names.into_iter().map(|name| (format!("{folder}/{name}"), node)));
         } else {
@@ -339,11 +337,9 @@ fn read_ground_lists<'a>(
     classes: &mut Classes,
 ) -> Option<TileSetBuilder> {
     for entry in reader.entries(node, "the ground of a tile set")? {
-        classes.push((entry.key.to_string(), reader.key_span(&entry)));
-        let mut tiles = Vec::new();
-        for tile in reader.items(entry.value, "the tiles of a ground class")? {
-            tiles.push(reader.text(tile, "a tile of a ground class")?.into_owned());
-        }
+        classes.push((entry.key.to_string(), entry.key_span()));
+        let (what, each) = ("the tiles of a ground class", "a tile of a ground class");
+        let tiles = reader.texts(entry.value, what, each)?;
         builder = builder.ground(entry.key, tiles);
     }
     Some(builder)
@@ -366,8 +362,7 @@ fn read_names<'a>(
     match reader.text(node, "`names`")?.parse() {
         Ok(pattern) => Some(builder.names(pattern)),
         Err(error) => {
-            let span = reader.span(node);
-            reader.error(span, NamePatternError::to_string(&error));
+            reader.error(node.span(), NamePatternError::to_string(&error));
             Some(builder)
         }
     }

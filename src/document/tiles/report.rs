@@ -18,20 +18,15 @@ pub(super) fn report_fault(
     mask: Option<&str>,
     fault: &TileSetError,
 ) {
-    let spot = |reader: &Reader<'_, '_>, node: Option<Node<'_>>| {
-        let node = node.unwrap_or(fields.node);
-        let span = reader.span(node);
-        if node.kind() == "a text" { span } else { Span { len: 1, ..span } }
-    };
     let (node, message, hint) = match fault {
         TileSetError::Name(cause) => (fields.get("name"), cause.to_string(), None),
         TileSetError::Sheet { source, .. } => {
             let hint = "tile is the size of one tile in pixels, margin the pixels around all tiles, gap those between two";
-            (fields.get("sheet"), source.to_string(), Some(hint.to_owned()))
+            (fields.get("sheet"), source.to_string(), Some(hint))
         }
         TileSetError::Empty(set) => {
             let hint = "name its tiles under `tiles`, or give it a `sheet`";
-            (None, format!("tile set `{set}` has no tiles"), Some(hint.to_owned()))
+            (None, format!("tile set `{set}` has no tiles"), Some(hint))
         }
         TileSetError::Standing { fault, .. } => {
             let key = match fault {
@@ -57,8 +52,7 @@ pub(super) fn report_fault(
             (spelled.or(node), format!("tile: {fault}"), None)
         }
     };
-    let span = spot(reader, node);
-    reader.error_with_hint(span, message, hint);
+    reader.error_with_hint(node.unwrap_or(fields.node).spot(), message, hint);
 }
 
 /// The keys of a tile that a fault is about.
@@ -94,8 +88,7 @@ fn report_mask_fault(
     };
     if pixel.is_none() {
         let node = fields.get("ground_mask").unwrap_or(fields.node);
-        let span = reader.start(node);
-        reader.error_with_hint(span, fault.to_string(), Some(hint));
+        reader.error_with_hint(node.start(), fault.to_string(), Some(hint));
         return;
     }
     let problem = Problem { pixel, ..file_problem(label, fault.to_string(), Some(hint)) };
@@ -106,14 +99,13 @@ fn report_mask_fault(
 pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'_>, set: &TileSet) {
     let is_idle = |tile: &&Tile| tile.shape().is_some() && tile.ground().is_none();
     let Some(tile) = set.tiles().iter().find(is_idle) else { return };
-    let span = reader.start(fields.get("tiles").unwrap_or(fields.node));
     let message = format!(
         "the shape of tile `{}/{}` means nothing, since the tile gives no ground",
         set.name(),
         tile.key()
     );
     let hint = "state the `ground` that holds for that part of its cell";
-    reader.warning(span, message, Some(hint.to_owned()));
+    reader.warning(fields.get("tiles").unwrap_or(fields.node).start(), message, Some(hint));
 }
 
 /// Warns of pictures that are larger than their cells, where nothing says that this is meant.
@@ -148,5 +140,5 @@ pub(in crate::document) fn warn_of_large_art(
         cell.1
     );
     let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger";
-    reader.warning(span, message, Some(hint.to_owned()));
+    reader.warning(span, message, Some(hint));
 }

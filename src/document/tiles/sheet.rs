@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use super::SetReader;
-use super::tile::read_pixels;
-use crate::document::reader::{Fields, Reader};
+use super::tile::{MOST_PIXELS, read_pixels};
+use crate::document::reader::{Fields, Reader, optional};
 use crate::document::tree::Node;
 use crate::picture::Color;
 use crate::tile::{ArtPage, GroundMask, SheetCut};
@@ -19,33 +19,25 @@ impl SetReader<'_, '_> {
     ) -> Option<(Option<Arc<ArtPage>>, Option<SheetCut>, String)> {
         let known = ["picture", "tile", "margin", "gap", "area", "columns", "rows"];
         let fields = reader.fields(node, "the sheet", &known)?;
-        let most = i64::from(u32::MAX) >> 8;
-        let count = |reader: &mut Reader<'a, '_>, key: &str, least: i64| {
-            let node = fields.get(key)?;
-            let number = reader.integer(node, &format!("`{key}`"), least, most)?;
-            u32::try_from(number).ok()
+        let mut count = |key: &str, least: u32| {
+            reader.integer(fields.get(key)?, &format!("`{key}`"), least..=MOST_PIXELS)
         };
-        let (margin, gap) = (count(reader, "margin", 0), count(reader, "gap", 0));
-        let (columns, rows) = (count(reader, "columns", 1), count(reader, "rows", 1));
-        let area = match fields.get("area") {
-            Some(area) => Some(read_pixels(reader, area, "the area of a sheet")?),
-            None => None,
-        };
-        let size = match fields.get("tile") {
-            Some(node) => Some(reader.integers(node, "the size of a tile", 1, most)?),
-            None => None,
-        };
+        let (margin, gap) = (count("margin", 0), count("gap", 0));
+        let (columns, rows) = (count("columns", 1), count("rows", 1));
+        let area = fields.get("area");
+        let area = optional(area, |area| read_pixels(reader, area, "the area of a sheet"))?;
+        let size = optional(fields.get("tile"), |node| {
+            reader.integers(node, "the size of a tile", 1..=MOST_PIXELS)
+        })?;
         let picture = reader.required(&fields, "picture")?;
         let file = reader.text(picture, "the picture of a sheet")?.into_owned();
-        let span = reader.span(picture);
         let page = match self.files.decodes {
-            true => Some(self.files.page(reader, span, self.path, &file)?),
+            true => Some(self.files.page(reader, picture.span(), self.path, &file)?),
             false => None,
         };
-        let cut = size.and_then(|(width, height)| {
-            let tile = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
+        let cut = size.map(|(width, height)| {
             let (margin, gap) = (margin.unwrap_or(0), gap.unwrap_or(0));
-            Some(SheetCut { tile, margin, gap, area, columns, rows })
+            SheetCut { tile: PixelSize::new(width, height), margin, gap, area, columns, rows }
         });
         if let (Some(cut), Some(page)) = (&cut, &page) {
             self.check_cut(reader, &fields, cut, page.size())?;
@@ -64,19 +56,20 @@ impl SetReader<'_, '_> {
         let Ok(grid) = cut.grid(size) else { return Some(()) };
         let most = self.files.limits.tiles;
         if u64::from(grid.columns()) * u64::from(grid.rows()) > most {
-            let span = reader.span(fields.node);
-            reader.error(span, format!("the sheet has more than the {most} tiles allowed"));
+            reader.error(
+                fields.node.span(),
+                format!("the sheet has more than the {most} tiles allowed"),
+            );
             return None;
         }
         if grid.has_left_over() {
-            let span = reader.span(fields.get("tile").unwrap_or(fields.node));
             let (columns, rows, tile) = (grid.columns(), grid.rows(), cut.tile);
             let size = cut.area.map_or(size, |area| area.size);
             let message = format!(
                 "the sheet of {size} leaves pixels over when cut into {columns} × {rows} tiles of {tile}"
             );
             let hint = "check tile, margin and gap, or state columns and rows if it is meant";
-            reader.warning(span, message, Some(hint.to_owned()));
+            reader.warning(fields.get("tile").unwrap_or(fields.node).span(), message, Some(hint));
         }
         Some(())
     }
@@ -92,17 +85,15 @@ impl SetReader<'_, '_> {
             (reader.required(&fields, "picture"), reader.required(&fields, "legend"));
         let mut classes = Vec::new();
         for entry in reader.entries(legend?, "the legend of the ground mask")? {
-            let span = reader.key_span(&entry);
             let class = reader.text(entry.value, "a ground class")?;
-            self.classes.push((class.to_string(), reader.span(entry.value)));
+            self.classes.push((class.to_string(), entry.value.span()));
             match entry.key.parse::<Color>() {
                 Ok(color) => classes.push((color, class.into_owned())),
-                Err(error) => reader.error(span, error.to_string()),
+                Err(error) => reader.error(entry.key_span(), error.to_string()),
             }
         }
         let named = reader.text(picture?, "the picture of the ground mask")?;
-        let span = reader.span(picture?);
-        let (path, picture) = self.files.picture(reader, span, self.path, &named)?;
+        let (path, picture) = self.files.picture(reader, picture?.span(), self.path, &named)?;
         Some((GroundMask::new(picture, classes), self.files.source.label(&path)))
     }
 }

@@ -23,6 +23,9 @@ const TILE_KEYS: [&str; 13] = [
     "data",
 ];
 
+/// The most pixels that a picture is taken to have in a row or a column.
+pub(super) const MOST_PIXELS: u32 = u32::MAX >> 8;
+
 /// The ways to state a shape.
 const SHAPE_KEYS: [&str; 4] = ["floor", "ceiling", "area", "corners"];
 
@@ -42,7 +45,7 @@ pub(super) fn read_tile<'a>(
     }
     if let Some(node) = fields.get("ground") {
         let class = reader.text(node, "the ground of a tile")?;
-        classes.push((class.to_string(), reader.span(node)));
+        classes.push((class.to_string(), node.span()));
         spec.ground = Some(class.into_owned());
     }
     if let Some(node) = fields.get("shape") {
@@ -67,8 +70,8 @@ pub(super) fn read_tile<'a>(
     if let Some(node) = fields.get("variants") {
         for entry in reader.entries(node, "the variants of a tile")? {
             let what = format!("the weight of variant `{}`", entry.key);
-            let weight = reader.integer(entry.value, &what, 0, u32::MAX.into())?;
-            spec.variants.push((entry.key.to_owned(), u32::try_from(weight).ok()?));
+            let weight = reader.integer(entry.value, &what, 0..=u32::MAX)?;
+            spec.variants.push((entry.key.to_owned(), weight));
         }
     }
     if let Some(data) = fields.get("data") {
@@ -86,9 +89,8 @@ fn read_source<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> Option<T
     match *stated {
         [] => Some(TileSource::Flat),
         [("at", node)] => {
-            let most = u32::MAX.into();
-            let (column, row) = reader.integers(node, "the place of a tile", 0, most)?;
-            Some(TileSource::Place(u32::try_from(column).ok()?, u32::try_from(row).ok()?))
+            let (column, row) = reader.integers(node, "the place of a tile", 0..=u32::MAX)?;
+            Some(TileSource::Place(column, row))
         }
         [("pixels", node)] => {
             Some(TileSource::Pixels(read_pixels(reader, node, "the pixels of a tile")?))
@@ -98,11 +100,10 @@ fn read_source<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> Option<T
             Some(TileSource::Picture(path.into_owned()))
         }
         [.., (key, node)] => {
-            let span = reader.span(node);
             let message = format!("the tile has `{key}` besides `{}`", stated[0].0);
             let hint =
                 "its pixels are at a place of the sheet, or in a rectangle of it, or a picture";
-            reader.error_with_hint(span, message, Some(hint.to_owned()));
+            reader.error_with_hint(node.span(), message, Some(hint));
             None
         }
     }
@@ -115,11 +116,10 @@ fn read_shape<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<CellSha
     let stated: Vec<(&str, Node<'a>)> =
         SHAPE_KEYS.into_iter().filter_map(|key| Some((key, fields.get(key)?))).collect();
     let [(key, stated)] = *stated else {
-        let span = reader.span(node);
         let hint = "it is `floor` or `ceiling` with two heights, `area` with four edges, or \
                     `corners` with a list of places, all from 0 to 1";
         let message = format!("{what} is stated by {} keys", stated.len());
-        reader.error_with_hint(span, message, Some(hint.to_owned()));
+        reader.error_with_hint(node.span(), message, Some(hint));
         return None;
     };
     let made = match key {
@@ -132,10 +132,9 @@ fn read_shape<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<CellSha
             let edges: Option<Vec<f64>> =
                 edges.into_iter().map(|edge| reader.number(edge, what)).collect();
             let Ok([left, top, right, bottom]) = <[f64; 4]>::try_from(edges?) else {
-                let span = reader.span(stated);
                 let message = format!("the area of {what} needs four edges");
                 let hint = "write its left, upper, right and lower edge, each from 0 to 1";
-                reader.error_with_hint(span, message, Some(hint.to_owned()));
+                reader.error_with_hint(stated.span(), message, Some(hint));
                 return None;
             };
             Some(CellShape::area(left, top, right, bottom))
@@ -150,8 +149,7 @@ fn read_shape<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<CellSha
     match made? {
         Ok(shape) => Some(shape),
         Err(error) => {
-            let span = reader.span(stated);
-            reader.error(span, format!("{what} cannot be: {error}"));
+            reader.error(stated.span(), format!("{what} cannot be: {error}"));
             None
         }
     }
@@ -164,36 +162,29 @@ pub(super) fn read_pixels<'a>(
 ) -> Option<PixelRect> {
     let fields = reader.fields(node, what, &["at", "size"])?;
     let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
-    let most = i64::from(u32::MAX) >> 8;
-    let at = at.and_then(|node| reader.integers(node, &format!("the corner of {what}"), 0, most));
-    let size = size.and_then(|node| reader.integers(node, &format!("the size of {what}"), 1, most));
+    let mut pair = |node, what: &str, least| reader.integers(node, what, least..=MOST_PIXELS);
+    let at = at.and_then(|node| pair(node, &format!("the corner of {what}"), 0));
+    let size = size.and_then(|node| pair(node, &format!("the size of {what}"), 1));
     let ((x, y), (width, height)) = (at?, size?);
-    let size = PixelSize::new(u32::try_from(width).ok()?, u32::try_from(height).ok()?);
-    Some(PixelRect::new(u32::try_from(x).ok()?, u32::try_from(y).ok()?, size))
+    Some(PixelRect::new(x, y, PixelSize::new(width, height)))
 }
 
 fn read_animation<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Animation> {
     let fields = reader.fields(node, "the animation", &["frames", "ms", "start"])?;
     let frames = reader.required(&fields, "frames")?;
-    let mut tiles = Vec::new();
-    for frame in reader.items(frames, "the frames of an animation")? {
-        tiles.push(reader.text(frame, "a frame of an animation")?.into_owned());
-    }
+    let tiles = reader.texts(frames, "the frames of an animation", "a frame of an animation")?;
     let ms = reader.required(&fields, "ms")?;
     let time = |reader: &mut Reader<'a, '_>, node| {
-        let time =
-            reader.integer(node, "the time of a frame in milliseconds", 1, u32::MAX.into())?;
-        u32::try_from(time).ok()
+        reader.integer(node, "the time of a frame in milliseconds", 1..=u32::MAX)
     };
     let animation = match ms.kind() {
         "a list" => {
             let items = reader.items(ms, "`ms`")?;
             if items.len() != tiles.len() {
-                let span = reader.span(ms);
                 let (times, frames) = (items.len(), tiles.len());
                 let message = format!("the animation has {frames} frames, but {times} times");
-                let hint = "give each frame a time, or one number for all of them".to_owned();
-                reader.error_with_hint(span, message, Some(hint));
+                let hint = "give each frame a time, or one number for all of them";
+                reader.error_with_hint(ms.span(), message, Some(hint));
                 return None;
             }
             let times: Option<Vec<u32>> =
@@ -208,9 +199,8 @@ fn read_animation<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Ani
             [("together", AnimationStart::Together), ("scattered", AnimationStart::Scattered)];
         reader.choice(start, "`start`", &words)?
     } else {
-        let (from, to) = (i32::MIN.into(), i32::MAX.into());
-        let (x, y) = reader.integers(start, "the start of an animation", from, to)?;
-        let (x_ms, y_ms) = (i32::try_from(x).ok()?, i32::try_from(y).ok()?);
+        let what = "the start of an animation";
+        let (x_ms, y_ms) = reader.integers(start, what, i32::MIN..=i32::MAX)?;
         AnimationStart::Shifted { x_ms, y_ms }
     };
     Some(animation.start(start))

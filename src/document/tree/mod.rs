@@ -210,6 +210,11 @@ impl<'a> Node<'a> {
         Span { start, len: 1 }
     }
 
+    /// Where a text stands, and where anything else begins.
+    pub(in crate::document) fn spot(self) -> Span {
+        if self.is_text() { self.span() } else { self.start() }
+    }
+
     /// What kind of value it is, in words.
     pub(in crate::document) fn kind(self) -> &'static str {
         match self.value_of() {
