@@ -12,7 +12,7 @@ use crate::view::View;
 
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
 /// chunks.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Alignment {
     pub(super) motion: Motion,
     pub(super) members: Vec<Member>,
@@ -79,18 +79,8 @@ impl Alignment {
     pub(super) fn new(motion: Motion, view: &View) -> Alignment {
         Alignment {
             motion,
-            members: Vec::new(),
-            chunks: Vec::new(),
             seat: Seat { view: *view, offset: motion.offset },
-            cells: CellRect::EMPTY,
-            patches: Vec::new(),
-            area: CellRect::EMPTY,
-            version: Stamp::NONE,
-            seen: Vec::new(),
-            counted: DrawFigures::default(),
-            has_oversize: false,
-            used: Vec::new(),
-            scratch: Scratch::default(),
+            ..Alignment::default()
         }
     }
 

@@ -14,7 +14,7 @@ use super::sprite::{Sprite, SpriteItems, SpritePictures};
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
 use crate::tile::{ArtPage, Cell, TileTable};
-use crate::units::{CellPos, ScreenSize};
+use crate::units::CellPos;
 use crate::view::View;
 
 /// What a view of a map shows, in the order in which it is drawn.
@@ -42,9 +42,9 @@ use crate::view::View;
 /// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &clock, &[]);
 /// assert_eq!(list.figures().chunks_rebuilt, 0);
 /// ```
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct DrawList {
-    remove_hidden: bool,
+    keeps_hidden: bool,
     /// Whether layers that move are left out.
     only_still: bool,
     view: View,
@@ -67,28 +67,13 @@ pub struct DrawList {
 impl DrawList {
     /// An empty list.
     pub fn new() -> DrawList {
-        let view = View::new(ScreenSize::default());
-        DrawList {
-            remove_hidden: true,
-            only_still: false,
-            view,
-            upright: view,
-            clock: Clock::new(),
-            scene: None,
-            alignments: Vec::new(),
-            passes: Vec::new(),
-            loose: Vec::new(),
-            pictures: SpritePictures::default(),
-            sprites: SpriteItems::default(),
-            oversize_rows: Vec::new(),
-            counted: DrawFigures::default(),
-        }
+        DrawList::default()
     }
 
     /// A list that keeps tiles which others cover wholly: for a look at what is below, and to
     /// prove that removing them changes nothing.
     pub fn keeping_hidden() -> DrawList {
-        DrawList { remove_hidden: false, ..DrawList::new() }
+        DrawList { keeps_hidden: true, ..DrawList::new() }
     }
 
     /// A list that leaves out layers which drift or move by themselves.
@@ -116,7 +101,7 @@ impl DrawList {
         self.counted = DrawFigures::default();
         let now = (&self.upright, clock.now_ms());
         for alignment in &mut self.alignments {
-            alignment.look(quilt, now, &scene.looks, self.remove_hidden, &mut self.counted);
+            alignment.look(quilt, now, &scene.looks, !self.keeps_hidden, &mut self.counted);
         }
         self.pictures.begin(scene.looks.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
@@ -285,11 +270,5 @@ impl DrawList {
             batch
         });
         batches.collect()
-    }
-}
-
-impl Default for DrawList {
-    fn default() -> DrawList {
-        DrawList::new()
     }
 }

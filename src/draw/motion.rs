@@ -11,7 +11,7 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 use crate::view::View;
 
 /// How cells move over the screen. Those with the same motion lie on the same lattice edges.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Motion {
     pub(super) offset: WorldVec,
     drift: Drift,
@@ -36,7 +36,7 @@ pub(super) struct Strip {
 pub(super) const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
 
 /// Where cells lie for one view at one time.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(super) struct Seat {
     /// The camera that sees them.
     pub(super) view: View,

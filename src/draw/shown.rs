@@ -16,11 +16,11 @@ use super::pass::{LooseItem, Quad};
 use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
-use crate::units::{CellRect, ChunkPos, ScreenRect, ScreenSize};
+use crate::units::{CellRect, ChunkPos, ScreenRect};
 use crate::view::View;
 
 /// What a list has shown.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub(super) struct Shown {
     scene: Stamp,
     view: View,
@@ -45,21 +45,10 @@ struct ShownAlignment {
 pub(super) type Moved = (i32, i32);
 
 impl Shown {
-    /// What is shown before anything is.
-    pub(super) fn nothing() -> Shown {
-        Shown {
-            scene: Stamp::NONE,
-            view: View::new(ScreenSize::default()),
-            clock: Clock::new(),
-            alignments: Vec::new(),
-            loose: Vec::new(),
-        }
-    }
-
     /// From now on, what a list shows: nothing, where it was never built.
     pub(super) fn keep(&mut self, list: &DrawList) {
         let Some(scene) = &list.scene else {
-            *self = Shown::nothing();
+            *self = Shown::default();
             return;
         };
         if self.scene != scene.made {

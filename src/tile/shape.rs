@@ -2,7 +2,7 @@
 
 use super::Turn;
 use crate::lattice::LatticeShape;
-use crate::units::{Side, WorldVec, uppermost};
+use crate::units::{Side, WorldVec, pairs, uppermost};
 
 /// The solid part of a cell: a convex polygon, in parts of the cell's width and height from its
 /// upper left corner.
@@ -211,9 +211,7 @@ impl CellShape {
 
     /// The edges, clockwise, each with the side of the cell in which it lies, if it does.
     pub(crate) fn edges(&self) -> impl Iterator<Item = ((f64, f64), (f64, f64), Option<Side>)> {
-        let corners = self.corners();
-        (0..corners.len()).map(|at| {
-            let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
+        pairs(self.corners()).map(|(from, to)| {
             let side = match (from, to) {
                 ((_, 0.0), (_, 0.0)) => Some(Side::Top),
                 ((_, 1.0), (_, 1.0)) => Some(Side::Bottom),
@@ -264,12 +262,11 @@ impl CellShape {
     /// The width across the edge where it is least.
     fn least_width(&self) -> f64 {
         let corners = self.corners();
-        let width = |at: usize| {
-            let (a, b) = (corners[at], corners[(at + 1) % corners.len()]);
+        let width = |(a, b): ((f64, f64), (f64, f64))| {
             let length = WorldVec::new(b.0 - a.0, b.1 - a.1).length();
             corners.iter().map(|c| cross(a, b, *c) / length).fold(0.0, f64::max)
         };
-        (0..corners.len()).map(width).fold(f64::INFINITY, f64::min)
+        pairs(corners).map(width).fold(f64::INFINITY, f64::min)
     }
 }
 

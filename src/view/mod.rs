@@ -377,6 +377,13 @@ impl View {
     }
 }
 
+impl Default for View {
+    /// A view without pixels, at the origin of the world.
+    fn default() -> View {
+        View::new(ScreenSize::default())
+    }
+}
+
 /// The pixel edge at a place: the nearest one, of two the lower.
 fn rounded(pixels: f64) -> f64 {
     (pixels - 0.5).ceil()

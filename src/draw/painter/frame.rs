@@ -13,7 +13,7 @@ use crate::units::{PixelSize, ScreenRect, ScreenSize};
 /// frame.clear(Color::rgb(9, 8, 7));
 /// assert_eq!(frame.pixels(), [[9, 8, 7, 255]; 2]);
 /// ```
-#[derive(Clone, PartialEq, Eq)]
+#[derive(Clone, Default, PartialEq, Eq)]
 pub struct Frame {
     size: ScreenSize,
     pixels: Vec<[u8; 4]>,

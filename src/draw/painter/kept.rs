@@ -31,7 +31,7 @@ use crate::units::{ScreenRect, ScreenSize};
 /// assert_eq!(kept.painted_pixels(), 3 * 100);
 /// assert_eq!((kept.moved(), kept.corner()), ((-3, 0), (3, 0)));
 /// ```
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct KeptFrame {
     frame: Frame,
     /// Where in memory the top left pixel lies.
@@ -57,15 +57,7 @@ pub struct FramePiece {
 impl KeptFrame {
     /// A frame whose pixels lie in their places. What a list leaves free shows a background.
     pub fn new(background: Color) -> KeptFrame {
-        KeptFrame {
-            frame: Frame::new(ScreenSize::default()),
-            corner: (0, 0),
-            is_ring: false,
-            background,
-            shown: Shown::nothing(),
-            painted: Vec::new(),
-            moved: (0, 0),
-        }
+        KeptFrame { background, ..KeptFrame::default() }
     }
 
     /// A frame whose pixels lie in a ring. What a list leaves free shows a background.
@@ -141,7 +133,7 @@ impl KeptFrame {
 
     /// Forgets what it shows, so that all is painted the next time.
     pub fn forget(&mut self) {
-        self.shown = Shown::nothing();
+        self.shown = Shown::default();
     }
 
     fn pieces_of(&self, rect: ScreenRect) -> impl Iterator<Item = FramePiece> + use<> {

@@ -71,6 +71,20 @@ macro_rules! by_form {
 
 use by_form;
 
+/// Does one thing with two chunks of the same packed form, and another with all other pairs.
+macro_rules! by_packed_pair {
+    (($own:expr, $other:expr); Packed($a:pat, $b:pat) $(if $holds:expr)? => $done:expr,
+     $($others:pat => $other_done:expr),+ $(,)?) => {
+        match ($own, $other) {
+            (Chunk::Bits1($a), Chunk::Bits1($b)) $(if $holds)? => $done,
+            (Chunk::Bits2($a), Chunk::Bits2($b)) $(if $holds)? => $done,
+            (Chunk::Bits4($a), Chunk::Bits4($b)) $(if $holds)? => $done,
+            (Chunk::Bits8($a), Chunk::Bits8($b)) $(if $holds)? => $done,
+            $($others => $other_done),+
+        }
+    };
+}
+
 /// Whether all values are the same as one. Looks at all without a way out, so that the machine may
 /// take many at a time.
 fn all_are<V: Value>(values: &[V], one: V) -> bool {
@@ -249,23 +263,20 @@ impl<V: Value> Chunk<V> {
 
     /// Whether two chunks hold the same values.
     pub(crate) fn same(&self, other: &Chunk<V>) -> bool {
-        match (self, other) {
+        by_packed_pair!((self, other);
+            Packed(a, b) => Arc::ptr_eq(a, b) || a.same(b),
             (Chunk::Absent(a), Chunk::Absent(b)) => a == b,
             (Chunk::Absent(_), _) | (_, Chunk::Absent(_)) => false,
             (Chunk::Uniform(a), Chunk::Uniform(b)) => a.same(*b),
             (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
                 other.all_hold(0..CELLS, *value)
-            }
-            (Chunk::Bits1(a), Chunk::Bits1(b)) => Arc::ptr_eq(a, b) || a.same(b),
-            (Chunk::Bits2(a), Chunk::Bits2(b)) => Arc::ptr_eq(a, b) || a.same(b),
-            (Chunk::Bits4(a), Chunk::Bits4(b)) => Arc::ptr_eq(a, b) || a.same(b),
-            (Chunk::Bits8(a), Chunk::Bits8(b)) => Arc::ptr_eq(a, b) || a.same(b),
+            },
             (Chunk::Full(a), Chunk::Full(b)) => Arc::ptr_eq(a, b) || self.holds(0, &b.values),
             _ => (0..CELLS).all(|index| match (self.get(index), other.get(index)) {
                 (Presence::Here(a), Presence::Here(b)) => a.same(b),
                 _ => false,
             }),
-        }
+        )
     }
 
     /// Adds the cells in which another chunk holds something else, in order; `None` where there are
@@ -306,19 +317,8 @@ impl<V: Value> Chunk<V> {
         share_table: bool,
         differing: &mut Vec<u16>,
     ) {
-        match (self, other) {
-            (Chunk::Bits1(a), Chunk::Bits1(b)) if share_table => {
-                a.add_other_places(b, row, differing);
-            }
-            (Chunk::Bits2(a), Chunk::Bits2(b)) if share_table => {
-                a.add_other_places(b, row, differing);
-            }
-            (Chunk::Bits4(a), Chunk::Bits4(b)) if share_table => {
-                a.add_other_places(b, row, differing);
-            }
-            (Chunk::Bits8(a), Chunk::Bits8(b)) if share_table => {
-                a.add_other_places(b, row, differing);
-            }
+        by_packed_pair!((self, other);
+            Packed(a, b) if share_table => a.add_other_places(b, row, differing),
             _ => {
                 let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
                 self.copy_to(row * SIDE, &mut own);
@@ -326,38 +326,29 @@ impl<V: Value> Chunk<V> {
                 let pairs = own.iter().zip(&others).enumerate();
                 let columns = pairs.filter(|(_, (a, b))| !a.same(**b)).map(|(column, _)| column);
                 differing.extend(columns.map(|column| (row * SIDE + column) as u16));
-            }
-        }
+            },
+        );
     }
 
     /// Whether two chunks have their values by places in one table.
     fn shares_table(&self, other: &Chunk<V>) -> bool {
-        match (self, other) {
-            (Chunk::Bits1(a), Chunk::Bits1(b)) => a.shares_table(b),
-            (Chunk::Bits2(a), Chunk::Bits2(b)) => a.shares_table(b),
-            (Chunk::Bits4(a), Chunk::Bits4(b)) => a.shares_table(b),
-            (Chunk::Bits8(a), Chunk::Bits8(b)) => a.shares_table(b),
-            _ => false,
-        }
+        by_packed_pair!((self, other); Packed(a, b) => a.shares_table(b), _ => false)
     }
 
     /// Whether two chunks hold the same in some rows; it may say no where they do.
     fn same_rows(&self, other: &Chunk<V>, rows: Range<usize>, share_table: bool) -> bool {
         let cells = rows.start * SIDE..rows.end * SIDE;
-        match (self, other) {
+        by_packed_pair!((self, other);
+            Packed(a, b) => share_table && a.same_places(b, cells),
             (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
                 other.all_hold(cells, *value)
-            }
-            (Chunk::Bits1(a), Chunk::Bits1(b)) => share_table && a.same_places(b, cells),
-            (Chunk::Bits2(a), Chunk::Bits2(b)) => share_table && a.same_places(b, cells),
-            (Chunk::Bits4(a), Chunk::Bits4(b)) => share_table && a.same_places(b, cells),
-            (Chunk::Bits8(a), Chunk::Bits8(b)) => share_table && a.same_places(b, cells),
+            },
             (Chunk::Full(a), Chunk::Full(b)) => {
                 let pairs = a.values[cells.clone()].iter().zip(&b.values[cells]);
                 pairs.fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits())) == 0
-            }
+            },
             _ => false,
-        }
+        )
     }
 
     pub(super) fn form(&self) -> ChunkForm {

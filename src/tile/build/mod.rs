@@ -14,7 +14,7 @@ use crate::picture::{Color, Picture};
 use crate::units::WorldVec;
 
 /// Makes a [`TileSet`].
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct TileSetBuilder {
     name: String,
     specs: Vec<TileSpec>,
@@ -60,21 +60,7 @@ impl StatedStanding {
 
 impl TileSetBuilder {
     pub(super) fn new(name: String) -> TileSetBuilder {
-        TileSetBuilder {
-            name,
-            specs: Vec::new(),
-            sheet: None,
-            pictures: Vec::new(),
-            names: None,
-            standing: StatedStanding::default(),
-            palette: Vec::new(),
-            ground: Vec::new(),
-            mask: None,
-            is_unseen: false,
-            schema: None,
-            picture_file: None,
-            file: None,
-        }
+        TileSetBuilder { name, ..TileSetBuilder::default() }
     }
 
     /// Adds what is stated of one tile.

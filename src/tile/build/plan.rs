@@ -59,8 +59,7 @@ impl TileSetBuilder {
         let find = |tile: &str| keys.get(&tile.parse().ok()?).copied();
         for (index, spec) in self.specs.iter().enumerate() {
             let found = faults_of(spec, self.standing.resolved(), |tile| find(tile).is_some());
-            let fault = |fault| TileSetError::Tile { set: set(), index, fault };
-            faults.extend(found.into_iter().map(fault));
+            faults.extend(found.into_iter().map(|fault| self.fault(index, fault)));
         }
         for (class, tiles) in &self.ground {
             for tile in tiles {
@@ -118,8 +117,7 @@ impl TileSetBuilder {
             if let Some(place) = spec.place()
                 && by_place.insert(place, index).is_some()
             {
-                let fault = TileFault::RepeatedPlace(place.0, place.1);
-                faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
+                faults.push(self.fault(index, TileFault::RepeatedPlace(place.0, place.1)));
             }
             if let Some(name) = spec.name.as_deref().filter(|_| spec.source == TileSource::Flat) {
                 by_name.insert(name, index);
@@ -154,16 +152,13 @@ impl TileSetBuilder {
         }
         for (index, spec) in self.specs.iter().enumerate() {
             if let Some(Err(wrong)) = spec.name.as_deref().map(check_name) {
-                let fault = TileFault::Name(wrong);
-                faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
+                faults.push(self.fault(index, TileFault::Name(wrong)));
             }
             if is_planned[index] {
                 continue;
             }
             match self.misplaced(spec, grid) {
-                Some(fault) => {
-                    faults.push(TileSetError::Tile { set: self.name.clone(), index, fault });
-                }
+                Some(fault) => faults.push(self.fault(index, fault)),
                 None => {
                     let name = spec.name.as_deref().unwrap_or_default();
                     let (key, spec) = (TileKey::Name(name.into()), spec.clone());
@@ -178,8 +173,7 @@ impl TileSetBuilder {
         let (mut names, mut twice) = (HashSet::new(), HashSet::new());
         for (index, spec) in self.specs.iter().enumerate() {
             if let Some(name) = spec.name.as_deref().filter(|name| !names.insert(*name)) {
-                let (set, fault) = (self.name.clone(), TileFault::RepeatedName(name.to_owned()));
-                faults.push(TileSetError::Tile { set, index, fault });
+                faults.push(self.fault(index, TileFault::RepeatedName(name.to_owned())));
                 twice.insert(name);
             }
         }
@@ -193,8 +187,12 @@ impl TileSetBuilder {
                 let name = planned.key.to_string();
                 TileSetError::PatternName { set, column, row, name, fault }
             }
-            (index, _) => TileSetError::Tile { set, index: index.unwrap_or(0), fault },
+            (index, _) => self.fault(index.unwrap_or(0), fault),
         }
+    }
+
+    fn fault(&self, index: usize, fault: TileFault) -> TileSetError {
+        TileSetError::Tile { set: self.name.clone(), index, fault }
     }
 
     /// Why a tile that is not on the grid cannot be where it says.
