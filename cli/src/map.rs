@@ -1,5 +1,6 @@
 //! Loading maps, and what several commands do with them.
 
+use std::io::Write;
 use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
@@ -105,7 +106,8 @@ pub(crate) fn copy_files(
     source: &dyn FileSource,
     output: &Path,
     files: &[String],
-) -> anyhow::Result<Vec<String>> {
+    out: &mut dyn Write,
+) -> anyhow::Result<()> {
     let folder = folder_of(output);
     std::fs::create_dir_all(&folder)
         .with_context(|| format!("`{}` cannot be made", folder.display()))?;
@@ -129,12 +131,11 @@ pub(crate) fn copy_files(
             Err(_) => wanted.push((target, bytes)),
         }
     }
-    let mut copied = Vec::new();
     for (target, bytes) in wanted {
         write(&target, &bytes)?;
-        copied.push(target.display().to_string());
+        writeln!(out, "copied {}, which the map names", target.display())?;
     }
-    Ok(copied)
+    Ok(())
 }
 
 /// Writes a file, with the folders that it lies in: beside it first, so that one which was there is

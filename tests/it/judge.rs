@@ -7,11 +7,12 @@
 use num_rational::BigRational;
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
-    TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, TileSpec, Treatment, Turn,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;
+use crate::yard::{self, body_of};
 
 /// A box, or a point, on its way in one direction.
 #[derive(Clone)]
@@ -191,27 +192,13 @@ fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, stops: &[Stop]) -> Option<Verd
 }
 
 /// The map of the judge: walls within some cells, moved far away, with nothing outside.
-fn yard(cell: (f64, f64), stops: &[Stop], far: i32) -> (GroundMap, MoverId) {
-    let mut quilt = Quilt::new(Lattice::square(cell.0, cell.1).unwrap());
-    let edit = quilt.edit("build walls", |pen| {
-        pen.add_ground_classes(["stone", "plank"])?;
-        let planks = stops.iter().find(|stop| !stop.is_wall).map(|stop| stop.sides);
-        let body = Mover::new("body").block("stone").one_way("plank", planks.unwrap_or_default());
-        pen.put_mover(body.outside(Treatment::Pass))?;
-        let tiles = ["stone", "plank"].map(|class| TileSpec::named(class).ground(class));
-        let set = tiles.into_iter().fold(TileSet::builder("yard"), |set, tile| set.tile(tile));
-        pen.put_tiles(set.build()?)?;
-        pen.add_layer("walls", LayerSettings::default())?;
-        pen.set_bounds(Some(CellRect::new(CellPos::new(far - 90, -far - 90), 180, 180)))?;
-        for stop in stops {
-            let tile = pen.tile(if stop.is_wall { "yard/stone" } else { "yard/plank" })?;
-            pen.put("walls", stop.cell, tile)?;
-        }
-        Ok(())
-    });
-    edit.unwrap();
-    let ground = GroundMap::of(&quilt);
-    (ground, quilt.mover("body").unwrap())
+fn walls(cell: (f64, f64), stops: &[Stop], far: i32) -> (GroundMap, MoverId) {
+    let planks = stops.iter().find(|stop| !stop.is_wall).map(|stop| stop.sides);
+    let body = Mover::new("body").block("stone").one_way("plank", planks.unwrap_or_default());
+    let bounds = CellRect::new(CellPos::new(far - 90, -far - 90), 180, 180);
+    let stones = stops.iter().map(|stop| (stop.cell, usize::from(!stop.is_wall), Turn::NONE));
+    let tiles = [yard::stone(), TileSpec::named("plank").ground("plank")];
+    body_of(&yard::yard(cell, bounds, [body.outside(Treatment::Pass)], tiles, stones))
 }
 
 /// Some walls and planks: a few near the origin, or many over several chunks. All planks stop what
@@ -291,7 +278,7 @@ proptest! {
         (dx, dy) in (any_place(40.0), any_place(40.0)),
     ) {
         let stops = moved(&stops, far);
-        let (ground, mover) = yard((width, height), &stops, far);
+        let (ground, mover) = walls((width, height), &stops, far);
         let corner = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
         let body = WorldRect::between(corner, corner + WorldVec::new(w * width, h * height));
         let motion = WorldVec::new(dx * width, dy * height);
@@ -326,7 +313,7 @@ proptest! {
         (dx, dy) in (any_place(90.0), any_place(90.0)),
     ) {
         let stops = moved(&stops, far);
-        let (ground, mover) = yard((width, height), &stops, far);
+        let (ground, mover) = walls((width, height), &stops, far);
         let from = WorldPoint::new((x + f64::from(far)) * width, (y - f64::from(far)) * height);
         let motion = WorldVec::new(dx * width, dy * height);
         let hit = ground.ray(mover, from, motion);
@@ -361,7 +348,7 @@ proptest! {
         (dx, dy) in (-160..160_i32, -160..160_i32),
     ) {
         let stops = moved(&stops, far);
-        let (ground, mover) = yard((16.0, 16.0), &stops, far);
+        let (ground, mover) = walls((16.0, 16.0), &stops, far);
         let quarter = |v: i32| f64::from(v) * 4.0;
         let far = f64::from(far) * 16.0;
         let corner = WorldPoint::new(quarter(x) + far, quarter(y) - far);

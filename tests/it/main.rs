@@ -32,3 +32,4 @@ mod sheets;
 mod units;
 mod view;
 mod ways;
+mod yard;

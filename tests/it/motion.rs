@@ -3,39 +3,18 @@
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, Circle, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, RayHit,
-    Side, SlideOptions, TileSet, TileSpec, Treatment, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Circle, GroundMap, Mover, Quilt, RayHit, Side, SlideOptions, Treatment,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::any_quilt;
+use crate::yard::{self, body_of, rect};
 
 /// A map in which some cells are walls; what lies outside is treated as said.
 fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
-    let mut quilt = Quilt::new(Lattice::square(cell.0, cell.1).unwrap());
-    let edit = quilt.edit("build walls", |pen| {
-        pen.add_ground_classes(["stone"])?;
-        pen.put_mover(Mover::new("body").block("stone").outside(outside))?;
-        pen.put_mover(Mover::new("wrapped").block("stone").wrapped())?;
-        let wall = TileSet::builder("yard").tile(TileSpec::named("wall").ground("stone"));
-        pen.put_tiles(wall.build()?)?;
-        pen.add_layer("walls", LayerSettings::default())?;
-        pen.set_bounds(Some(bounds))?;
-        let wall = pen.tile("yard/wall")?;
-        for at in walls {
-            pen.put("walls", *at, wall)?;
-        }
-        Ok(())
-    });
-    edit.unwrap();
-    quilt
-}
-
-fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
-    WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
-}
-
-fn body_of(quilt: &Quilt) -> (GroundMap, MoverId) {
-    (GroundMap::of(quilt), quilt.mover("body").unwrap())
+    let body = Mover::new("body").block("stone").outside(outside);
+    let wrapped = Mover::new("wrapped").block("stone").wrapped();
+    yard::yard(cell, bounds, [body, wrapped], [yard::stone()], yard::first(walls))
 }
 
 /// When a moving box first overlaps a cell whose sides lie `by` units further out, if it does.

@@ -4,13 +4,11 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Body, Cell, CellPos, CellRect, CellShape, GroundMap, GroundShape, KeptShapes, Lattice,
-    LayerSettings, Mover, MoverId, Outline, Piece, Quilt, ShapeId, TileSet, TileSpec, Treatment,
-    Turn, WorldPoint,
+    Body, CellPos, CellRect, CellShape, GroundMap, GroundShape, KeptShapes, Mover, MoverId,
+    Outline, Piece, Quilt, ShapeId, TileSpec, Treatment, Turn, WorldPoint,
 };
 
-/// A tile by its letter, and how it is turned.
-type Stone = (CellPos, usize, Turn);
+use crate::yard::{self, Stone, body_of, lay};
 
 const BOUNDS: CellRect = CellRect::new(CellPos::new(-70, -70), 140, 140);
 
@@ -26,37 +24,10 @@ fn shapes() -> [CellShape; 6] {
 }
 
 fn yard(size: (f64, f64), stones: &[Stone]) -> Quilt {
-    let mut quilt = Quilt::new(Lattice::square(size.0, size.1).unwrap());
-    let edit = quilt.edit("lay stones", |pen| {
-        pen.add_ground_classes(["stone"])?;
-        pen.put_mover(Mover::new("body").block("stone").outside(Treatment::Block))?;
-        let mut set = TileSet::builder("yard");
-        for (at, shape) in shapes().into_iter().enumerate() {
-            set = set.tile(TileSpec::named(format!("part{at}")).ground("stone").shape(shape));
-        }
-        pen.put_tiles(set.build()?)?;
-        pen.add_layer("stones", LayerSettings::default())?;
-        pen.set_bounds(Some(BOUNDS))
-    });
-    edit.unwrap();
-    put(&mut quilt, stones);
-    quilt
-}
-
-/// Puts stones; beyond the last shape, nothing.
-fn put(quilt: &mut Quilt, stones: &[Stone]) {
-    let edit = quilt.edit("put stones", |pen| {
-        for (at, number, turn) in stones {
-            if *number < shapes().len() {
-                let tile = pen.tile(&format!("yard/part{number}"))?;
-                pen.put("stones", *at, Cell::from(tile).turned(*turn))?;
-            } else {
-                pen.erase("stones", *at)?;
-            }
-        }
-        Ok(())
-    });
-    edit.unwrap();
+    let body = Mover::new("body").block("stone").outside(Treatment::Block);
+    let tile = |(shape, at)| TileSpec::named(format!("part{at}")).ground("stone").shape(shape);
+    let tiles = shapes().into_iter().zip(0..).map(tile);
+    yard::yard(size, BOUNDS, [body], tiles, stones.iter().copied())
 }
 
 fn any_stones(kinds: usize, most: usize) -> impl Strategy<Value = Vec<Stone>> {
@@ -208,7 +179,7 @@ fn follow<S: GroundShape + std::fmt::Debug>(
     let mut kept = KeptShapes::<S>::new(mover);
     let mut copies: BTreeMap<ShapeId, S> = BTreeMap::new();
     for edit in std::iter::once(&Vec::new()).chain(edits) {
-        put(&mut quilt, edit);
+        lay(&mut quilt, edit.iter().copied());
         ground.refresh(&quilt);
         let chunks: BTreeSet<_> = edit.iter().map(|(at, ..)| at.chunk()).collect();
         let begins = copies.is_empty();
@@ -242,8 +213,7 @@ fn whole(cells: CellRect) -> Vec<Stone> {
 }
 
 fn all_of(stones: &[Stone]) -> (GroundMap, MoverId) {
-    let quilt = yard((16.0, 16.0), stones);
-    (GroundMap::of(&quilt), quilt.mover("body").unwrap())
+    body_of(&yard((16.0, 16.0), stones))
 }
 
 #[test]
@@ -276,7 +246,7 @@ fn an_edit_changes_few_pieces() {
     let mut ground = GroundMap::of(&quilt);
     let mut kept = KeptShapes::<Piece>::new(quilt.mover("body").unwrap());
     assert_eq!(kept.update(&ground).new.len(), 4);
-    put(&mut quilt, &[(CellPos::new(10, 10), 99, Turn::NONE)]);
+    lay(&mut quilt, [(CellPos::new(10, 10), 99, Turn::NONE)]);
     ground.refresh(&quilt);
     let changes = kept.update(&ground);
     assert_eq!((changes.gone.len(), changes.new.len()), (1, 4));

@@ -6,12 +6,13 @@ use num_traits::ToPrimitive;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    Body, Capsule, Cell, CellPos, CellRect, CellShape, CellShapeError, Circle, ConvexPolygon,
-    GroundMap, Lattice, LayerSettings, MemorySource, Mover, MoverId, Quilt, ShapePart, Side,
-    SlideOptions, TileSet, TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
+    Body, Capsule, CellPos, CellRect, CellShape, CellShapeError, Circle, ConvexPolygon, GroundMap,
+    Lattice, MemorySource, Mover, MoverId, Quilt, ShapePart, Side, SlideOptions, TileSet, TileSpec,
+    Treatment, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;
+use crate::yard::{self, Stone, body_of, lay};
 
 /// The shapes of the tiles of these tests; a tile of each is in the map as it is, and whole.
 fn shapes() -> Vec<CellShape> {
@@ -38,9 +39,6 @@ fn shapes() -> Vec<CellShape> {
     made.into_iter().map(Result::unwrap).collect()
 }
 
-/// A solid cell: the number of its shape, beyond the last for a whole one, and how it is turned.
-type Stone = (CellPos, usize, Turn);
-
 fn shape_of(stone: &Stone) -> CellShape {
     let shapes = shapes();
     shapes.get(stone.1).map_or(CellShape::SQUARE, |shape| shape.turned(stone.2))
@@ -49,29 +47,13 @@ fn shape_of(stone: &Stone) -> CellShape {
 const CELL: f64 = 16.0;
 
 fn yard_quilt(stones: &[Stone], bounds: CellRect) -> Quilt {
-    let mut quilt = Quilt::new(Lattice::square(CELL, CELL).unwrap());
-    let edit = quilt.edit("lay stones", |pen| {
-        pen.add_ground_classes(["stone", "plank"])?;
-        pen.put_mover(Mover::new("body").block("stone").outside(Treatment::Pass))?;
-        let drop = Mover::new("drop").one_way("stone", sturdy_quilt::Sides::TOP);
-        pen.put_mover(drop.outside(Treatment::Pass))?;
-        let mut set = TileSet::builder("yard").tile(TileSpec::named("whole").ground("stone"));
-        for (at, shape) in shapes().into_iter().enumerate() {
-            set = set.tile(TileSpec::named(format!("part{at}")).ground("stone").shape(shape));
-        }
-        pen.put_tiles(set.build()?)?;
-        pen.add_layer("stones", LayerSettings::default())?;
-        pen.set_bounds(Some(bounds))?;
-        for (at, number, turn) in stones {
-            let name = format!("yard/part{number}");
-            let name = if *number < shapes().len() { &*name } else { "yard/whole" };
-            let cell = Cell::from(pen.tile(name)?).turned(*turn);
-            pen.put("stones", *at, cell)?;
-        }
-        Ok(())
-    });
-    edit.unwrap();
-    quilt
+    let body = Mover::new("body").block("stone").outside(Treatment::Pass);
+    let drop = Mover::new("drop").one_way("stone", sturdy_quilt::Sides::TOP);
+    let tile = |(shape, at)| TileSpec::named(format!("part{at}")).ground("stone").shape(shape);
+    let tiles = shapes().into_iter().zip(0..).map(tile).chain([yard::stone()]);
+    let stones = stones.iter().map(|(at, number, turn)| (*at, *number.min(&shapes().len()), *turn));
+    let stones: Vec<Stone> = stones.collect();
+    yard::yard((CELL, CELL), bounds, [body, drop.outside(Treatment::Pass)], tiles, stones)
 }
 
 fn yard(stones: &[Stone]) -> (GroundMap, MoverId) {
@@ -84,8 +66,7 @@ fn far_yard(stones: &[Stone], far: i32) -> (GroundMap, MoverId) {
         |stone: &Stone| (CellPos::new(stone.0.x() + far, stone.0.y() - far), stone.1, stone.2);
     let stones: Vec<Stone> = stones.iter().map(there).collect();
     let bounds = CellRect::new(CellPos::new(far - 40, -far - 40), 80, 80);
-    let quilt = yard_quilt(&stones, bounds);
-    (GroundMap::of(&quilt), quilt.mover("body").unwrap())
+    body_of(&yard_quilt(&stones, bounds))
 }
 
 /// Near the origin, and up to ten million units away from it.
@@ -633,17 +614,7 @@ proptest! {
         let mut quilt = yard_quilt(&stones, bounds);
         let mut kept = GroundMap::of(&quilt);
         for stones in edits {
-            quilt.edit("turn stones", |pen| {
-                for (at, number, turn) in &stones {
-                    if *number > shapes().len() {
-                        pen.erase("stones", *at)?;
-                    } else if *number < shapes().len() {
-                        let cell = Cell::from(pen.tile(&format!("yard/part{number}"))?).turned(*turn);
-                        pen.put("stones", *at, cell)?;
-                    }
-                }
-                Ok(())
-            }).unwrap();
+            lay(&mut quilt, stones);
             kept.refresh(&quilt);
             let new = GroundMap::of(&quilt);
             let mover = quilt.mover("body").unwrap();
@@ -864,7 +835,7 @@ fn far_from_the_origin_slopes_are_as_they_are_near() {
     let stones = [(CellPos::new(far, far), slope, Turn::NONE)];
     let bounds = CellRect::new(CellPos::new(far - 9, far - 9), 20, 20);
     let quilt = yard_quilt(&stones, bounds);
-    let (ground, mover) = (GroundMap::of(&quilt), quilt.mover("body").unwrap());
+    let (ground, mover) = body_of(&quilt);
     // 1e8 units away.
     let corner = WorldPoint::new(f64::from(far) * CELL, f64::from(far) * CELL);
     let ball = Circle::new(corner + WorldVec::new(8.0, -20.0), 4.0);

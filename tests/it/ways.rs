@@ -6,41 +6,27 @@ use std::collections::BTreeSet;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, Side, Sides,
-    SlideOptions, TileSet, TileSpec, Treatment, Visit, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, SlideOptions, TileSpec, Treatment,
+    Turn, Visit, WorldPoint, WorldRect, WorldVec,
 };
 
+use crate::yard::{self, body_of, rect};
+
 /// A map of stone walls, with fog that has a number to it; cells of 16 units.
-fn yard(walls: &[CellPos], fog: &[CellPos], bounds: CellRect) -> (GroundMap, MoverId) {
-    yard_in(walls, fog, bounds, Treatment::Block)
+fn walled(walls: &[CellPos], fog: &[CellPos], bounds: CellRect) -> (GroundMap, MoverId) {
+    walled_in(walls, fog, bounds, Treatment::Block)
 }
 
-fn yard_in(
+fn walled_in(
     walls: &[CellPos],
     fog: &[CellPos],
     bounds: CellRect,
     outside: Treatment,
 ) -> (GroundMap, MoverId) {
-    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).unwrap());
-    let edit = quilt.edit("build", |pen| {
-        pen.add_ground_classes(["stone", "fog"])?;
-        pen.put_mover(Mover::new("body").block("stone").value("fog", 0.25).outside(outside))?;
-        let wall = TileSpec::named("wall").ground("stone");
-        let fog_tile = TileSpec::named("fog").ground("fog");
-        pen.put_tiles(TileSet::builder("yard").tile(wall).tile(fog_tile).build()?)?;
-        pen.add_layer("walls", LayerSettings::default())?;
-        pen.set_bounds(Some(bounds))?;
-        let (wall, grey) = (pen.tile("yard/wall")?, pen.tile("yard/fog")?);
-        for at in fog {
-            pen.put("walls", *at, grey)?;
-        }
-        for at in walls {
-            pen.put("walls", *at, wall)?;
-        }
-        Ok(())
-    });
-    edit.unwrap();
-    (GroundMap::of(&quilt), quilt.mover("body").unwrap())
+    let body = Mover::new("body").block("stone").value("fog", 0.25).outside(outside);
+    let tiles = [yard::stone(), TileSpec::named("fog").ground("fog")];
+    let stones = fog.iter().map(|at| (*at, 1, Turn::NONE)).chain(yard::first(walls));
+    body_of(&yard::yard((16.0, 16.0), bounds, [body], tiles, stones))
 }
 
 const AREA: CellRect = CellRect::new(CellPos::new(-10, -10), 20, 20);
@@ -48,10 +34,6 @@ const AREA: CellRect = CellRect::new(CellPos::new(-10, -10), 20, 20);
 fn any_cells(most: usize) -> impl Strategy<Value = Vec<CellPos>> {
     let cell = (-10..10_i32, -10..10_i32).prop_map(|(x, y)| CellPos::new(x, y));
     prop::collection::vec(cell, 0..most)
-}
-
-fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
-    WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
 }
 
 /// Whether the line between two middles is clear: every wall by itself, in whole numbers of half
@@ -86,7 +68,7 @@ fn is_clear(walls: &BTreeSet<CellPos>, a: CellPos, b: CellPos) -> bool {
 /// A body may be larger than all cells together, or come from beyond them; and so may a ray.
 #[test]
 fn what_is_entered_ends_at_the_last_cells() {
-    let (ground, _) = yard(&[], &[], AREA);
+    let (ground, _) = walled(&[], &[], AREA);
     let from = WorldPoint::new(1e15, 8.0);
     let mut crossed = ground.crossed(from, WorldVec::new(-2e15, 0.0));
     assert_eq!(crossed.next().map(|crossed| crossed.cell), Some(CellPos::new(CellPos::MAX, 0)));
@@ -109,7 +91,7 @@ proptest! {
 
     #[test]
     fn a_field_of_view_is_that_of_its_lines(walls in any_cells(90), from in (-9..9_i32, -9..9_i32)) {
-        let (ground, body) = yard(&walls, &[], CellRect::new(CellPos::new(-30, -30), 60, 60));
+        let (ground, body) = walled(&walls, &[], CellRect::new(CellPos::new(-30, -30), 60, 60));
         let (from, walls) = (CellPos::new(from.0, from.1), walls.into_iter().collect());
         let field = ground.field_of_view(body, from, 12);
         prop_assert_eq!(field.bounds(), CellRect::new(CellPos::new(from.x() - 12, from.y() - 12), 25, 25));
@@ -139,7 +121,7 @@ proptest! {
         (dx, dy) in (-4..=4_i32, -4..=4_i32),
         far in prop::array::uniform2(prop_oneof![0..12_i32, 0..100_000_000_i32]),
     ) {
-        let (ground, body) = yard_in(&walls, &[], AREA, Treatment::Pass);
+        let (ground, body) = walled_in(&walls, &[], AREA, Treatment::Pass);
         let at = |far: i32| CellPos::new(x + dx * far, y + dy * far);
         let (from, to) = (at(far[0]), at(-far[1]));
         let clear = is_clear(&walls.into_iter().collect(), from, to);
@@ -156,7 +138,7 @@ proptest! {
         (x, y) in (-8.0..8.0_f64, -8.0..8.0_f64),
         (dx, dy) in (-14.0..14.0_f64, -14.0..14.0_f64),
     ) {
-        let (ground, body) = yard(&walls, &fog, AREA);
+        let (ground, body) = walled(&walls, &fog, AREA);
         let (from, motion) = (WorldPoint::new(x * 16.0, y * 16.0), WorldVec::new(dx * 16.0, dy * 16.0));
         let crossed: Vec<_> = ground.crossed(from, motion).collect();
         prop_assert_eq!((crossed[0].enter, crossed[0].side), (0.0, None));
@@ -191,7 +173,7 @@ proptest! {
         (w, h) in (0.1..3.0_f64, 0.1..3.0_f64),
         (dx, dy) in (-6.0..6.0_f64, prop_oneof![Just(0.0), -6.0..6.0_f64]),
     ) {
-        let (ground, body) = yard(&[], &[], AREA);
+        let (ground, body) = walled(&[], &[], AREA);
         let place = rect(x * 16.0, y * 16.0, w * 16.0, h * 16.0);
         let motion = WorldVec::new(dx * 16.0, dy * 16.0);
         let under = |place: WorldRect| -> BTreeSet<CellPos> {
@@ -221,7 +203,7 @@ proptest! {
         (x, y) in (-6.0..6.0_f64, -6.0..6.0_f64),
         (w, h) in (0.2..2.0_f64, 0.2..2.0_f64),
     ) {
-        let (ground, body) = yard(&walls, &[], AREA);
+        let (ground, body) = walled(&walls, &[], AREA);
         let buried = rect(x * 16.0, y * 16.0, w * 16.0, h * 16.0);
         let out = ground.push_out(body, buried, 24.0);
         if !ground.overlaps(body, buried) {
@@ -253,7 +235,7 @@ proptest! {
     ) {
         // A hall with a wall across it in each direction.
         let hall = CellRect::new(CellPos::new(0, 0), 15, 15);
-        let (ground, body) = yard(&[CellPos::new(7, 7)], &[], hall);
+        let (ground, body) = walled(&[CellPos::new(7, 7)], &[], hall);
         let at = at * 16.0;
         let (start, motion) = if upright {
             (rect(0.0, at, 12.0, 12.0), WorldVec::new(-press * 16.0, along * 16.0))
@@ -278,7 +260,7 @@ proptest! {
         (up, down, corner) in (0.0..20.0_f64, 0.0..20.0_f64, 0.0..9.0_f64),
         (turns, all) in (0..4_u8, any::<bool>()),
     ) {
-        let (ground, body) = yard(&walls, &[], AREA);
+        let (ground, body) = walled(&walls, &[], AREA);
         let start = rect(x * 16.0, y * 16.0, 11.0, 13.0);
         prop_assume!(!ground.overlaps(body, start));
         let mut options = SlideOptions::new().turns(turns).step_up(up).step_down(down).corner(corner);
@@ -306,7 +288,7 @@ fn a_million_moves_end_in_nothing_solid() {
     for round in 0..50_u32 {
         let density = 2 + round % 5;
         let walls: Vec<CellPos> = AREA.cells().filter(|_| rng.next_u32() % 10 < density).collect();
-        let (ground, body) = yard(&walls, &[], AREA);
+        let (ground, body) = walled(&walls, &[], AREA);
         let mut number = |from: f64, to: f64| {
             from + (to - from) * (f64::from(rng.next_u32()) / f64::from(u32::MAX))
         };
@@ -335,7 +317,7 @@ fn a_million_moves_end_in_nothing_solid() {
 #[test]
 fn a_corner_lets_a_box_pass_that_gives_way() {
     // A ceiling of one cell; the box jumps against its left corner by 3 units.
-    let (ground, body) = yard(&[CellPos::new(2, 0)], &[], AREA);
+    let (ground, body) = walled(&[CellPos::new(2, 0)], &[], AREA);
     let jump = WorldVec::new(0.0, -30.0);
     let low = rect(21.0, 20.0, 14.0, 10.0);
     assert_eq!(ground.slide(body, low, jump).end.min(), WorldPoint::new(21.0, 16.0));
@@ -351,7 +333,7 @@ fn a_corner_lets_a_box_pass_that_gives_way() {
     let fall = ground.slide_with(body, above, WorldVec::new(0.0, 30.0), lenient);
     assert_eq!(fall.end.max().y, 0.0);
     // Where a wall is in the way, it does not give way.
-    let (ground, body) = yard(&[CellPos::new(2, 0), CellPos::new(0, 1)], &[], AREA);
+    let (ground, body) = walled(&[CellPos::new(2, 0), CellPos::new(0, 1)], &[], AREA);
     assert_eq!(
         ground.slide_with(body, rect(16.0, 20.0, 20.0, 10.0), jump, lenient).end.min().y,
         16.0
@@ -361,7 +343,7 @@ fn a_corner_lets_a_box_pass_that_gives_way() {
 #[test]
 fn a_box_follows_steps_down_and_falls_off_cliffs() {
     let floor = (0..4).map(|x| CellPos::new(x, 2)).chain((4..9).map(|x| CellPos::new(x, 3)));
-    let (ground, body) = yard(&floor.collect::<Vec<_>>(), &[], AREA);
+    let (ground, body) = walled(&floor.collect::<Vec<_>>(), &[], AREA);
     let start = rect(40.0, 20.0, 10.0, 12.0);
     let step = WorldVec::new(40.0, 0.0);
     assert_eq!(ground.slide(body, start, step).end.max().y, 32.0);
@@ -401,7 +383,7 @@ fn rays_go_through_exact_corners_that_are_open() {
                     by * f64::from(down) * sign(flip_y),
                 );
                 let hit = |walls: &[CellPos]| {
-                    let (ground, body) = yard(walls, &[], bounds);
+                    let (ground, body) = walled(walls, &[], bounds);
                     ground.ray(body, WorldPoint::new(0.0, 0.0), motion)
                 };
                 let case = format!("{across},{down} by {n}, {flip_x} {flip_y}");
@@ -418,19 +400,11 @@ fn rays_go_through_exact_corners_that_are_open() {
 /// A body stands on a platform, jumps up through it, walks through it, and falls out of it.
 #[test]
 fn a_platform_stops_what_comes_from_above() {
-    let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).unwrap());
-    let edit = quilt.edit("build", |pen| {
-        pen.add_ground_classes(["plank"])?;
-        pen.put_mover(Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass))?;
-        let plank = TileSpec::named("plank").ground("plank");
-        pen.put_tiles(TileSet::builder("yard").tile(plank).build()?)?;
-        pen.add_layer("planks", LayerSettings::default())?;
-        pen.set_bounds(Some(AREA))?;
-        let plank = pen.tile("yard/plank")?;
-        pen.fill("planks", CellRect::new(CellPos::new(0, 2), 4, 1), plank)
-    });
-    edit.unwrap();
-    let (ground, body) = (GroundMap::of(&quilt), quilt.mover("body").unwrap());
+    let body = Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass);
+    let plank = TileSpec::named("plank").ground("plank");
+    let planks = [0, 1, 2, 3].map(|x| CellPos::new(x, 2));
+    let quilt = yard::yard((16.0, 16.0), AREA, [body], [plank], yard::first(&planks));
+    let (ground, body) = body_of(&quilt);
     let go = |place: WorldRect, x: f64, y: f64| ground.slide(body, place, WorldVec::new(x, y));
     let below = rect(20.0, 60.0, 10.0, 12.0);
     let above = go(below, 0.0, -60.0);
@@ -456,7 +430,7 @@ fn a_platform_stops_what_comes_from_above() {
 
 #[test]
 fn what_a_box_stands_in_is_told_with_its_depth() {
-    let (ground, body) = yard(&[CellPos::new(1, 0)], &[CellPos::new(0, 0)], AREA);
+    let (ground, body) = walled(&[CellPos::new(1, 0)], &[CellPos::new(0, 0)], AREA);
     let place = rect(8.0, -4.0, 12.0, 12.0);
     let under: Vec<_> = ground.overlapping(body, place).collect();
     let told: Vec<_> =

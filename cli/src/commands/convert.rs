@@ -37,14 +37,11 @@ pub(crate) fn run(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Out
             let name = file_name(output);
             let mut files = writer.to_files(&name)?;
             let named = opened.loaded.named(&opened.name);
-            let copied = map::copy_files(&*opened.source, output, &named)?;
+            map::copy_files(&*opened.source, output, &named, out)?;
             // The map last: it names the others.
             files.rotate_left(1);
             for (name, bytes) in &files {
                 write(&map::folder_of(output).join(name), bytes, out)?;
-            }
-            for file in copied {
-                writeln!(out, "copied {file}, which the map names")?;
             }
         }
         Target::Archive => {

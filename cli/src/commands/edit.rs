@@ -29,7 +29,7 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     })?;
     let output = &args.output;
     let named = opened.loaded.named(&opened.name);
-    let copied = map::copy_files(&*opened.source, output, &named)?;
+    map::copy_files(&*opened.source, output, &named, out)?;
     opened.quilt.save(output)?;
     let count = edit.changes.cells().count();
     writeln!(
@@ -38,8 +38,5 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         output.display(),
         if count == 1 { "" } else { "s" }
     )?;
-    for file in copied {
-        writeln!(out, "copied {file}, which the map names")?;
-    }
     Ok(Outcome::Fine)
 }

@@ -6,9 +6,10 @@ use std::path::Path;
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
     Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside,
-    PlacedMarker, Quilt, Side, TileId, TileSet, Treatment,
+    PlacedMarker, Quilt, TileId, TileSet, Treatment,
 };
 
+use super::at::treatment_words;
 use super::memory;
 use crate::args::InfoArgs;
 use crate::{Outcome, map};
@@ -302,14 +303,9 @@ fn tiles_of(quilt: &Quilt, class: &str) -> String {
 
 fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
     let words = |treatment: Treatment| match treatment {
-        Treatment::Block => "blocked".to_owned(),
         Treatment::Slow(factor) => factor.to_string(),
         Treatment::Value(value) => format!("value {value}"),
-        Treatment::OneWay(sides) => {
-            let sides: Vec<&str> = sides.iter().map(Side::name).collect();
-            format!("one-way from {}", sides.join(" and "))
-        }
-        _ => "free".to_owned(),
+        other => treatment_words(other),
     };
     let mover = |mover: &sturdy_quilt::Mover| {
         let mut treated: Vec<String> =

@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 use std::io::Write;
 use std::path::Path;
 
-use anyhow::{Context, bail};
+use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{GroundMap, Outline, Piece, WorldPoint, WorldRect};
 
@@ -30,8 +30,7 @@ pub(crate) fn run(args: &OutlineArgs, out: &mut dyn Write) -> anyhow::Result<Out
             args.output.display()
         ),
     };
-    std::fs::write(&args.output, text)
-        .with_context(|| format!("{} cannot be written", args.output.display()))?;
+    map::write(&args.output, text.as_bytes())?;
     let holes: usize = outlines.iter().map(|outline| outline.holes.len()).sum();
     let area: f64 = outlines.iter().map(Outline::area).sum();
     let perimeter: f64 = outlines.iter().map(Outline::perimeter).sum();

@@ -52,7 +52,7 @@ impl Ray<'_> {
     fn show(&self, name: &str, out: &mut dyn Write) -> anyhow::Result<()> {
         let RayValues { hit, count, sum, sum_by_length, .. } = self.values;
         writeln!(out, "{name}  from {} by {},{}", self.from, self.motion.x, self.motion.y)?;
-        let length = (self.motion.x * self.motion.x + self.motion.y * self.motion.y).sqrt();
+        let length = self.motion.length();
         for crossed in &self.crossed {
             let (cell, treatment) = (crossed.cell, self.ground.treatment(self.mover, crossed.cell));
             let (enter, exit) = (crossed.enter * length, crossed.exit * length);

@@ -7,7 +7,7 @@ mod overlays;
 use std::io::Write;
 use std::path::Path;
 
-use anyhow::{Context, bail};
+use anyhow::bail;
 use sturdy_quilt::{
     Clock, Color, DrawFigures, DrawList, Frame, Loader, Overlay, Painter, Picture, Quilt, TileSet,
     View,
@@ -100,8 +100,7 @@ pub(crate) fn save(
 }
 
 fn write_png(picture: &Picture, path: &Path) -> anyhow::Result<()> {
-    let png = picture.to_png()?;
-    std::fs::write(path, png).with_context(|| format!("`{}` cannot be written", path.display()))
+    map::write(path, &picture.to_png()?)
 }
 
 /// A map with all its layers in a palette.

@@ -1,0 +1,67 @@
+//! Maps of a few solid cells, for the tests of what stops a body.
+
+use sturdy_quilt::{
+    Cell, CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, TileSet,
+    TileSetBuilder, TileSpec, Turn, WorldPoint, WorldRect,
+};
+
+/// A cell, the number of its tile, and how that is turned.
+pub(crate) type Stone = (CellPos, usize, Turn);
+
+/// A map with one layer `stones`, in which tiles of the set `yard` lie, numbered as they are given.
+/// Its ground classes are `stone`, `plank` and `fog`.
+pub(crate) fn yard(
+    (width, height): (f64, f64),
+    bounds: CellRect,
+    movers: impl IntoIterator<Item = Mover>,
+    tiles: impl IntoIterator<Item = TileSpec>,
+    stones: impl IntoIterator<Item = Stone>,
+) -> Quilt {
+    let mut quilt = Quilt::new(Lattice::square(width, height).unwrap());
+    let edit = quilt.edit("make a yard", |pen| {
+        pen.add_ground_classes(["stone", "plank", "fog"])?;
+        movers.into_iter().try_for_each(|mover| pen.put_mover(mover))?;
+        let set = tiles.into_iter().fold(TileSet::builder("yard"), TileSetBuilder::tile);
+        pen.put_tiles(set.build()?)?;
+        pen.add_layer("stones", LayerSettings::default())?;
+        pen.set_bounds(Some(bounds))
+    });
+    edit.unwrap();
+    lay(&mut quilt, stones);
+    quilt
+}
+
+/// Lays tiles of the set in cells, and with a number beyond the last of them, nothing.
+pub(crate) fn lay(quilt: &mut Quilt, stones: impl IntoIterator<Item = Stone>) {
+    let set = quilt.tiles().set("yard").unwrap();
+    let names: Vec<String> =
+        set.tiles().iter().map(|tile| format!("yard/{}", tile.key())).collect();
+    let edit = quilt.edit("lay stones", |pen| {
+        let tiles = names.iter().map(|name| pen.tile(name)).collect::<Result<Vec<_>, _>>()?;
+        for (at, number, turn) in stones {
+            let cell = tiles.get(number).map_or(Cell::EMPTY, |tile| Cell::of(*tile).turned(turn));
+            pen.put("stones", at, cell)?;
+        }
+        Ok(())
+    });
+    edit.unwrap();
+}
+
+/// Its ground, and the mover `body`.
+pub(crate) fn body_of(quilt: &Quilt) -> (GroundMap, MoverId) {
+    (GroundMap::of(quilt), quilt.mover("body").unwrap())
+}
+
+/// The tile `stone`, solid as a whole.
+pub(crate) fn stone() -> TileSpec {
+    TileSpec::named("stone").ground("stone")
+}
+
+/// Cells with the first tile.
+pub(crate) fn first(cells: &[CellPos]) -> impl Iterator<Item = Stone> {
+    cells.iter().map(|cell| (*cell, 0, Turn::NONE))
+}
+
+pub(crate) fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
+    WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
+}
