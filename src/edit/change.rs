@@ -42,25 +42,35 @@ pub(super) enum Op {
     Cells { layer: Arc<str>, changes: PlaneChanges<Cell> },
     /// Values of a value layer.
     Values { layer: Arc<str>, changes: PerKind<Changes> },
-    /// A value layer added or removed, with its place among the others.
-    ValueLayer { before: Option<(usize, ValueLayer)>, after: Option<(usize, ValueLayer)> },
+    /// A value layer added or removed.
+    ValueLayer(Swap<Placed<ValueLayer>>),
     /// A layer added, removed, or moved in the order.
-    Layer { before: Option<(usize, Layer)>, after: Option<(usize, Layer)> },
+    Layer(Swap<Placed<Layer>>),
     /// Other settings of a layer.
-    Settings { layer: Arc<str>, before: LayerSettings, after: LayerSettings },
+    Settings { layer: Arc<str>, settings: Swap<LayerSettings> },
     /// Other stated bounds.
-    Bounds { before: Option<CellRect>, after: Option<CellRect> },
+    Bounds(Swap<Option<CellRect>>),
     /// Other data of the map.
-    Data { before: Arc<Value>, after: Arc<Value> },
-    /// A marker added, removed or changed, with its place among the others.
-    Marker { before: Option<(usize, Marker)>, after: Option<(usize, Marker)> },
+    Data(Swap<Arc<Value>>),
+    /// A marker added, removed or changed.
+    Marker(Swap<Placed<Marker>>),
     /// A tile set added, removed or replaced. The table keeps its numbers either way.
-    Tiles { before: Option<Arc<TileSet>>, after: Option<Arc<TileSet>> },
+    Tiles(Swap<Option<Arc<TileSet>>>),
     /// Other ground classes or movers.
-    Rules { before: Arc<GroundRules>, after: Arc<GroundRules> },
+    Rules(Swap<Arc<GroundRules>>),
     /// Other palettes.
-    Palettes { before: Arc<Vec<Palette>>, after: Arc<Vec<Palette>> },
+    Palettes(Swap<Arc<Vec<Palette>>>),
 }
+
+/// What was there, and what is there in its stead.
+#[derive(Clone)]
+pub(super) struct Swap<T> {
+    pub(super) before: T,
+    pub(super) after: T,
+}
+
+/// One of a list with its place among the others, if it is there.
+pub(super) type Placed<T> = Option<(usize, T)>;
 
 /// One changed cell of a [`Changeset`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -171,104 +181,108 @@ pub(super) fn revert(quilt: &mut Quilt, ops: &[Op], stamp: Stamp) {
     }
 }
 
+impl<T> Swap<T> {
+    pub(super) const fn new(before: T, after: T) -> Swap<T> {
+        Swap { before, after }
+    }
+
+    fn inverse(self) -> Swap<T> {
+        Swap { before: self.after, after: self.before }
+    }
+}
+
+impl<T: Clone> Swap<Placed<T>> {
+    /// What is added, removed, moved or changed.
+    fn subject(&self) -> Option<&T> {
+        self.before.as_ref().or(self.after.as_ref()).map(|(_, subject)| subject)
+    }
+
+    /// Whether a list holds in its place what is expected there, or has room for what is added.
+    fn fits(&self, list: &[T], is_same: impl Fn(&T, &T) -> bool) -> bool {
+        match (&self.before, &self.after) {
+            (Some((at, expected)), _) => list.get(*at).is_some_and(|held| is_same(held, expected)),
+            (None, Some((at, _))) => *at <= list.len(),
+            (None, None) => true,
+        }
+    }
+
+    fn bring_about(&self, list: &mut Vec<T>) {
+        if let Some((at, _)) = self.before {
+            list.remove(at);
+        }
+        if let Some((at, added)) = &self.after {
+            list.insert((*at).min(list.len()), added.clone());
+        }
+    }
+}
+
 impl Op {
     fn inverse(&self) -> Op {
         match self.clone() {
             Op::Cells { layer, changes } => Op::Cells { layer, changes: changes.inverse() },
             Op::Values { layer, changes } => Op::Values { layer, changes: changes.inverse() },
-            Op::ValueLayer { before, after } => Op::ValueLayer { before: after, after: before },
-            Op::Layer { before, after } => Op::Layer { before: after, after: before },
-            Op::Settings { layer, before, after } => {
-                Op::Settings { layer, before: after, after: before }
+            Op::ValueLayer(swap) => Op::ValueLayer(swap.inverse()),
+            Op::Layer(swap) => Op::Layer(swap.inverse()),
+            Op::Settings { layer, settings } => {
+                Op::Settings { layer, settings: settings.inverse() }
             }
-            Op::Bounds { before, after } => Op::Bounds { before: after, after: before },
-            Op::Data { before, after } => Op::Data { before: after, after: before },
-            Op::Marker { before, after } => Op::Marker { before: after, after: before },
-            Op::Tiles { before, after } => Op::Tiles { before: after, after: before },
-            Op::Rules { before, after } => Op::Rules { before: after, after: before },
-            Op::Palettes { before, after } => Op::Palettes { before: after, after: before },
+            Op::Bounds(swap) => Op::Bounds(swap.inverse()),
+            Op::Data(swap) => Op::Data(swap.inverse()),
+            Op::Marker(swap) => Op::Marker(swap.inverse()),
+            Op::Tiles(swap) => Op::Tiles(swap.inverse()),
+            Op::Rules(swap) => Op::Rules(swap.inverse()),
+            Op::Palettes(swap) => Op::Palettes(swap.inverse()),
         }
     }
 
     /// Whether the map holds what the operation expects.
     fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
-        let differs = |what: String| Err(ApplyError::Differs(what));
-        match self {
-            Op::Cells { layer, changes } => match changes.differs(quilt.layer(&**layer)?.cells()) {
-                Some(place) => differs(format!("{place} of layer `{layer}`")),
-                None => Ok(()),
-            },
+        let differing = match self {
+            Op::Cells { layer, changes } => {
+                let place = changes.differs(quilt.layer(&**layer)?.cells());
+                place.map(|place| format!("{place} of layer `{layer}`"))
+            }
             Op::Values { layer, changes } => {
-                match changes.differs(&quilt.value_layer(layer)?.plane) {
-                    Some(place) => differs(format!("{place} of value layer `{layer}`")),
-                    None => Ok(()),
-                }
+                let place = changes.differs(&quilt.value_layer(layer)?.plane);
+                place.map(|place| format!("{place} of value layer `{layer}`"))
             }
-            Op::ValueLayer { before, after } => {
-                let Some((_, layer)) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
-                let expected = before.as_ref().map(|(_, layer)| layer);
-                if quilt.value_layer(layer.name()).ok() != expected {
-                    return differs(format!("value layer `{}`", layer.name()));
-                }
-                Ok(())
+            Op::ValueLayer(swap) => {
+                let name = swap.subject().map_or("", ValueLayer::name);
+                let is_free = swap.before.is_some() || quilt.value_layer(name).is_err();
+                let fits = is_free && swap.fits(quilt.value_layers(), ValueLayer::eq);
+                (!fits).then(|| format!("value layer `{name}`"))
             }
-            Op::Layer { before: Some((at, layer)), .. } => match quilt.layers().get(*at) {
-                Some(held) if held.same_as(layer) => Ok(()),
-                _ => differs(format!("layer `{}`", layer.name())),
-            },
-            Op::Layer { before: None, after: Some((at, layer)) } => {
-                if quilt.layer(layer.name()).is_ok() || *at > quilt.layers().len() {
-                    return differs(format!("layer `{}`", layer.name()));
-                }
-                Ok(())
+            Op::Layer(swap) => {
+                let name = swap.subject().map_or("", Layer::name);
+                let is_free = swap.before.is_some() || quilt.layer(name).is_err();
+                let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
+                (!fits).then(|| format!("layer `{name}`"))
             }
-            Op::Layer { before: None, after: None } => Ok(()),
-            Op::Settings { layer, before, .. } => {
-                if quilt.layer(&**layer)?.settings() != before {
-                    return differs(format!("layer `{layer}`"));
-                }
-                Ok(())
+            Op::Settings { layer, settings } => {
+                let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
+                is_other.then(|| format!("layer `{layer}`"))
             }
-            Op::Bounds { before, .. } => {
-                if quilt.stated_bounds != *before {
-                    return differs("what the map states as its bounds".to_owned());
-                }
-                Ok(())
+            Op::Bounds(swap) => (quilt.stated_bounds != swap.before)
+                .then(|| "what the map states as its bounds".to_owned()),
+            Op::Data(swap) => (quilt.data != swap.before).then(|| "the data of the map".to_owned()),
+            Op::Marker(swap) => {
+                let name = swap.subject().map_or("", Marker::name);
+                let expected = swap.before.as_ref().map(|(_, marker)| marker);
+                (quilt.markers.get(name) != expected).then(|| format!("marker `{name}`"))
             }
-            Op::Data { before, .. } => {
-                if quilt.data != *before {
-                    return differs("the data of the map".to_owned());
-                }
-                Ok(())
+            Op::Tiles(swap) => {
+                let name =
+                    swap.before.as_ref().or(swap.after.as_ref()).map_or("", |set| set.name());
+                let is_other = quilt.tiles().set(name) != swap.before.as_ref();
+                is_other.then(|| format!("tile set `{name}`"))
             }
-            Op::Marker { before, after } => {
-                let Some((_, marker)) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
-                let expected = before.as_ref().map(|(_, marker)| marker);
-                if quilt.markers.get(marker.name()) != expected {
-                    return differs(format!("marker `{}`", marker.name()));
-                }
-                Ok(())
+            Op::Rules(swap) => (quilt.rules != swap.before)
+                .then(|| "the table of ground classes and movers".to_owned()),
+            Op::Palettes(swap) => {
+                (quilt.palettes != swap.before).then(|| "the list of palettes".to_owned())
             }
-            Op::Tiles { before, after } => {
-                let Some(set) = before.as_ref().or(after.as_ref()) else { return Ok(()) };
-                if quilt.tiles().set(set.name()) != before.as_ref() {
-                    return differs(format!("tile set `{}`", set.name()));
-                }
-                Ok(())
-            }
-            Op::Rules { before, .. } => {
-                if quilt.rules != *before {
-                    return differs("the table of ground classes and movers".to_owned());
-                }
-                Ok(())
-            }
-            Op::Palettes { before, .. } => {
-                if quilt.palettes != *before {
-                    return differs("the list of palettes".to_owned());
-                }
-                Ok(())
-            }
-        }
+        };
+        differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
     }
 
     pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
@@ -280,39 +294,27 @@ impl Op {
                 let at = quilt.value_layer_at(layer)?;
                 changes.apply(&mut Arc::make_mut(&mut quilt.values)[at].plane, stamp);
             }
-            Op::ValueLayer { before, after } => {
-                let values = Arc::make_mut(&mut quilt.values);
-                if let Some((at, _)) = before {
-                    values.remove(*at);
-                }
-                if let Some((at, layer)) = after {
-                    values.insert((*at).min(values.len()), layer.clone());
-                }
+            Op::ValueLayer(swap) => {
+                swap.bring_about(Arc::make_mut(&mut quilt.values));
                 quilt.stamps.values = stamp;
             }
-            Op::Layer { before, after } => {
-                let layers = Arc::make_mut(&mut quilt.layers);
-                if let Some((at, _)) = before {
-                    layers.remove(*at);
-                }
-                if let Some((at, layer)) = after {
-                    layers.insert((*at).min(layers.len()), layer.clone());
-                }
+            Op::Layer(swap) => {
+                swap.bring_about(Arc::make_mut(&mut quilt.layers));
                 quilt.stamps.layers = stamp;
             }
-            Op::Settings { layer, after, .. } => {
-                quilt.layer_mut(layer)?.settings = after.clone();
+            Op::Settings { layer, settings } => {
+                quilt.layer_mut(layer)?.settings = settings.after.clone();
                 quilt.stamps.layers = stamp;
             }
-            Op::Bounds { after, .. } => {
-                quilt.stated_bounds = *after;
+            Op::Bounds(swap) => {
+                quilt.stated_bounds = swap.after;
                 quilt.stamps.layers = stamp;
             }
-            Op::Data { after, .. } => {
-                quilt.data = Arc::clone(after);
+            Op::Data(swap) => {
+                quilt.data = Arc::clone(&swap.after);
                 quilt.stamps.data = stamp;
             }
-            Op::Marker { before, after } => {
+            Op::Marker(Swap { before, after }) => {
                 let markers = Arc::make_mut(&mut quilt.markers);
                 if let Some((_, marker)) = before {
                     markers.shift_remove(marker.name());
@@ -323,7 +325,7 @@ impl Op {
                 }
                 quilt.stamps.markers = stamp;
             }
-            Op::Tiles { before, after } => {
+            Op::Tiles(Swap { before, after }) => {
                 match (before, after) {
                     (_, Some(set)) => quilt.tiles.put_set(Arc::clone(set))?,
                     (Some(set), None) => quilt.tiles.remove_set(set.name()),
@@ -331,12 +333,12 @@ impl Op {
                 }
                 quilt.stamps.tiles = stamp;
             }
-            Op::Rules { after, .. } => {
-                quilt.rules = Arc::clone(after);
+            Op::Rules(swap) => {
+                quilt.rules = Arc::clone(&swap.after);
                 quilt.stamps.rules = stamp;
             }
-            Op::Palettes { after, .. } => {
-                quilt.palettes = Arc::clone(after);
+            Op::Palettes(swap) => {
+                quilt.palettes = Arc::clone(&swap.after);
                 quilt.stamps.palettes = stamp;
             }
         }

@@ -3,8 +3,9 @@
 use rustc_hash::FxHashMap;
 
 use super::plane_changes::{CellChange, ChunkChange, PlaneChanges};
-use crate::plane::{Chunk, Family, Plane, Value};
-use crate::units::{CellPos, ChunkPos};
+use super::{EditError, Pen};
+use crate::plane::{Chunk, Family, Plane, Stamp, Value};
+use crate::units::{CellPos, CellRect, ChunkPos};
 
 /// What the touched chunks of one plane held before.
 #[derive(Debug)]
@@ -30,8 +31,49 @@ impl<V> Default for Journal<V> {
 }
 
 impl<V: Value> Journal<V> {
+    /// Puts a value into a cell of the plane of a layer, and gives the one it had.
+    pub(super) fn put(
+        &mut self,
+        layer: &str,
+        plane: &mut Plane<V>,
+        cell: CellPos,
+        value: V,
+    ) -> Result<V, EditError> {
+        let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
+        let before = plane.get(cell).or_absent(cell.chunk()).map_err(absent)?;
+        if !before.same(value) {
+            self.note_cell(plane, cell, before);
+            // A stamp for each change, not one for the edit: a snapshot may be taken between two.
+            plane.set_stamped(cell, value, Stamp::next()).map_err(absent)?;
+        }
+        Ok(before)
+    }
+
+    /// Puts a value into every cell of a rectangle of the plane of a layer.
+    pub(super) fn fill(
+        &mut self,
+        layer: &str,
+        plane: &mut Plane<V>,
+        rect: CellRect,
+        value: V,
+    ) -> Result<(), EditError> {
+        // What is empty already needs no emptying, so only what the plane holds counts then.
+        let rect = if value.is_default() { rect.intersection(plane.bounds()) } else { rect };
+        if rect.chunk_count() > Pen::MOST_CHUNKS {
+            return Err(EditError::TooLarge { rect, most: Pen::MOST_CHUNKS });
+        }
+        let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
+        plane.check_here(rect).map_err(absent)?;
+        let stamp = Stamp::next();
+        for pos in rect.chunks() {
+            self.note_chunk(plane, pos);
+            plane.fill_chunk(pos, rect, value, stamp);
+        }
+        Ok(())
+    }
+
     /// Notes what a cell holds, before it is changed.
-    pub(super) fn note_cell(&mut self, plane: &Plane<V>, cell: CellPos, before: V) {
+    fn note_cell(&mut self, plane: &Plane<V>, cell: CellPos, before: V) {
         let pos = cell.chunk();
         let held = self.chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         if let Before::Cells(cells) = held {
@@ -44,7 +86,7 @@ impl<V: Value> Journal<V> {
     }
 
     /// Notes what a chunk holds, before all or much of it is changed.
-    pub(super) fn note_chunk(&mut self, plane: &Plane<V>, pos: ChunkPos) {
+    fn note_chunk(&mut self, plane: &Plane<V>, pos: ChunkPos) {
         let now = plane.chunk(pos);
         let before = match self.chunks.get(&pos) {
             Some(Before::Chunk(_)) => return,

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
-use super::change::Op;
+use super::change::{Op, Swap};
 use super::{EditError, Pen};
 use crate::quilt::{
     Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, PlacedMarker, Quilt,
@@ -28,7 +28,7 @@ impl Pen<'_> {
             return Err(EditError::TooManyLayers);
         }
         let layer = Layer::new(name.into(), settings);
-        self.record(Op::Layer { before: None, after: Some((self.quilt.layers.len(), layer)) })
+        self.record(Op::Layer(Swap::new(None, Some((self.quilt.layers.len(), layer)))))
     }
 
     /// Removes a layer with its cells.
@@ -38,7 +38,7 @@ impl Pen<'_> {
     pub fn remove_layer(&mut self, layer: impl LayerKey) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let removed = self.quilt.layers[at].clone();
-        self.record(Op::Layer { before: Some((at, removed)), after: None })
+        self.record(Op::Layer(Swap::new(Some((at, removed)), None)))
     }
 
     /// Moves a layer to another place in the order, 0 being the lowest; places beyond the last
@@ -50,7 +50,7 @@ impl Pen<'_> {
         let at = self.quilt.layer_at(layer)?;
         let place = place.min(self.quilt.layers.len() - 1);
         let moved = self.quilt.layers[at].clone();
-        let op = Op::Layer { before: Some((at, moved.clone())), after: Some((place, moved)) };
+        let op = Op::Layer(Swap::new(Some((at, moved.clone())), Some((place, moved))));
         if at == place { Ok(()) } else { self.record(op) }
     }
 
@@ -69,7 +69,7 @@ impl Pen<'_> {
         if after == before {
             return Ok(());
         }
-        self.record(Op::Settings { layer: name, before, after })
+        self.record(Op::Settings { layer: name, settings: Swap::new(before, after) })
     }
 
     /// States the bounds of the map; `None` goes back to the union of what the layers hold.
@@ -78,7 +78,7 @@ impl Pen<'_> {
     /// None yet; it gives a `Result` as every change does.
     pub fn set_bounds(&mut self, bounds: Option<CellRect>) -> Result<(), EditError> {
         let before = self.quilt.stated_bounds;
-        if before == bounds { Ok(()) } else { self.record(Op::Bounds { before, after: bounds }) }
+        if before == bounds { Ok(()) } else { self.record(Op::Bounds(Swap::new(before, bounds))) }
     }
 
     /// Gives the map other data of the game's own.
@@ -90,7 +90,7 @@ impl Pen<'_> {
         if *before == data {
             return Ok(());
         }
-        self.record(Op::Data { before, after: Arc::new(data) })
+        self.record(Op::Data(Swap::new(before, Arc::new(data))))
     }
 
     /// Adds a marker, or puts it in the place of the one with its name.
@@ -118,7 +118,7 @@ impl Pen<'_> {
         let held = self.quilt.markers.get_full(marker.name());
         let before = held.map(|(at, _, held)| (at, held.clone()));
         let at = before.as_ref().map_or(self.quilt.markers.len(), |(at, _)| *at);
-        self.record(Op::Marker { before, after: Some((at, marker)) })
+        self.record(Op::Marker(Swap::new(before, Some((at, marker)))))
     }
 
     /// Removes a marker.
@@ -128,7 +128,7 @@ impl Pen<'_> {
     pub fn remove_marker(&mut self, name: &str) -> Result<(), EditError> {
         let marker = self.quilt.marker(name)?.marker().clone();
         let at = self.quilt.markers.get_index_of(name).unwrap_or_default();
-        self.record(Op::Marker { before: Some((at, marker)), after: None })
+        self.record(Op::Marker(Swap::new(Some((at, marker)), None)))
     }
 
     /// Adds a tile set, or puts it in the place of the one with its name. Cells keep what they
@@ -146,7 +146,7 @@ impl Pen<'_> {
             }
         }
         let before = self.quilt.tiles().set(set.name()).cloned();
-        self.record(Op::Tiles { before, after: Some(Arc::new(set)) })
+        self.record(Op::Tiles(Swap::new(before, Some(Arc::new(set)))))
     }
 
     /// Adds ground classes; those that are there already stay as they are.
@@ -161,7 +161,7 @@ impl Pen<'_> {
         for name in names {
             after.add_class(name)?;
         }
-        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+        self.record(Op::Rules(Swap::new(Arc::clone(&self.quilt.rules), Arc::new(after))))
     }
 
     /// Adds a mover, or puts it in the place of the one with its name.
@@ -171,7 +171,7 @@ impl Pen<'_> {
     pub fn put_mover(&mut self, mover: Mover) -> Result<(), EditError> {
         let mut after = (*self.quilt.rules).clone();
         after.put_mover(mover)?;
-        self.record(Op::Rules { before: Arc::clone(&self.quilt.rules), after: Arc::new(after) })
+        self.record(Op::Rules(Swap::new(Arc::clone(&self.quilt.rules), Arc::new(after))))
     }
 
     /// Adds a palette in the next free slot, or puts it in the place of the one with its name.
@@ -194,8 +194,7 @@ impl Pen<'_> {
             }
             None => after.push(palette),
         }
-        let before = Arc::clone(&self.quilt.palettes);
-        self.record(Op::Palettes { before, after: Arc::new(after) })
+        self.record(Op::Palettes(Swap::new(Arc::clone(&self.quilt.palettes), Arc::new(after))))
     }
 
     /// A cell of another map as a cell of this one: the tile of the same name, with turn, raise and

@@ -211,23 +211,8 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let value = self.meant(&value)?;
-        // What is empty already needs no emptying, so only what the layer holds counts then.
-        let rect = if value.is_empty() {
-            rect.intersection(self.quilt.layers()[at].cells().bounds())
-        } else {
-            rect
-        };
-        if rect.chunk_count() > Self::MOST_CHUNKS {
-            return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
-        }
-        let stamp = Stamp::next();
         let (journal, layer) = self.open(at);
-        layer.cells.check_here(rect).map_err(|source| absent(layer, source))?;
-        for pos in rect.chunks() {
-            journal.note_chunk(&layer.cells, pos);
-            layer.cells.fill_chunk(pos, rect, value, stamp);
-        }
-        Ok(())
+        journal.fill(&layer.name, &mut layer.cells, rect, value)
     }
 
     /// Puts a tile into a cell if the condition holds there, and says whether it did.
@@ -277,17 +262,8 @@ impl Pen<'_> {
         cell: CellPos,
         value: Cell,
     ) -> Result<Cell, EditError> {
-        // A stamp for each change, not one for the edit: a snapshot may be taken between two.
-        let stamp = Stamp::next();
         let (journal, layer) = self.open(at);
-        let before = layer.cells.get(cell).or_absent(cell.chunk());
-        let before = before.map_err(|source| absent(layer, source))?;
-        if before != value {
-            journal.note_cell(&layer.cells, cell, before);
-            let set = layer.cells.set_stamped(cell, value, stamp);
-            set.map_err(|source| absent(layer, source))?;
-        }
-        Ok(before)
+        journal.put(&layer.name, &mut layer.cells, cell, value)
     }
 
     /// The cell that is meant, if the map has its tile.
@@ -311,17 +287,23 @@ impl Pen<'_> {
 
     /// A layer to write to, with the journal of what it held.
     fn open(&mut self, at: usize) -> (&mut Journal<Cell>, &mut Layer) {
-        let known = self.journals.iter().position(|(held, _)| *held == at);
-        let known = known.unwrap_or_else(|| {
-            self.journals.push((at, Journal::default()));
-            self.journals.len() - 1
-        });
-        (&mut self.journals[known].1, &mut Arc::make_mut(&mut self.quilt.layers)[at])
+        let journal = journal_of(&mut self.journals, at, Journal::default);
+        (journal, &mut Arc::make_mut(&mut self.quilt.layers)[at])
     }
 }
 
-fn absent(layer: &Layer, source: crate::plane::AbsentError) -> EditError {
-    EditError::Absent { layer: layer.name().to_owned(), source }
+/// The journal of the layer in a place, begun when it is not there.
+pub(super) fn journal_of<J>(
+    journals: &mut Vec<(usize, J)>,
+    layer: usize,
+    begin: impl FnOnce() -> J,
+) -> &mut J {
+    let known = journals.iter().position(|(held, _)| *held == layer);
+    let known = known.unwrap_or_else(|| {
+        journals.push((layer, begin()));
+        journals.len() - 1
+    });
+    &mut journals[known].1
 }
 
 // Record.

@@ -2,11 +2,12 @@
 
 use std::sync::Arc;
 
-use super::change::Op;
+use super::change::{Op, Swap};
 use super::journal::{Journal, Journals};
+use super::pen::journal_of;
 use super::plane_changes::{Changes, PlaneChanges};
 use super::{EditError, Pen};
-use crate::plane::{OwnValue, PerKind, Plane, Planes, Stamp, ValueKind};
+use crate::plane::{OwnValue, PerKind, Plane, Planes, ValueKind};
 use crate::quilt::{ValueLayer, wrong_kind};
 use crate::units::{CellPos, CellRect};
 
@@ -23,7 +24,7 @@ impl Pen<'_> {
             return Err(EditError::ValueLayerExists(name.to_owned()));
         }
         let layer = ValueLayer::new(name, kind);
-        self.record(Op::ValueLayer { before: None, after: Some((self.quilt.values.len(), layer)) })
+        self.record(Op::ValueLayer(Swap::new(None, Some((self.quilt.values.len(), layer)))))
     }
 
     /// Removes a value layer with its values.
@@ -33,7 +34,7 @@ impl Pen<'_> {
     pub fn remove_value_layer(&mut self, name: &str) -> Result<(), EditError> {
         let at = self.quilt.value_layer_at(name)?;
         let removed = self.quilt.values[at].clone();
-        self.record(Op::ValueLayer { before: Some((at, removed)), after: None })
+        self.record(Op::ValueLayer(Swap::new(Some((at, removed)), None)))
     }
 
     /// Gives a cell another value, and gives the one it had.
@@ -47,14 +48,7 @@ impl Pen<'_> {
         value: V,
     ) -> Result<V, EditError> {
         let (journal, plane) = self.open_values::<V>(layer)?;
-        let stamp = Stamp::next();
-        let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
-        let before = plane.get(cell).or_absent(cell.chunk()).map_err(absent)?;
-        if !before.same(value) {
-            journal.note_cell(plane, cell, before);
-            plane.set_stamped(cell, value, stamp).map_err(absent)?;
-        }
-        Ok(before)
+        journal.put(layer, plane, cell, value)
     }
 
     /// Gives every cell of a rectangle the same value.
@@ -70,19 +64,7 @@ impl Pen<'_> {
         value: V,
     ) -> Result<(), EditError> {
         let (journal, plane) = self.open_values::<V>(layer)?;
-        // What is 0 already needs no filling with it, so only what the layer holds counts then.
-        let rect = if value.is_default() { rect.intersection(plane.bounds()) } else { rect };
-        if rect.chunk_count() > Self::MOST_CHUNKS {
-            return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
-        }
-        let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
-        plane.check_here(rect).map_err(absent)?;
-        let stamp = Stamp::next();
-        for pos in rect.chunks() {
-            journal.note_chunk(plane, pos);
-            plane.fill_chunk(pos, rect, value, stamp);
-        }
-        Ok(())
+        journal.fill(layer, plane, rect, value)
     }
 
     /// A value layer to write to, with the journal of what it held.
@@ -94,12 +76,8 @@ impl Pen<'_> {
         if self.quilt.values[at].kind() != V::KIND {
             return Err(wrong_kind::<V>(&self.quilt.values[at]).into());
         }
-        let known = self.value_journals.iter().position(|(held, _)| *held == at);
-        let known = known.unwrap_or_else(|| {
-            self.value_journals.push((at, V::wrap::<Journals>(Journal::default())));
-            self.value_journals.len() - 1
-        });
-        let journal = V::pick_mut::<Journals>(&mut self.value_journals[known].1);
+        let begin = || V::wrap::<Journals>(Journal::default());
+        let journal = V::pick_mut::<Journals>(journal_of(&mut self.value_journals, at, begin));
         let values = Arc::make_mut(&mut self.quilt.values);
         match (journal, V::pick_mut::<Planes>(&mut values[at].plane)) {
             (Some(journal), Some(plane)) => Ok((journal, plane)),

@@ -41,6 +41,29 @@ proptest! {
     }
 
     #[test]
+    fn changes_of_a_clone_are_applied_as_a_whole_or_not_at_all(
+        mut quilt in any_quilt(20),
+        theirs in prop::collection::vec(any_change(), 1..8),
+        ours in prop::collection::vec(any_change(), 1..8),
+    ) {
+        let mut clone = quilt.clone();
+        let made: Vec<_> = theirs.iter().filter_map(|change| make(&mut clone, change)).collect();
+        for change in &ours {
+            make(&mut quilt, change);
+        }
+        for changes in made.iter().flat_map(|changes| [changes.clone(), changes.inverse()]) {
+            let before = quilt.clone();
+            if quilt.apply(&changes).is_ok() {
+                let mut undone = quilt.clone();
+                undone.apply(&changes.inverse()).unwrap();
+                prop_assert!(undone.same_as(&before), "what was applied can be undone");
+            } else {
+                prop_assert!(quilt.same_as(&before), "nothing of what was refused remains");
+            }
+        }
+    }
+
+    #[test]
     fn a_failed_edit_leaves_nothing(
         mut quilt in any_quilt(20),
         changes in prop::collection::vec(any_change(), 1..8),
@@ -134,6 +157,23 @@ fn a_layer_that_has_changed_meanwhile_is_not_removed() {
     assert!(quilt.layers().is_empty());
     quilt.apply(&removed.inverse()).unwrap();
     assert!(quilt.same_as(&begin));
+}
+
+#[test]
+fn a_value_layer_is_removed_in_its_place_or_not_at_all() {
+    let mut quilt = doc_quilt();
+    let add = |pen: &mut Pen<'_>| {
+        ["growth", "owner"]
+            .into_iter()
+            .try_for_each(|name| pen.add_value_layer(name, ValueKind::U32))
+    };
+    quilt.edit("add", add).unwrap();
+    let mut other = quilt.clone();
+    other.edit("first", |pen| pen.remove_value_layer("growth")).unwrap();
+    let second = quilt.edit("second", |pen| pen.remove_value_layer("owner")).unwrap().changes;
+    let refused = other.apply(&second).unwrap_err().to_string();
+    assert!(refused.contains("value layer `owner` is not what"), "{refused}");
+    assert!(other.value_layer("owner").is_ok());
 }
 
 #[test]
