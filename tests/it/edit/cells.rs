@@ -1,0 +1,186 @@
+//! Many cells at once: rows, flat lists, rules, and tiles that are taken out.
+
+use super::*;
+
+#[test]
+fn a_flat_array_reaches_up_to_the_last_cell() {
+    let mut quilt = doc_quilt();
+    let numbers = TileNumbers::of_set("garden");
+    let corner = CellPos::new(CellPos::MAX - 1, CellPos::MAX);
+    let mut put = |list: &[i64]| {
+        let array = FlatArray::new(list, list.len() as u32);
+        quilt.edit("put", |pen| pen.put_flat("soil", corner, array, &numbers))
+    };
+    put(&[0, 1]).unwrap();
+    let refused = put(&[0, 1, 1]).unwrap_err();
+    assert!(matches!(refused, EditError::RectBeyondCells { width: 3, height: 1, .. }), "{refused}");
+}
+
+#[test]
+fn rows_that_reach_too_far_are_refused() {
+    let mut quilt = doc_quilt();
+    let legend = [('#', quilt.tile("garden/wall").unwrap())];
+    let corner = CellPos::new(CellPos::MAX, 0);
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", corner, &legend, &["#", " #"]));
+    assert_eq!(
+        error.unwrap_err().to_string(),
+        "row 1 reaches beyond the limits of cells in column 1"
+    );
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", corner, &legend, &["#", "x"]));
+    assert_eq!(
+        error.unwrap_err().to_string(),
+        "row 1 has `x` in column 0, which the legend does not know"
+    );
+    assert!(quilt.same_as(&doc_quilt()));
+    let near = [('#', "garden/wal")];
+    let error = quilt.edit("rows", |pen| pen.put_rows("soil", CellPos::ORIGIN, &near, &["#"]));
+    assert!(error.unwrap_err().to_string().ends_with("did you mean `garden/wall`?"));
+}
+
+#[test]
+fn a_rule_gives_each_cell_and_variants_take_their_places() {
+    let set = TileSet::builder("field")
+        .tile(TileSpec::named("grass").variant("grass", 3).variant("flowers", 1))
+        .tile(TileSpec::named("flowers"))
+        .tile(TileSpec::named("stone"));
+    let mut quilt = Quilt::build(Lattice::default(), |pen| {
+        pen.put_tiles(set.build()?)?;
+        pen.add_layer("soil", LayerSettings::default()).map(|_| ())
+    })
+    .unwrap();
+    let (grass, stone) =
+        (quilt.cell("field/grass+90").unwrap(), quilt.cell("field/stone").unwrap());
+    let rect = CellRect::between(CellPos::new(-70, -3), CellPos::new(70, 3));
+    let rule = |at: CellPos| match (at.x() + at.y()).rem_euclid(3) {
+        0 => Cell::EMPTY,
+        1 => stone,
+        _ => grass,
+    };
+    quilt.edit("rule", |pen| pen.put_each("soil", rect, rule)).unwrap();
+    let held = |quilt: &Quilt, at| quilt.get("soil", at).unwrap().here().unwrap();
+    assert!(rect.cells().all(|at| held(&quilt, at) == rule(at)));
+    let before = quilt.clone();
+    let edit = quilt.edit("vary", |pen| pen.vary("soil", CellRect::EVERYWHERE)).unwrap();
+    let mut flowers = 0;
+    for at in rect.cells() {
+        let tile = held(&before, at).tile().map(|tile| quilt.tiles().variant_at(tile, at));
+        assert_eq!(held(&quilt, at).tile(), tile);
+        assert_eq!(held(&quilt, at).turn(), rule(at).turn(), "turns stay");
+        flowers += usize::from(tile != held(&before, at).tile());
+    }
+    assert!((40..140).contains(&flowers), "{flowers} of 329");
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+    let wide = CellRect::new(CellPos::ORIGIN, 1 << 30, 1 << 30);
+    assert!(quilt.edit("wide", |pen| pen.put_each("soil", wide, rule)).is_err());
+}
+
+/// A list of numbers in any scan order against a look at each place.
+#[test]
+fn flat_lists_are_read_in_every_order() {
+    let corners = [Corner::TopLeft, Corner::TopRight, Corner::BottomLeft, Corner::BottomRight];
+    let list: Vec<i32> = (0..12).map(|i| [-1, 0, 1][i * i % 3]).collect();
+    for (way, corner) in [false, true].into_iter().flat_map(|way| corners.map(|c| (way, c))) {
+        let mut quilt = doc_quilt();
+        let scan = if way { ScanOrder::columns(corner) } else { ScanOrder::rows(corner) };
+        let numbers = TileNumbers::of_set("garden");
+        let at = CellPos::new(-70, 3);
+        let edit = quilt.edit("flat", |pen| {
+            pen.fill("soil", CellRect::new(at, 4, 3), pen.tile("garden/wall")?)?;
+            pen.put_flat("soil", at, FlatArray::new(&list, 4).scan(scan), &numbers)
+        });
+        for (x, y) in (0..4_i32).flat_map(|x| (0..3_i32).map(move |y| (x, y))) {
+            let across =
+                if matches!(corner, Corner::TopRight | Corner::BottomRight) { 3 - x } else { x };
+            let down =
+                if matches!(corner, Corner::BottomLeft | Corner::BottomRight) { 2 - y } else { y };
+            let index = if way { across * 3 + down } else { down * 4 + across };
+            let held = quilt.get("soil", CellPos::new(x - 70, y + 3)).unwrap().here().unwrap();
+            let wanted =
+                ["empty", "garden/grass", "garden/wall"][(list[index as usize] + 1) as usize];
+            assert_eq!(quilt.tiles().notation(held).to_string(), wanted, "{x},{y} of {scan:?}");
+        }
+        edit.unwrap();
+    }
+}
+
+#[test]
+fn flat_lists_that_are_no_rectangle_are_refused() {
+    let mut quilt = doc_quilt();
+    let before = quilt.clone();
+    let mut refused = |list: &[u16], width: u32, at: CellPos, numbers: TileNumbers| {
+        let edit = quilt
+            .edit("flat", |pen| pen.put_flat("soil", at, FlatArray::new(list, width), &numbers));
+        edit.unwrap_err().to_string()
+    };
+    let numbers = || TileNumbers::of_set("garden");
+    let here = CellPos::ORIGIN;
+    assert_eq!(refused(&[0, 1, 0], 2, here, numbers()), "3 numbers are no whole rows of 2 cells");
+    assert_eq!(refused(&[0], 0, here, numbers()), "1 numbers are no whole rows of 0 cells");
+    assert_eq!(
+        refused(&[0, 1, 1, 7], 2, CellPos::new(4, 4), numbers()),
+        "number 7 at place 3 of the list, for cell 5,5, is no tile: the tiles have the numbers 0 to 1, and -1 is empty"
+    );
+    assert_eq!(
+        refused(&[0, 1], 2, CellPos::new(CellPos::MAX, 0), numbers()),
+        "2 × 1 cells from 1073741823,0 on reach beyond the limits of cells"
+    );
+    assert_eq!(
+        refused(&[0], 1, here, TileNumbers::of_set("gardn")),
+        "no tile set `gardn` in this map; did you mean `garden`?"
+    );
+    assert!(quilt.same_as(&before));
+}
+
+/// What is taken is what lay there; nothing else changes, and the inverse brings it back.
+#[test]
+fn taken_tiles_leave_what_was_chosen() {
+    let mut quilt = doc_quilt();
+    let (grass, wall) = (quilt.tile("garden/grass").unwrap(), quilt.tile("garden/wall").unwrap());
+    quilt
+        .edit("more walls", |pen| {
+            pen.put(
+                "soil",
+                CellPos::new(-80, 1),
+                Cell::of(wall).raised(true).turned(Turn::QUARTER),
+            )?;
+            pen.put("soil", CellPos::new(90, -1), wall)?;
+            pen.set_layer("soil", |settings| settings.offset(WorldVec::new(3.0, -2.0)))
+        })
+        .unwrap();
+    let before = quilt.clone();
+    let marked = quilt.tiles().find_where(|tile| tile.ground() == Some("stone"));
+    let take = Take::tiles(marked).leaving(grass).at(Anchor::TopLeft);
+    let edit = quilt.edit("take", |pen| pen.take("soil", &take)).unwrap();
+    let cells: Vec<CellPos> = edit.result.iter().map(|taken| taken.cell).collect();
+    assert_eq!(cells, [CellPos::new(90, -1), CellPos::new(-80, 1), CellPos::new(2, 0)]);
+    assert_eq!(edit.result[1].value.turn(), Turn::QUARTER);
+    assert_eq!(edit.result[1].place, WorldPoint::new(-80.0 * 16.0 + 3.0, 16.0 - 2.0));
+    let soil = quilt.layer("soil").unwrap().cells();
+    assert_eq!(soil.find_where(|cell| cell.tile() == Some(wall)).count(), 0);
+    assert!(cells.iter().all(|at| soil.get(*at).here() == Some(Cell::of(grass))));
+    assert_eq!(edit.changes.cells().count(), 3);
+    quilt.apply(&edit.changes.inverse()).unwrap();
+    assert!(quilt.same_as(&before));
+    let nothing = quilt.edit("take", |pen| pen.take("soil", &Take::tiles([]))).unwrap();
+    assert!(nothing.result.is_empty() && nothing.changes.is_empty());
+}
+
+#[test]
+fn values_of_tiles_are_found_and_missing_names_listed_at_once() {
+    let quilt = doc_quilt();
+    let names = [("garden/grass", 1), ("garden/wal", 2), ("gardn/wall", 3)];
+    let error = TileValues::by_name(quilt.tiles(), names).unwrap_err();
+    assert_eq!(
+        error.to_string(),
+        "no tile `garden/wal` in this map; did you mean `garden/wall`?\n\
+         no tile `gardn/wall` in this map; did you mean `garden/wall`?"
+    );
+    let mut values = TileValues::by_name(quilt.tiles(), [("garden/wall", 'w')]).unwrap();
+    let left: Vec<String> = values.without_value(quilt.tiles()).map(ToString::to_string).collect();
+    assert_eq!(left, ["garden/grass"]);
+    let grass = quilt.tile("garden/grass").unwrap();
+    assert_eq!((values.get(grass), values.get(Cell::EMPTY)), (None, None));
+    values.put(grass, 'g');
+    assert_eq!(values.get(Cell::of(grass).raised(true)), Some(&'g'));
+}
