@@ -12,7 +12,7 @@ use sturdy_quilt::{
 };
 
 use crate::exact::Number;
-use crate::yard::{self, body_of};
+use crate::yard::{self, any_cell_size, body_of};
 
 /// A box, or a point, on its way in one direction.
 #[derive(Clone)]
@@ -230,10 +230,6 @@ fn any_place(reach: f64) -> impl Strategy<Value = f64> {
     prop_oneof![-reach..reach, (-reach..reach).prop_map(f64::round)]
 }
 
-fn any_cell() -> impl Strategy<Value = (f64, f64)> {
-    prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
-}
-
 /// The number of columns and rows by which the map lies away from the origin: up to ten million
 /// units.
 fn any_far() -> impl Strategy<Value = i32> {
@@ -271,7 +267,7 @@ proptest! {
     #[test]
     fn a_sweep_meets_what_the_judge_says(
         stops in any_stops(),
-        (width, height) in any_cell(),
+        (width, height) in any_cell_size(),
         far in any_far(),
         (x, y) in (any_place(10.0), any_place(10.0)),
         (w, h) in (prop_oneof![Just(1.0), Just(0.0), 0.05..3.0_f64], 0.05..3.0_f64),
@@ -307,7 +303,7 @@ proptest! {
     #[test]
     fn a_ray_meets_what_the_judge_says(
         stops in any_stops(),
-        (width, height) in any_cell(),
+        (width, height) in any_cell_size(),
         far in any_far(),
         (x, y) in (any_place(10.0), any_place(10.0)),
         (dx, dy) in (any_place(90.0), any_place(90.0)),

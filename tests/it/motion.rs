@@ -8,13 +8,18 @@ use sturdy_quilt::{
 };
 
 use crate::scene::any_quilt;
-use crate::yard::{self, body_of, rect};
+use crate::yard::{self, any_cell_size, body_of, rect};
 
 /// A map in which some cells are walls; what lies outside is treated as said.
 fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
     let body = Mover::new("body").block("stone").outside(outside);
     let wrapped = Mover::new("wrapped").block("stone").wrapped();
     yard::yard(cell, bounds, [body, wrapped], [yard::stone()], yard::first(walls))
+}
+
+/// The same with square cells of 16 units.
+fn square_walled(walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
+    walled((16.0, 16.0), walls, bounds, outside)
 }
 
 /// When a moving box first overlaps a cell whose sides lie `by` units further out, if it does.
@@ -38,19 +43,6 @@ fn entry(body: WorldRect, motion: WorldVec, cell: WorldRect, by: f64) -> Option<
     (begin < end && begin < 1.0).then_some(begin)
 }
 
-/// The usual way: every wall by itself.
-fn first_entry(
-    quilt: &Quilt,
-    walls: &[CellPos],
-    body: WorldRect,
-    motion: WorldVec,
-    by: f64,
-) -> f64 {
-    let entries =
-        walls.iter().filter_map(|at| entry(body, motion, quilt.lattice().bounds(*at), by));
-    entries.fold(1.0, f64::min)
-}
-
 /// How deep two rectangles lie in each other, in the direction in which it is least.
 fn depth(a: WorldRect, b: WorldRect) -> f64 {
     let (x, y) = overlap(a, b);
@@ -69,10 +61,6 @@ const AREA: CellRect = CellRect::new(CellPos::new(-8, -8), 16, 16);
 fn any_walls() -> impl Strategy<Value = Vec<CellPos>> {
     let cell = (-8..8_i32, -8..8_i32).prop_map(|(x, y)| CellPos::new(x, y));
     prop::collection::vec(cell, 0..60)
-}
-
-fn any_cell_size() -> impl Strategy<Value = (f64, f64)> {
-    prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
 }
 
 /// A box in units of a cell: often exactly on edges and exactly as large as cells.
@@ -111,9 +99,14 @@ proptest! {
         let lies_in = |at: &&CellPos| depth(taken, quilt.lattice().bounds(**at)) > 0.0;
         let apart: Vec<CellPos> = walls.iter().filter(|at| !lies_in(at)).copied().collect();
         let sweep = ground.sweep(mover, body, motion);
-        let earliest = first_entry(&quilt, &walls, body, motion, skin * 1.01);
+        // The usual way: every wall by itself.
+        let first = |walls: &[CellPos], by: f64| {
+            let met = |at: &CellPos| entry(body, motion, quilt.lattice().bounds(*at), by);
+            walls.iter().filter_map(met).fold(1.0, f64::min)
+        };
+        let earliest = first(&walls, skin * 1.01);
         prop_assert!(sweep.fraction >= earliest - 1e-9, "{} before {}", sweep.fraction, earliest);
-        let latest = first_entry(&quilt, &apart, body, motion, -skin * 1.01);
+        let latest = first(&apart, -skin * 1.01);
         prop_assert!(sweep.fraction <= latest + 1e-9, "{} after {}", sweep.fraction, latest);
         match sweep.contact {
             None => {
@@ -188,7 +181,7 @@ proptest! {
         (dx, dy) in any_motion(),
         (across, down) in (-5..5_i32, -5..5_i32),
     ) {
-        let quilt = walled((16.0, 16.0), &walls, AREA, Treatment::Block);
+        let quilt = square_walled(&walls, AREA, Treatment::Block);
         let (ground, mover) = (GroundMap::of(&quilt), quilt.mover("wrapped").unwrap());
         // Whole 64ths, so that moving by whole maps rounds nothing.
         let coarse = |v: f64| (v * 16.0 * 64.0).round() / 64.0;
@@ -277,24 +270,19 @@ fn boxes_never_snag_on_flat_floors_and_walls() {
                 };
                 let (across, press) =
                     (number(-50.0, 50.0), number(0.0, 3.0) * number(0.0, 1.0).round());
-                let (body, motion) = match side {
-                    Side::Top => (
-                        rect(along_x, inside.max().y - height + slip * cell.1, width, height),
-                        WorldVec::new(across * cell.0, press * cell.1),
-                    ),
-                    Side::Bottom => (
-                        rect(along_x, inside.min().y - slip * cell.1, width, height),
-                        WorldVec::new(across * cell.0, -press * cell.1),
-                    ),
-                    Side::Left => (
-                        rect(inside.max().x - width + slip * cell.0, along_y, width, height),
-                        WorldVec::new(press * cell.0, across * cell.1),
-                    ),
-                    Side::Right => (
-                        rect(inside.min().x - slip * cell.0, along_y, width, height),
-                        WorldVec::new(-press * cell.0, across * cell.1),
-                    ),
+                // Which way it is pressed.
+                let (right, down) = (-side.normal().x, -side.normal().y);
+                let edge = |way: f64, low: f64, high: f64, size: f64, cell: f64| {
+                    (if way > 0.0 { high - size } else { low }) + way * slip * cell
                 };
+                let (min, max) = (inside.min(), inside.max());
+                let x =
+                    if right == 0.0 { along_x } else { edge(right, min.x, max.x, width, cell.0) };
+                let y =
+                    if down == 0.0 { along_y } else { edge(down, min.y, max.y, height, cell.1) };
+                let way = |pressed: f64| if pressed == 0.0 { across } else { pressed * press };
+                let body = rect(x, y, width, height);
+                let motion = WorldVec::new(way(right) * cell.0, way(down) * cell.1);
                 let slide = ground.slide(mover, body, motion);
                 assert!(slide.contacts().all(|contact| contact.side == side), "{slide:?}");
                 let (got, wanted) = if side.is_upright() {
@@ -314,8 +302,7 @@ fn boxes_never_snag_on_flat_floors_and_walls() {
 fn nothing_is_too_fast_for_a_thin_wall() {
     let wall: Vec<CellPos> = (-40..40).map(|y| CellPos::new(1000, y)).collect();
     let bounds = CellRect::new(CellPos::new(-100, -100), 100_000, 200);
-    let quilt = walled((16.0, 16.0), &wall, bounds, Treatment::Pass);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&wall, bounds, Treatment::Pass));
     for speed in [17_000.0, 1e6, 1e9, 1e300] {
         let sweep = ground.sweep(mover, rect(0.0, 0.0, 3.0, 3.0), WorldVec::new(speed, 0.3));
         assert_eq!(sweep.end.max().x, 16_000.0);
@@ -338,18 +325,15 @@ fn exact_corners_are_closed() {
     let diagonal = [CellPos::new(0, -1), CellPos::new(-1, 0)];
     let bounds = CellRect::new(CellPos::new(-10, -10), 20, 20);
     for (walls, start) in [(&pillar[..], -24.0), (&diagonal[..], -12.0)] {
-        let quilt = walled((16.0, 16.0), walls, bounds, Treatment::Pass);
-        let (ground, mover) = body_of(&quilt);
+        let (ground, mover) = body_of(&square_walled(walls, bounds, Treatment::Pass));
         let body = rect(start, start, 8.0, 8.0);
         let sweep = ground.sweep(mover, body, WorldVec::new(40.0, 40.0));
         assert!(sweep.contact.is_some() && sweep.end.max().x <= 0.0, "{sweep:?}");
     }
     // From all four sides of a pillar.
-    let quilt = walled((16.0, 16.0), &pillar, bounds, Treatment::Pass);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&pillar, bounds, Treatment::Pass));
     for (x, y) in [(-24.0, -24.0), (32.0, -24.0), (-24.0, 32.0), (32.0, 32.0)] {
-        let way =
-            WorldVec::new(if x < 0.0 { 40.0 } else { -40.0 }, if y < 0.0 { 40.0 } else { -40.0 });
+        let way = WorldVec::new(40.0_f64.copysign(-x), 40.0_f64.copysign(-y));
         let sweep = ground.sweep(mover, rect(x, y, 8.0, 8.0), way);
         assert_eq!(sweep.contact.map(|c| c.cell), Some(CellPos::ORIGIN));
         assert_eq!(sweep.fraction, 0.4);
@@ -360,12 +344,10 @@ fn exact_corners_are_closed() {
 #[test]
 fn a_corner_lets_go() {
     let hall = CellRect::new(CellPos::new(0, 0), 10, 10);
-    let quilt = walled((16.0, 16.0), &[], hall, Treatment::Block);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&[], hall, Treatment::Block));
     for (x, y) in [(0.0, 0.0), (148.0, 0.0), (0.0, 148.0), (148.0, 148.0)] {
         let body = rect(x, y, 12.0, 12.0);
-        let out =
-            WorldVec::new(if x == 0.0 { -30.0 } else { 30.0 }, if y == 0.0 { -30.0 } else { 30.0 });
+        let out = WorldVec::new(30.0_f64.copysign(x - 1.0), 30.0_f64.copysign(y - 1.0));
         let pressed = ground.slide(mover, body, out);
         assert_eq!((pressed.end, pressed.contacts().count()), (body, 2));
         let away = out * -1.0;
@@ -379,8 +361,7 @@ fn a_corner_lets_go() {
     }
     // A gap as wide as the box lets it through.
     let walls: Vec<CellPos> = (0..10).filter(|x| *x != 4).map(|x| CellPos::new(x, 5)).collect();
-    let quilt = walled((16.0, 16.0), &walls, hall, Treatment::Block);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&walls, hall, Treatment::Block));
     let slide = ground.slide(mover, rect(64.0, 60.0, 16.0, 16.0), WorldVec::new(0.0, 60.0));
     assert_eq!((slide.end.min().y, slide.contacts().count()), (120.0, 0));
 }
@@ -389,8 +370,7 @@ fn a_corner_lets_go() {
 fn a_buried_box_can_leave_and_go_no_deeper() {
     let walls: Vec<CellPos> = CellRect::new(CellPos::new(0, 0), 4, 4).cells().collect();
     let bounds = CellRect::new(CellPos::new(-10, -10), 20, 20);
-    let quilt = walled((16.0, 16.0), &walls, bounds, Treatment::Pass);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&walls, bounds, Treatment::Pass));
     let body = rect(4.0, 4.0, 8.0, 8.0);
     assert_eq!(ground.sweep(mover, body, WorldVec::new(-30.0, 0.0)).contact, None);
     let deeper = ground.sweep(mover, body, WorldVec::new(30.0, 0.0));
@@ -400,7 +380,7 @@ fn a_buried_box_can_leave_and_go_no_deeper() {
 
 #[test]
 fn numbers_that_mean_nothing_move_nothing() {
-    let quilt = walled((16.0, 16.0), &[], AREA, Treatment::Block);
+    let quilt = square_walled(&[], AREA, Treatment::Block);
     let (ground, mover) = body_of(&quilt);
     let body = rect(0.0, 0.0, 8.0, 8.0);
     for way in [f64::NAN, f64::INFINITY, f64::NEG_INFINITY, 0.0] {
@@ -408,7 +388,7 @@ fn numbers_that_mean_nothing_move_nothing() {
         assert_eq!((slide.end, slide.contacts().count()), (body, 0));
     }
     // Where the map goes on from its other side, a motion without end comes to one all the same.
-    let pillar = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, Treatment::Block);
+    let pillar = square_walled(&[CellPos::new(3, 3)], AREA, Treatment::Block);
     for (quilt, stops) in [(&quilt, false), (&pillar, true)] {
         let (ground, wrapped) = (GroundMap::of(quilt), quilt.mover("wrapped").unwrap());
         for way in [WorldVec::new(1e300, 0.0), WorldVec::new(0.0, -1e300)] {
@@ -429,7 +409,7 @@ fn numbers_that_mean_nothing_move_nothing() {
     // One that spans the map and far more is stopped by what is in the map, however far from its
     // middle that lies.
     for outside in [Treatment::Pass, Treatment::Block] {
-        let quilt = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, outside);
+        let quilt = square_walled(&[CellPos::new(3, 3)], AREA, outside);
         let (ground, wrapped) = (GroundMap::of(&quilt), quilt.mover("wrapped").unwrap());
         let (tall, wide) = (rect(20.0, 0.0, 16.0, 1e226), rect(0.0, 20.0, 1e226, 16.0));
         for (giant, way) in [(tall, WorldVec::new(90.0, -9.0)), (wide, WorldVec::new(-9.0, 90.0))] {
@@ -455,8 +435,7 @@ proptest! {
         let walls: Vec<CellPos> =
             walls.iter().map(|wall| CellPos::new(wall.x() + x, wall.y() + y)).collect();
         let area = CellRect::new(CellPos::new(x - 8, y - 8), 16, 16);
-        let quilt = walled((16.0, 16.0), &walls, area, Treatment::Pass);
-        let (ground, mover) = body_of(&quilt);
+        let (ground, mover) = body_of(&square_walled(&walls, area, Treatment::Pass));
         // Through a place in the map, from far before it to far behind it.
         let to = WorldPoint::new(to.0 + 16.0 * f64::from(x), to.1 + 16.0 * f64::from(y));
         let way = WorldVec::new(turn.cos(), turn.sin());
@@ -475,8 +454,7 @@ proptest! {
 
 #[test]
 fn a_ray_costs_nothing_beyond_the_map() {
-    let quilt = walled((16.0, 16.0), &[CellPos::new(3, 3)], AREA, Treatment::Pass);
-    let (ground, mover) = body_of(&quilt);
+    let (ground, mover) = body_of(&square_walled(&[CellPos::new(3, 3)], AREA, Treatment::Pass));
     let met = |from, way| ground.ray(mover, from, way).map(|hit| hit.cell);
     let (left, below) = (WorldPoint::new(-1e12, 51.0), WorldPoint::new(51.0, 1e12));
     for from in [WorldPoint::new(0.0, 0.0), left, below] {
@@ -486,7 +464,7 @@ fn a_ray_costs_nothing_beyond_the_map() {
     assert_eq!(met(left, WorldVec::new(1e300, 0.0)), pillar);
     assert_eq!(met(below, WorldVec::new(0.0, -2e12)), pillar);
     // Where the map goes on from its other side without an end, but nothing stops in it.
-    let open = walled((16.0, 16.0), &[], AREA, Treatment::Pass);
+    let open = square_walled(&[], AREA, Treatment::Pass);
     let (ground, wrapped) = (GroundMap::of(&open), open.mover("wrapped").unwrap());
     assert_eq!(ground.ray(wrapped, WorldPoint::new(0.0, 0.0), WorldVec::new(1e300, 3.0)), None);
 }
@@ -494,37 +472,24 @@ fn a_ray_costs_nothing_beyond_the_map() {
 #[test]
 fn a_box_on_the_ground_climbs_steps_of_its_height() {
     // A stair to the right: each step one cell of 8 units higher; a wall of three at its end.
-    let mut walls = Vec::new();
-    for column in 0..12_i32 {
-        let top = match column {
-            0..=3 => 20,
-            4..=7 => 20 - (column - 3),
-            _ => 13,
-        };
-        walls.extend((top..24).map(|y| CellPos::new(column, y)));
-    }
+    let top = |column: i32| if column < 8 { 20 - (column - 3).max(0) } else { 13 };
+    let column = |x| (top(x)..24).map(move |y| CellPos::new(x, y));
+    let walls: Vec<CellPos> = (0..12).flat_map(column).collect();
     let bounds = CellRect::new(CellPos::new(0, 0), 12, 24);
     let quilt = walled((8.0, 8.0), &walls, bounds, Treatment::Block);
     let (ground, mover) = body_of(&quilt);
-    let steps = |height| SlideOptions::new().step_up(height);
-    let mut body = rect(2.0, 148.0, 6.0, 12.0);
-    let step = WorldVec::new(1.5, 4.0);
-    for _ in 0..200 {
-        body = ground.slide_with(mover, body, step, steps(8.0)).end;
-    }
+    let climb = |body: WorldRect, (x, y): (f64, f64), height| {
+        let options = SlideOptions::new().step_up(height);
+        ground.slide_with(mover, body, WorldVec::new(x, y), options)
+    };
+    let start = rect(2.0, 148.0, 6.0, 12.0);
+    let body = (0..200).fold(start, |body, _| climb(body, (1.5, 4.0), 8.0).end);
     // Up all four steps, and no further than the wall.
     assert_eq!((body.max().x, body.max().y), (64.0, 128.0));
-    let flat = ground.slide(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 4.0));
+    let flat = ground.slide(mover, start, WorldVec::new(60.0, 4.0));
     assert_eq!(flat.end.max().x, 32.0);
     // In the air it does not climb, and with a step that is too low neither.
-    let air = ground.slide_with(
-        mover,
-        rect(2.0, 140.0, 6.0, 12.0),
-        WorldVec::new(60.0, 13.0),
-        steps(8.0),
-    );
+    let air = climb(start.moved(WorldVec::new(0.0, -8.0)), (60.0, 13.0), 8.0);
     assert!(air.has_met(Side::Left) && air.end.max().x == 32.0, "{air:?}");
-    let low =
-        ground.slide_with(mover, rect(2.0, 148.0, 6.0, 12.0), WorldVec::new(60.0, 0.0), steps(7.0));
-    assert_eq!(low.end.max().x, 32.0);
+    assert_eq!(climb(start, (60.0, 0.0), 7.0).end.max().x, 32.0);
 }

@@ -1,5 +1,6 @@
 //! Maps of a few solid cells, for the tests of what stops a body.
 
+use proptest::prelude::*;
 use sturdy_quilt::{
     Cell, CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, TileSet,
     TileSetBuilder, TileSpec, Turn, WorldPoint, WorldRect,
@@ -64,4 +65,8 @@ pub(crate) fn first(cells: &[CellPos]) -> impl Iterator<Item = Stone> {
 
 pub(crate) fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
     WorldRect::between(WorldPoint::new(x, y), WorldPoint::new(x + width, y + height))
+}
+
+pub(crate) fn any_cell_size() -> impl Strategy<Value = (f64, f64)> {
+    prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
 }
