@@ -14,6 +14,8 @@ pub(crate) fn sheet() -> Picture {
     paint_sky(&mut canvas);
     paint_earth(&mut canvas);
     paint_works(&mut canvas);
+    paint_hoist(&mut canvas);
+    paint_goods(&mut canvas);
     canvas.into_picture()
 }
 
@@ -192,16 +194,17 @@ fn paint_works(canvas: &mut Canvas) {
     canvas.tile((3, 2), |x, y| {
         // A post with a brace.
         let brace = y < 8 && (x - 8).abs() == 8 - y;
-        if (6..10).contains(&x) {
-            return ramp(&WOOD[..4], 0.7 - (x - 6) as f32 * 0.18, x, y, 245);
-        }
-        brace.then(|| rgb(WOOD[1]))
+        post(x, y).or(brace.then(|| rgb(WOOD[1])))
     });
-    canvas.tile((6, 4), |x, y| {
-        // A post without one.
-        (6..10).contains(&x).then_some(())?;
-        ramp(&WOOD[..4], 0.7 - (x - 6) as f32 * 0.18, x, y, 245)
-    });
+    canvas.tile((6, 4), post);
+}
+
+fn post(x: i32, y: i32) -> Option<Color> {
+    (6..10).contains(&x).then_some(())?;
+    ramp(&WOOD[..4], 0.7 - (x - 6) as f32 * 0.18, x, y, 245)
+}
+
+fn paint_hoist(canvas: &mut Canvas) {
     canvas.tile((4, 2), |x, y| {
         // The cable, slack between its pulleys.
         match y {
@@ -242,6 +245,9 @@ fn paint_works(canvas: &mut Canvas) {
             _ => None,
         }
     });
+}
+
+fn paint_goods(canvas: &mut Canvas) {
     canvas.tile((0, 3), |x, y| {
         // A sack of tea.
         let (dx, dy) = (x as f32 - 7.5, y as f32 - 10.0);
