@@ -3,7 +3,7 @@
 use sturdy_quilt::{
     Blend, Cell, CellOffset, CellPos, Clock, Color, Coverage, DrawKey, DrawKind, DrawList, Drift,
     Fit, Layer, LayerSettings, PixelRect, Quad, Quilt, ScreenRect, ScreenSize, Sprite, TileArt,
-    Turn, View, WorldPoint, WorldRect, WorldVec,
+    TileId, Turn, View, WorldPoint, WorldRect, WorldVec, Wrap,
 };
 
 /// What is known of a quad without the library's own list.
@@ -92,15 +92,24 @@ pub(crate) fn seat(
     (view.centered_on(center), offset)
 }
 
-/// The numbers of copies of something that lies between two places and is repeated, as many as may
-/// be in view, and some more.
-fn copies(wraps: bool, period: f64, (from, to): (f64, f64), (low, high): (f64, f64)) -> Vec<i32> {
-    if !wraps {
-        return vec![0];
-    }
-    let first = ((low - to) / period).floor() as i32 - 6;
-    let last = ((high - from) / period).ceil() as i32 + 6;
-    (first..=last).collect()
+/// The numbers across and down of the copies of something that is repeated, as many as may be in
+/// view, and some more.
+fn copies(
+    wrap: Wrap,
+    (width, height): (f64, f64),
+    of: WorldRect,
+    seen: WorldRect,
+) -> Vec<(i32, i32)> {
+    let line = |wraps: bool, period: f64, (from, to): (f64, f64), (low, high): (f64, f64)| {
+        if !wraps {
+            return 0..=0;
+        }
+        ((low - to) / period).floor() as i32 - 6..=((high - from) / period).ceil() as i32 + 6
+    };
+    let (min, max) = (seen.min(), seen.max());
+    let across = line(wrap.across(), width, (of.min().x, of.max().x), (min.x, max.x));
+    let down = line(wrap.down(), height, (of.min().y, of.max().y), (min.y, max.y));
+    down.flat_map(|y| across.clone().map(move |x| (x, y))).collect()
 }
 
 /// What every cell and backdrop of every layer draws.
@@ -136,44 +145,42 @@ fn backdrops(
         Fit::Cell => (quilt.lattice().cell_width(), quilt.lattice().cell_height()),
         Fit::Standing(_) => turned_size(art, cell.turn()),
     };
-    let seen = camera.visible();
-    let across = copies(
-        settings.wrap.across(),
-        width,
-        (offset.x, offset.x + width),
-        (seen.min().x, seen.max().x),
-    );
-    let down = copies(
-        settings.wrap.down(),
-        height,
-        (offset.y, offset.y + height),
-        (seen.min().y, seen.max().y),
-    );
-    let mut quads = Vec::new();
-    for y in down {
-        for x in &across {
-            let corner = |x: i32, y: i32| {
-                WorldPoint::new(offset.x + f64::from(x) * width, offset.y + f64::from(y) * height)
-            };
-            let rect = WorldRect::between(corner(*x, y), corner(x + 1, y + 1));
-            let key = DrawKey::of_cell(
-                settings.priority,
-                cell.is_raised(),
-                None,
-                layer,
-                CellPos::new(*x, y),
-            );
-            quads.push(NaiveQuad {
-                key: DrawKey { kind: DrawKind::Backdrop, ..key },
-                target: camera.pixels(rect),
-                source: art.source,
-                turn: cell.turn(),
-                color: times(color_of(settings), tint_of(quilt, settings.palette)),
-                blend: settings.blend,
-            });
+    let at = |x: i32, y: i32| {
+        WorldPoint::new(offset.x + f64::from(x) * width, offset.y + f64::from(y) * height)
+    };
+    let rect = |(x, y)| WorldRect::between(at(x, y), at(x + 1, y + 1));
+    let copies = copies(settings.wrap, (width, height), rect((0, 0)), camera.visible());
+    let quad = |(x, y)| {
+        let cell_pos = CellPos::new(x, y);
+        let key = DrawKey::of_cell(settings.priority, cell.is_raised(), None, layer, cell_pos);
+        NaiveQuad {
+            key: DrawKey { kind: DrawKind::Backdrop, ..key },
+            target: camera.pixels(rect((x, y))),
+            source: art.source,
+            turn: cell.turn(),
+            color: times(color_of(settings), tint_of(quilt, settings.palette)),
+            blend: settings.blend,
         }
-    }
-    quads
+    };
+    copies.into_iter().map(quad).collect()
+}
+
+/// The tile that is shown instead of an animated one.
+fn shown_tile(quilt: &Quilt, layer: &Layer, own: CellPos, tile: TileId, clock: &Clock) -> TileId {
+    let Some(played) = clock.played_ms(layer.id(), own) else {
+        return quilt.tiles().frame_at(tile, clock.now_ms(), own);
+    };
+    // Its frames one after the other, the last one for ever.
+    let animation = quilt.tiles().tile(tile).and_then(|tile| tile.animation());
+    let frames: Vec<(&str, u32)> =
+        animation.into_iter().flat_map(|animation| animation.frames()).collect();
+    let mut end = 0;
+    let frame = frames.iter().find(|(_, ms)| {
+        end += u64::from(*ms);
+        played < end
+    });
+    let name = frame.or_else(|| frames.last()).map(|(name, _)| format!("art/{name}"));
+    name.map_or(tile, |name| quilt.tile(&name).unwrap())
 }
 
 fn cell_quads(
@@ -186,83 +193,50 @@ fn cell_quads(
 ) -> Vec<NaiveQuad> {
     let (lattice, tiles, settings) = (quilt.lattice(), quilt.tiles(), layer.settings());
     let tile = tiles.tile(cell.tile().unwrap());
-    let animation = tile.and_then(|tile| tile.animation());
-    let shown = match clock.played_ms(layer.id(), own) {
-        Some(played) => {
-            // Its frames one after the other, the last one for ever.
-            let frames: Vec<(&str, u32)> =
-                animation.into_iter().flat_map(|animation| animation.frames()).collect();
-            let mut end = 0;
-            let frame = frames.iter().find(|(_, ms)| {
-                end += u64::from(*ms);
-                played < end
-            });
-            let name = frame.or_else(|| frames.last()).map(|(name, _)| format!("art/{name}"));
-            name.map_or(cell.tile().unwrap(), |name| quilt.tile(&name).unwrap())
-        }
-        None => tiles.frame_at(cell.tile().unwrap(), clock.now_ms(), own),
-    };
-    let (_, art) = tiles.art(shown);
-    let is_always_clear = animation.is_none() && art.coverage == Coverage::Clear;
-    if is_always_clear {
+    let (_, art) = tiles.art(shown_tile(quilt, layer, own, cell.tile().unwrap(), clock));
+    let is_animated = tile.is_some_and(|tile| tile.animation().is_some());
+    if !is_animated && art.coverage == Coverage::Clear {
         return Vec::new();
     }
     let (camera, offset) = seat(settings, own.y(), view, clock.now_ms());
-    let area = settings.wrap_area.unwrap_or(layer.cells().bounds());
-    let wraps = (settings.wrap.across(), settings.wrap.down());
+    let (wrap, area) = (settings.wrap, settings.wrap_area.unwrap_or(layer.cells().bounds()));
     let repeats = |wraps: bool, at: i32, first: i32, end: i32| !wraps || (first..end).contains(&at);
-    if !repeats(wraps.0, own.x(), area.left(), area.right())
-        || !repeats(wraps.1, own.y(), area.top(), area.bottom())
+    if !repeats(wrap.across(), own.x(), area.left(), area.right())
+        || !repeats(wrap.down(), own.y(), area.top(), area.bottom())
     {
         return Vec::new();
     }
-    let (seen, bounds) = (camera.visible(), lattice.bounds(own).moved(offset));
-    let across = copies(
-        wraps.0,
-        f64::from(area.width()) * lattice.cell_width(),
-        (bounds.min().x, bounds.max().x),
-        (seen.min().x, seen.max().x),
-    );
-    let down = copies(
-        wraps.1,
-        f64::from(area.height()) * lattice.cell_height(),
-        (bounds.min().y, bounds.max().y),
-        (seen.min().y, seen.max().y),
-    );
+    let around = lattice.rect_bounds(area);
+    let period = (around.width(), around.height());
+    let copies = copies(wrap, period, lattice.bounds(own).moved(offset), camera.visible());
     let color = times(color_of(settings), tint_of(quilt, settings.palette));
     let color = times(color, tint_of(quilt, cell.palette()));
-    let mut quads = Vec::new();
-    for y in down {
-        for x in &across {
-            let way = CellOffset::new(x * area.width() as i32, y * area.height() as i32);
-            let at = own.checked_add(way).unwrap();
-            let bounds = lattice.bounds(at);
-            let rect = match art.fit {
-                Fit::Standing(standing_as)
-                    if !is_size_of_cell(art, bounds) || standing_as.offset != WorldVec::ZERO =>
-                {
-                    let (x, y) = standing_as.anchor;
-                    let place = WorldPoint::new(
-                        bounds.min().x + bounds.width() * x,
-                        bounds.min().y + bounds.height() * y,
-                    );
-                    standing(place, art, cell.turn())
-                }
-                _ => bounds,
-            };
-            let foot = settings.sort_rows.then_some(bounds.max().y + offset.y);
-            let raised = cell.is_raised() || tile.is_some_and(|tile| tile.raise());
-            quads.push(NaiveQuad {
-                key: DrawKey::of_cell(settings.priority, raised, foot, number, at),
-                target: camera.pixels(rect.moved(offset)),
-                source: art.source,
-                turn: cell.turn(),
-                color,
-                blend: settings.blend,
-            });
+    let quad = |(x, y): (i32, i32)| {
+        let way = CellOffset::new(x * area.width() as i32, y * area.height() as i32);
+        let at = own.checked_add(way).unwrap();
+        let bounds = lattice.bounds(at);
+        let rect = match art.fit {
+            Fit::Standing(standing_as)
+                if !is_size_of_cell(art, bounds) || standing_as.offset != WorldVec::ZERO =>
+            {
+                let (x, y) = standing_as.anchor;
+                let way = WorldVec::new(bounds.width() * x, bounds.height() * y);
+                standing(bounds.min() + way, art, cell.turn())
+            }
+            _ => bounds,
+        };
+        let foot = settings.sort_rows.then_some(bounds.max().y + offset.y);
+        let raised = cell.is_raised() || tile.is_some_and(|tile| tile.raise());
+        NaiveQuad {
+            key: DrawKey::of_cell(settings.priority, raised, foot, number, at),
+            target: camera.pixels(rect.moved(offset)),
+            source: art.source,
+            turn: cell.turn(),
+            color,
+            blend: settings.blend,
         }
-    }
-    quads
+    };
+    copies.into_iter().map(quad).collect()
 }
 
 /// What every sprite draws.
