@@ -30,45 +30,42 @@ pub(crate) fn run(versus: &mut Versus) {
 /// Painting all of a list that is up to date, against copying the frame. Neither way clears the
 /// frame: the lowest layer is solid everywhere.
 fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
-    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
-    let mut copy = || {
-        to.copy_from_slice(&from);
-        u64::from(to[4_000_000])
-    };
+    let mut copy = copy_of_a_frame();
     let portable = Painter::by(Means { vectors: false, ..Means::default() });
     let views = [
-        ("draw.redraw.memcpy", *view, Painter::new(), 1.0),
-        ("draw.redraw.portable.memcpy", *view, portable, 1.4),
-        ("draw.zoom-2.memcpy", view.zoomed(2.0), Painter::new(), 1.0),
-        ("draw.zoom-3.7.memcpy", view.zoomed(3.7), Painter::new(), 2.5),
-        ("draw.turned.memcpy", view.turned(5_f64.to_radians()), Painter::new(), 12.0),
+        ("redraw", *view, Painter::new(), Mark::AtMost(1.0)),
+        ("redraw.portable", *view, portable, Mark::AtMost(1.4)),
+        ("zoom-2", view.zoomed(2.0), Painter::new(), Mark::AtMost(1.0)),
+        ("zoom-3.7", view.zoomed(3.7), Painter::new(), Mark::AtMost(2.5)),
+        ("turned", view.turned(5_f64.to_radians()), Painter::new(), Mark::AtMost(12.0)),
+        ("redraw.2-threads", *view, Painter::new().threads(2), Mark::None),
     ];
-    for (name, view, mut painter, most) in views {
-        let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
-        let redraw = || {
-            list.rebuild(quilt, &view, &Clock::new(), &[]);
-            painter.paint(&list, &mut frame);
-            u64::from(frame.pixels()[1_000_000][1])
-        };
-        versus.line(name, 1, Mark::AtMost(most), false, redraw, &mut copy);
+    for (name, view, painter, mark) in views {
+        let name = format!("draw.{name}.memcpy");
+        versus.line(&name, 1, mark, false, redraw(quilt, view, painter), &mut copy);
     }
+}
+
+fn redraw(quilt: &Quilt, view: View, mut painter: Painter) -> impl FnMut() -> u64 {
     let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
-    let mut painter = Painter::new().threads(2);
-    let redraw = || {
-        list.rebuild(quilt, view, &Clock::new(), &[]);
+    move || {
+        list.rebuild(quilt, &view, &Clock::new(), &[]);
         painter.paint(&list, &mut frame);
         u64::from(frame.pixels()[1_000_000][1])
-    };
-    versus.line("draw.redraw.2-threads.memcpy", 1, Mark::None, false, redraw, &mut copy);
+    }
+}
+
+fn copy_of_a_frame() -> impl FnMut() -> u64 {
+    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
+    move || {
+        to.copy_from_slice(&from);
+        u64::from(to[4_000_000])
+    }
 }
 
 /// Painting what differs into a frame that is kept, against copying the frame.
 fn kept_frames(versus: &mut Versus, quilt: &Quilt, view: &View) {
-    let (from, mut to) = (vec![7_u8; 1920 * 1080 * 4], vec![0_u8; 1920 * 1080 * 4]);
-    let mut copy = || {
-        to.copy_from_slice(&from);
-        u64::from(to[4_000_000])
-    };
+    let mut copy = copy_of_a_frame();
     let background = Color::rgb(0, 0, 0);
     let ways = [
         ("draw.scroll.ring.memcpy", KeptFrame::ring(background), 0.03),
@@ -108,12 +105,7 @@ fn against_the_rival(
     tiles: &[sturdy_quilt::Picture],
     view: &View,
 ) {
-    let (mut list, mut painter, mut frame) = (DrawList::new(), Painter::new(), Frame::new(SIZE));
-    let redraw = || {
-        list.rebuild(quilt, view, &Clock::new(), &[]);
-        painter.paint(&list, &mut frame);
-        u64::from(frame.pixels()[1_000_000][1])
-    };
+    let redraw = redraw(quilt, *view, Painter::new());
     let (width, height) = (DRAWING_CELLS.0 as i32, DRAWING_CELLS.1 as i32);
     let pictures = drawing::pictures(tiles);
     let layers = drawing::layers(quilt, width, height);

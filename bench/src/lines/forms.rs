@@ -42,7 +42,7 @@ pub(crate) fn run(versus: &mut Versus) {
         if form == CellForm::Table {
             number_tables(&quilt, &mut files);
         }
-        let bare = Bare::of(name, &files);
+        let (read, rewrite) = bare(form, &files);
         let mut source = MemorySource::default();
         files.iter().for_each(|(path, bytes)| source.add(path.clone(), bytes.clone()));
         let cells = u64::from(SIDE) * u64::from(SIDE) * LAYERS;
@@ -59,8 +59,8 @@ pub(crate) fn run(versus: &mut Versus) {
             CellForm::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
             _ => Mark::AtMost(MOST),
         };
-        versus.line(&load_line, cells, mark, false, ours, || bare.read());
-        versus.line(&save_line, cells, Mark::None, false, || write().len() as u64, || bare.write());
+        versus.line(&load_line, cells, mark, false, ours, read);
+        versus.line(&save_line, cells, Mark::None, false, || write().len() as u64, rewrite);
     }
 }
 
@@ -116,77 +116,56 @@ struct Rows {
     rows: Vec<String>,
 }
 
+/// A way of doing some work, which gives the size of what comes of it.
+type Way = Box<dyn Fn() -> u64>;
+
 /// What a user would write to read and write the same bytes, into plain lists: of numbers, for
 /// rows by a look at a table of characters.
-enum Bare {
-    Rows { text: Vec<u8>, rows: Vec<Vec<String>> },
-    Numbers { text: Vec<u8>, numbers: Vec<Vec<u32>> },
-    Tables { texts: Vec<Vec<u8>>, numbers: Vec<Vec<u32>> },
-    Pictures { files: Vec<Vec<u8>>, pixels: Vec<Vec<u8>> },
-    Blocks { blocks: Vec<Vec<u8>>, raw: Vec<Vec<u8>> },
+fn bare(form: CellForm, files: &[(String, Vec<u8>)]) -> (Way, Way) {
+    let mut bytes: Vec<Vec<u8>> = files.iter().map(|(_, bytes)| bytes.clone()).collect();
+    let beside = bytes.split_off(1);
+    let bytes_read = |raw: &Vec<u8>| raw.len() as u64;
+    match form {
+        CellForm::Numbers => {
+            ways(bytes, numbers, |lists| total_len(lists), |lists| written_json(lists))
+        }
+        CellForm::Table => {
+            ways(beside, table, |list| list.len() as u64, |list| written_table(list))
+        }
+        CellForm::Picture => ways(beside, pixels, bytes_read, |pixels| written_picture(pixels)),
+        CellForm::Packed => ways(beside, unpacked, bytes_read, |raw| written_block(raw)),
+        _ => ways(bytes, rows, |rows| total_len(&rows_as_numbers(rows)), |rows| written_json(rows)),
+    }
 }
 
-impl Bare {
-    fn of(name: &str, files: &[(String, Vec<u8>)]) -> Bare {
-        let document = files[0].1.clone();
-        let beside: Vec<Vec<u8>> = files[1..].iter().map(|(_, bytes)| bytes.clone()).collect();
-        match name {
-            "rows" => Bare::Rows { rows: rows(&document), text: document },
-            "numbers" => Bare::Numbers { numbers: numbers(&document), text: document },
-            "table" => Bare::Tables {
-                numbers: beside.iter().map(|text| table(text)).collect(),
-                texts: beside,
-            },
-            "picture" => Bare::Pictures {
-                pixels: beside.iter().map(|file| pixels(file)).collect(),
-                files: beside,
-            },
-            _ => Bare::Blocks {
-                raw: beside.iter().map(|block| unpacked(block)).collect(),
-                blocks: beside,
-            },
-        }
-    }
+/// Reads all files, and counts what is in them; and writes what they hold.
+fn ways<T: 'static>(
+    files: Vec<Vec<u8>>,
+    read: fn(&[u8]) -> T,
+    size: fn(&T) -> u64,
+    write: fn(&T) -> u64,
+) -> (Way, Way) {
+    let held: Vec<T> = files.iter().map(|file| read(file)).collect();
+    let read_all = move || files.iter().map(|file| size(&read(file))).sum();
+    (Box::new(read_all), Box::new(move || held.iter().map(write).sum()))
+}
 
-    fn read(&self) -> u64 {
-        match self {
-            Bare::Rows { text, .. } => {
-                let mut known = [0_u32; 256];
-                (0..).zip(&mut known).for_each(|(number, known)| *known = number);
-                let number = |byte: &u8| known[usize::from(*byte)];
-                let list = |rows: &Vec<String>| -> Vec<u32> {
-                    rows.iter().flat_map(|row| row.as_bytes().iter().map(number)).collect()
-                };
-                rows(text).iter().map(|rows| list(rows).len() as u64).sum()
-            }
-            Bare::Numbers { text, .. } => numbers(text).iter().map(|list| list.len() as u64).sum(),
-            Bare::Tables { texts, .. } => texts.iter().map(|text| table(text).len() as u64).sum(),
-            Bare::Pictures { files, .. } => {
-                files.iter().map(|file| pixels(file).len() as u64).sum()
-            }
-            Bare::Blocks { blocks, .. } => {
-                blocks.iter().map(|block| unpacked(block).len() as u64).sum()
-            }
-        }
-    }
+fn total_len<T>(lists: &[Vec<T>]) -> u64 {
+    lists.iter().map(|list| list.len() as u64).sum()
+}
 
-    fn write(&self) -> u64 {
-        match self {
-            Bare::Rows { rows, .. } => rows
-                .iter()
-                .map(|rows| serde_json::to_vec(rows).map_or(0, |text| text.len() as u64))
-                .sum(),
-            Bare::Numbers { numbers, .. } => numbers
-                .iter()
-                .map(|list| serde_json::to_vec(list).map_or(0, |text| text.len() as u64))
-                .sum(),
-            Bare::Tables { numbers, .. } => numbers.iter().map(|list| written_table(list)).sum(),
-            Bare::Pictures { pixels, .. } => {
-                pixels.iter().map(|pixels| written_picture(pixels)).sum()
-            }
-            Bare::Blocks { raw, .. } => raw.iter().map(|raw| written_block(raw)).sum(),
-        }
-    }
+fn written_json<T: serde::Serialize>(lists: &[T]) -> u64 {
+    lists.iter().map(|list| serde_json::to_vec(list).map_or(0, |text| text.len() as u64)).sum()
+}
+
+fn rows_as_numbers(layers: &[Vec<String>]) -> Vec<Vec<u32>> {
+    let mut known = [0_u32; 256];
+    (0..).zip(&mut known).for_each(|(number, known)| *known = number);
+    let number = |byte: &u8| known[usize::from(*byte)];
+    let list = |rows: &Vec<String>| -> Vec<u32> {
+        rows.iter().flat_map(|row| row.as_bytes().iter().map(number)).collect()
+    };
+    layers.iter().map(list).collect()
 }
 
 fn rows(text: &[u8]) -> Vec<Vec<String>> {

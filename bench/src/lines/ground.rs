@@ -91,11 +91,9 @@ impl Scene {
             let line = self.line(&format!("sweep.{length}.merged-boxes"));
             versus.line(&line, count, Mark::AtMost(0.1), false, ours, other);
             let discs = discs(&bodies);
-            let ours = || {
-                total(
-                    discs.iter().map(|(disc, motion)| ground.sweep(mover, *disc, *motion).fraction),
-                )
-            };
+            let sweep =
+                |(disc, motion): &(Circle, WorldVec)| ground.sweep(mover, *disc, *motion).fraction;
+            let ours = || total(discs.iter().map(sweep));
             let other = || total(bodies.iter().map(|body| cast(&world, body, true)));
             let line = self.line(&format!("circle.{length}.merged-boxes"));
             versus.line(&line, count, Mark::AtMost(1.0 / 12.0), false, ours, other);
