@@ -327,9 +327,9 @@ fn figures_say_what_was_drawn() {
             "map     4 × 3 cells at 0,0",
             "camera  32.0,24.0 zoom 4",
             "pointer 2,0 · garden/wall",
-            "drawn   13 of 12, 1 sprites",
-            "hidden 0 · clear 0 · beyond 0",
-            "chunks  4, 4 looked at anew, 0 animated",
+            "drawn   13 quads, 1 sprites",
+            "hidden  0 · clear 0 · beyond 0",
+            "chunks  4, 12 cells, 4 anew, 0 animated",
             "batches 1, 0 page changes",
             "13 start garden · layer soil",
         ]

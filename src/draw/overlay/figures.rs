@@ -1,7 +1,7 @@
 //! The box with the figures.
 
 use super::Overlay;
-use crate::draw::{Batch, BatchOpener, DrawList, Quad};
+use crate::draw::{Batch, BatchOpener, DrawFigures, DrawList, Quad};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::units::ScreenPoint;
@@ -37,20 +37,13 @@ impl Overlay {
             let cell = quilt.lattice().cell_at(place);
             lines.push((format!("pointer {cell} · {front}"), TITLE));
         }
+        lines
+            .push((format!("drawn   {} quads, {} sprites", figures.quads, figures.sprites), PLAIN));
+        let DrawFigures { hidden, clear, off_screen, chunks, cells, .. } = figures;
+        lines.push((format!("hidden  {hidden} · clear {clear} · beyond {off_screen}"), PLAIN));
+        let (anew, animated) = (figures.chunks_rebuilt, figures.chunks_animated);
         lines.push((
-            format!("drawn   {} of {}, {} sprites", figures.quads, figures.cells, figures.sprites),
-            PLAIN,
-        ));
-        let left_out = (figures.hidden, figures.clear, figures.off_screen);
-        lines.push((
-            format!("hidden {} · clear {} · beyond {}", left_out.0, left_out.1, left_out.2),
-            PLAIN,
-        ));
-        lines.push((
-            format!(
-                "chunks  {}, {} looked at anew, {} animated",
-                figures.chunks, figures.chunks_rebuilt, figures.chunks_animated
-            ),
+            format!("chunks  {chunks}, {cells} cells, {anew} anew, {animated} animated"),
             PLAIN,
         ));
         let quads = list.quads();
