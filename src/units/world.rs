@@ -69,12 +69,12 @@ impl WorldVec {
         self.x * other.x + self.y * other.y
     }
 
-    /// The area between it and another, more than 0 where the other turns clockwise from it as it
-    /// is seen.
     pub(crate) fn is_finite(self) -> bool {
         self.x.is_finite() && self.y.is_finite()
     }
 
+    /// The area between it and another, more than 0 where the other turns clockwise from it as it
+    /// is seen.
     pub(crate) fn cross(self, other: WorldVec) -> f64 {
         self.x * other.y - self.y * other.x
     }

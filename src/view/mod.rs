@@ -215,6 +215,7 @@ impl View {
     /// zoom, not shifted, and so large that the screen lies within it when both are laid on each
     /// other by their middles, turned.
     #[must_use]
+    #[inline]
     pub fn upright(&self) -> View {
         if self.turned == 0.0 {
             return *self;
@@ -332,22 +333,24 @@ impl View {
     /// of [`View::upright`].
     #[inline]
     pub fn column_edge(&self, world_x: f64) -> i32 {
-        if self.turned == 0.0 {
-            return self.edge(world_x, self.center.x, self.size.width, self.shifted.x);
-        }
-        let view = self.upright();
-        view.edge(world_x, view.center.x, view.size.width, view.shifted.x)
+        self.upright().column(world_x)
     }
 
     /// The first row of pixels whose centres do not lie above a place in the world; see
     /// [`View::column_edge`].
     #[inline]
     pub fn row_edge(&self, world_y: f64) -> i32 {
-        if self.turned == 0.0 {
-            return self.edge(world_y, self.center.y, self.size.height, self.shifted.y);
-        }
-        let view = self.upright();
-        view.edge(world_y, view.center.y, view.size.height, view.shifted.y)
+        self.upright().row(world_y)
+    }
+
+    #[inline]
+    fn column(&self, world_x: f64) -> i32 {
+        self.edge(world_x, self.center.x, self.size.width, self.shifted.x)
+    }
+
+    #[inline]
+    fn row(&self, world_y: f64) -> i32 {
+        self.edge(world_y, self.center.y, self.size.height, self.shifted.y)
     }
 
     #[inline]
@@ -366,13 +369,11 @@ impl View {
     /// [`View::column_edge`].
     pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
         let view = self.upright();
-        let column = |x: f64| view.edge(x, view.center.x, view.size.width, view.shifted.x);
-        let row = |y: f64| view.edge(y, view.center.y, view.size.height, view.shifted.y);
         ScreenRect {
-            left: column(rect.min().x),
-            top: row(rect.min().y),
-            right: column(rect.max().x),
-            bottom: row(rect.max().y),
+            left: view.column(rect.min().x),
+            top: view.row(rect.min().y),
+            right: view.column(rect.max().x),
+            bottom: view.row(rect.max().y),
         }
     }
 }
