@@ -12,7 +12,7 @@ use sturdy_quilt::{
 };
 
 use crate::exact::Number;
-use crate::yard::{self, any_cell_size, body_of};
+use crate::yard::{self, any_cell_size, body_of, depth};
 
 /// A box, or a point, on its way in one direction.
 #[derive(Clone)]
@@ -230,6 +230,11 @@ fn any_place(reach: f64) -> impl Strategy<Value = f64> {
     prop_oneof![-reach..reach, (-reach..reach).prop_map(f64::round)]
 }
 
+/// A side of a box in cells.
+fn any_size() -> impl Strategy<Value = f64> {
+    prop_oneof![1 => Just(1.0), 1 => Just(0.0), 3 => 0.05..3.0_f64]
+}
+
 /// The number of columns and rows by which the map lies away from the origin: up to ten million
 /// units.
 fn any_far() -> impl Strategy<Value = i32> {
@@ -270,7 +275,7 @@ proptest! {
         (width, height) in any_cell_size(),
         far in any_far(),
         (x, y) in (any_place(10.0), any_place(10.0)),
-        (w, h) in (prop_oneof![Just(1.0), Just(0.0), 0.05..3.0_f64], 0.05..3.0_f64),
+        (w, h) in (any_size(), any_size()),
         (dx, dy) in (any_place(40.0), any_place(40.0)),
     ) {
         let stops = moved(&stops, far);
@@ -279,6 +284,31 @@ proptest! {
         let body = WorldRect::between(corner, corner + WorldVec::new(w * width, h * height));
         let motion = WorldVec::new(dx * width, dy * height);
         let sweep = ground.sweep(mover, body, motion);
+        // A thin box is taken as four skins wide.
+        let is_thin = w == 0.0 || h == 0.0;
+        let skin = if is_thin { 3.0 } else { 1.0 } * GroundMap::SKIN * width.max(height);
+        let taken = if is_thin { body.grown(skin) } else { body };
+        // What it was apart from before, it is not in afterwards.
+        let bounds = |cell: CellPos| ground.lattice().bounds(cell);
+        for wall in stops.iter().filter(|stop| stop.is_wall) {
+            let was_in = depth(taken, bounds(wall.cell)) > 0.0;
+            prop_assert!(was_in || depth(sweep.end, bounds(wall.cell)) <= skin * 1.01, "{:?}", wall);
+        }
+        // It ends at the edge of what it has met, and where it meets nothing, at the end.
+        match sweep.contact {
+            None => prop_assert_eq!((sweep.fraction, sweep.end), (1.0, body.moved(motion))),
+            Some(contact) => {
+                let (end, met) = (sweep.end, bounds(contact.cell));
+                let (of_end, of_cell, way) = match contact.side {
+                    Side::Left => (end.max().x, met.min().x, motion.x),
+                    Side::Right => (end.min().x, met.max().x, -motion.x),
+                    Side::Top => (end.max().y, met.min().y, motion.y),
+                    Side::Bottom => (end.min().y, met.max().y, -motion.y),
+                };
+                let touches = of_end == of_cell || is_thin && (of_end - of_cell).abs() < skin;
+                prop_assert!(way > 0.0 && touches, "{} at {} of {:?}", end, met, contact);
+            }
+        }
         let (min, max) = (body.min(), body.max());
         let (across, down) = (
             Axis::<f64>::of_box(width, min.x, max.x, motion.x),

@@ -1,4 +1,4 @@
-//! Boxes in motion: sweeps against a test of every cell, slides that never snag, speeds and steps.
+//! Boxes in motion: slides that never snag, speeds and steps. What a sweep meets, the judge says.
 
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
@@ -8,7 +8,7 @@ use sturdy_quilt::{
 };
 
 use crate::scene::any_quilt;
-use crate::yard::{self, any_cell_size, body_of, rect};
+use crate::yard::{self, any_cell_size, body_of, depth, overlap, rect};
 
 /// A map in which some cells are walls; what lies outside is treated as said.
 fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
@@ -20,40 +20,6 @@ fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatm
 /// The same with square cells of 16 units.
 fn square_walled(walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
     walled((16.0, 16.0), walls, bounds, outside)
-}
-
-/// When a moving box first overlaps a cell whose sides lie `by` units further out, if it does.
-fn entry(body: WorldRect, motion: WorldVec, cell: WorldRect, by: f64) -> Option<f64> {
-    let slab = |from: f64, to: f64, low: f64, high: f64, way: f64| {
-        if way == 0.0 {
-            let apart = to <= low || high <= from;
-            return if apart {
-                (f64::INFINITY, f64::INFINITY)
-            } else {
-                (f64::NEG_INFINITY, f64::INFINITY)
-            };
-        }
-        let (a, b) = ((low - to) / way, (high - from) / way);
-        (a.min(b), a.max(b))
-    };
-    let (min, max) = (cell.min(), cell.max());
-    let x = slab(body.min().x, body.max().x, min.x - by, max.x + by, motion.x);
-    let y = slab(body.min().y, body.max().y, min.y - by, max.y + by, motion.y);
-    let (begin, end) = (x.0.max(y.0).max(0.0), x.1.min(y.1));
-    (begin < end && begin < 1.0).then_some(begin)
-}
-
-/// How deep two rectangles lie in each other, in the direction in which it is least.
-fn depth(a: WorldRect, b: WorldRect) -> f64 {
-    let (x, y) = overlap(a, b);
-    x.min(y)
-}
-
-/// How deep two rectangles lie in each other, across and down.
-fn overlap(a: WorldRect, b: WorldRect) -> (f64, f64) {
-    let x = a.max().x.min(b.max().x) - a.min().x.max(b.min().x);
-    let y = a.max().y.min(b.max().y) - a.min().y.max(b.min().y);
-    (x, y)
 }
 
 const AREA: CellRect = CellRect::new(CellPos::new(-8, -8), 16, 16);
@@ -78,60 +44,6 @@ fn any_motion() -> impl Strategy<Value = (f64, f64)> {
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(2000))]
-
-    /// A sweep stops when the box meets the first of all walls: not before it meets one that is
-    /// larger by the skin, nor after it meets one that is smaller by it.
-    #[test]
-    fn a_sweep_stops_at_the_first_of_all_walls(
-        walls in any_walls(),
-        cell in any_cell_size(),
-        (x, y, width, height) in any_body(),
-        (dx, dy) in any_motion(),
-    ) {
-        let quilt = walled(cell, &walls, AREA, Treatment::Pass);
-        let (ground, mover) = body_of(&quilt);
-        let body = rect(x * cell.0, y * cell.1, width * cell.0, height * cell.1);
-        let motion = WorldVec::new(dx * cell.0, dy * cell.1);
-        // A thin box is taken as four skins wide.
-        let thin = if width == 0.0 || height == 0.0 { 3.0 } else { 1.0 };
-        let skin = thin * GroundMap::SKIN * cell.0.max(cell.1);
-        let taken = if thin > 1.0 { body.grown(skin) } else { body };
-        let lies_in = |at: &&CellPos| depth(taken, quilt.lattice().bounds(**at)) > 0.0;
-        let apart: Vec<CellPos> = walls.iter().filter(|at| !lies_in(at)).copied().collect();
-        let sweep = ground.sweep(mover, body, motion);
-        // The usual way: every wall by itself.
-        let first = |walls: &[CellPos], by: f64| {
-            let met = |at: &CellPos| entry(body, motion, quilt.lattice().bounds(*at), by);
-            walls.iter().filter_map(met).fold(1.0, f64::min)
-        };
-        let earliest = first(&walls, skin * 1.01);
-        prop_assert!(sweep.fraction >= earliest - 1e-9, "{} before {}", sweep.fraction, earliest);
-        let latest = first(&apart, -skin * 1.01);
-        prop_assert!(sweep.fraction <= latest + 1e-9, "{} after {}", sweep.fraction, latest);
-        match sweep.contact {
-            None => {
-                prop_assert_eq!(sweep.fraction, 1.0);
-                prop_assert_eq!(sweep.end, body.moved(motion));
-            }
-            Some(contact) => {
-                prop_assert!(walls.contains(&contact.cell));
-                let met = quilt.lattice().bounds(contact.cell);
-                let (end, is_thin) = (sweep.end, thin > 1.0);
-                let touches = |a: f64, b: f64| a == b || is_thin && (a - b).abs() < skin;
-                match contact.side {
-                    Side::Left => prop_assert!(motion.x > 0.0 && touches(end.max().x, met.min().x)),
-                    Side::Right => prop_assert!(motion.x < 0.0 && touches(end.min().x, met.max().x)),
-                    Side::Top => prop_assert!(motion.y > 0.0 && touches(end.max().y, met.min().y)),
-                    Side::Bottom => prop_assert!(motion.y < 0.0 && touches(end.min().y, met.max().y)),
-                }
-            }
-        }
-        // What it was apart from before, it is not in afterwards.
-        for at in &apart {
-            let inside = depth(sweep.end, quilt.lattice().bounds(*at));
-            prop_assert!(inside <= skin * 1.01, "{} deep in {}", inside, at);
-        }
-    }
 
     /// However it slides, a box ends in no wall, and goes no further than it was told.
     #[test]

@@ -70,3 +70,16 @@ pub(crate) fn rect(x: f64, y: f64, width: f64, height: f64) -> WorldRect {
 pub(crate) fn any_cell_size() -> impl Strategy<Value = (f64, f64)> {
     prop_oneof![Just((16.0, 16.0)), Just((10.3, 7.7)), (1.0..40.0_f64, 1.0..40.0_f64)]
 }
+
+/// How deep two rectangles lie in each other, in the direction in which it is least.
+pub(crate) fn depth(a: WorldRect, b: WorldRect) -> f64 {
+    let (x, y) = overlap(a, b);
+    x.min(y)
+}
+
+/// How deep two rectangles lie in each other, across and down.
+pub(crate) fn overlap(a: WorldRect, b: WorldRect) -> (f64, f64) {
+    let x = a.max().x.min(b.max().x) - a.min().x.max(b.min().x);
+    let y = a.max().y.min(b.max().y) - a.min().y.max(b.min().y);
+    (x, y)
+}
