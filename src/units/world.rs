@@ -16,6 +16,7 @@ impl WorldPoint {
         WorldPoint { x, y }
     }
 
+    #[inline]
     pub(crate) fn is_finite(self) -> bool {
         self.x.is_finite() && self.y.is_finite()
     }
@@ -69,6 +70,7 @@ impl WorldVec {
         self.x * other.x + self.y * other.y
     }
 
+    #[inline]
     pub(crate) fn is_finite(self) -> bool {
         self.x.is_finite() && self.y.is_finite()
     }
