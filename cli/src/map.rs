@@ -139,15 +139,21 @@ pub(crate) fn copy_files(
 }
 
 /// Writes a file, with the folders that it lies in: beside it first, so that one which was there is
-/// whole or as it was.
+/// whole or as it was. Of a link, it is the file that it leads to; what is no file is written to as
+/// it is.
 pub(crate) fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
-    let name = path.file_name().unwrap_or_default().to_string_lossy();
-    let beside = path.with_file_name(format!(".writing-{name}"));
-    std::fs::create_dir_all(folder_of(path))
+    let cannot = || format!("`{}` cannot be written", path.display());
+    if path.metadata().is_ok_and(|held| !held.is_file()) {
+        return std::fs::write(path, bytes).with_context(cannot);
+    }
+    let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
+    let name = target.file_name().unwrap_or_default().to_string_lossy();
+    let beside = target.with_file_name(format!(".writing-{name}"));
+    std::fs::create_dir_all(folder_of(&target))
         .and_then(|()| std::fs::write(&beside, bytes))
-        .and_then(|()| std::fs::rename(&beside, path))
+        .and_then(|()| std::fs::rename(&beside, &target))
         .inspect_err(|_| drop(std::fs::remove_file(&beside)))
-        .with_context(|| format!("`{}` cannot be written", path.display()))
+        .with_context(cannot)
 }
 
 pub(crate) fn folder_of(path: &Path) -> PathBuf {

@@ -57,3 +57,26 @@ fn an_edit_overwrites_no_file_of_another_map() {
     assert_eq!(folder.read("terrace.png"), "something else");
     assert!(!folder.path("m.quilt.json").exists() && !folder.path("terrace.tiles.json").exists());
 }
+
+/// A link stays one, and what is no file is written to as it is.
+#[cfg(unix)]
+#[test]
+fn what_is_written_through_a_link_comes_to_where_it_leads() {
+    use std::os::unix::fs::symlink;
+    let folder = Folder::new();
+    folder.say(&format!("edit {TERRACE} -o m.quilt.json --erase soil 0,0"));
+    for (link, target) in
+        [("l.quilt.json", "m.quilt.json"), ("l.png", "m.png"), ("n.png", "/dev/null")]
+    {
+        symlink(target, folder.path(link)).unwrap();
+    }
+    folder.write("m.png", "");
+    folder.say("edit m.quilt.json -o l.quilt.json --erase soil 1,0");
+    assert_eq!(folder.map("m.quilt.json").layer("soil").unwrap().cells().occupied().count(), 2558);
+    folder.say("draw m.quilt.json -o l.png");
+    assert_eq!(folder.picture("m.png").size().width, 1024);
+    folder.say("draw m.quilt.json -o n.png");
+    for link in ["l.quilt.json", "l.png", "n.png"] {
+        assert!(folder.path(link).is_symlink(), "{link}");
+    }
+}

@@ -93,7 +93,8 @@ mod to_file {
         /// named, not written.
         ///
         /// The file is whole or as it was: the text is written beside it, brought safely to disk,
-        /// and then given its name.
+        /// and then given its name. Of a link, it is the file that it leads to; what is no file, a
+        /// pipe or a device, is written to as it is.
         ///
         /// # Errors
         /// See [`Quilt::to_json`]; or the file cannot be written.
@@ -111,6 +112,10 @@ mod to_file {
     }
 
     fn write_whole(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
+        if path.metadata().is_ok_and(|held| !held.is_file()) {
+            return std::fs::write(path, bytes);
+        }
+        let path = &path.canonicalize().unwrap_or_else(|_| path.to_owned());
         let folder = match path.parent() {
             Some(folder) if !folder.as_os_str().is_empty() => folder,
             _ => Path::new("."),
