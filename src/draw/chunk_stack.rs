@@ -66,11 +66,6 @@ impl StackEntry {
     pub const fn cell(&self) -> Cell {
         self.cell
     }
-
-    /// The number of the layer's slot, for [`DrawList::slot_color`](super::DrawList::slot_color).
-    pub const fn slot(&self) -> u16 {
-        self.slot
-    }
 }
 
 /// Where chunks are listed from, and how.

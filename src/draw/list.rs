@@ -5,13 +5,12 @@ use super::chunk_stack::StackEntry;
 use super::clock::Clock;
 use super::figures::DrawFigures;
 use super::flat;
-use super::looks::{Dress, Slot};
+use super::looks::Dress;
 use super::order::DrawKind;
-use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackPass};
+use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 use super::plan::{PassPlan, StackPlan};
 use super::scene::Scene;
 use super::sprite::{Sprite, SpriteItems, SpritePictures};
-use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
 use crate::tile::{ArtPage, Cell, TileTable};
 use crate::units::CellPos;
@@ -164,28 +163,49 @@ impl DrawList {
         named.unwrap_or_else(|| "pictures".to_owned())
     }
 
-    /// What the cells of a slot are multiplied by, if their palette says nothing else.
-    pub fn slot_color(&self, slot: u16) -> Color {
-        self.slot(slot).map_or(Color::CLEAR, |slot| slot.color)
+    /// The quad of an entry of a pass of this list, as [`DrawList::quads`] has it: of an animated
+    /// tile its frame now, in the colours of its palettes. `None` for a pass of another list.
+    ///
+    /// For those who keep what they derive from chunks, see [`StackPass`]: the stamp of a chunk tells
+    /// of other entries alone. The target follows the view, colour and blend the settings of the
+    /// layer and the palettes, and of a chunk that is animated the pixels follow the time.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Clock, DrawList, Pass, ScreenSize, View};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let mut list = DrawList::new();
+    /// list.rebuild(&quilt, &View::new(ScreenSize::new(320, 200)), &Clock::new(), &[]);
+    /// let mut quads = Vec::new();
+    /// for pass in list.passes() {
+    ///     match pass {
+    ///         Pass::Stack(pass) => {
+    ///             for chunk in pass.chunks() {
+    ///                 quads.extend(chunk.entries().filter_map(|entry| list.quad_of(&pass, &chunk, entry)));
+    ///             }
+    ///         }
+    ///         Pass::Loose(items) => quads.extend(items.iter().map(|item| item.quad)),
+    ///     }
+    /// }
+    /// quads.sort_by_key(|quad| quad.key);
+    /// assert_eq!(quads, list.quads());
+    /// ```
+    pub fn quad_of(
+        &self,
+        pass: &StackPass<'_>,
+        chunk: &StackChunk<'_>,
+        entry: StackEntry,
+    ) -> Option<Quad> {
+        let scene = self.scene.as_ref()?;
+        let slot = scene.looks.slots.get(usize::from(entry.slot))?;
+        let own = chunk.pos().cell_at_index(entry.index.into());
+        let shown = own.checked_add(chunk.moved_by())?;
+        let (cell, dress, blend) = self.dress(scene, own, entry);
+        let key = slot.key(&scene.lattice, pass.alignment.seat.offset, shown);
+        Some(Quad::new(key, (dress, cell.turn(), blend), pass.pixels(shown)))
     }
 
-    /// How the cells of a slot are laid on what is below.
-    pub fn slot_blend(&self, slot: u16) -> Blend {
-        self.slot(slot).map_or(Blend::Normal, |slot| slot.blend)
-    }
-
-    fn slot(&self, slot: u16) -> Option<&Slot> {
-        self.scene.as_ref()?.looks.slots.get(usize::from(slot))
-    }
-
-    /// What an entry of a layer's own cell shows now: of an animated tile, its frame.
-    pub fn frame_of(&self, entry: StackEntry, own: CellPos) -> Cell {
-        self.scene
-            .as_ref()
-            .map_or(entry.cell, |scene| self.frame_at(scene, entry, own, &self.clock))
-    }
-
-    /// As [`DrawList::frame_of`] at any time.
+    /// What an entry of a layer's own cell shows at a time: of an animated tile, its frame.
     pub(super) fn frame_at(
         &self,
         scene: &Scene,

@@ -118,6 +118,14 @@ impl Motion {
         }
     }
 
+    /// The cells that are shown anywhere, as themselves or as copies: in the directions in which an
+    /// area is repeated, those in it.
+    pub(super) fn repeated(&self, area: CellRect) -> CellRect {
+        let within = |wraps: bool| if wraps { area } else { CellRect::EVERYWHERE };
+        let (across, down) = (within(self.wrap.across()), within(self.wrap.down()));
+        CellRect::within_limits(across.left(), down.top(), across.right(), down.bottom())
+    }
+
     /// The cells in view in pieces of the area that is repeated; all in one where nothing is.
     pub(super) fn patches(
         &self,

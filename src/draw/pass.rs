@@ -48,6 +48,8 @@ pub struct StackChunk<'a> {
     by: CellOffset,
     /// The layers' own cells that are on the screen.
     cells: CellRect,
+    /// Those that are shown anywhere: of a layer that repeats an area, the ones in it.
+    repeated: CellRect,
     stack: &'a ChunkStack,
     slots: (u16, u16),
     /// Of the chunk: from the first up to, but not with, the second.
@@ -71,6 +73,7 @@ impl<'a> StackPass<'a> {
         shown: CellRect,
     ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
         let StackPass { alignment, slots, rows, .. } = *self;
+        let repeated = alignment.motion.repeated(alignment.area);
         alignment.patches.iter().flat_map(move |patch| {
             let (cells, by) = (patch.own(shown), patch.by);
             let chunks = alignment.chunks_in(cells);
@@ -78,7 +81,7 @@ impl<'a> StackPass<'a> {
                 let top = i64::from(stack.pos.cells().top()) + i64::from(by.y);
                 let row = |row: i32| (i64::from(row) - top).clamp(0, ChunkPos::SIDE.into()) as u8;
                 let rows = (row(rows.0), row(rows.1));
-                StackChunk { by, cells, stack, slots, rows }
+                StackChunk { by, cells, repeated, stack, slots, rows }
             })
         })
     }
@@ -146,8 +149,8 @@ impl<'a> StackChunk<'a> {
         self.by
     }
 
-    /// Whether any of its cells shows other pixels as time goes on. Which tile an entry shows now,
-    /// [`DrawList::frame_of`](super::DrawList::frame_of) tells.
+    /// Whether any of its cells shows other pixels as time goes on. Which ones an entry shows now,
+    /// [`DrawList::quad_of`](super::DrawList::quad_of) tells.
     pub const fn is_animated(&self) -> bool {
         self.stack.is_animated()
     }
@@ -176,9 +179,12 @@ impl<'a> StackChunk<'a> {
     /// What is to be drawn in [`StackChunk::rows`]: cell by cell, each from the lowest layer to the
     /// topmost, cells row by row. A chunk at the edge of the view also gives cells beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
-        let (first, end) = self.slots;
-        let entries = self.stack.entries(self.rows.0.into()..self.rows.1.into()).copied();
-        entries.filter(move |entry| (first..end).contains(&entry.slot))
+        let StackChunk { repeated, stack, slots: (first, end), rows, .. } = *self;
+        let entries = stack.entries(rows.0.into()..rows.1.into()).copied();
+        entries.filter(move |entry| {
+            let own = stack.pos.cell_at_index(entry.index.into());
+            (first..end).contains(&entry.slot) && repeated.contains(own)
+        })
     }
 
     /// The layers' own cells of it that are on the screen.

@@ -12,8 +12,8 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use sturdy_quilt::{
     Blend, Cell, CellPos, CellRect, Clock, Color, DrawKey, DrawKind, DrawList, Frame, Layer,
-    Painter, Pass, Quad, Quilt, ScreenPoint, ScreenSize, ScreenVec, Sight, Sprite, Turn, View,
-    WorldPoint, WorldVec,
+    Painter, Pass, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Sight, Sprite,
+    Turn, View, WorldPoint, WorldVec,
 };
 
 use naive::{
@@ -174,17 +174,29 @@ proptest! {
         prop_assert!(quads.windows(2).all(|pair| pair[0].key < pair[1].key), "strictly rising");
         // What a pass holds comes before all of the next pass, wherever the two could overlap.
         let mut highest: Option<(i32, bool, u32)> = None;
-        let mut counted = 0;
+        let (mut counted, mut derived) = (0, Vec::new());
         list.passes().for_each(|pass| match pass {
             Pass::Loose(items) => {
                 counted += items.len();
+                derived.extend(items.iter().map(|item| item.quad));
                 assert!(items.windows(2).all(|pair| pair[0].quad.key < pair[1].quad.key));
                 let first = items.first().map(|item| (item.quad.key.priority, item.quad.key.raised, 0));
                 assert!(first.is_none() || first >= highest.map(|(p, r, _)| (p, r, 0)));
                 highest = items.last().map(|item| (item.quad.key.priority, item.quad.key.raised, item.quad.key.layer)).or(highest);
             }
-            Pass::Stack(pass) => counted += pass.shown().count(),
+            Pass::Stack(pass) => {
+                counted += pass.shown().count();
+                for chunk in pass.chunks() {
+                    derived.extend(chunk.entries().filter_map(|entry| list.quad_of(&pass, &chunk, entry)));
+                }
+            }
         });
+        // What a renderer derives from chunks, the cells beyond the screen left out, are the quads.
+        let screen = ScreenRect::of_size(list.upright().size());
+        let is_seen = |quad: &&Quad| !quad.target.intersection(screen).is_empty();
+        derived.sort_by_key(|quad| quad.key);
+        let derived: Vec<Quad> = derived.iter().filter(is_seen).copied().collect();
+        prop_assert_eq!(derived, quads.iter().filter(is_seen).copied().collect::<Vec<_>>());
         prop_assert_eq!(counted, quads.len());
         let figures = list.figures();
         let cells = quads.iter().filter(|quad| quad.key.kind == DrawKind::Cell).count();
