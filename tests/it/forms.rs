@@ -115,6 +115,9 @@ fn numbers_of_several_sets() {
         &[],
         &["roof - rail", "door+raise door wall"],
     );
+    let wrong = yard_files(r#"{ "table": ["0,1", "2,7"], "set": "yard" }"#, &[]);
+    let error = Quilt::load(&wrong, "map.quilt.json").unwrap_err();
+    assert_eq!(error.problems()[0].cell, Some(CellPos::new(0, 3)), "the layer begins at -1,2");
     fails(
         &file,
         &[("soil.json", b"[11,\n 12, 5, 4]")],

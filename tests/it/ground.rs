@@ -2,11 +2,11 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Mover, Presence,
-    Quilt, Treatment, doc_quilt,
+    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Marker, Mover,
+    Presence, Quilt, Treatment, doc_quilt,
 };
 
-use crate::scene::{any_change, any_quilt, make};
+use crate::scene::{any_change, any_quilt, empty_quilt, make};
 
 fn area() -> CellRect {
     CellRect::between(CellPos::new(-16, -14), CellPos::new(20, 16))
@@ -150,6 +150,33 @@ fn a_shifted_layer_changes_the_ground_where_it_lies() {
         assert_eq!(class(&ground, (63, 1)), stone);
         assert_eq!(class(&ground, (62, 1)), Presence::Here(None));
         assert_eq!(quilt.bounds().top(), y);
+    }
+}
+
+/// Zones between others that stay as they are, one more, one less, and in another order.
+#[test]
+fn zones_that_change_among_others_are_found() {
+    let mut quilt = empty_quilt();
+    let zone = |name: &str, x: i32, class: &str| {
+        Marker::area(name, CellRect::new(CellPos::new(x, 0), 70, 3)).ground(class)
+    };
+    let area = CellRect::new(CellPos::new(-1000, -1), 1500, 5);
+    quilt.edit("bounds", |pen| pen.set_bounds(Some(area))).unwrap();
+    let mut kept = GroundMap::of(&quilt);
+    for (name, at) in [("a", 0), ("b", 100), ("c", 50), ("b", 300), ("a", 20), ("b", -900), ("", 0)]
+    {
+        let edit = quilt.edit("change", |pen| match name {
+            "" => pen.remove_marker("b"),
+            name => pen.put_marker(zone(name, at, if at % 100 == 0 { "stone" } else { "open" })),
+        });
+        edit.unwrap();
+        kept.refresh(&quilt);
+        let new = GroundMap::of(&quilt);
+        let class = kept.class_at(CellPos::new(at, 1)).here().flatten();
+        assert_eq!(class.is_some(), !name.is_empty());
+        for cell in area.cells() {
+            assert_eq!(kept.class_at(cell), new.class_at(cell), "{name} at {at}: {cell}");
+        }
     }
 }
 

@@ -404,4 +404,7 @@ fn a_box_on_the_ground_climbs_steps_of_its_height() {
     let air = climb(start.moved(WorldVec::new(0.0, -8.0)), (60.0, 13.0), 8.0);
     assert!(air.has_met(Side::Left) && air.end.max().x == 32.0, "{air:?}");
     assert_eq!(climb(start, (60.0, 0.0), 7.0).end.max().x, 32.0);
+    // Pressed down beside a step that is lower than it could climb, it comes down onto that.
+    let climbed = climb(rect(26.0, 148.0, 6.0, 12.0), (6.0, 10.0), 20.0).end;
+    assert_eq!((climbed.min().x, climbed.max().y), (32.0, 152.0));
 }

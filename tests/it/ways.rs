@@ -326,6 +326,8 @@ fn a_corner_lets_a_box_pass_that_gives_way() {
     assert_eq!(slide.end.min(), WorldPoint::new(18.0, -10.0));
     assert_eq!(slide.contacts().count(), 0);
     assert_eq!(slide.legs().count(), 3);
+    let right = ground.slide_with(body, rect(45.0, 20.0, 14.0, 10.0), jump, lenient);
+    assert_eq!(right.end.min(), WorldPoint::new(48.0, -10.0));
     let strict = SlideOptions::new().corner(2.9);
     assert_eq!(ground.slide_with(body, low, jump, strict).end.min().y, 16.0);
     // Falling onto an edge, a box lands on it all the same.

@@ -105,6 +105,22 @@ fn a_walker_goes_over_a_hill_at_its_speed_and_stays_on_it() {
     }
 }
 
+/// What is left of a motion along a slope does not lead up the wall that ends it.
+#[test]
+fn a_walker_stops_at_a_wall_on_a_slope() {
+    let steep = shapes().iter().position(|shape| shape.as_floor() == Some((0.0, 1.0))).unwrap();
+    let whole = shapes().len();
+    let floor = (-4..4).map(|x| (CellPos::new(x, 2), whole, Turn::NONE));
+    let wall = (-4..2).map(|y| (CellPos::new(1, y), whole, Turn::NONE));
+    let slope = (CellPos::new(0, 1), steep, Turn::NONE);
+    let (ground, mover) = yard(&floor.chain(wall).chain([slope]).collect::<Vec<_>>());
+    let body = WorldRect::between(WorldPoint::new(-10.0, 22.0), WorldPoint::new(-4.0, 32.0));
+    let motion = WorldVec::new(60.0, 2.0);
+    let slide = ground.slide_with(mover, body, motion, SlideOptions::new().slopes().turns(9));
+    assert!(slide.has_met(Side::Left) && slide.end.max().x == 16.0, "{slide:?}");
+    assert!((slide.end.max().y - 16.0).abs() < 0.1, "{slide:?}");
+}
+
 #[test]
 fn without_slopes_as_floors_a_body_slips_down() {
     let (ground, mover) = hill();
