@@ -151,9 +151,13 @@ impl GroundMap {
         })
     }
 
-    /// The cells under a body: those in which it lies by more than a skin.
+    /// The cells under a body: those in which it lies by more than a skin; none beyond all cells.
     pub(super) fn cells_under(&self, body: WorldRect) -> CellRect {
         let ((left, right), (top, bottom)) = self.lines_under(body);
+        let is_beyond = |first, last| first > CellPos::MAX.into() || last < CellPos::MIN.into();
+        if is_beyond(left, right) || is_beyond(top, bottom) {
+            return CellRect::EMPTY;
+        }
         CellRect::between(cell_of(left, top), cell_of(right, bottom))
     }
 

@@ -2,7 +2,7 @@
 
 use super::{Body, GroundMap};
 use crate::quilt::MoverId;
-use crate::units::{CellPos, Side, WorldPoint};
+use crate::units::{CellPos, Side, WorldPoint, WorldRect};
 
 impl GroundMap {
     /// The cost of a step over ground that does not slow a mover, in the unit of
@@ -34,7 +34,7 @@ impl GroundMap {
     /// ```
     pub fn slowest_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
         let speeds = self.overlapping(mover, body).map(|under| under.treatment.speed());
-        speeds.reduce(f64::min).unwrap_or_else(|| self.treatment_of_empty(mover).speed())
+        speeds.reduce(f64::min).unwrap_or_else(|| self.speed_over_nothing(mover, body.bounds()))
     }
 
     /// The mean of the factors of speed under a body, each by the part of the body that lies over
@@ -43,7 +43,18 @@ impl GroundMap {
         let (sum, shares) = self.overlapping(mover, body).fold((0.0, 0.0), |sums, under| {
             (sums.0 + under.treatment.speed() * under.share, sums.1 + under.share)
         });
-        if shares > 0.0 { sum / shares } else { self.treatment_of_empty(mover).speed() }
+        if shares > 0.0 { sum / shares } else { self.speed_over_nothing(mover, body.bounds()) }
+    }
+
+    /// The factor of speed of a body that lies in no cell: over free parts of cells, or beyond all
+    /// cells, where the nearest one counts.
+    fn speed_over_nothing(&self, mover: MoverId, body: WorldRect) -> f64 {
+        let treatment = if self.cells_under(body).is_empty() {
+            self.treatment(mover, self.lattice().cell_at(body.center()))
+        } else {
+            self.treatment_of_empty(mover)
+        };
+        treatment.speed()
     }
 
     /// The cells that a mover may step to from a cell, each with what the step costs: the form

@@ -453,5 +453,9 @@ fn what_a_box_stands_in_is_told_with_its_depth() {
     }
     assert_eq!(under[2].treatment, Treatment::Value(0.25));
     assert_eq!(ground.mean_under(body, place), 112.0 / 144.0);
+    // Beyond all cells it is in none, and what lies outside of the map stops it.
+    let beyond = rect(0.0, -1e12, 8.0, 8.0);
+    assert_eq!(ground.overlapping(body, beyond).count(), 0);
+    assert_eq!((ground.mean_under(body, beyond), ground.slowest_under(body, beyond)), (0.0, 0.0));
     assert_eq!(ground.slowest_under(body, place), 0.0);
 }
