@@ -121,6 +121,9 @@ impl Motion {
     /// The cells that are shown anywhere, as themselves or as copies: in the directions in which an
     /// area is repeated, those in it.
     pub(super) fn repeated(&self, area: CellRect) -> CellRect {
+        if area.is_empty() && (self.wrap.across() || self.wrap.down()) {
+            return CellRect::EMPTY;
+        }
         let within = |wraps: bool| if wraps { area } else { CellRect::EVERYWHERE };
         let (across, down) = (within(self.wrap.across()), within(self.wrap.down()));
         CellRect::within_limits(across.left(), down.top(), across.right(), down.bottom())

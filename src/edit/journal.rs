@@ -59,9 +59,7 @@ impl<V: Value> Journal<V> {
     ) -> Result<(), EditError> {
         // What is empty already needs no emptying, so only what the plane holds counts then.
         let rect = if value.is_default() { rect.intersection(plane.bounds()) } else { rect };
-        if rect.chunk_count() > Pen::MOST_CHUNKS {
-            return Err(EditError::TooLarge { rect, most: Pen::MOST_CHUNKS });
-        }
+        Pen::check_size(rect)?;
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
         plane.check_here(rect).map_err(absent)?;
         let stamp = Stamp::next();

@@ -83,7 +83,7 @@ impl Pen<'_> {
         mut rule: impl FnMut(CellPos) -> Cell,
     ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
-        self.check_size(rect)?;
+        Self::check_size(rect)?;
         for cell in rect.cells() {
             let value = self.known(rule(cell))?;
             self.put_at(at, cell, value)?;
@@ -102,7 +102,7 @@ impl Pen<'_> {
     pub fn vary(&mut self, layer: impl LayerKey, rect: CellRect) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
         let rect = rect.intersection(self.quilt().layers()[at].cells().bounds());
-        self.check_size(rect)?;
+        Self::check_size(rect)?;
         for cell in rect.cells() {
             let held = self.quilt().layers()[at].cells().get(cell).here().unwrap_or_default();
             let Some(tile) = held.tile() else { continue };
@@ -112,7 +112,7 @@ impl Pen<'_> {
         Ok(())
     }
 
-    fn check_size(&self, rect: CellRect) -> Result<(), EditError> {
+    pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
         if rect.chunk_count() > Self::MOST_CHUNKS {
             return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
         }
