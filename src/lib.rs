@@ -18,8 +18,6 @@ mod tile;
 mod units;
 mod view;
 
-#[cfg(feature = "fs")]
-pub use document::FolderSource;
 #[cfg(feature = "threads")]
 pub use document::Loading;
 pub use document::{
@@ -27,6 +25,8 @@ pub use document::{
     Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader, MAP_SCHEMA, MapWriter,
     MemorySource, Problem, SaveError, Severity, SourceError, TILES_SCHEMA, TextPlace,
 };
+#[cfg(feature = "fs")]
+pub use document::{FileBatch, FolderSource};
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource};
 #[doc(hidden)]

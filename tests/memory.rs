@@ -370,3 +370,28 @@ fn a_frame_without_change_allocates_nothing() {
         }
     }
 }
+
+#[test]
+fn a_giant_fill_takes_no_memory_when_it_is_made_refused_or_packed() {
+    let _alone = alone();
+    let tiles = || TileSet::flat("s", ["a", "b"]);
+    let filled = |side: u32| {
+        Quilt::build(Lattice::default(), |pen| {
+            pen.put_tiles(tiles()?)?;
+            pen.add_layer("l", LayerSettings::default())?;
+            pen.fill("l", CellRect::new(CellPos::ORIGIN, side, side), "s/a")
+        })
+        .unwrap()
+    };
+    let (quilt, peak, _) = measured(|| filled(65536));
+    assert!(peak < 300 << 20, "{peak} bytes to fill it");
+    let (refused, peak, _) = measured(|| quilt.to_json().is_err());
+    assert!(refused && peak < 64 << 20, "{peak} bytes to refuse it");
+    // 64 MiB of cells.
+    let quilt = filled(4096);
+    let (bytes, peak, _) = measured(|| {
+        let files = quilt.document().cells(CellForm::Packed).to_files("m.quilt.json");
+        files.unwrap()[0].1.len()
+    });
+    assert!(bytes < 1 << 20 && peak < 8 << 20, "{peak} bytes to pack it into {bytes}");
+}

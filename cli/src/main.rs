@@ -3,9 +3,10 @@
 mod args;
 mod commands;
 mod map;
+mod output;
 mod problems;
 
-use std::io::{ErrorKind, Write};
+use std::io::Write;
 use std::process::ExitCode;
 
 use clap::Parser;
@@ -22,6 +23,7 @@ enum Outcome {
 }
 
 fn main() -> ExitCode {
+    output::end_on_interrupt();
     let args = Args::parse();
     let mut out = anstream::stdout().lock();
     let done = run(args.command, &mut out).and_then(|outcome| {
@@ -31,12 +33,10 @@ fn main() -> ExitCode {
     match done {
         Ok(Outcome::Fine) => ExitCode::SUCCESS,
         Ok(Outcome::Found) => ExitCode::FAILURE,
-        // The reader of a pipe has seen enough.
-        Err(error) if is_broken_pipe(&error) => ExitCode::SUCCESS,
-        Err(error) => {
+        Err(error) => output::unsaid(error).unwrap_or_else(|error| {
             problems::show_failure(&error);
             ExitCode::FAILURE
-        }
+        }),
     }
 }
 
@@ -55,13 +55,8 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::Convert(args) => commands::convert::run(&args, out),
         Command::Schema { kind } => commands::schema::run(kind, out),
         Command::Completions { shell } => {
-            args::write_completions(shell, out);
+            out.write_all(&args::completions(shell))?;
             Ok(Outcome::Fine)
         }
     }
-}
-
-fn is_broken_pipe(error: &anyhow::Error) -> bool {
-    let io = error.downcast_ref::<std::io::Error>();
-    io.is_some_and(|error| error.kind() == ErrorKind::BrokenPipe)
 }

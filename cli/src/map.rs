@@ -6,49 +6,182 @@ use std::sync::Arc;
 
 use anyhow::{Context, bail};
 use sturdy_quilt::{
-    Expects, FileSource, FolderSource, GridFile, Limits, LoadError, Loaded, Loader, Quilt,
-    ScreenSize, View, WorldRect, ZipSource,
+    Expects, FileSource, FolderSource, GridFile, Limits, LoadError, Loaded, Loader, MapWriter,
+    Picture, Quilt, ScreenSize, View, WorldRect, ZipSource,
 };
 
 use crate::args::ViewArgs;
+use crate::output::{Kind, Output, is_archive};
 use crate::problems;
+
+/// Where a map or a tile set lies.
+pub(crate) struct Place {
+    pub(crate) source: Arc<dyn FileSource>,
+    /// Its path in the source.
+    pub(crate) name: String,
+    /// The folders of the source; none where it is an archive.
+    pub(crate) folders: Vec<PathBuf>,
+    archive: Option<Archive>,
+}
+
+/// An archive that a map was read from.
+struct Archive {
+    path: PathBuf,
+    /// All files in it.
+    files: Vec<String>,
+}
 
 /// A map with where it came from.
 pub(crate) struct Opened {
     pub(crate) quilt: Quilt,
-    pub(crate) loaded: Files,
-    pub(crate) source: Arc<dyn FileSource>,
-    /// Its path in the source.
-    pub(crate) name: String,
+    place: Place,
+    /// All files that were read.
+    files: Vec<String>,
+    /// Those of them that hold only cells.
+    cell_files: Vec<String>,
 }
 
-/// The files of a map that was opened: all, and those of cells.
-pub(crate) struct Files {
-    all: Vec<String>,
-    cells: Vec<String>,
-}
-
-impl Files {
-    /// Those that the map names and a saved one will name too: its tile sets and their pictures.
-    pub(crate) fn named(&self, map: &str) -> Vec<String> {
-        let is_named = |file: &&String| *file != map && !self.cells.contains(file);
-        self.all.iter().filter(is_named).cloned().collect()
+impl Place {
+    /// The real files behind some of the source.
+    fn real<'a>(&'a self, files: &'a [String]) -> impl Iterator<Item = PathBuf> + 'a {
+        let in_folders = self.folders.iter().flat_map(move |folder| {
+            files.iter().map(move |file| folder.join(file)).filter(|path| path.exists())
+        });
+        in_folders.chain(self.archive.iter().map(|archive| archive.path.clone()))
     }
 }
 
 impl Opened {
-    pub(crate) fn new(loaded: Loaded, source: Arc<dyn FileSource>, name: String) -> Opened {
+    pub(crate) fn new(loaded: Loaded, place: Place) -> Opened {
         let Loaded { quilt, files, cell_files, .. } = loaded;
-        Opened { quilt, loaded: Files { all: files, cells: cell_files }, source, name }
+        Opened { quilt, place, files, cell_files }
+    }
+
+    /// The files of a command that makes something from the map: none replaces one of the files
+    /// that the map is made of.
+    pub(crate) fn output(&self) -> Output {
+        Output::beside(self.place.real(&self.files))
+    }
+
+    /// Writes one picture made from the map.
+    pub(crate) fn write_picture(
+        &self,
+        path: &Path,
+        picture: &Picture,
+        out: &mut dyn Write,
+    ) -> anyhow::Result<()> {
+        Kind::of(path, &[Kind::Picture])?;
+        let mut output = self.output();
+        output.put_picture(Some(path), "", picture)?;
+        output.write(out)
+    }
+
+    /// Whether a path is that of the map itself, or of the archive that it came from.
+    pub(crate) fn is_at(&self, path: &Path) -> bool {
+        let Ok(path) = path.canonicalize() else { return false };
+        let own = match &self.place.archive {
+            Some(archive) => vec![archive.path.clone()],
+            None => self.place.real(std::slice::from_ref(&self.place.name)).collect(),
+        };
+        own.iter().any(|own| own.canonicalize().is_ok_and(|own| own == path))
+    }
+
+    /// The kind of file that the map is saved as to a path.
+    pub(crate) fn kind_at(&self, path: &Path) -> anyhow::Result<Kind> {
+        match self.is_at(path) && !GridFile::is_one(&self.place.name) {
+            // Itself, whatever its name.
+            true if self.place.archive.is_some() => Ok(Kind::Archive),
+            true => Ok(Kind::Map),
+            false => Kind::of(path, &[Kind::Map, Kind::Archive]),
+        }
+    }
+
+    /// The files that the map names and a saved one will name too: its tile sets and their
+    /// pictures.
+    fn named(&self) -> impl Iterator<Item = &String> {
+        let is_named =
+            |file: &&String| **file != self.place.name && !self.cell_files.contains(file);
+        self.files.iter().filter(is_named)
+    }
+
+    /// The files to save the map to, as a document with the files that it names beside it, or as
+    /// an archive.
+    pub(crate) fn saved(
+        &self,
+        writer: &MapWriter<'_>,
+        path: &Path,
+        kind: Kind,
+    ) -> anyhow::Result<Output> {
+        let is_own = self.is_at(path);
+        // What holds the cells of the map is written anew with it, or no longer named.
+        let kept: Vec<String> = match is_own {
+            true => self.named().cloned().collect(),
+            false => self.files.clone(),
+        };
+        if kind == Kind::Archive {
+            let mut output = match is_own {
+                true => Output::beside([]),
+                false => self.output(),
+            };
+            output.put(path, self.archived(writer, is_own)?)?;
+            return Ok(output);
+        }
+        let mut output = Output::beside(self.place.real(&kept));
+        for file in self.named() {
+            self.copy(file, path, &mut output)?;
+        }
+        let name = file_name(path);
+        let mut files = writer.to_files(&name)?;
+        // The map last: it names the others.
+        files.rotate_left(1);
+        for (file, bytes) in files {
+            match file == name {
+                true => output.put(path, bytes)?,
+                false => output.put_unnamed(&path.with_file_name(&file), bytes, Some(path))?,
+            }
+        }
+        Ok(output)
+    }
+
+    /// The map as an archive. One that replaces the archive it came from keeps what else that
+    /// holds.
+    fn archived(&self, writer: &MapWriter<'_>, is_own: bool) -> anyhow::Result<Vec<u8>> {
+        let name = match GridFile::is_one(&self.place.name) {
+            true => format!("{}.quilt.json", stem(&self.place.name)),
+            false => self.place.name.clone(),
+        };
+        let mut files: Vec<String> = self.named().cloned().collect();
+        if let Some(archive) = self.place.archive.as_ref().filter(|_| is_own) {
+            let maps = archive.files.iter().filter(|file| file.ends_with(".quilt.json")).count();
+            let is_kept = |file: &&String| {
+                // Another map may name the same file of cells.
+                **file != name && (maps > 1 || !self.cell_files.contains(file))
+            };
+            files = archive.files.iter().filter(is_kept).cloned().collect();
+        }
+        Ok(writer.to_zip(&name, &*self.place.source, &files)?)
+    }
+
+    /// Copies a file that the map names beside the saved map.
+    fn copy(&self, file: &str, map: &Path, output: &mut Output) -> anyhow::Result<()> {
+        // The loader lets no path leave the folder; be sure all the same before writing.
+        if Path::new(file).components().any(|part| !matches!(part, Component::Normal(_))) {
+            bail!("`{file}` cannot be copied beside the saved map");
+        }
+        let (source, target) = (&self.place.source, map.with_file_name(file));
+        let bytes = source
+            .read(file, u64::MAX)
+            .with_context(|| format!("`{}` cannot be read", source.label(file)))?;
+        output.copy(&target, bytes)
     }
 }
 
 /// Loads a map; warnings go to the standard error.
 pub(crate) fn open(path: &Path) -> anyhow::Result<Opened> {
-    let (source, name) = located(path)?;
-    let loaded = load(&*source, &name, &Expects::default())?;
+    let place = located(path)?;
+    let loaded = load(&*place.source, &place.name, &Expects::default())?;
     problems::show_warnings(&loaded.warnings);
-    Ok(Opened::new(loaded, source, name))
+    Ok(Opened::new(loaded, place))
 }
 
 /// Loads a map, an archive with one, or a grid of cells by itself.
@@ -66,31 +199,51 @@ pub(crate) fn load(
 
 /// Where a file lies: in its folder, or in a zip archive that its path leads through. An archive
 /// itself stands for the only map in it.
-pub(crate) fn located(path: &Path) -> anyhow::Result<(Arc<dyn FileSource>, String)> {
-    let is_zip = |part: &Path| part.extension().is_some_and(|end| end.eq_ignore_ascii_case("zip"));
-    let archive = path.ancestors().find(|part| is_zip(part) && part.is_file());
-    let Some(archive) = archive else {
+pub(crate) fn located(path: &Path) -> anyhow::Result<Place> {
+    let Some(archive) = path.ancestors().find(|part| is_archive(part)) else {
         let (folder, name) = FolderSource::of_file(path);
-        return Ok((Arc::new(folder), name));
+        let folders = vec![folder_of(path)];
+        return Ok(Place { source: Arc::new(folder), name, folders, archive: None });
     };
     let shown = archive.display();
     let bytes = std::fs::read(archive).with_context(|| format!("`{shown}` cannot be read"))?;
     let zip = ZipSource::new(bytes).with_context(|| format!("`{shown}`"))?;
     let zip = zip.labeled(shown.to_string());
     let inner = path.strip_prefix(archive).unwrap_or(Path::new(""));
-    if !inner.as_os_str().is_empty() {
-        let parts = inner.components().map(|part| part.as_os_str().to_string_lossy());
-        let name = parts.collect::<Vec<_>>().join("/");
-        return Ok((Arc::new(zip), name));
-    }
     let maps: Vec<String> = zip.maps().map(str::to_owned).collect();
-    match &*maps {
-        [map] => Ok((Arc::new(zip), map.clone())),
-        [] => bail!("`{shown}` holds no map (NAME.quilt.json)"),
-        several => {
-            let paths: Vec<String> = several.iter().map(|map| format!("{shown}/{map}")).collect();
-            bail!("`{shown}` holds several maps; name one: {}", paths.join(", "))
+    let name = if !inner.as_os_str().is_empty() {
+        let parts = inner.components().map(|part| part.as_os_str().to_string_lossy());
+        parts.collect::<Vec<_>>().join("/")
+    } else {
+        match &*maps {
+            [map] => map.clone(),
+            [] => bail!("`{shown}` holds no map (NAME.quilt.json)"),
+            several => {
+                let paths: Vec<String> =
+                    several.iter().map(|map| format!("{shown}/{map}")).collect();
+                bail!("`{shown}` holds several maps; name one: {}", paths.join(", "))
+            }
         }
+    };
+    let files = zip.paths().map(str::to_owned).collect();
+    let archive = Some(Archive { path: archive.to_owned(), files });
+    Ok(Place { source: Arc::new(zip), name, folders: Vec::new(), archive })
+}
+
+impl Place {
+    /// Several files of folders that are read as if they lay in one.
+    pub(crate) fn in_folders(
+        source: impl FileSource + 'static,
+        name: String,
+        folders: Vec<PathBuf>,
+    ) -> Place {
+        Place { source: Arc::new(source), name, folders, archive: None }
+    }
+
+    /// The files that are written beside the file itself, which none replaces.
+    pub(crate) fn output(&self, files: &[String]) -> Output {
+        let own = std::slice::from_ref(&self.name);
+        Output::beside(self.real(own).chain(self.real(files)))
     }
 }
 
@@ -100,67 +253,21 @@ pub(crate) fn expectations(path: &Path) -> Result<Expects, LoadError> {
     Expects::load(&folder, &name, &Limits::default())
 }
 
-/// Copies the files that a map names from its source to the folder of the saved map. Files that
-/// are there already must be the same; none is overwritten.
-pub(crate) fn copy_files(
-    source: &dyn FileSource,
-    output: &Path,
-    files: &[String],
-    out: &mut dyn Write,
-) -> anyhow::Result<()> {
-    let folder = folder_of(output);
-    std::fs::create_dir_all(&folder)
-        .with_context(|| format!("`{}` cannot be made", folder.display()))?;
-    let mut wanted = Vec::new();
-    for file in files {
-        // The loader lets no path leave the folder; be sure all the same before writing.
-        if Path::new(file).components().any(|part| !matches!(part, Component::Normal(_))) {
-            bail!("`{file}` cannot be copied beside the saved map");
-        }
-        let target = folder.join(file);
-        let bytes = source
-            .read(file, u64::MAX)
-            .with_context(|| format!("`{}` cannot be read", source.label(file)))?;
-        match std::fs::read(&target) {
-            Ok(there) if there == bytes => {}
-            Ok(_) => bail!(
-                "`{}` is there already and differs from `{}`; save into another folder",
-                target.display(),
-                source.label(file)
-            ),
-            Err(_) => wanted.push((target, bytes)),
-        }
-    }
-    for (target, bytes) in wanted {
-        write(&target, &bytes)?;
-        writeln!(out, "copied {}, which the map names", target.display())?;
-    }
-    Ok(())
-}
-
-/// Writes a file, with the folders that it lies in: beside it first, so that one which was there is
-/// whole or as it was. Of a link, it is the file that it leads to; what is no file is written to as
-/// it is.
-pub(crate) fn write(path: &Path, bytes: &[u8]) -> anyhow::Result<()> {
-    let cannot = || format!("`{}` cannot be written", path.display());
-    if path.metadata().is_ok_and(|held| !held.is_file()) {
-        return std::fs::write(path, bytes).with_context(cannot);
-    }
-    let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
-    let name = target.file_name().unwrap_or_default().to_string_lossy();
-    let beside = target.with_file_name(format!(".writing-{name}"));
-    std::fs::create_dir_all(folder_of(&target))
-        .and_then(|()| std::fs::write(&beside, bytes))
-        .and_then(|()| std::fs::rename(&beside, &target))
-        .inspect_err(|_| drop(std::fs::remove_file(&beside)))
-        .with_context(cannot)
-}
-
 pub(crate) fn folder_of(path: &Path) -> PathBuf {
     match path.parent() {
         Some(folder) if !folder.as_os_str().is_empty() => folder.to_owned(),
         _ => Path::new(".").to_owned(),
     }
+}
+
+pub(crate) fn file_name(path: &Path) -> String {
+    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
+}
+
+/// A file name up to its first dot.
+pub(crate) fn stem(name: &str) -> &str {
+    let file = name.rsplit('/').next().unwrap_or(name);
+    file.split('.').next().unwrap_or(file)
 }
 
 /// The rectangle of the whole map in the world.

@@ -1,6 +1,6 @@
 //! How packed blocks are compressed.
 
-use std::io::{BufRead, Read};
+use std::io::{BufRead, Read, Write};
 
 /// How a packed block is compressed, in formats that any language can read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -44,28 +44,26 @@ impl Compression {
         };
         Unpacking { reader, done: 0 }
     }
+}
 
-    /// Packs a block.
-    pub(super) fn pack(self, bytes: &[u8]) -> std::io::Result<Vec<u8>> {
-        use std::io::Write;
-        match self {
-            Compression::None => Ok(bytes.to_vec()),
-            Compression::Zlib => {
-                let level = flate2::Compression::default();
-                let mut encoder = flate2::write::ZlibEncoder::new(Vec::new(), level);
-                encoder.write_all(bytes)?;
-                encoder.finish()
-            }
-            Compression::Lz4 => {
-                // Blocks that stay in the cache of the processor are unpacked the fastest.
-                let info = lz4_flex::frame::FrameInfo::new()
-                    .block_size(lz4_flex::frame::BlockSize::Max256KB)
-                    .content_checksum(true);
-                let mut encoder = lz4_flex::frame::FrameEncoder::with_frame_info(info, Vec::new());
-                encoder.write_all(bytes)?;
-                encoder.finish().map_err(std::io::Error::other)
-            }
-        }
+/// A block that is being packed as an LZ4 frame, part by part.
+pub(super) struct Packing(lz4_flex::frame::FrameEncoder<Vec<u8>>);
+
+impl Packing {
+    pub(super) fn new() -> Packing {
+        // Blocks that stay in the cache of the processor are unpacked the fastest.
+        let info = lz4_flex::frame::FrameInfo::new()
+            .block_size(lz4_flex::frame::BlockSize::Max256KB)
+            .content_checksum(true);
+        Packing(lz4_flex::frame::FrameEncoder::with_frame_info(info, Vec::new()))
+    }
+
+    pub(super) fn add(&mut self, bytes: &[u8]) -> std::io::Result<()> {
+        self.0.write_all(bytes)
+    }
+
+    pub(super) fn end(self) -> std::io::Result<Vec<u8>> {
+        self.0.finish().map_err(std::io::Error::other)
     }
 }
 

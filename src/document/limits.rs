@@ -1,5 +1,5 @@
 /// The most that a map may ask for when it is loaded. Checked before memory is used, so that maps
-/// from strangers can be opened.
+/// from strangers can be opened. What is saved is held to them too, so that it can be loaded again.
 ///
 /// ```
 /// use sturdy_quilt::Limits;
@@ -7,7 +7,7 @@
 /// let small = Limits { cells: 10_000, ..Limits::default() };
 /// assert_eq!(small.layers, 1_000);
 /// ```
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Limits {
     /// Bytes of one file. Default 256 MiB.
     pub file_bytes: u64,
@@ -31,19 +31,24 @@ pub struct Limits {
     pub problems: usize,
 }
 
+impl Limits {
+    /// The limits where no others are stated.
+    pub(crate) const DEFAULT: Limits = Limits {
+        file_bytes: 256 << 20,
+        cells: 1 << 28,
+        pixels: 1 << 26,
+        tiles: crate::tile::TileId::MAX_COUNT as u64,
+        layers: 1_000,
+        sets: 1_000,
+        files: 10_000,
+        depth: crate::quilt::MOST_DATA_DEPTH,
+        unpacked_bytes: 1 << 30,
+        problems: 200,
+    };
+}
+
 impl Default for Limits {
     fn default() -> Limits {
-        Limits {
-            file_bytes: 256 << 20,
-            cells: 1 << 28,
-            pixels: 1 << 26,
-            tiles: crate::tile::TileId::MAX_COUNT.into(),
-            layers: 1_000,
-            sets: 1_000,
-            files: 10_000,
-            depth: 100,
-            unpacked_bytes: 1 << 30,
-            problems: 200,
-        }
+        Limits::DEFAULT
     }
 }

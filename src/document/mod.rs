@@ -38,6 +38,8 @@ pub use source::{FileSource, MemorySource, SourceError};
 #[cfg(feature = "zip")]
 pub use source::{ZipError, ZipSource};
 pub use watch::{LoadProgress, LoadStage};
+#[cfg(feature = "fs")]
+pub use write::FileBatch;
 pub use write::{CellForm, LayerFile, LayerText, MapWriter, SaveError};
 
 /// The JSON Schema of maps, `NAME.quilt.json`: editors complete and check by it what people type.

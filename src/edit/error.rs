@@ -14,6 +14,35 @@ pub enum EditError {
     /// A text names no cell.
     #[error(transparent)]
     Cell(#[from] CellTextError),
+    /// The settings of a layer cannot be.
+    #[error("layer `{layer}` cannot have these settings: {fault}")]
+    Settings {
+        /// The layer.
+        layer: String,
+        /// What is wrong with them.
+        fault: String,
+    },
+    /// The bounds of a map are empty.
+    #[error(
+        "the bounds of a map must have at least one cell; state none to have those of its layers"
+    )]
+    EmptyBounds,
+    /// Data of the game's own is nested too deep to be loaded again.
+    #[error("the data of {0} is nested too deep: {most} levels are allowed", most = crate::quilt::MOST_DATA_DEPTH)]
+    DataDepth(String),
+    /// A palette of the map replaces a colour that no tile set would have any more.
+    #[error(
+        "palette `{palette}` replaces a colour that the map would no longer have without tile set `{set}` as it was"
+    )]
+    PaletteColor {
+        /// The palette.
+        palette: String,
+        /// The tile set.
+        set: String,
+        /// Which colour.
+        #[source]
+        source: NameError,
+    },
     /// A handle belongs to no tile of this map.
     #[error("tile number {0} is none of this map")]
     UnknownTile(usize),
@@ -61,7 +90,7 @@ pub enum EditError {
     NoName(&'static str),
     /// A marker can be nowhere.
     #[error(
-        "marker `{0}` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
+        "marker `{0}` has no place: an area has at least one cell, a path 2 points and a polygon 3, all of finite numbers"
     )]
     MarkerPlace(String),
     /// A marker cannot say what the ground of its cells is.

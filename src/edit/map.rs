@@ -7,16 +7,23 @@ use serde_json::Value;
 use super::change::{Op, Swap};
 use super::{EditError, Pen};
 use crate::quilt::{
-    Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError, PlacedMarker, Quilt,
+    GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError,
+    PlacedMarker, Quilt, is_too_deep,
 };
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::CellRect;
+
+/// Checks that data of the game's own can be loaded again.
+fn check_data(data: &Value, of: impl FnOnce() -> String) -> Result<(), EditError> {
+    if is_too_deep(data) { Err(EditError::DataDepth(of())) } else { Ok(()) }
+}
 
 impl Pen<'_> {
     /// Adds a layer on top of the order.
     ///
     /// # Errors
-    /// An empty name, or one that another layer has; or too many layers.
+    /// An empty name, or one that another layer has; too many layers; settings that cannot be, such
+    /// as an opacity that is no number, or that name what the map does not have.
     pub fn add_layer(&mut self, name: &str, settings: LayerSettings) -> Result<(), EditError> {
         if name.is_empty() {
             return Err(EditError::NoName("layer"));
@@ -27,6 +34,7 @@ impl Pen<'_> {
         if self.quilt.layers.len() >= Layer::MAX_COUNT {
             return Err(EditError::TooManyLayers);
         }
+        self.check_settings(name, &settings)?;
         let layer = Layer::new(name.into(), settings);
         self.record(Op::Layer(Swap::new(None, Some((self.quilt.layers.len(), layer)))))
     }
@@ -57,7 +65,8 @@ impl Pen<'_> {
     /// Gives a layer other settings.
     ///
     /// # Errors
-    /// A layer that is not there.
+    /// A layer that is not there; settings that cannot be, such as an opacity that is no number, or
+    /// that name what the map does not have.
     pub fn set_layer(
         &mut self,
         layer: impl LayerKey,
@@ -69,14 +78,26 @@ impl Pen<'_> {
         if after == before {
             return Ok(());
         }
+        self.check_settings(&name, &after)?;
         self.record(Op::Settings { layer: name, settings: Swap::new(before, after) })
+    }
+
+    fn check_settings(&mut self, layer: &str, settings: &LayerSettings) -> Result<(), EditError> {
+        if let Some(fault) = settings.fault() {
+            return Err(EditError::Settings { layer: layer.to_owned(), fault });
+        }
+        check_data(&settings.data, || format!("layer `{layer}`"))?;
+        settings.backdrop.map_or(Ok(()), |cell| self.known(cell).map(drop))
     }
 
     /// States the bounds of the map; `None` goes back to the union of what the layers hold.
     ///
     /// # Errors
-    /// None yet; it gives a `Result` as every change does.
+    /// Bounds without a cell.
     pub fn set_bounds(&mut self, bounds: Option<CellRect>) -> Result<(), EditError> {
+        if bounds.is_some_and(CellRect::is_empty) {
+            return Err(EditError::EmptyBounds);
+        }
         let before = self.quilt.stated_bounds;
         if before == bounds { Ok(()) } else { self.record(Op::Bounds(Swap::new(before, bounds))) }
     }
@@ -84,8 +105,9 @@ impl Pen<'_> {
     /// Gives the map other data of the game's own.
     ///
     /// # Errors
-    /// None yet; it gives a `Result` as every change does.
+    /// Data that is nested deeper than 100 levels.
     pub fn set_data(&mut self, data: Value) -> Result<(), EditError> {
+        check_data(&data, || "the map".to_owned())?;
         let before = Arc::clone(&self.quilt.data);
         if *before == data {
             return Ok(());
@@ -97,7 +119,8 @@ impl Pen<'_> {
     ///
     /// # Errors
     /// A marker without a name, with too few points, or with numbers that are not finite; one that
-    /// states ground and has no inside, is too large for that, or names an unknown class.
+    /// states ground and has no inside, is too large for that, or names an unknown class; data that
+    /// is nested deeper than 100 levels.
     pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
         if marker.name().is_empty() {
             return Err(EditError::NoName("marker"));
@@ -105,6 +128,7 @@ impl Pen<'_> {
         if !marker.stated_place().is_valid() {
             return Err(EditError::MarkerPlace(marker.name().to_owned()));
         }
+        check_data(marker.data(), || format!("marker `{}`", marker.name()))?;
         if let Some(class) = marker.ground_name() {
             let name = || marker.name().to_owned();
             self.quilt
@@ -116,6 +140,9 @@ impl Pen<'_> {
             }
         }
         let held = self.quilt.markers.get_full(marker.name());
+        if held.is_some_and(|(_, _, held)| *held == marker) {
+            return Ok(());
+        }
         let before = held.map(|(at, _, held)| (at, held.clone()));
         let at = before.as_ref().map_or(self.quilt.markers.len(), |(at, _)| *at);
         self.record(Op::Marker(Swap::new(before, Some((at, marker)))))
@@ -135,9 +162,11 @@ impl Pen<'_> {
     /// show by name: tiles that the former set had alone are shown by a placeholder.
     ///
     /// # Errors
-    /// A tile whose ground class the map does not have, or too many tiles.
+    /// A tile whose ground class the map does not have, or whose data is nested deeper than 100
+    /// levels; too many tiles; a set that replaces one with a colour which a palette needs.
     pub fn put_tiles(&mut self, set: TileSet) -> Result<(), EditError> {
         for tile in set.tiles() {
+            check_data(tile.data(), || format!("tile `{}`", set.full_name(tile)))?;
             if let Some(class) = tile.ground() {
                 self.quilt.rules.class(class).map_err(|source| EditError::TileGround {
                     tile: set.full_name(tile).to_string(),
@@ -146,6 +175,12 @@ impl Pen<'_> {
             }
         }
         let before = self.quilt.tiles().set(set.name()).cloned();
+        if before.as_deref() == Some(&set) {
+            return Ok(());
+        }
+        if before.is_some() {
+            self.check_colors_without(&set)?;
+        }
         self.record(Op::Tiles(Swap::new(before, Some(Arc::new(set)))))
     }
 
@@ -161,7 +196,31 @@ impl Pen<'_> {
         for name in names {
             after.add_class(name)?;
         }
-        self.record(Op::Rules(Swap::new(Arc::clone(&self.quilt.rules), Arc::new(after))))
+        self.set_rules(after)
+    }
+
+    /// Records other ground classes or movers, if they are others.
+    fn set_rules(&mut self, after: GroundRules) -> Result<(), EditError> {
+        let before = Arc::clone(&self.quilt.rules);
+        if *before == after {
+            return Ok(());
+        }
+        self.record(Op::Rules(Swap::new(before, Arc::new(after))))
+    }
+
+    /// Checks that every colour which a palette replaces is there when a set has replaced the one
+    /// with its name.
+    fn check_colors_without(&self, new: &TileSet) -> Result<(), EditError> {
+        let others = self.quilt.tiles().sets().filter(|set| set.name() != new.name());
+        let named = others.map(|set| set.palette()).chain([new.palette()]);
+        let named: Vec<&str> = named.flatten().map(|(name, _)| &**name).collect();
+        for palette in self.quilt.palettes() {
+            if let Some(source) = palette.color_beyond(&named) {
+                let (palette, set) = (palette.name().to_owned(), new.name().to_owned());
+                return Err(EditError::PaletteColor { palette, set, source });
+            }
+        }
+        Ok(())
     }
 
     /// Adds a mover, or puts it in the place of the one with its name.
@@ -171,7 +230,7 @@ impl Pen<'_> {
     pub fn put_mover(&mut self, mover: Mover) -> Result<(), EditError> {
         let mut after = (*self.quilt.rules).clone();
         after.put_mover(mover)?;
-        self.record(Op::Rules(Swap::new(Arc::clone(&self.quilt.rules), Arc::new(after))))
+        self.set_rules(after)
     }
 
     /// Adds a palette in the next free slot, or puts it in the place of the one with its name.
@@ -193,6 +252,9 @@ impl Pen<'_> {
                 return Err(PaletteError::TooMany.into());
             }
             None => after.push(palette),
+        }
+        if after == *self.quilt.palettes {
+            return Ok(());
         }
         self.record(Op::Palettes(Swap::new(Arc::clone(&self.quilt.palettes), Arc::new(after))))
     }

@@ -42,11 +42,12 @@ pub enum MarkerPlace {
 }
 
 impl MarkerPlace {
-    /// Whether a marker can be there: a path needs two points and a polygon three, and all
-    /// numbers must be finite.
+    /// Whether a marker can be there: an area has a cell, a path two points and a polygon three, and
+    /// all numbers are finite.
     pub(crate) fn is_valid(&self) -> bool {
         let (points, least) = match self {
-            MarkerPlace::Cell(_) | MarkerPlace::Area(_) => return true,
+            MarkerPlace::Cell(_) => return true,
+            MarkerPlace::Area(area) => return !area.is_empty(),
             MarkerPlace::Point(point) => (std::slice::from_ref(point), 1),
             MarkerPlace::Path(points) => (&**points, 2),
             MarkerPlace::Polygon(points) => (&**points, 3),

@@ -24,6 +24,22 @@ pub use settings::{Blend, Drift, DriftBand, Grounds, LayerSettings, Wrap};
 pub(crate) use value_layer::wrong_kind;
 pub use value_layer::{ValueLayer, ValueLayerError};
 
+/// How deep the game's own data may be nested: what a load allows by default.
+pub(crate) const MOST_DATA_DEPTH: usize = 100;
+
+/// Whether data is nested deeper than it may be.
+pub(crate) fn is_too_deep(data: &Value) -> bool {
+    fn is_deeper(data: &Value, most: usize) -> bool {
+        let inner = |value: &Value| most == 0 || is_deeper(value, most - 1);
+        match data {
+            Value::Array(values) => most == 0 || values.iter().any(inner),
+            Value::Object(entries) => most == 0 || entries.values().any(inner),
+            _ => false,
+        }
+    }
+    is_deeper(data, MOST_DATA_DEPTH)
+}
+
 use crate::lattice::Lattice;
 use crate::near::NameError;
 use crate::plane::{Presence, Stamp};

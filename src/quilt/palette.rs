@@ -90,8 +90,13 @@ impl Palette {
 
     /// The first colour that no set has, if there is one.
     pub(crate) fn unknown_color(&self, tiles: &TileTable) -> Option<NameError> {
-        let known = || tiles.sets().flat_map(|set| set.palette().iter().map(|(name, _)| &**name));
-        let unknown = self.colors().find(|(name, _)| known().all(|held| held != *name));
-        unknown.map(|(name, _)| NameError::new("colour", name, known()))
+        let known = tiles.sets().flat_map(|set| set.palette().iter().map(|(name, _)| &**name));
+        self.color_beyond(&known.collect::<Vec<_>>())
+    }
+
+    /// The first colour that is none of these.
+    pub(crate) fn color_beyond(&self, known: &[&str]) -> Option<NameError> {
+        let unknown = self.colors().find(|(name, _)| !known.contains(name));
+        unknown.map(|(name, _)| NameError::new("colour", name, known.iter().copied()))
     }
 }

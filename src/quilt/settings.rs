@@ -373,6 +373,34 @@ fn keep_finite(held: &mut f64, stated: f64) {
 
 // What follows from them.
 impl LayerSettings {
+    /// What is wrong with them, in words: nothing where only the methods above have made them.
+    pub(crate) fn fault(&self) -> Option<String> {
+        let range = CellPos::MIN..=CellPos::MAX;
+        let are_ordered = self.bands.is_sorted_by(|a, b| a.from_row < b.from_row);
+        let finite = [
+            ("offset", self.offset.is_finite()),
+            ("drift", self.drift.x.is_finite() && self.drift.y.is_finite()),
+            ("drift_from", self.drift_from.is_finite()),
+            ("speed", self.speed.is_finite()),
+            ("bands", self.bands.iter().all(|b| b.drift.is_finite() && b.speed.is_finite())),
+        ];
+        if !(0.0..=1.0).contains(&self.opacity) {
+            Some(format!("its opacity must lie between 0 and 1, not {}", self.opacity))
+        } else if let Some((name, _)) = finite.iter().find(|(_, is_finite)| !is_finite) {
+            Some(format!("the numbers of its {name} must be finite"))
+        } else if !are_ordered {
+            Some("its bands must be in the order of their rows, each with a row of its own".into())
+        } else if let Some(band) = self.bands.iter().find(|band| !range.contains(&band.from_row)) {
+            Some(format!("a band begins with row {}, beyond the limits of cells", band.from_row))
+        } else if self.wrap_area.is_some_and(CellRect::is_empty) {
+            Some("its wrap area must not be empty".into())
+        } else if self.backdrop.is_some_and(Cell::is_empty) {
+            Some("its backdrop must not be the empty cell".into())
+        } else {
+            None
+        }
+    }
+
     /// Whether it moves exactly as the world does: it does not drift, has no bands and no speed,
     /// and is not repeated. Only then its cells lie over a fixed place and may give ground.
     pub fn is_still(&self) -> bool {

@@ -317,8 +317,9 @@ mod on_disk {
         let names: Vec<_> =
             fs::read_dir(folder.path()).unwrap().map(|e| e.unwrap().file_name()).collect();
         assert_eq!(names, ["yard.quilt.json"], "nothing is left beside it");
-        let error = quilt.save(folder.path().join("no/such/folder.quilt.json")).unwrap_err();
-        assert!(error.to_string().ends_with("folder.quilt.json` cannot be written"));
+        quilt.save(folder.path().join("new/folder/yard.quilt.json")).unwrap();
+        let error = quilt.save(path.join("no-folder.quilt.json")).unwrap_err();
+        assert!(error.to_string().ends_with("no-folder.quilt.json` cannot be written"));
         #[cfg(unix)]
         {
             use std::os::unix::fs::PermissionsExt;

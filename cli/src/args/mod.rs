@@ -3,7 +3,6 @@
 mod change;
 mod parse;
 
-use std::io::Write;
 use std::path::PathBuf;
 
 use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
@@ -139,9 +138,10 @@ pub(crate) struct CheckArgs {
 pub(crate) struct DrawArgs {
     /// The map
     pub(crate) map: PathBuf,
-    /// The picture to write
-    #[arg(short, long, value_name = "PNG", default_value = "map.png")]
-    pub(crate) output: PathBuf,
+    /// The picture to write; map.png if not given, unless that is there and was not drawn by
+    /// this tool
+    #[arg(short, long, value_name = "PNG")]
+    pub(crate) output: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) view: ViewArgs,
     /// Centre on the middle of this cell
@@ -454,6 +454,9 @@ pub(crate) struct EditArgs {
     pub(crate) changes: ChangeArgs,
 }
 
-pub(crate) fn write_completions(shell: clap_complete::Shell, mut out: &mut dyn Write) {
-    clap_complete::generate(shell, &mut Args::command(), "sturdy-quilt", &mut out);
+pub(crate) fn completions(shell: clap_complete::Shell) -> Vec<u8> {
+    let mut text = Vec::new();
+    // Into memory, since the generator panics where it cannot write.
+    clap_complete::generate(shell, &mut Args::command(), "sturdy-quilt", &mut text);
+    text
 }

@@ -1,9 +1,8 @@
 //! Pictures of what was asked of the ground: a part of the map with its lattice, and the answer.
 
-use std::path::Path;
-
 use sturdy_quilt::{
-    Clock, Color, DrawList, Overlay, Quilt, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
+    Clock, Color, DrawList, Overlay, Picture, Quilt, ScreenSize, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 use super::draw;
@@ -27,18 +26,13 @@ pub(super) fn around(places: impl IntoIterator<Item = WorldRect>) -> WorldRect {
     places.into_iter().reduce(both).unwrap_or_default().grown(MARGIN)
 }
 
-/// Draws a part of a map with its lattice and an overlay.
-pub(super) fn picture(
-    quilt: &Quilt,
-    around: WorldRect,
-    path: &Path,
-    lay: impl FnOnce(&mut Overlay),
-) -> anyhow::Result<()> {
+/// A part of a map with its lattice and an overlay.
+pub(super) fn picture(quilt: &Quilt, around: WorldRect, lay: impl FnOnce(&mut Overlay)) -> Picture {
     let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
     list.rebuild(quilt, &view, &Clock::new(), &[]);
     overlay.begin(&view, quilt.lattice());
     overlay.lattice(Color::rgba(255, 255, 255, 40));
     lay(&mut overlay);
-    draw::save(&list, &overlay, Color::rgb(20, 24, 28), path)
+    draw::painted(&list, &overlay, Color::rgb(20, 24, 28))
 }

@@ -15,8 +15,8 @@ pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     };
     let (mut outcome, mut reports) = (Outcome::Fine, Vec::new());
     for path in &args.maps {
-        let (source, name) = map::located(path)?;
-        let (problems, not_listed) = match map::load(&*source, &name, &expects) {
+        let place = map::located(path)?;
+        let (problems, not_listed) = match map::load(&*place.source, &place.name, &expects) {
             Ok(loaded) => (loaded.warnings, loaded.not_listed),
             Err(error) => (error.problems().to_vec(), error.not_listed()),
         };

@@ -1,13 +1,9 @@
 //! A contact sheet of a tile set: every tile with its name, place, ground and animation.
 
-use std::path::Path;
-
 use sturdy_quilt::{
     Color, Frame, Lattice, Overlay, Painter, Picture, PixelRect, PixelSize, ScreenRect, ScreenSize,
     Tile, TileSet, TileSource, View,
 };
-
-use crate::map;
 
 /// The width of the picture.
 const WIDTH: u32 = 1280;
@@ -29,8 +25,8 @@ const PLACE: Color = Color::rgb(150, 162, 174);
 const GROUND: Color = Color::rgb(255, 200, 90);
 const MOTION: Color = Color::rgb(120, 210, 255);
 
-/// Draws the set into a PNG file; gives the size of the picture.
-pub(crate) fn draw(set: &TileSet, path: &Path) -> anyhow::Result<PixelSize> {
+/// The picture of all tiles of a set.
+pub(crate) fn picture(set: &TileSet) -> anyhow::Result<Picture> {
     let cards: Vec<Card<'_>> = set.tiles().iter().map(|tile| Card::of(set, tile)).collect();
     let art = cards.iter().map(Card::art_height).max().unwrap_or(ART);
     let lines = cards.iter().map(|card| card.lines.len() as u32).max().unwrap_or(1);
@@ -58,8 +54,7 @@ pub(crate) fn draw(set: &TileSet, path: &Path) -> anyhow::Result<PixelSize> {
     for (card, number) in cards.iter().zip(0..) {
         card.show(&mut picture, corner(number));
     }
-    map::write(path, &picture.to_png()?)?;
-    Ok(picture.size())
+    Ok(picture)
 }
 
 fn title(set: &TileSet) -> String {

@@ -1,8 +1,7 @@
 //! `convert`: a map in another form.
 
 use std::io::Write;
-use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::path::PathBuf;
 
 use anyhow::bail;
 use sturdy_quilt::{
@@ -11,94 +10,44 @@ use sturdy_quilt::{
 };
 
 use crate::args::{CellFormArg, ConvertArgs};
+use crate::output::{Kind, Output};
 use crate::{Outcome, map, problems};
 
-/// What is written, by the ending of its file.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Target {
-    Map,
-    Archive,
-    Tiles,
-    Text,
-    Table,
-    Picture,
-}
-
 pub(crate) fn run(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let target = target_of(&args.output)?;
-    if target == Target::Tiles {
+    const KINDS: [Kind; 6] =
+        [Kind::Map, Kind::Archive, Kind::Tiles, Kind::Text, Kind::Table, Kind::Picture];
+    let kind = Kind::of(&args.output, &KINDS)?;
+    if kind == Kind::Tiles {
         return bake(args, out);
     }
     let opened = open(args)?;
-    let (quilt, output) = (&opened.quilt, &args.output);
-    let writer = quilt.document().cells(args.cells.into()).apart(args.apart);
-    match target {
-        Target::Map => {
-            let name = file_name(output);
-            let mut files = writer.to_files(&name)?;
-            let named = opened.loaded.named(&opened.name);
-            map::copy_files(&*opened.source, output, &named, out)?;
-            // The map last: it names the others.
-            files.rotate_left(1);
-            for (name, bytes) in &files {
-                write(&map::folder_of(output).join(name), bytes, out)?;
-            }
+    let output = match kind {
+        Kind::Map | Kind::Archive => {
+            let writer = opened.quilt.document().cells(args.cells.into()).apart(args.apart);
+            let mut output = opened.saved(&writer, &args.output, kind)?;
+            output.say_sizes();
+            output
         }
-        Target::Archive => {
-            let name = match GridFile::is_one(&opened.name) {
-                true => format!("{}.quilt.json", stem(&opened.name)),
-                false => opened.name.clone(),
-            };
-            let named = opened.loaded.named(&opened.name);
-            write(output, &writer.to_zip(&name, &*opened.source, &named)?, out)?;
-        }
-        _ => write_layer(quilt, args, target, out)?,
-    }
+        _ => layer_files(&opened, args, kind)?,
+    };
+    output.write(out)?;
     Ok(Outcome::Fine)
-}
-
-fn target_of(path: &Path) -> anyhow::Result<Target> {
-    let name = file_name(path).to_lowercase();
-    let endings = [
-        (".quilt.json", Target::Map),
-        (".zip", Target::Archive),
-        (".tiles.json", Target::Tiles),
-        (".txt", Target::Text),
-        (".csv", Target::Table),
-        (".png", Target::Picture),
-    ];
-    match endings.into_iter().find(|(ending, _)| name.ends_with(ending)) {
-        Some((_, target)) => Ok(target),
-        None => bail!(
-            "`{}` could be anything: write a map to NAME.quilt.json or NAME.zip, a layer to NAME.txt, NAME.csv or NAME.png, a tile set to NAME.tiles.json",
-            path.display()
-        ),
-    }
-}
-
-fn file_name(path: &Path) -> String {
-    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
-}
-
-fn stem(name: &str) -> &str {
-    let file = name.rsplit('/').next().unwrap_or(name);
-    file.split('.').next().unwrap_or(file)
 }
 
 /// The map that is to be converted, or the one around a grid of cells.
 fn open(args: &ConvertArgs) -> anyhow::Result<map::Opened> {
-    if !GridFile::is_one(&file_name(&args.input)) {
+    if !GridFile::is_one(&map::file_name(&args.input)) {
         if !args.tiles.is_empty() || args.legend.is_some() || args.set.is_some() {
             bail!("--tiles, --legend and --set are for a bare text, table or picture");
         }
         return map::open(&args.input);
     }
-    let mut grid = GridFile::new(file_name(&args.input)).cell(args.cell.0, args.cell.1);
+    let mut grid = GridFile::new(map::file_name(&args.input)).cell(args.cell.0, args.cell.1);
     for tiles in &args.tiles {
-        grid = grid.tiles(file_name(tiles));
+        grid = grid.tiles(map::file_name(tiles));
     }
     if let Some(legend) = &args.legend {
-        grid = grid.legend(file_name(legend));
+        grid = grid.legend(map::file_name(legend));
     }
     if let Some(set) = &args.set {
         grid = grid.numbered(set, args.base, args.empty);
@@ -107,11 +56,16 @@ fn open(args: &ConvertArgs) -> anyhow::Result<map::Opened> {
     let source = Folders::of(std::iter::once(&args.input).chain(named));
     let loaded = Loader::new().load_grid(&source, &grid)?;
     problems::show_warnings(&loaded.warnings);
-    Ok(map::Opened::new(loaded, Arc::new(source), file_name(&args.input)))
+    let folders = source.folders.clone();
+    let place = map::Place::in_folders(source, map::file_name(&args.input), folders);
+    Ok(map::Opened::new(loaded, place))
 }
 
 /// The files of several folders as if they lay in one, beside each other.
-struct Folders(Vec<FolderSource>);
+struct Folders {
+    folders: Vec<PathBuf>,
+    sources: Vec<FolderSource>,
+}
 
 impl Folders {
     fn of<'p>(files: impl Iterator<Item = &'p PathBuf>) -> Folders {
@@ -122,14 +76,15 @@ impl Folders {
                 folders.push(folder);
             }
         }
-        Folders(folders.into_iter().map(FolderSource::new).collect())
+        let sources = folders.iter().map(FolderSource::new).collect();
+        Folders { folders, sources }
     }
 }
 
 impl FileSource for Folders {
     fn read(&self, path: &str, max_bytes: u64) -> Result<Vec<u8>, SourceError> {
         let mut found: Option<Vec<u8>> = None;
-        for folder in &self.0 {
+        for folder in &self.sources {
             match (folder.read(path, max_bytes), &found) {
                 (Err(SourceError::NotFound), _) => {}
                 (Ok(bytes), Some(held)) if bytes != *held => {
@@ -144,47 +99,40 @@ impl FileSource for Folders {
     }
 
     fn names(&self, folder: &str) -> Vec<String> {
-        self.0.iter().flat_map(|source| source.names(folder)).collect()
+        self.sources.iter().flat_map(|source| source.names(folder)).collect()
     }
 
     fn label(&self, path: &str) -> String {
         let holds = |source: &&FolderSource| source.read(path, u64::MAX).is_ok();
-        let first = self.0.iter().find(holds).or(self.0.first());
+        let first = self.sources.iter().find(holds).or(self.sources.first());
         first.map_or_else(|| path.to_owned(), |source| source.label(path))
     }
 }
 
-fn write(path: &Path, bytes: &[u8], out: &mut dyn Write) -> anyhow::Result<()> {
-    map::write(path, bytes)?;
-    writeln!(out, "{}: {} bytes", path.display(), bytes.len())?;
-    Ok(())
-}
-
-/// Writes one layer, and says what such a file cannot hold.
-fn write_layer(
-    quilt: &Quilt,
-    args: &ConvertArgs,
-    target: Target,
-    out: &mut dyn Write,
-) -> anyhow::Result<()> {
+/// The files of one layer, and what such files cannot hold.
+fn layer_files(opened: &map::Opened, args: &ConvertArgs, kind: Kind) -> anyhow::Result<Output> {
+    let quilt = &opened.quilt;
     let layer = chosen_layer(quilt, args)?;
-    let form = match target {
-        Target::Text => CellForm::Rows,
-        Target::Table => CellForm::Table,
+    let form = match kind {
+        Kind::Text => CellForm::Rows,
+        Kind::Table => CellForm::Table,
         _ => CellForm::Picture,
     };
     let LayerFile { rect, bytes, mut beside, .. } = quilt.layer_file(layer.id(), form)?;
-    write(&args.output, &bytes, out)?;
+    let mut output = opened.output();
+    output.put(&args.output, bytes)?;
     if let Some(legend) = beside.remove("legend") {
-        let name = format!("{}.legend.json", stem(&file_name(&args.output)));
+        // With the whole name, since a text and a picture of one layer have legends of their own.
+        let name = format!("{}.legend.json", map::file_name(&args.output));
         let text = serde_json::to_string_pretty(&legend)? + "\n";
-        write(&map::folder_of(&args.output).join(name), text.as_bytes(), out)?;
+        output.put_unnamed(&args.output.with_file_name(name), text.into(), Some(&args.output))?;
     }
+    output.say_sizes();
     let lost = lost(quilt, layer, rect);
     if !lost.is_empty() {
-        writeln!(out, "holds layer {} only; not {}", layer.name(), lost.join(", "))?;
+        output.say(format!("holds layer {} only; not {}", layer.name(), lost.join(", ")));
     }
-    Ok(())
+    Ok(output)
 }
 
 /// The layer that was named, or the only one with cells.
@@ -240,20 +188,24 @@ fn lost(quilt: &Quilt, layer: &Layer, rect: CellRect) -> Vec<String> {
 
 /// Writes a tile set with the ground class of each tile, so that no mask picture is needed.
 fn bake(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let (source, name) = map::located(&args.input)?;
-    if !name.ends_with(".tiles.json") {
+    let place = map::located(&args.input)?;
+    if !place.name.ends_with(".tiles.json") {
         bail!("a tile set is made from a tile set: name a NAME.tiles.json");
     }
-    let (set, warnings) = Loader::new().load_tiles(&*source, &name)?;
+    let (set, warnings) = Loader::new().load_tiles(&*place.source, &place.name)?;
     problems::show_warnings(&warnings);
-    write(&args.output, set.to_json()?.as_bytes(), out)?;
+    let mut output =
+        place.output(&set.picture_file().map(str::to_owned).into_iter().collect::<Vec<_>>());
+    output.put(&args.output, set.to_json()?.into())?;
+    output.say_sizes();
     let grounds = set.tiles().iter().filter(|tile| tile.ground().is_some()).count();
-    writeln!(out, "{grounds} of {} tiles state their ground", set.tiles().len())?;
+    output.say(format!("{grounds} of {} tiles state their ground", set.tiles().len()));
     let same = map::folder_of(&args.input).canonicalize().ok()
         == map::folder_of(&args.output).canonicalize().ok();
     if !same && set.picture_file().is_some() {
-        writeln!(out, "its pictures are named from there as they were: bring them along")?;
+        output.say("its pictures are named from there as they were: bring them along".to_owned());
     }
+    output.write(out)?;
     Ok(Outcome::Fine)
 }
 

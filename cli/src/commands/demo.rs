@@ -12,6 +12,7 @@ use sturdy_quilt::{
 
 use super::draw;
 use crate::args::DemoArgs;
+use crate::output::Output;
 use crate::{Outcome, map, problems};
 
 /// The files of the folder `demo`.
@@ -57,14 +58,15 @@ fn with_schema_beside<'b>(name: &str, bytes: &'b [u8]) -> Cow<'b, [u8]> {
 
 pub(crate) fn run(args: &DemoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let folder = &args.folder;
-    std::fs::create_dir_all(folder)
-        .with_context(|| format!("`{}` cannot be made", folder.display()))?;
+    let mut output = Output::beside([]);
     for (name, bytes) in FILES {
-        map::write(&folder.join(name), &with_schema_beside(name, bytes))?;
+        let bytes = with_schema_beside(name, bytes).into_owned();
+        output.put_unnamed(&folder.join(name), bytes, None)?;
     }
     for (name, text) in SCHEMAS {
-        map::write(&folder.join("schema").join(name), text.as_bytes())?;
+        output.put_unnamed(&folder.join("schema").join(name), text.into(), None)?;
     }
+    output.write(out)?;
     let mut day = Day { folder, out, step: 0 };
     day.say(
         "Cloudstep, a tea estate on a hillside: two maps, their tile sets and sheets",
@@ -101,26 +103,41 @@ impl Day<'_> {
         Ok(())
     }
 
-    fn draw(&self, quilt: &Quilt, view: &View, name: &str) -> anyhow::Result<DrawFigures> {
-        draw::to_file(quilt, view, BACKGROUND, &self.folder.join(name))
+    fn draw(&mut self, quilt: &Quilt, view: &View, name: &str) -> anyhow::Result<DrawFigures> {
+        let mut list = DrawList::new();
+        list.rebuild(quilt, view, &Clock::new(), &[]);
+        self.paint(&list, &Overlay::new(), name)?;
+        Ok(list.figures())
+    }
+
+    fn paint(&mut self, list: &DrawList, overlay: &Overlay, name: &str) -> anyhow::Result<()> {
+        let mut output = Output::beside([]);
+        let path = self.folder.join(name);
+        output.put_default_picture(&path, &draw::painted(list, overlay, BACKGROUND))?;
+        output.write(self.out)
     }
 
     /// Draws the whole map, with all cells in red that block a cart.
-    fn draw_blocked(&self, quilt: &Quilt, ground: &GroundMap, name: &str) -> anyhow::Result<()> {
+    fn draw_blocked(
+        &mut self,
+        quilt: &Quilt,
+        ground: &GroundMap,
+        name: &str,
+    ) -> anyhow::Result<()> {
         let view = overview(quilt);
         let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
         list.rebuild(quilt, &view, &Clock::new(), &[]);
         overlay.begin(&view, quilt.lattice());
         overlay.blocked(ground, quilt.mover("cart")?, Color::rgba(214, 48, 40, 128));
         overlay.markers(quilt);
-        draw::save(&list, &overlay, BACKGROUND, &self.folder.join(name))
+        self.paint(&list, &overlay, name)
     }
 
     fn load(&mut self) -> anyhow::Result<Quilt> {
         let path: PathBuf = self.folder.join("terrace.quilt.json");
         let expects = map::expectations(&self.folder.join("terrace.expects.json"))?;
-        let (source, name) = map::located(&path)?;
-        let loaded = map::load(&*source, &name, &expects)?;
+        let place = map::located(&path)?;
+        let loaded = map::load(&*place.source, &place.name, &expects)?;
         let quilt = loaded.quilt;
         let (layers, tiles) = (quilt.layers().len(), quilt.tiles().len());
         let found = problems::counted(0, loaded.warnings.len());
@@ -255,7 +272,9 @@ impl Day<'_> {
 
     fn save(&mut self, quilt: &Quilt) -> anyhow::Result<()> {
         let path = self.folder.join("terrace-with-boards.quilt.json");
-        quilt.save(&path)?;
+        let mut output = Output::beside([]);
+        output.put_unnamed(&path, quilt.to_json()?.into(), None)?;
+        output.write(self.out)?;
         let again = map::open(&path)?.quilt;
         let same = if again.same_as(quilt) { "the same map" } else { "ANOTHER map" };
         self.draw(&again, &overview(&again), "6-saved.png")?;

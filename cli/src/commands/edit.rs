@@ -9,6 +9,7 @@ use crate::{Outcome, map};
 
 pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let mut opened = map::open(&args.map)?;
+    let kind = opened.kind_at(&args.output)?;
     let edit = opened.quilt.edit("edit", |pen| {
         for change in &args.changes.0 {
             match change {
@@ -27,16 +28,10 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         }
         Ok::<(), EditError>(())
     })?;
-    let output = &args.output;
-    let named = opened.loaded.named(&opened.name);
-    map::copy_files(&*opened.source, output, &named, out)?;
-    opened.quilt.save(output)?;
+    let mut output = opened.saved(&opened.quilt.document(), &args.output, kind)?;
     let count = edit.changes.cells().count();
-    writeln!(
-        out,
-        "{}: {count} cell{} changed",
-        output.display(),
-        if count == 1 { "" } else { "s" }
-    )?;
+    let s = if count == 1 { "" } else { "s" };
+    output.say(format!("{}: {count} cell{s} changed", args.output.display()));
+    output.write(out)?;
     Ok(Outcome::Fine)
 }

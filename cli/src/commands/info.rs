@@ -15,9 +15,9 @@ use crate::args::InfoArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &InfoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let (source, name) = map::located(&args.map)?;
-    if GridFile::is_one(&name) && args.rows.is_none() && !args.memory {
-        let values = GridFile::new(&name).values(&*source, &Limits::default())?;
+    let place = map::located(&args.map)?;
+    if GridFile::is_one(&place.name) && args.rows.is_none() && !args.memory {
+        let values = GridFile::new(&place.name).values(&*place.source, &Limits::default())?;
         show_grid(&args.map, &values, args.json, out)?;
         return Ok(Outcome::Fine);
     }

@@ -1,11 +1,10 @@
 //! `move`: how far a body gets on a map, and what stops it.
 
 use std::io::Write;
-use std::path::Path;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Body, Capsule, Color, Contact, GroundMap, MoverId, Quilt, Slide, SlideOptions, Sweep,
+    Body, Capsule, Color, Contact, GroundMap, MoverId, Picture, Quilt, Slide, SlideOptions, Sweep,
     WorldPoint, WorldRect, WorldVec,
 };
 
@@ -27,11 +26,12 @@ pub(crate) fn run(args: &MoveArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
 }
 
 fn run_with<B: Body>(args: &MoveArgs, body: B, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let quilt = map::open(&args.map)?.quilt;
+    let opened = map::open(&args.map)?;
+    let quilt = &opened.quilt;
     let mover = quilt.mover(&args.mover)?;
-    let ground = GroundMap::of(&quilt);
+    let ground = GroundMap::of(quilt);
     let motion = WorldVec::new(args.by.x, args.by.y);
-    let trip = Trip { quilt: &quilt, ground: &ground, mover, body, motion };
+    let trip = Trip { quilt, ground: &ground, mover, body, motion };
     let moved = if args.straight {
         Moved::Straight(ground.sweep(mover, body, motion))
     } else {
@@ -43,7 +43,7 @@ fn run_with<B: Body>(args: &MoveArgs, body: B, out: &mut dyn Write) -> anyhow::R
     };
     let (end, contacts) = (moved.end(), moved.contacts());
     if let Some(path) = &args.output {
-        trip.draw(&moved, path)?;
+        opened.write_picture(path, &trip.picture(&moved), out)?;
     }
     if args.json {
         writeln!(out, "{}", serde_json::to_string_pretty(&trip.report(end, &contacts))?)?;
@@ -117,10 +117,10 @@ impl<B: Body> Trip<'_, B> {
     }
 
     /// Draws the way and what was met, with the edges at which the mover is stopped.
-    fn draw(&self, moved: &Moved<B>, path: &Path) -> anyhow::Result<()> {
+    fn picture(&self, moved: &Moved<B>) -> Picture {
         const COLOR: Color = Color::rgb(255, 240, 120);
         let around = around([self.body.bounds(), moved.end().bounds()]);
-        picture(self.quilt, around, path, |overlay| {
+        picture(self.quilt, around, |overlay| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             match moved {
                 Moved::Straight(sweep) => {

@@ -2,18 +2,19 @@
 
 use std::fmt::Write as _;
 use std::io::Write;
-use std::path::Path;
 
-use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{GroundMap, Outline, Piece, WorldPoint, WorldRect};
 
 use crate::args::OutlineArgs;
+use crate::output::Kind;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &OutlineArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let quilt = map::open(&args.map)?.quilt;
-    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(&quilt));
+    let kind = Kind::of(&args.output, &[Kind::Svg, Kind::GeoJson])?;
+    let opened = map::open(&args.map)?;
+    let quilt = &opened.quilt;
+    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(quilt));
     let cells = args.area.unwrap_or_else(|| quilt.bounds());
     let outlines = ground.outlines(mover, cells);
     let pieces = ground.pieces(mover, cells);
@@ -22,15 +23,13 @@ pub(crate) fn run(args: &OutlineArgs, out: &mut dyn Write) -> anyhow::Result<Out
     } else {
         outlines.iter().map(Polygon::of_outline).collect()
     };
-    let text = match ending(&args.output) {
-        Some("svg") => svg(&polygons, quilt.lattice().rect_bounds(cells), &args.mover),
-        Some("geojson" | "json") => geojson(&polygons, &args.mover)?,
-        _ => bail!(
-            "{} ends in neither .svg nor .geojson, so its form is not known",
-            args.output.display()
-        ),
+    let text = match kind {
+        Kind::Svg => svg(&polygons, quilt.lattice().rect_bounds(cells), &args.mover),
+        _ => geojson(&polygons, &args.mover)?,
     };
-    map::write(&args.output, text.as_bytes())?;
+    let mut output = opened.output();
+    output.put(&args.output, text.into())?;
+    output.write(out)?;
     let holes: usize = outlines.iter().map(|outline| outline.holes.len()).sum();
     let area: f64 = outlines.iter().map(Outline::area).sum();
     let perimeter: f64 = outlines.iter().map(Outline::perimeter).sum();
@@ -49,10 +48,6 @@ pub(crate) fn run(args: &OutlineArgs, out: &mut dyn Write) -> anyhow::Result<Out
     let what = if args.pieces { "pieces" } else { "outlines" };
     writeln!(out, "wrote {} ({} {what})", args.output.display(), polygons.len())?;
     Ok(Outcome::Fine)
-}
-
-fn ending(path: &Path) -> Option<&str> {
-    path.extension()?.to_str()
 }
 
 /// Rings of corners: the first around it, the others around holes.

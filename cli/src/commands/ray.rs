@@ -1,11 +1,11 @@
 //! `ray`: what a straight line goes through, and what stops it.
 
 use std::io::Write;
-use std::path::Path;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellRect, Color, Crossed, GroundMap, MoverId, Quilt, RayValues, WorldPoint, WorldRect, WorldVec,
+    CellRect, Color, Crossed, GroundMap, MoverId, Picture, Quilt, RayValues, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 use super::asked::{around, picture, slope_words};
@@ -14,16 +14,17 @@ use crate::args::RayArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let quilt = map::open(&args.map)?.quilt;
-    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(&quilt));
+    let opened = map::open(&args.map)?;
+    let quilt = &opened.quilt;
+    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(quilt));
     let (from, motion) = (args.from, WorldVec::new(args.by.x, args.by.y));
     let values = ground.ray_values(mover, from, motion);
     let until = values.hit.map_or(1.0, |hit| hit.fraction);
     let crossed = ground.crossed(from, motion);
     let crossed: Vec<Crossed> = crossed.take_while(|crossed| crossed.enter < until).collect();
-    let ray = Ray { quilt: &quilt, ground: &ground, mover, from, motion, values, crossed };
+    let ray = Ray { quilt, ground: &ground, mover, from, motion, values, crossed };
     if let Some(path) = &args.output {
-        ray.draw(path)?;
+        opened.write_picture(path, &ray.picture(), out)?;
     }
     if args.json {
         writeln!(out, "{}", serde_json::to_string_pretty(&ray.report())?)?;
@@ -89,10 +90,10 @@ impl Ray<'_> {
     }
 
     /// Draws the ray and the cells that it goes through.
-    fn draw(&self, path: &Path) -> anyhow::Result<()> {
+    fn picture(&self) -> Picture {
         let end = self.end();
         let place = around([WorldRect::between(self.from, end)]);
-        picture(self.quilt, place, path, |overlay| {
+        picture(self.quilt, place, |overlay| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             for crossed in &self.crossed {
                 let value = self.ground.treatment(self.mover, crossed.cell).value();

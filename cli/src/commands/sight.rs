@@ -10,13 +10,14 @@ use crate::args::SightArgs;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &SightArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let quilt = map::open(&args.map)?.quilt;
-    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(&quilt));
+    let opened = map::open(&args.map)?;
+    let quilt = &opened.quilt;
+    let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(quilt));
     let field = ground.field_of_view(mover, args.from, args.radius);
     let sees = args.to.map(|to| ground.sees(mover, args.from, to));
     if let Some(path) = &args.output {
         let (bounds, eye) = (quilt.lattice().rect_bounds(field.bounds()), args.from);
-        picture(&quilt, around([bounds]), path, |overlay| {
+        let picture = picture(quilt, around([bounds]), |overlay| {
             let shade = |cell| match field.bounds().contains(cell) {
                 true if field.contains(cell) => None,
                 true => Some(Color::rgba(10, 12, 40, 190)),
@@ -30,7 +31,8 @@ pub(crate) fn run(args: &SightArgs, out: &mut dyn Write) -> anyhow::Result<Outco
                 let [from, to] = [eye, to].map(|cell| quilt.lattice().center(cell));
                 overlay.line(from, to, Color::rgb(255, 240, 120));
             }
-        })?;
+        });
+        opened.write_picture(path, &picture, out)?;
     }
     let seen = field.cells().filter(|cell| quilt.bounds().contains(*cell)).count();
     let all = field.bounds().intersection(quilt.bounds()).cell_count();
@@ -51,7 +53,7 @@ pub(crate) fn run(args: &SightArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     }
     writeln!(out, "{}  sees {seen} of {all} cells of the map from {}", args.mover, args.from)?;
     writeln!(out, "      @ here, . seen, # seen and blocked, blank not seen or outside the map")?;
-    for row in rows(&quilt, &ground, mover, args.from, &field) {
+    for row in rows(quilt, &ground, mover, args.from, &field) {
         writeln!(out, "{}", format!("  {row}").trim_end())?;
     }
     Ok(Outcome::Fine)

@@ -38,8 +38,8 @@ fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
     let quilt = demo_map();
     for (target, legend) in [
         ("growth-1.csv", ""),
-        ("growth-2.txt", "--legend growth-2.legend.json"),
-        ("growth-3.png", "--legend growth-3.legend.json"),
+        ("growth-2.txt", "--legend growth-2.txt.legend.json"),
+        ("growth-3.png", "--legend growth-3.png.legend.json"),
     ] {
         let said = folder.say(&format!("convert {TERRACE} {target} --layer growth"));
         let lost = "holds layer growth only; not 7 other layers, 12 markers, 3 tile sets, 7 ground classes, 4 movers, the data of the map, its place, 0,1";
@@ -57,7 +57,7 @@ fn convert_says_what_a_file_cannot_hold_and_reads_it_again() {
         }
     }
     let unknown = folder.fail(&format!("convert {TERRACE} x.xyz"), 1);
-    assert!(unknown.contains("could be anything"), "{unknown}");
+    assert!(unknown.contains("its name must end in .quilt.json or .zip"), "{unknown}");
 }
 
 #[test]

@@ -53,7 +53,7 @@ fn edits_are_made_in_order_and_as_a_whole() {
 fn an_edit_overwrites_no_file_of_another_map() {
     let folder = Folder::with("terrace.png", "something else");
     let failed = folder.fail(&format!("edit {TERRACE} -o m.quilt.json --erase soil 0,0"), 1);
-    assert!(failed.contains("is there already and differs from"));
+    assert!(failed.contains("`terrace.png` is there already and differs"));
     assert_eq!(folder.read("terrace.png"), "something else");
     assert!(!folder.path("m.quilt.json").exists() && !folder.path("terrace.tiles.json").exists());
 }

@@ -5,6 +5,7 @@ mod draw;
 mod edit;
 mod info;
 mod motion;
+mod output;
 
 use std::fs;
 use std::path::{Path, PathBuf};

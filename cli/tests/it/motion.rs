@@ -153,7 +153,7 @@ fn outline_writes_what_stops_a_mover() {
     let report = json_of(&folder.say(&line("walls.geojson --pieces --area 4,0,1x1 --json")));
     assert_eq!((&report["area"], &report["pieces"]), (&256.0.into(), &1.into()));
     let wrong = folder.fail(&line("walls.dxf"), 1);
-    assert!(wrong.contains("ends in neither .svg nor .geojson"), "{wrong}");
+    assert!(wrong.contains("its name must end in .svg or .geojson"), "{wrong}");
     fs::create_dir(folder.path("taken.svg")).unwrap();
     let nowhere = folder.fail(&line("taken.svg"), 1);
     assert!(nowhere.contains("cannot be written"), "{nowhere}");

@@ -1,33 +1,50 @@
+use std::path::{Path, PathBuf};
+
 use super::{FileSource, SourceError, check_size};
 
 /// The files of a folder, of which none outside it can be reached, also not through links.
 #[derive(Clone, Debug)]
 pub struct FolderSource {
-    folder: std::path::PathBuf,
+    folder: PathBuf,
+    /// A file whose name is no UTF-8 text, with the text that stands for it.
+    misnamed: Option<(String, std::ffi::OsString)>,
 }
 
 impl FolderSource {
     /// The files of `folder`.
-    pub fn new(folder: impl Into<std::path::PathBuf>) -> FolderSource {
-        FolderSource { folder: folder.into() }
+    pub fn new(folder: impl Into<PathBuf>) -> FolderSource {
+        FolderSource { folder: folder.into(), misnamed: None }
     }
 
     /// The folder of a file, and the name of the file in it: what
     /// [`Quilt::load`](crate::Quilt::load) takes for a map of which the path is known.
-    pub fn of_file(path: &std::path::Path) -> (FolderSource, String) {
-        let folder = path.parent().unwrap_or(std::path::Path::new(""));
-        let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-        (FolderSource::new(folder), name)
+    pub fn of_file(path: &Path) -> (FolderSource, String) {
+        let folder = path.parent().unwrap_or(Path::new(""));
+        let held = path.file_name().unwrap_or_default();
+        let mut name = held.to_string_lossy().into_owned();
+        let mut source = FolderSource::new(folder);
+        if held.to_str().is_none() {
+            source.misnamed = Some((name.clone(), held.to_owned()));
+        }
+        // A path that ends so means a folder, and is no path of a file.
+        if !name.is_empty() && path.as_os_str().as_encoded_bytes().ends_with(b"/") {
+            name.push('/');
+        }
+        (source, name)
     }
 
-    fn resolve(&self, path: &str) -> Result<std::path::PathBuf, SourceError> {
+    fn resolve(&self, path: &str) -> Result<PathBuf, SourceError> {
         let not_found = |error: std::io::Error| match error.kind() {
             std::io::ErrorKind::NotFound => SourceError::NotFound,
             _ => SourceError::Io(error),
         };
         let own = if self.folder.as_os_str().is_empty() { ".".as_ref() } else { &*self.folder };
         let root = own.canonicalize().map_err(not_found)?;
-        let file = root.join(path).canonicalize().map_err(not_found)?;
+        let named = match &self.misnamed {
+            Some((text, name)) if text == path => Path::new(name),
+            _ => Path::new(path),
+        };
+        let file = root.join(named).canonicalize().map_err(not_found)?;
         if file.starts_with(&root) { Ok(file) } else { Err(SourceError::Outside) }
     }
 }
@@ -35,7 +52,12 @@ impl FolderSource {
 impl FileSource for FolderSource {
     fn read(&self, path: &str, max_bytes: u64) -> Result<Vec<u8>, SourceError> {
         use std::io::Read;
-        let file = std::fs::File::open(self.resolve(path)?)?;
+        let path = self.resolve(path)?;
+        // Opening a pipe would wait for its writer, and a device may have no end.
+        if !path.metadata()?.is_file() {
+            return Err(SourceError::NoFile);
+        }
+        let file = std::fs::File::open(path)?;
         check_size(file.metadata()?.len(), max_bytes)?;
         let mut bytes = Vec::new();
         // The file may grow meanwhile, or not know its size; one byte more than allowed tells.

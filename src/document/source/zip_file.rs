@@ -53,9 +53,14 @@ impl ZipSource {
         self
     }
 
+    /// The paths of all files in the archive, in the order of their names.
+    pub fn paths(&self) -> impl Iterator<Item = &str> {
+        self.paths.iter().map(String::as_str)
+    }
+
     /// The paths of all maps in the archive, in the order of their names.
     pub fn maps(&self) -> impl Iterator<Item = &str> {
-        self.paths.iter().map(String::as_str).filter(|path| path.ends_with(".quilt.json"))
+        self.paths().filter(|path| path.ends_with(".quilt.json"))
     }
 }
 

@@ -14,7 +14,8 @@ impl MapWriter<'_> {
     ///
     /// `name` is the path of the map in the archive, and `files` are the paths of the files that
     /// it names, in the source and in the archive: those of [`Loaded::files`](crate::Loaded) but
-    /// for the map itself and the files of cells, which are in the map now.
+    /// for the map itself and the files of cells, which are in the map now. One that has the path
+    /// of a file that is written is left out.
     ///
     /// # Errors
     /// As [`MapWriter::to_files`]; a file that cannot be read.
@@ -26,14 +27,16 @@ impl MapWriter<'_> {
     ) -> Result<Vec<u8>, SaveError> {
         let mut archive = ZipWriter::new(Cursor::new(Vec::new()));
         let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let mut made = Vec::new();
         for (path, bytes) in self.to_files(name)? {
             let path = match folder {
                 folder if !folder.is_empty() && path != name => format!("{folder}/{path}"),
                 _ => path,
             };
             add(&mut archive, &path, &bytes)?;
+            made.push(path);
         }
-        for path in files {
+        for path in files.iter().filter(|path| !made.contains(path)) {
             let bytes = source.read(path, u64::MAX).map_err(|error| SaveError::Io {
                 path: source.label(path),
                 source: std::io::Error::other(error),

@@ -7,6 +7,7 @@ use super::forms::{Content, Entries, FormWriter, Piece, entry};
 use super::layout::Laid;
 use super::spelling::{extent, text_extent};
 use super::{MOST_TEXT_CELLS, MapWriter, SaveError, map};
+use crate::document::Limits;
 use crate::plane::RunValues;
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::tile::Cell;
@@ -81,7 +82,8 @@ impl Quilt {
     pub fn layer_file(&self, layer: impl LayerKey, form: CellForm) -> Result<LayerFile, SaveError> {
         let layer = self.layer(layer)?;
         let rect = text_extent(layer)?;
-        let mut form = FormWriter::new(form, layer, self.tiles());
+        let most_bytes = Limits::DEFAULT.file_bytes;
+        let mut form = FormWriter::new(form, layer, self.tiles(), most_bytes);
         let Piece { before, content, after, .. } = form.piece(layer, rect)?;
         let (extension, bytes) = match content {
             Content::Lines(lines) => form.file(&lines),
@@ -99,6 +101,10 @@ pub(super) struct CellWriter<'w, 'q> {
     map: &'w MapWriter<'q>,
     /// The map's own file, and then those that were made so far.
     files: &'w mut Vec<(String, Vec<u8>)>,
+    /// The cells of the layers that are written already.
+    cells: u64,
+    /// The pixels of the pictures of the map.
+    pixels: u64,
 }
 
 impl<'w, 'q> CellWriter<'w, 'q> {
@@ -106,7 +112,9 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         map: &'w MapWriter<'q>,
         files: &'w mut Vec<(String, Vec<u8>)>,
     ) -> CellWriter<'w, 'q> {
-        CellWriter { map, files }
+        let sets = map.quilt.tiles().sets().filter(|set| set.picture_file().is_some());
+        let pixels = sets.map(|set| set.page().size().area()).sum();
+        CellWriter { map, files, cells: 0, pixels }
     }
 
     /// The first cell of a layer, and its `cells`.
@@ -125,7 +133,9 @@ impl<'w, 'q> CellWriter<'w, 'q> {
             let rect = extent(layer);
             return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
         }
-        let mut form = FormWriter::new(form, layer, self.map.quilt.tiles());
+        self.admit(layer, form, &pieces, count)?;
+        let limits = self.map.limits;
+        let mut form = FormWriter::new(form, layer, self.map.quilt.tiles(), limits.file_bytes);
         if let [piece] = *pieces {
             let own = self.piece(&mut form, layer, piece, "")?;
             let mut entries = form.shared();
@@ -141,6 +151,36 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         let mut entries = form.shared();
         entries.push(entry("pieces", Laid::List(written)));
         Ok((CellPos::ORIGIN, Laid::Object(entries)))
+    }
+
+    /// Checks that the map can be loaded again with the cells of a layer.
+    fn admit(
+        &mut self,
+        layer: &Layer,
+        form: CellForm,
+        pieces: &[CellRect],
+        count: u64,
+    ) -> Result<(), SaveError> {
+        let limits = self.map.limits;
+        self.cells = self.cells.saturating_add(count);
+        if self.cells > limits.cells {
+            let (layer, count) = (layer.name().to_owned(), self.cells);
+            return Err(SaveError::TooManyCells { layer, count, most: limits.cells });
+        }
+        if form == CellForm::Picture {
+            self.pixels += count;
+        }
+        let most_of_block = limits.unpacked_bytes;
+        let block = pieces.iter().map(|piece| piece.cell_count() * 4).max().unwrap_or(0);
+        let packed = (form == CellForm::Packed).then_some(block).unwrap_or_default();
+        let counted = [
+            ("pixels in its pictures", self.pixels, limits.pixels),
+            ("bytes in a packed block", packed, most_of_block),
+        ];
+        match counted.into_iter().find(|(_, count, most)| count > most) {
+            Some((what, count, most)) => Err(SaveError::TooMany { what, count, most }),
+            None => Ok(()),
+        }
     }
 
     /// What is written for one piece, in the document or in a file that it names.

@@ -7,7 +7,7 @@ use super::SaveError;
 use super::cells::{CellForm, each_row};
 use super::layout::Laid;
 use super::spelling::Spelling;
-use crate::document::compression::Compression;
+use crate::document::compression::Packing;
 use crate::picture::{Color, Picture};
 use crate::quilt::Layer;
 use crate::tile::{Cell, CellNotation, TileId, TileTable};
@@ -38,7 +38,29 @@ pub(super) enum Content {
 }
 
 /// A form while it is written, with what its pieces share.
-pub(super) enum FormWriter<'t> {
+pub(super) struct FormWriter<'t> {
+    form: Form<'t>,
+    /// The bytes that the lines may still take.
+    room: Room,
+}
+
+/// How many bytes lines may take, and whether there were more.
+struct Room {
+    most: u64,
+    taken: u64,
+}
+
+impl Room {
+    /// Keeps a line, unless there are too many already.
+    fn keep(&mut self, lines: &mut Vec<String>, line: String) {
+        self.taken += line.len() as u64 + 1;
+        if self.taken <= self.most {
+            lines.push(line);
+        }
+    }
+}
+
+enum Form<'t> {
     Rows(Spelling<'t>),
     Numbers(NumberWriter<'t>),
     Table { tiles: &'t TileTable, fields: FxHashMap<Cell, String> },
@@ -47,47 +69,64 @@ pub(super) enum FormWriter<'t> {
 }
 
 impl<'t> FormWriter<'t> {
-    pub(super) fn new(form: CellForm, layer: &Layer, tiles: &'t TileTable) -> FormWriter<'t> {
-        match form {
-            CellForm::Rows | CellForm::Readable => FormWriter::Rows(Spelling::new(layer, tiles)),
-            CellForm::Numbers => FormWriter::Numbers(NumberWriter::new(tiles)),
-            CellForm::Table => FormWriter::Table { tiles, fields: FxHashMap::default() },
-            CellForm::Picture => FormWriter::Picture(ColorWriter::new(tiles)),
+    /// A form for the cells of a layer, whose lines take at most so many bytes.
+    pub(super) fn new(
+        form: CellForm,
+        layer: &Layer,
+        tiles: &'t TileTable,
+        most_bytes: u64,
+    ) -> FormWriter<'t> {
+        let form = match form {
+            CellForm::Rows | CellForm::Readable => Form::Rows(Spelling::new(layer, tiles)),
+            CellForm::Numbers => Form::Numbers(NumberWriter::new(tiles)),
+            CellForm::Table => Form::Table { tiles, fields: FxHashMap::default() },
+            CellForm::Picture => Form::Picture(ColorWriter::new(tiles)),
             CellForm::Packed => {
-                FormWriter::Packed { tiles, listed: Vec::new(), numbers: FxHashMap::default() }
+                Form::Packed { tiles, listed: Vec::new(), numbers: FxHashMap::default() }
             }
-        }
+        };
+        FormWriter { form, room: Room { most: most_bytes, taken: 0 } }
     }
 
     /// A piece of the layer.
     pub(super) fn piece(&mut self, layer: &Layer, rect: CellRect) -> Result<Piece, SaveError> {
         let size = || entry("size", json!([rect.width(), rect.height()]));
         let plain = |key, content| Piece { before: Vec::new(), key, content, after: Vec::new() };
-        Ok(match self {
-            FormWriter::Rows(spelling) => {
+        let room = &mut self.room;
+        let piece = match &mut self.form {
+            Form::Rows(spelling) => {
                 let mut rows = Vec::new();
-                each_row(layer, rect, |row| rows.push(spelling.text(row)))?;
+                each_row(layer, rect, |row| room.keep(&mut rows, spelling.text(row)))?;
                 plain("rows", Content::Lines(quoted(&rows)))
             }
-            FormWriter::Numbers(writer) => writer.piece(layer, rect)?,
-            FormWriter::Table { tiles, fields } => {
+            Form::Numbers(writer) => writer.piece(layer, rect, room)?,
+            Form::Table { tiles, fields } => {
                 let mut lines = Vec::new();
-                each_row(layer, rect, |row| lines.push(table_line(row, tiles, fields)))?;
+                each_row(layer, rect, |row| {
+                    room.keep(&mut lines, table_line(row, tiles, fields));
+                })?;
                 plain("table", Content::Lines(quoted(&lines)))
             }
-            FormWriter::Picture(writer) => {
+            Form::Picture(writer) => {
                 let picture = writer.picture(layer, rect)?;
                 plain("picture", Content::Picture(encoded(layer, &picture)?))
             }
-            FormWriter::Packed { listed, numbers, .. } => {
-                let mut bytes = Vec::with_capacity(rect.cell_count() as usize * 4);
+            Form::Packed { listed, numbers, .. } => {
+                // Row by row, so that no more memory is taken than the packed block has.
+                let (mut packing, mut failed) = (Packing::new(), None);
+                let mut bytes = Vec::new();
                 each_row(layer, rect, |row| {
-                    for &cell in row {
-                        let value = listed_value(cell, listed, numbers);
-                        bytes.extend(value.to_bits().to_le_bytes());
+                    for part in row.chunks(1 << 14) {
+                        bytes.clear();
+                        for &cell in part {
+                            let value = listed_value(cell, listed, numbers);
+                            bytes.extend(value.to_bits().to_le_bytes());
+                        }
+                        failed = failed.take().or(packing.add(&bytes).err());
                     }
                 })?;
-                let block = Compression::Lz4.pack(&bytes).map_err(|source| SaveError::Packing {
+                let block = failed.map_or_else(|| packing.end(), Err);
+                let block = block.map_err(|source| SaveError::Packing {
                     layer: layer.name().to_owned(),
                     source,
                 })?;
@@ -98,27 +137,32 @@ impl<'t> FormWriter<'t> {
                     after: Vec::new(),
                 }
             }
-        })
+        };
+        if room.taken > room.most {
+            let what = format!("layer `{}`", layer.name());
+            return Err(SaveError::TooLargeFile { what, most: room.most });
+        }
+        Ok(piece)
     }
 
     /// Lines of the document as a file of their own: its extension and bytes.
     pub(super) fn file(&self, lines: &[String]) -> (&'static str, Vec<u8>) {
-        if let FormWriter::Numbers(_) = self {
+        if let Form::Numbers(_) = self.form {
             return ("json", format!("[\n{}\n]\n", lines.join(",\n")).into_bytes());
         }
         let texts = lines.iter().map(|line| serde_json::from_str(line).unwrap_or_default());
         let text = texts.map(|line: String| line + "\n").collect::<String>();
-        (if let FormWriter::Table { .. } = self { "csv" } else { "txt" }, text.into_bytes())
+        (if let Form::Table { .. } = self.form { "csv" } else { "txt" }, text.into_bytes())
     }
 
     /// What all pieces share, once they are written.
     pub(super) fn shared(self) -> Entries {
-        match self {
-            FormWriter::Rows(spelling) => vec![entry("legend", spelling.into_legend())],
-            FormWriter::Numbers(writer) => writer.shared(),
-            FormWriter::Table { .. } => Vec::new(),
-            FormWriter::Picture(writer) => vec![entry("legend", writer.into_legend())],
-            FormWriter::Packed { tiles, listed, .. } => {
+        match self.form {
+            Form::Rows(spelling) => vec![entry("legend", spelling.into_legend())],
+            Form::Numbers(writer) => writer.shared(),
+            Form::Table { .. } => Vec::new(),
+            Form::Picture(writer) => vec![entry("legend", writer.into_legend())],
+            Form::Packed { tiles, listed, .. } => {
                 let names = listed.into_iter().filter_map(|tile| tiles.name(tile));
                 vec![entry("tiles", Laid::texts(names.map(ToString::to_string).collect()))]
             }
@@ -181,7 +225,7 @@ impl<'t> NumberWriter<'t> {
         NumberWriter { tiles, numbers: ids.zip(1..).collect() }
     }
 
-    fn piece(&self, layer: &Layer, rect: CellRect) -> Result<Piece, SaveError> {
+    fn piece(&self, layer: &Layer, rect: CellRect, room: &mut Room) -> Result<Piece, SaveError> {
         let (mut lines, mut unnumbered) = (Vec::new(), None);
         let mut marks = MarkRows::default();
         each_row(layer, rect, |row| {
@@ -192,7 +236,7 @@ impl<'t> NumberWriter<'t> {
                     0
                 }),
             });
-            lines.push(joined(numbers));
+            room.keep(&mut lines, joined(numbers));
             marks.push(row);
         })?;
         if let Some(tile) = unnumbered {

@@ -51,11 +51,24 @@ pub(super) fn document(
     if !rules.movers().is_empty() {
         put("movers", movers_value(rules).into());
     }
+    let counted = [
+        ("layers", quilt.layers().len() as u64, writer.limits.layers),
+        ("tile sets", quilt.tiles().sets().len() as u64, writer.limits.sets),
+        (
+            "tiles",
+            quilt.tiles().sets().map(|set| set.tiles().len() as u64).sum(),
+            writer.limits.tiles,
+        ),
+    ];
+    if let Some(&(what, count, most)) = counted.iter().find(|(_, count, most)| count > most) {
+        return Err(SaveError::TooMany { what, count, most });
+    }
     let mut cells = CellWriter::new(writer, files);
     let layers = quilt.layers().iter().map(|layer| layer_value(layer, quilt, &mut cells));
     put("layers", Laid::List(layers.collect::<Result<Vec<_>, _>>()?));
     if !quilt.value_layers().is_empty() {
-        let values = quilt.value_layers().iter().map(value_rows::value);
+        let mut room = value_rows::Room { taken: 0, limits: writer.limits };
+        let values = quilt.value_layers().iter().map(|layer| value_rows::value(layer, &mut room));
         put("values", Laid::List(values.collect::<Result<Vec<_>, _>>()?));
     }
     let markers: Vec<Value> = quilt.markers().map(|placed| marker_value(&placed)).collect();

@@ -1,5 +1,7 @@
 //! Writing maps and tile sets as documents.
 
+#[cfg(feature = "fs")]
+mod batch;
 #[cfg(feature = "zip")]
 mod bundle;
 mod cells;
@@ -10,11 +12,14 @@ mod save;
 mod spelling;
 mod tiles;
 
+#[cfg(feature = "fs")]
+pub use batch::FileBatch;
 pub use cells::{CellForm, LayerFile};
 pub(super) use layout::Laid;
 pub use save::SaveError;
 pub use spelling::LayerText;
 
+use super::Limits;
 use crate::quilt::Quilt;
 
 /// The most cells of a layer that are written as text.
@@ -37,6 +42,7 @@ pub struct MapWriter<'q> {
     quilt: &'q Quilt,
     form: CellForm,
     apart: bool,
+    limits: Limits,
 }
 
 impl<'q> MapWriter<'q> {
@@ -55,26 +61,41 @@ impl<'q> MapWriter<'q> {
         self
     }
 
+    /// Holds what is written to other limits: those with which it will be loaded. Default: those of
+    /// [`Limits::default`].
+    #[must_use]
+    pub const fn limits(mut self, limits: Limits) -> MapWriter<'q> {
+        self.limits = limits;
+        self
+    }
+
     /// The document and the files that it names for its cells, each with its path; the document
     /// itself has the path `name` and is the first.
     ///
     /// # Errors
     /// A tile set that was made in code from a picture and names no file for it; a layer that is
-    /// not loaded as a whole, or that the form cannot hold.
+    /// not loaded as a whole, or that the form cannot hold; a map that could not be loaded again
+    /// with the limits.
+    ///
+    /// Takes memory of a small multiple of the files.
     pub fn to_files(&self, name: &str) -> Result<Vec<(String, Vec<u8>)>, SaveError> {
         let stem = name.rsplit('/').next().unwrap_or(name);
         let stem = stem.split('.').next().unwrap_or(stem).to_owned();
         let mut files = vec![(stem, Vec::new())];
         let document = map::document(self, &mut files)?;
         files[0] = (name.to_owned(), document.text().into_bytes());
-        Ok(files)
+        let most = self.limits.file_bytes;
+        match files.iter().find(|(_, bytes)| bytes.len() as u64 > most) {
+            Some((file, _)) => Err(SaveError::TooLargeFile { what: format!("`{file}`"), most }),
+            None => Ok(files),
+        }
     }
 }
 
 impl Quilt {
     /// The map as a document, to be written in a form that can be chosen.
     pub const fn document(&self) -> MapWriter<'_> {
-        MapWriter { quilt: self, form: CellForm::Readable, apart: false }
+        MapWriter { quilt: self, form: CellForm::Readable, apart: false, limits: Limits::DEFAULT }
     }
 
     /// The map as a document, as it is saved. The same map always gives the same text; a map that
@@ -83,8 +104,11 @@ impl Quilt {
     ///
     /// # Errors
     /// A tile set that was made in code from a picture and names no file for it; a layer that is
-    /// not loaded as a whole.
+    /// not loaded as a whole; a map that is too large to be loaded again with the default
+    /// [`Limits`].
     pub fn to_json(&self) -> Result<String, SaveError> {
-        Ok(map::document(&self.document(), &mut Vec::new())?.text())
+        let mut files = self.document().to_files("the map")?;
+        // The document is text, and the first.
+        Ok(String::from_utf8(std::mem::take(&mut files[0].1)).unwrap_or_default())
     }
 }

@@ -31,6 +31,41 @@ pub enum SaveError {
         /// What it spans.
         rect: CellRect,
     },
+    /// The map could not be loaded again: one of its layers brings it beyond
+    /// [`Limits::cells`](crate::Limits::cells).
+    #[error(
+        "layer `{layer}` brings the map to {count} cells, more than the {most} that a load allows: fill less of it, or make several maps of it"
+    )]
+    TooManyCells {
+        /// The layer, or value layer.
+        layer: String,
+        /// The cells of it and of those before it, those counted that are empty within its rows.
+        count: u64,
+        /// The most cells.
+        most: u64,
+    },
+    /// The map could not be loaded again: there are more of something than
+    /// [`Limits`](crate::Limits) allow.
+    #[error("the map has {count} {what}, more than the {most} that a load allows")]
+    TooMany {
+        /// Of what.
+        what: &'static str,
+        /// How many there are.
+        count: u64,
+        /// The most.
+        most: u64,
+    },
+    /// The map could not be loaded again: a file is larger than
+    /// [`Limits::file_bytes`](crate::Limits::file_bytes).
+    #[error(
+        "{what} takes more than the {most} bytes that a load allows for a file: write the cells packed, or each layer to a file of its own"
+    )]
+    TooLargeFile {
+        /// The layer or the file.
+        what: String,
+        /// The most bytes.
+        most: u64,
+    },
     /// A cell has a tile that no set has, and so no number.
     #[error(
         "layer `{layer}` has the tile `{tile}`, which no tile set has, so that it has no number"
@@ -81,65 +116,23 @@ pub enum SaveError {
 }
 
 #[cfg(feature = "fs")]
-mod to_file {
-    use std::io::Write;
-    use std::path::Path;
-
-    use super::SaveError;
-    use crate::quilt::Quilt;
-
-    impl Quilt {
-        /// Saves the map as a document. Tile sets and pictures that have files of their own are
-        /// named, not written.
-        ///
-        /// The file is whole or as it was: the text is written beside it, brought safely to disk,
-        /// and then given its name. Of a link, it is the file that it leads to; what is no file, a
-        /// pipe or a device, is written to as it is.
-        ///
-        /// # Errors
-        /// See [`Quilt::to_json`]; or the file cannot be written.
-        ///
-        /// ```no_run
-        /// # let quilt = sturdy_quilt::doc_quilt();
-        /// quilt.save("saves/garden.quilt.json")?;
-        /// # Ok::<(), sturdy_quilt::SaveError>(())
-        /// ```
-        pub fn save(&self, path: impl AsRef<Path>) -> Result<(), SaveError> {
-            let (text, path) = (self.to_json()?, path.as_ref());
-            write_whole(path, text.as_bytes())
-                .map_err(|source| SaveError::Io { path: path.display().to_string(), source })
-        }
-    }
-
-    fn write_whole(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
-        if path.metadata().is_ok_and(|held| !held.is_file()) {
-            return std::fs::write(path, bytes);
-        }
-        let path = &path.canonicalize().unwrap_or_else(|_| path.to_owned());
-        let folder = match path.parent() {
-            Some(folder) if !folder.as_os_str().is_empty() => folder,
-            _ => Path::new("."),
-        };
-        let mut beside = tempfile::Builder::new();
-        #[cfg(unix)]
-        {
-            use std::os::unix::fs::PermissionsExt;
-            // What another file of the folder would have, not the owner's alone; the process's
-            // mask still applies. A file that is replaced keeps its own.
-            let permissions = match std::fs::metadata(path) {
-                Ok(held) => held.permissions(),
-                Err(_) => PermissionsExt::from_mode(0o666),
-            };
-            beside.permissions(permissions);
-        }
-        let mut file = beside.prefix(".saving-").tempfile_in(folder)?;
-        file.write_all(bytes)?;
-        file.as_file().sync_all()?;
-        file.persist(path)?;
-        // The new name must survive a power cut too; only some systems can sync a folder.
-        if let Ok(folder) = std::fs::File::open(folder) {
-            folder.sync_all().ok();
-        }
-        Ok(())
+impl crate::quilt::Quilt {
+    /// Saves the map as a document. Tile sets and pictures that have files of their own are
+    /// named, not written.
+    ///
+    /// The file is whole or as it was, as every file of a [`FileBatch`](crate::FileBatch).
+    ///
+    /// # Errors
+    /// See [`Quilt::to_json`](crate::Quilt::to_json); or the file cannot be written.
+    ///
+    /// ```no_run
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    /// quilt.save("saves/garden.quilt.json")?;
+    /// # Ok::<(), sturdy_quilt::SaveError>(())
+    /// ```
+    pub fn save(&self, path: impl AsRef<std::path::Path>) -> Result<(), SaveError> {
+        let mut batch = super::FileBatch::new();
+        batch.add(path.as_ref(), self.to_json()?);
+        batch.write()
     }
 }

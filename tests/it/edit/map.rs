@@ -110,7 +110,7 @@ fn markers_that_are_nowhere_are_refused() {
         let error = quilt.edit("mark", |pen| pen.put_marker(marker)).unwrap_err();
         assert_eq!(
             error.to_string(),
-            "marker `p` has no place: a path has at least 2 points and a polygon 3, all of finite numbers"
+            "marker `p` has no place: an area has at least one cell, a path 2 points and a polygon 3, all of finite numbers"
         );
     }
 }

@@ -2,6 +2,7 @@
 
 mod cells;
 mod map;
+mod saved;
 
 use std::collections::HashSet;
 

@@ -4,14 +4,16 @@ use std::io::Write;
 
 use sturdy_quilt::{Minimap, Overlay, Painter, Quilt, Sampling};
 
-use super::write_png;
+use super::put;
 use crate::args::{DrawArgs, OverlayKind, Scale};
+use crate::output::Output;
 use crate::{Outcome, map};
 
 pub(super) fn run(
     quilt: &Quilt,
     Scale(scale): Scale,
     args: &DrawArgs,
+    mut output: Output,
     out: &mut dyn Write,
 ) -> anyhow::Result<Outcome> {
     let sampling = if args.nearest { Sampling::Nearest } else { Sampling::Average };
@@ -33,7 +35,8 @@ pub(super) fn run(
         false => minimap.lay_over(&Quilt::new(*quilt.lattice()), &views, &mut overlay),
     }
     Painter::new().paint_overlay(&overlay, &mut frame);
-    write_png(&frame.to_picture(), &args.output)?;
-    writeln!(out, "{}: {size}, a minimap of {}", args.output.display(), minimap.area())?;
+    let path = put(&mut output, args, &frame.to_picture())?;
+    output.say(format!("{}: {size}, a minimap of {}", path.display(), minimap.area()));
+    output.write(out)?;
     Ok(Outcome::Fine)
 }

@@ -5,42 +5,51 @@ mod minimap;
 mod overlays;
 
 use std::io::Write;
-use std::path::Path;
+use std::path::PathBuf;
 
 use anyhow::bail;
 use sturdy_quilt::{
     Clock, Color, DrawFigures, DrawList, Frame, Loader, Overlay, Painter, Picture, Quilt, TileSet,
-    View,
 };
 
 use crate::args::DrawArgs;
+use crate::output::{Kind, Output};
 use crate::{Outcome, map, problems};
 
 use super::contact_sheet;
 
+/// Where a picture goes that the user has given no name.
+const DEFAULT: &str = "map.png";
+
 pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    if args.map.to_string_lossy().ends_with(".tiles.json") {
-        let (source, name) = map::located(&args.map)?;
-        let (set, warnings) = Loader::new().load_tiles(&*source, &name)?;
-        problems::show_warnings(&warnings);
-        return draw_sheet(&set, args, out);
+    if let Some(path) = &args.output {
+        Kind::of(path, &[Kind::Picture])?;
     }
-    let mut quilt = map::open(&args.map)?.quilt;
+    if args.map.to_string_lossy().ends_with(".tiles.json") {
+        let place = map::located(&args.map)?;
+        let (set, warnings) = Loader::new().load_tiles(&*place.source, &place.name)?;
+        problems::show_warnings(&warnings);
+        let pictures: Vec<String> = set.picture_file().map(str::to_owned).into_iter().collect();
+        return draw_sheet(&set, args, place.output(&pictures), out);
+    }
+    let opened = map::open(&args.map)?;
+    let mut output = opened.output();
+    let mut quilt = opened.quilt;
     if let Some(name) = &args.sheet {
         let sets: Vec<&str> = quilt.tiles().sets().map(|set| set.name()).collect();
         let Some(set) = quilt.tiles().set(name) else {
             bail!("there is no tile set `{name}`; there are {}", sets.join(", "));
         };
-        return draw_sheet(set, args, out);
+        return draw_sheet(set, args, output, out);
     }
     if let Some(palette) = &args.palette {
         quilt = in_palette(&quilt, palette)?;
     }
     if let Some(page) = args.atlas {
-        return atlas::run(&quilt, page, &args.output, out);
+        return atlas::run(&quilt, page, args, output, out);
     }
     if let Some(scale) = args.minimap {
-        return minimap::run(&quilt, scale, args, out);
+        return minimap::run(&quilt, scale, args, output, out);
     }
     let mut view = map::view(&quilt, &args.view)?.snapped(args.snap);
     if let Some(cell) = args.cell {
@@ -54,53 +63,44 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     let mut overlay = Overlay::new();
     overlay.begin(&view, quilt.lattice());
     overlays::lay_over(&mut overlay, &quilt, &list, args)?;
-    save(&list, &overlay, args.background, &args.output)?;
-    let figures = list.figures();
+    let picture = painted(&list, &overlay, args.background);
+    let path = put(&mut output, args, &picture)?;
     let (size, zoom, center) = (view.size(), view.zoom(), view.center());
-    writeln!(out, "{}: {size}, zoom {zoom}, centred on {center}", args.output.display())?;
-    writeln!(out, "{}", described(&figures))?;
+    output.say(format!("{}: {size}, zoom {zoom}, centred on {center}", path.display()));
+    output.say(described(&list.figures()));
     let sight = quilt.explain_view(&view);
     if sight.is_empty() {
-        writeln!(out, "{sight}")?;
+        output.say(sight.to_string());
     }
+    output.write(out)?;
     Ok(Outcome::Fine)
 }
 
-fn draw_sheet(set: &TileSet, args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
-    let size = contact_sheet::draw(set, &args.output)?;
-    let (path, name, tiles) = (args.output.display(), set.name(), set.tiles().len());
-    writeln!(out, "{path}: {size}, the {tiles} tiles of {name}")?;
+/// Adds the picture that was asked for to the output; gives its path.
+fn put(output: &mut Output, args: &DrawArgs, picture: &Picture) -> anyhow::Result<PathBuf> {
+    output.put_picture(args.output.as_deref(), DEFAULT, picture)
+}
+
+fn draw_sheet(
+    set: &TileSet,
+    args: &DrawArgs,
+    mut output: Output,
+    out: &mut dyn Write,
+) -> anyhow::Result<Outcome> {
+    let picture = contact_sheet::picture(set)?;
+    let path = put(&mut output, args, &picture)?;
+    let (size, name, tiles) = (picture.size(), set.name(), set.tiles().len());
+    output.say(format!("{}: {size}, the {tiles} tiles of {name}", path.display()));
+    output.write(out)?;
     Ok(Outcome::Fine)
 }
 
-/// Draws what a view shows into a PNG file.
-pub(crate) fn to_file(
-    quilt: &Quilt,
-    view: &View,
-    background: Color,
-    path: &Path,
-) -> anyhow::Result<DrawFigures> {
-    let mut list = DrawList::new();
-    list.rebuild(quilt, view, &Clock::new(), &[]);
-    save(&list, &Overlay::new(), background, path)?;
-    Ok(list.figures())
-}
-
-/// Paints a list and an overlay into a PNG file.
-pub(crate) fn save(
-    list: &DrawList,
-    overlay: &Overlay,
-    background: Color,
-    path: &Path,
-) -> anyhow::Result<()> {
+/// A list and an overlay as a picture.
+pub(crate) fn painted(list: &DrawList, overlay: &Overlay, background: Color) -> Picture {
     let (mut frame, mut painter) = (Frame::new(list.view().size()), Painter::new());
     frame.clear(background);
     painter.paint_with(list, &[overlay], &mut frame);
-    write_png(&frame.to_picture(), path)
-}
-
-fn write_png(picture: &Picture, path: &Path) -> anyhow::Result<()> {
-    map::write(path, &picture.to_png()?)
+    frame.to_picture()
 }
 
 /// A map with all its layers in a palette.
