@@ -35,7 +35,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 
     // The pickers stay where they were painted.
     let pickers = taken.iter().filter(|one| {
-        let tile = one.value.tile().and_then(|id| quilt.tiles().tile(id));
+        let tile = quilt.tiles().tile_of(one.value).and_then(|id| quilt.tiles().tile(id));
         tile.is_some_and(|tile| tile.data()["object"] == "picker")
     });
     let pickers = pickers.zip(1..).map(|(one, key)| Sprite::new(key, one.value, one.place));

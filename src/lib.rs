@@ -62,11 +62,11 @@ pub use quilt::{
 };
 pub use tile::{
     Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape,
-    CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault, MissingTilesError, NamePattern,
-    NamePatternError, SheetCut, SheetCutError, SheetGrid, Standing, StandingFault, TableFullError,
-    Tile, TileArt, TileFault, TileId, TileKey, TileName, TileNameError, TileNumbers,
-    TileNumbersError, TileSet, TileSetBuilder, TileSetError, TileSource, TileSpec, TileTable,
-    TileValues, Turn,
+    CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault, IntoCell, MissingTilesError,
+    NamePattern, NamePatternError, OwnedCell, PaletteId, SheetCut, SheetCutError, SheetGrid,
+    Standing, StandingFault, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
+    TileNameError, TileNumbers, TileNumbersError, TileSet, TileSetBuilder, TileSetError,
+    TileSource, TileSpec, TileTable, TileValues, Turn,
 };
 pub use units::{
     CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,

@@ -16,6 +16,24 @@ impl std::fmt::Display for Stamp {
     }
 }
 
+/// When a thing that handles point to was added: what tells it from all others, also from those of
+/// other maps and clones. Two things are compared without it.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Birth(pub(crate) Stamp);
+
+impl Birth {
+    /// That of a thing that is added now.
+    pub(crate) fn now() -> Birth {
+        Birth(Stamp::next())
+    }
+}
+
+impl PartialEq for Birth {
+    fn eq(&self, _other: &Birth) -> bool {
+        true
+    }
+}
+
 impl Stamp {
     /// The stamp of what was never changed.
     pub const NONE: Stamp = Stamp(0);

@@ -81,7 +81,7 @@ impl Content {
             Some(tile) => Cell::of(*tile)
                 .turned(Turn::SQUARE[usize::from(self.turn) % 8])
                 .raised(self.raise)
-                .in_palette(self.palette % 128)
+                .in_slot(self.palette % 128)
                 .unwrap(),
         }
     }

@@ -6,6 +6,8 @@ use super::read_places::{read_area, read_cell_pos, read_point};
 use super::reader::{Fields, Reader};
 use super::tree::Node;
 use crate::quilt::{Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, Quilt, Wrap};
+use crate::stamp::Stamp;
+use crate::tile::PaletteId;
 use crate::units::{CellPos, WorldVec};
 
 pub(super) fn read_layer<'a>(
@@ -167,7 +169,10 @@ fn read_colors<'a>(
         reader.choice(node, "`blend` of a layer", &Blend::WORDS)
     });
     fields.put("palette", &mut settings.palette, |node| {
-        read_palette(reader, node, "the palette of a layer", quilt)
+        let slot = read_palette(reader, node, "the palette of a layer", quilt)?;
+        // A slot in which the map has no palette is kept all the same.
+        let unbound = || PaletteId::new(slot, Stamp::NONE);
+        Some((slot > 0).then(|| quilt.palette_in(slot).unwrap_or_else(unbound)))
     });
     if let Some(node) = fields.get("backdrop") {
         let what = "the backdrop of a layer";

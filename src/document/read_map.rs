@@ -16,6 +16,7 @@ use crate::lattice::Lattice;
 use crate::near::{NameError, did_you_mean};
 use crate::plane::Stamp;
 use crate::quilt::{GroundRules, Layer, Mover, Palette, PaletteError, Quilt, Treatment};
+use crate::stamp::Birth;
 use crate::tile::Cell;
 use crate::units::{Side, Sides};
 
@@ -275,7 +276,8 @@ fn read_palettes<'a>(
         }
         let read = read_palette(reader, entry.key, entry.value, lost_sets, quilt);
         // One that is faulty has its name and its slot all the same.
-        palettes.push(read.unwrap_or_else(|| Palette::new(entry.key)));
+        let palette = read.unwrap_or_else(|| Palette::new(entry.key));
+        palettes.push(palette.born(Birth::now()));
     }
     if palettes.len() >= usize::from(Cell::PALETTES) {
         reader.error(node.start(), PaletteError::TooMany.to_string());

@@ -329,7 +329,9 @@ impl<'a> Held<'a> {
         let covering = all.iter().filter(covers);
         match covering.max_by_key(|other| other.slot(looks).map(key)) {
             Some(other) if !is_oversize => Sight::Covered { by: other.cell(), layer: other.layer },
-            _ if cell.tile().is_some_and(|id| scene.tiles.is_missing(id)) => Sight::Placeholder,
+            _ if scene.tiles.tile_of(cell).is_some_and(|id| scene.tiles.is_missing(id)) => {
+                Sight::Placeholder
+            }
             _ => Sight::Shown,
         }
     }
@@ -354,8 +356,8 @@ impl<'a> LayerSight<'a> {
     fn count(&mut self, cell: Cell, tiles: &TileTable, drawn: Option<(bool, bool)>) {
         self.in_view += 1;
         let Some((is_drawn, is_small)) = drawn else { return };
-        let is_missing = cell.tile().is_some_and(|id| tiles.is_missing(id));
-        let art = cell.tile().map(|id| tiles.art(id).1);
+        let is_missing = tiles.tile_of(cell).is_some_and(|id| tiles.is_missing(id));
+        let art = tiles.tile_of(cell).map(|id| tiles.art(id).1);
         if art.is_some_and(|art| art.coverage == crate::tile::Coverage::Clear) {
             self.clear += 1;
         } else if is_drawn {

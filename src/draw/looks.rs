@@ -168,12 +168,12 @@ impl Looks {
     /// What is known of a cell before it is drawn; what is not loaded looks solid.
     #[inline]
     pub(super) fn facts_of(&self, cell: Cell) -> CellFacts {
-        let tile = cell.tile().and_then(|tile| self.facts.get(tile.index()));
+        let tile = cell.number().and_then(|tile| self.facts.get(tile.index()));
         tile.copied().unwrap_or(CellFacts::OPAQUE)
     }
 
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
-        self.tiles.get(cell.tile()?.index())
+        self.tiles.get(cell.number()?.index())
     }
 
     /// Whether a cell goes to the raised slot of its layer.

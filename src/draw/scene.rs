@@ -99,7 +99,7 @@ fn slots_of(quilt: &Quilt, only_still: bool) -> Vec<Slot> {
             backdrop: None,
             color: settings.color(),
             blend: settings.blend,
-            palette: settings.palette,
+            palette: settings.palette_slot(),
         };
         if let Some(cell) = settings.backdrop {
             let raised = cell.is_raised();

@@ -13,7 +13,7 @@ use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::Blend;
-use crate::tile::{ArtPage, Cell, Coverage, Fit, Standing, TileArt, Turn};
+use crate::tile::{ArtPage, Cell, Coverage, Fit, IntoCell, OwnedCell, Standing, TileArt, Turn};
 use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
 use crate::view::View;
 
@@ -64,6 +64,8 @@ pub struct Sprite {
     pub tint: Color,
     /// How its colours are laid on what is below. Default [`Blend::Normal`].
     pub blend: Blend,
+    /// Of which map the tile is that it was made with, where its handle has told.
+    descent: Option<Stamp>,
 }
 
 /// A picture of the game's own for sprites. Cheap to clone; clones are the same picture to a
@@ -158,9 +160,11 @@ impl SpriteItems {
 
 impl Sprite {
     /// A sprite of priority 0 on the ground that shows a tile.
-    pub fn new(key: u64, cell: impl Into<Cell>, foot: WorldPoint) -> Sprite {
-        let cell = cell.into();
+    /// One that was made with a tile of another map than the list shows is not drawn.
+    pub fn new(key: u64, cell: impl IntoCell, foot: WorldPoint) -> Sprite {
+        let OwnedCell { cell, descent } = cell.into_cell();
         Sprite {
+            descent,
             key,
             cell,
             picture: None,
@@ -255,7 +259,8 @@ impl Sprite {
                 Dress { page: pictures.number(page), art: *art, color: self.tint }
             }
             None => {
-                cell.tile()?;
+                let is_foreign = self.descent.is_some_and(|own| own != scene.tiles.descent());
+                cell.number().filter(|_| !is_foreign)?;
                 scene.looks.dressed(cell, 0, self.tint)
             }
         };

@@ -1,4 +1,5 @@
-use crate::quilt::GroundClass;
+use super::EditError;
+use crate::quilt::{GroundClass, Quilt};
 use crate::tile::{Cell, TileId};
 
 /// What must be true of a cell for it to be changed.
@@ -20,11 +21,24 @@ pub enum Condition {
 }
 
 impl Condition {
+    /// Checks that the handles are those of a map.
+    pub(super) fn check(&self, quilt: &Quilt) -> Result<(), EditError> {
+        let is_known = match self {
+            Condition::OneOf(tiles) => tiles.iter().all(|tile| quilt.tiles().name(*tile).is_some()),
+            Condition::Ground(class) => quilt.ground_rules().class_name(*class).is_some(),
+            _ => true,
+        };
+        if is_known { Ok(()) } else { Err(EditError::OtherMap) }
+    }
+
     /// Whether the layer holds what is wanted; `None` where only the ground can tell.
     pub(super) fn of_cell(&self, held: Cell) -> Option<bool> {
         match self {
             Condition::Is(cell) => Some(held == *cell),
-            Condition::OneOf(tiles) => Some(held.tile().is_some_and(|tile| tiles.contains(&tile))),
+            Condition::OneOf(tiles) => {
+                let index = held.tile_index();
+                Some(tiles.iter().any(|tile| Some(tile.index()) == index))
+            }
             Condition::Empty => Some(held.is_empty()),
             Condition::NotEmpty => Some(!held.is_empty()),
             Condition::Ground(_) => None,

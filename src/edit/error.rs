@@ -43,7 +43,10 @@ pub enum EditError {
         #[source]
         source: NameError,
     },
-    /// A handle belongs to no tile of this map.
+    /// A handle is one of another map.
+    #[error("{}", CellTextError::OtherMap)]
+    OtherMap,
+    /// A cell shows no tile of this map.
     #[error("tile number {0} is none of this map")]
     UnknownTile(usize),
     /// What is to be changed is not loaded, or damaged.

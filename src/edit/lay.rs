@@ -103,9 +103,14 @@ impl Pen<'_> {
         let at = self.quilt().layer_at(layer)?;
         let rect = rect.intersection(self.quilt().layers()[at].cells().bounds());
         Self::check_size(rect)?;
+        let layer = &self.quilt().layers()[at];
+        layer
+            .cells()
+            .check_here(rect)
+            .map_err(|source| EditError::Absent { layer: layer.name().to_owned(), source })?;
         for cell in rect.cells() {
             let held = self.quilt().layers()[at].cells().get(cell).here().unwrap_or_default();
-            let Some(tile) = held.tile() else { continue };
+            let Some(tile) = self.quilt().tiles().tile_of(held) else { continue };
             let chosen = self.quilt().tiles().variant_at(tile, cell);
             self.put_at(at, cell, held.with_tile(chosen))?;
         }

@@ -10,6 +10,7 @@ use crate::quilt::{
     GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError,
     PlacedMarker, Quilt, is_too_deep,
 };
+use crate::stamp::Birth;
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::CellRect;
 
@@ -87,6 +88,9 @@ impl Pen<'_> {
             return Err(EditError::Settings { layer: layer.to_owned(), fault });
         }
         check_data(&settings.data, || format!("layer `{layer}`"))?;
+        if settings.palette.is_some_and(|palette| !self.quilt.has_palette(palette)) {
+            return Err(EditError::OtherMap);
+        }
         settings.backdrop.map_or(Ok(()), |cell| self.known(cell).map(drop))
     }
 
@@ -247,11 +251,11 @@ impl Pen<'_> {
         }
         let mut after = (*self.quilt.palettes).clone();
         match after.iter().position(|held| held.name() == palette.name()) {
-            Some(place) => after[place] = palette,
+            Some(place) => after[place] = palette.born(after[place].birth()),
             None if after.len() + 1 >= usize::from(Cell::PALETTES) => {
                 return Err(PaletteError::TooMany.into());
             }
-            None => after.push(palette),
+            None => after.push(palette.born(Birth::now())),
         }
         if after == *self.quilt.palettes {
             return Ok(());
@@ -265,10 +269,11 @@ impl Pen<'_> {
     /// # Errors
     /// Too many tiles, or a cell that is none of `from`.
     pub fn adopt(&mut self, from: &Quilt, cell: Cell) -> Result<Cell, EditError> {
-        let Some(theirs) = cell.tile() else { return Ok(Cell::EMPTY) };
-        let name = from.tiles().name(theirs).ok_or(EditError::UnknownTile(theirs.index()))?;
+        let Some(index) = cell.tile_index() else { return Ok(Cell::EMPTY) };
+        let name = from.tiles().tile_of(cell).and_then(|theirs| from.tiles().name(theirs));
+        let name = name.ok_or(EditError::UnknownTile(index))?;
         // The table only ever grows, so a name that is learnt needs no undoing.
-        Ok(cell.with_tile(self.quilt.tiles.intern(name)?))
+        Ok(cell.with_number(self.quilt.tiles.intern(name)?))
     }
 
     /// The handle of a tile; see [`Quilt::tile`].

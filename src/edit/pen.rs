@@ -131,6 +131,7 @@ impl Pen<'_> {
 
     fn holds(&self, at: usize, cell: CellPos, wanted: &Condition) -> Result<bool, EditError> {
         let held = self.get(self.quilt.layers()[at].id(), cell)?;
+        wanted.check(self.quilt)?;
         let Condition::Ground(class) = wanted else {
             return Ok(wanted.of_cell(held).unwrap_or(false));
         };
@@ -274,15 +275,13 @@ impl Pen<'_> {
 
     /// The cell, if the map has its tile.
     pub(super) fn known(&mut self, cell: Cell) -> Result<Cell, EditError> {
-        match cell.tile() {
-            Some(id) if self.quilt.tiles().name(id).is_none() => {
-                // Another clone may have named it since.
-                self.quilt.tiles.catch_up();
-                let known = self.quilt.tiles().name(id).is_some();
-                if known { Ok(cell) } else { Err(EditError::UnknownTile(id.index())) }
-            }
-            _ => Ok(cell),
+        let Some(index) = cell.tile_index() else { return Ok(cell) };
+        if index >= self.quilt.tiles().len() {
+            // Another clone may have named it since.
+            self.quilt.tiles.catch_up();
         }
+        let is_known = index < self.quilt.tiles().len();
+        if is_known { Ok(cell) } else { Err(EditError::UnknownTile(index)) }
     }
 
     /// A layer to write to, with the journal of what it held.

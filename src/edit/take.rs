@@ -1,9 +1,11 @@
 //! Taking tiles out of a layer, to be objects of the game.
 
+use std::collections::HashSet;
+
 use super::{EditError, Pen};
 use crate::lattice::Anchor;
 use crate::quilt::LayerKey;
-use crate::tile::{Cell, TileId};
+use crate::tile::{Cell, IntoCell, OwnedCell, TileId};
 use crate::units::{CellPos, WorldPoint};
 
 /// Which tiles are taken out of a layer, what is left in their place, and at which point of the
@@ -24,7 +26,7 @@ use crate::units::{CellPos, WorldPoint};
 #[derive(Clone, Debug, PartialEq)]
 pub struct Take {
     tiles: Vec<TileId>,
-    left: Cell,
+    left: OwnedCell,
     anchor: Anchor,
 }
 
@@ -45,15 +47,14 @@ impl Take {
     /// cell. Tiles with a mark in their data come from
     /// [`TileTable::find_where`](crate::TileTable::find_where).
     pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Take {
-        let mut tiles: Vec<TileId> = tiles.into_iter().collect();
-        tiles.sort_unstable();
-        Take { tiles, left: Cell::EMPTY, anchor: Anchor::default() }
+        let tiles = tiles.into_iter().collect();
+        Take { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
     }
 
     /// The same, with something left in their place, so that there is no hole.
     #[must_use]
-    pub fn leaving(mut self, cell: impl Into<Cell>) -> Take {
-        self.left = cell.into();
+    pub fn leaving(mut self, cell: impl IntoCell) -> Take {
+        self.left = cell.into_cell();
         self
     }
 
@@ -69,14 +70,19 @@ impl Pen<'_> {
     /// Takes tiles out of a layer and gives where they lay, chunk by chunk and in each row by row.
     ///
     /// # Errors
-    /// A layer that is not there, or a tile to leave that is none of this map. Chunks that are not
+    /// A layer that is not there, or a tile of another map. Chunks that are not
     /// loaded are passed over.
     ///
     /// Costs a look at the cells of the chunks in which one of the tiles may be.
     pub fn take(&mut self, layer: impl LayerKey, take: &Take) -> Result<Vec<Taken>, EditError> {
         let held = self.quilt().layer(layer)?;
-        let is_wanted =
-            |cell: Cell| cell.tile().is_some_and(|id| take.tiles.binary_search(&id).is_ok());
+        let table = self.quilt().tiles();
+        let is_foreign = |tile: &TileId| table.name(*tile).is_none();
+        if take.tiles.iter().any(is_foreign) || !take.left.is_of(table.descent()) {
+            return Err(EditError::OtherMap);
+        }
+        let wanted: HashSet<usize> = take.tiles.iter().map(|tile| tile.index()).collect();
+        let is_wanted = |cell: Cell| cell.tile_index().is_some_and(|tile| wanted.contains(&tile));
         let (lattice, offset) = (self.quilt().lattice(), held.settings().offset);
         let taken: Vec<Taken> = (held.cells().find_where(is_wanted))
             .filter_map(|cell| {
@@ -86,7 +92,7 @@ impl Pen<'_> {
             })
             .collect();
         for Taken { cell, .. } in &taken {
-            self.put(layer, *cell, take.left)?;
+            self.put(layer, *cell, take.left.cell)?;
         }
         Ok(taken)
     }

@@ -25,12 +25,12 @@ pub(super) fn code_of(class: Option<GroundClass>) -> u8 {
     class.map_or(NOTHING_SAID, |class| class.index() as u8)
 }
 
-/// The class that a code stands for.
-pub(super) fn class_of(code: u8) -> Presence<Option<GroundClass>> {
+/// The class of some that a code stands for.
+pub(super) fn class_of(code: u8, classes: &[GroundClass]) -> Presence<Option<GroundClass>> {
     match code {
         NOT_HERE => Presence::NotHere,
         DAMAGED => Presence::Damaged,
-        class => Presence::Here(GroundClass::from_index(class.into())),
+        class => Presence::Here(classes.get(usize::from(class)).copied()),
     }
 }
 

@@ -105,7 +105,7 @@ pub(super) fn codes_of_tiles(quilt: &Quilt) -> Vec<u8> {
 /// The code that a cell gives, by those of the tiles.
 #[inline]
 pub(super) fn code_of_cell(cell: Cell, codes_of_tiles: &[u8]) -> u8 {
-    let code = cell.tile().and_then(|tile| codes_of_tiles.get(tile.index()));
+    let code = cell.number().and_then(|tile| codes_of_tiles.get(tile.index()));
     code.copied().unwrap_or(NOTHING_SAID)
 }
 
@@ -156,7 +156,7 @@ impl Quilt {
     ) -> Option<Presence<GroundDecision<'a>>> {
         let held = layer.cells().get(cell.checked_add(offset.reversed())?);
         let class = held.map(|cell| {
-            let class = self.tiles().tile(cell.tile()?)?.ground()?;
+            let class = self.tiles().tile(self.tiles().tile_of(cell)?)?.ground()?;
             let class = self.ground_rules().class(class).ok()?;
             Some(GroundDecision { class, by: DecidedBy::Layer { layer, cell } })
         });

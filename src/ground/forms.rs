@@ -163,7 +163,7 @@ impl Forms {
     /// The form that a cell has.
     #[inline]
     pub(super) fn of_cell(&self, cell: Cell) -> FormNumber {
-        let Some(tile) = cell.tile() else { return 0 };
+        let Some(tile) = cell.number() else { return 0 };
         let place = self.by_tile.get(tile.index()).copied().unwrap_or_default();
         let turned = usize::from(place).checked_sub(1).and_then(|at| self.turned.get(at));
         turned.map_or(0, |turned| turned[place_of(cell.turn())])

@@ -53,6 +53,8 @@ struct Seen {
     lattice: Lattice,
     tiles: Stamp,
     rules: Stamp,
+    /// Those of the map, by their codes.
+    classes: Vec<GroundClass>,
     speakers: Vec<(LayerId, CellOffset, bool)>,
     cells: Vec<SeenStamps>,
     codes_of_tiles: Vec<u8>,
@@ -85,6 +87,8 @@ impl BoundsOf {
 
 #[derive(Clone, Debug)]
 pub(super) struct MoverTable {
+    /// Of the mover, by which its handles are known.
+    birth: Stamp,
     by_class: Vec<Treatment>,
     pub(super) outside: Outside,
     pub(super) beyond: Beyond,
@@ -163,6 +167,7 @@ impl GroundMap {
             lattice: *quilt.lattice(),
             tiles: quilt.stamps().tiles,
             rules: quilt.stamps().rules,
+            classes: quilt.ground_rules().handles().collect(),
             speakers: speakers.iter().map(Speaker::identity).collect(),
             cells: vec![SeenStamps::default(); speakers.len()],
             codes_of_tiles: codes_of_tiles(quilt),
@@ -254,7 +259,7 @@ impl GroundMap {
 impl GroundMap {
     /// The class of a cell, or `None` where nobody says anything.
     pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
-        codes::class_of(self.code(cell))
+        codes::class_of(self.code(cell), &self.seen.classes)
     }
 
     /// How a mover takes a cell. A handle of another map is blocked everywhere. Constant time.
@@ -339,7 +344,7 @@ impl GroundMap {
     /// How a mover takes each code; `None` for a handle of another map.
     #[inline]
     pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
-        self.movers.get(mover.index())
+        self.movers.get(mover.index()).filter(|table| table.birth == mover.birth())
     }
 
     #[inline]
@@ -427,6 +432,7 @@ fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>) 
             parts: has_forms.then(|| mask_of(Filling::Part, &by_any)),
         };
         MoverTable {
+            birth: mover.birth(),
             by_class,
             outside: mover.outside_rule(),
             beyond: Beyond::of(mover.outside_rule()),

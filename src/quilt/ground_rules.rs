@@ -1,33 +1,46 @@
 use std::sync::Arc;
 
 use crate::near::NameError;
+use crate::stamp::{Birth, Stamp};
 use crate::units::{Side, Sides};
 
-/// The handle of a ground class of one map: what a place is to a body.
+/// The handle of a ground class of one map: what a place is to a body. Valid for the map and all its
+/// clones.
+///
+/// It knows its class: in another map it is no class, and never another one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct GroundClass(u8);
+pub struct GroundClass {
+    index: u8,
+    birth: Stamp,
+}
 
 impl GroundClass {
     /// The most classes a map can have.
     pub const MAX_COUNT: usize = 64;
 
-    pub(crate) fn from_index(index: usize) -> Option<GroundClass> {
-        (index < Self::MAX_COUNT).then_some(GroundClass(index as u8))
-    }
-
     /// The place among the map's classes, counted from 0.
     pub const fn index(self) -> usize {
-        self.0 as usize
+        self.index as usize
     }
 }
 
-/// The handle of a mover of one map.
+/// The handle of a mover of one map. Valid for the map and all its clones.
+///
+/// It knows its mover: in another map it is no mover, and never another one. A mover that is put in
+/// the place of one with its name has the same handle.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub struct MoverId(u16);
+pub struct MoverId {
+    index: u16,
+    birth: Stamp,
+}
 
 impl MoverId {
     pub(crate) const fn index(self) -> usize {
-        self.0 as usize
+        self.index as usize
+    }
+
+    pub(crate) const fn birth(self) -> Stamp {
+        self.birth
     }
 }
 
@@ -115,6 +128,7 @@ pub struct Mover {
     outside: Outside,
     empty: Treatment,
     unloaded: Treatment,
+    birth: Birth,
 }
 
 /// What lies beyond the bounds of the map for a mover.
@@ -136,7 +150,13 @@ impl Mover {
             outside: Outside::Treated(Treatment::Block),
             empty: Treatment::Pass,
             unloaded: Treatment::Block,
+            birth: Birth::default(),
         }
+    }
+
+    /// When it was added to its map.
+    pub(crate) const fn birth(&self) -> Stamp {
+        self.birth.0
     }
 
     /// The same mover, blocked by a class.
@@ -237,7 +257,7 @@ impl Mover {
 /// The ground classes and movers of a map.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct GroundRules {
-    classes: Vec<Arc<str>>,
+    classes: Vec<(Arc<str>, Birth)>,
     movers: Vec<Mover>,
 }
 
@@ -270,12 +290,19 @@ pub enum GroundRulesError {
 impl GroundRules {
     /// The classes, in the order in which they were stated.
     pub fn classes(&self) -> impl ExactSizeIterator<Item = &str> + Clone {
-        self.classes.iter().map(|class| &**class)
+        self.classes.iter().map(|(class, _)| &**class)
     }
 
     /// The name of a class, or `None` for a handle of another map.
     pub fn class_name(&self, class: GroundClass) -> Option<&str> {
-        self.classes.get(class.index()).map(|name| &**name)
+        let (name, birth) = self.classes.get(class.index())?;
+        (birth.0 == class.birth).then_some(&**name)
+    }
+
+    /// The handles of the classes, in their order.
+    pub(crate) fn handles(&self) -> impl Iterator<Item = GroundClass> {
+        let births = self.classes.iter().zip(0..);
+        births.map(|((_, birth), index)| GroundClass { index, birth: birth.0 })
     }
 
     /// The handle of a class.
@@ -283,8 +310,8 @@ impl GroundRules {
     /// # Errors
     /// A name that no class has.
     pub fn class(&self, name: &str) -> Result<GroundClass, NameError> {
-        let found = self.classes.iter().position(|class| **class == *name);
-        let found = found.and_then(GroundClass::from_index);
+        let found = self.classes().position(|class| class == name);
+        let found = found.and_then(|index| self.handles().nth(index));
         found.ok_or_else(|| NameError::new("ground class", name, self.classes()))
     }
 
@@ -295,11 +322,12 @@ impl GroundRules {
 
     /// The mover of a handle, or `None` for a handle of another map.
     pub fn mover(&self, mover: MoverId) -> Option<&Mover> {
-        self.movers.get(mover.index())
+        self.movers.get(mover.index()).filter(|held| held.birth.0 == mover.birth)
     }
 
     pub(crate) fn find_mover(&self, name: &str) -> Option<MoverId> {
-        self.movers.iter().zip(0..).find(|(mover, _)| *mover.name == *name).map(|(_, i)| MoverId(i))
+        let found = self.movers.iter().zip(0..).find(|(mover, _)| *mover.name == *name);
+        found.map(|(mover, index)| MoverId { index, birth: mover.birth.0 })
     }
 
     /// Adds a class where there is none of this name yet.
@@ -313,12 +341,12 @@ impl GroundRules {
         if self.classes.len() >= GroundClass::MAX_COUNT {
             return Err(GroundRulesError::TooManyClasses);
         }
-        self.classes.push(name.into());
+        self.classes.push((name.into(), Birth::now()));
         Ok(())
     }
 
     /// Adds a mover, or puts it in the place of the one with its name.
-    pub(crate) fn put_mover(&mut self, mover: Mover) -> Result<(), GroundRulesError> {
+    pub(crate) fn put_mover(&mut self, mut mover: Mover) -> Result<(), GroundRulesError> {
         for (class, _) in mover.treatments() {
             self.class(class).map_err(|source| GroundRulesError::UnknownClass {
                 mover: mover.name().to_owned(),
@@ -326,8 +354,14 @@ impl GroundRules {
             })?;
         }
         match self.find_mover(mover.name()) {
-            Some(at) => self.movers[at.index()] = mover,
-            None if self.movers.len() < usize::from(u16::MAX) => self.movers.push(mover),
+            Some(at) => {
+                mover.birth = Birth(at.birth);
+                self.movers[at.index()] = mover;
+            }
+            None if self.movers.len() < usize::from(u16::MAX) => {
+                mover.birth = Birth::now();
+                self.movers.push(mover);
+            }
             None => return Err(GroundRulesError::TooManyMovers),
         }
         Ok(())

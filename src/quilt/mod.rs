@@ -43,7 +43,7 @@ pub(crate) fn is_too_deep(data: &Value) -> bool {
 use crate::lattice::Lattice;
 use crate::near::NameError;
 use crate::plane::{Presence, Stamp};
-use crate::tile::{Cell, CellNotation, TileId, TileTable};
+use crate::tile::{Cell, CellNotation, PaletteId, TileId, TileTable};
 use crate::units::{CellPos, CellRect};
 
 /// One tile map.
@@ -208,7 +208,7 @@ impl Quilt {
             CellNotation::Empty => Ok(Cell::EMPTY),
             CellNotation::Tile { name, turn, raise, palette } => {
                 let cell = Cell::of(self.tile(&name.to_string())?).turned(turn).raised(raise);
-                Ok(cell.in_palette(palette).unwrap_or(cell))
+                Ok(cell.in_slot(palette).unwrap_or(cell))
             }
         }
     }
@@ -252,14 +252,26 @@ impl Quilt {
         &self.palettes
     }
 
-    /// The palette slot of a name: what [`Cell::in_palette`] takes.
+    /// The handle of a palette: what [`Cell::in_palette`] and [`LayerSettings::palette`] take.
     ///
     /// # Errors
     /// A name that no palette has.
-    pub fn palette(&self, name: &str) -> Result<u8, NameError> {
-        let found = (1..).zip(self.palettes.iter()).find(|(_, held)| held.name() == name);
+    pub fn palette(&self, name: &str) -> Result<PaletteId, NameError> {
+        let slot = (1..).zip(self.palettes.iter()).find(|(_, held)| held.name() == name);
         let names = self.palettes.iter().map(Palette::name);
-        found.map(|(slot, _)| slot).ok_or_else(|| NameError::new("palette", name, names))
+        let handle = |(slot, held): (u8, &Palette)| PaletteId::new(slot, held.birth().0);
+        slot.map(handle).ok_or_else(|| NameError::new("palette", name, names))
+    }
+
+    /// The handle of the palette in a slot, counted from 1.
+    pub(crate) fn palette_in(&self, slot: u8) -> Option<PaletteId> {
+        let held = self.palettes.get(usize::from(slot).checked_sub(1)?)?;
+        Some(PaletteId::new(slot, held.birth().0))
+    }
+
+    /// Whether a handle is that of a palette of this map, or of a slot without one.
+    pub(crate) fn has_palette(&self, palette: PaletteId) -> bool {
+        palette.birth() == Stamp::NONE || self.palette_in(palette.slot()) == Some(palette)
     }
 
     /// What lies in a cell of a layer.
@@ -294,8 +306,11 @@ impl Quilt {
     /// The backdrop of a layer is compared by what it names, too.
     fn same_settings(&self, own: &LayerSettings, other: &Quilt, others: &LayerSettings) -> bool {
         let spelled = |quilt: &Quilt, cell: Option<Cell>| cell.map(|c| quilt.tiles.notation(c));
-        let named = |settings: &LayerSettings| settings.clone().backdrop(None);
-        spelled(self, own.backdrop) == spelled(other, others.backdrop)
+        // What has handles is compared by what they mean.
+        let named = |settings: &LayerSettings| settings.clone().backdrop(None).palette(None);
+        let slot = |settings: &LayerSettings| settings.palette.map(PaletteId::slot);
+        slot(own) == slot(others)
+            && spelled(self, own.backdrop) == spelled(other, others.backdrop)
             && named(own) == named(others)
     }
 
@@ -322,6 +337,9 @@ pub enum CellTextError {
     /// The tile is not there.
     #[error(transparent)]
     Name(#[from] NameError),
+    /// A handle is one of another map.
+    #[error("the handle is one of another map: look its name up in this one")]
+    OtherMap,
 }
 
 /// What says which cell is meant: a [`Cell`], a tile, or words in the notation of cells.
@@ -331,7 +349,7 @@ pub trait CellKey: key::Sealed {
     /// The cell that is meant.
     ///
     /// # Errors
-    /// Malformed words, or a tile that the map does not have.
+    /// Malformed words, a tile that the map does not have, or the handle of another map.
     fn cell_in(&self, quilt: &Quilt) -> Result<Cell, CellTextError>;
 }
 
@@ -349,8 +367,9 @@ impl CellKey for Cell {
 }
 
 impl CellKey for TileId {
-    fn cell_in(&self, _quilt: &Quilt) -> Result<Cell, CellTextError> {
-        Ok((*self).into())
+    fn cell_in(&self, quilt: &Quilt) -> Result<Cell, CellTextError> {
+        let number = self.number_in(quilt.tiles.descent());
+        number.map(Cell::of_number).ok_or(CellTextError::OtherMap)
     }
 }
 

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use crate::near::NameError;
 use crate::picture::Color;
+use crate::stamp::Birth;
 use crate::tile::{Cell, TileTable};
 
 /// Other colours for tiles: night, ripe, dry.
@@ -19,7 +20,7 @@ use crate::tile::{Cell, TileTable};
 ///
 /// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").tint(Color::rgb(150, 120, 190))))?;
 /// let dusk = quilt.palette("dusk")?;
-/// assert_eq!(dusk, 1);
+/// assert_eq!(dusk.slot(), 1);
 /// quilt.edit("it gets dark", |pen| pen.set_layer("soil", |soil| soil.palette(dusk)))?;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
@@ -28,6 +29,7 @@ pub struct Palette {
     name: Arc<str>,
     colors: Vec<(String, Color)>,
     tint: Color,
+    birth: Birth,
 }
 
 /// Why a palette cannot be added.
@@ -51,7 +53,22 @@ pub enum PaletteError {
 impl Palette {
     /// A palette that changes nothing yet.
     pub fn new(name: impl Into<Arc<str>>) -> Palette {
-        Palette { name: name.into(), colors: Vec::new(), tint: Color::WHITE }
+        Palette {
+            name: name.into(),
+            colors: Vec::new(),
+            tint: Color::WHITE,
+            birth: Birth::default(),
+        }
+    }
+
+    /// The same palette, added to a map at this time.
+    pub(crate) fn born(mut self, birth: Birth) -> Palette {
+        self.birth = birth;
+        self
+    }
+
+    pub(crate) const fn birth(&self) -> Birth {
+        self.birth
     }
 
     /// The same palette with another colour for one that tile sets name so.

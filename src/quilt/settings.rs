@@ -4,7 +4,7 @@ use serde_json::Value;
 
 use crate::lattice::Lattice;
 use crate::picture::Color;
-use crate::tile::Cell;
+use crate::tile::{Cell, PaletteId};
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 
 /// How a layer is drawn, and what it counts for.
@@ -34,10 +34,9 @@ pub struct LayerSettings {
     pub tint: Color,
     /// How its colours are laid on what is below. Default [`Blend::Normal`].
     pub blend: Blend,
-    /// The slot of a [`Palette`](super::Palette) for all of it. Cells with a palette of their own
-    /// take the colours of that, and the tint of both: at night, too, ripe leaves are ripe. Default
-    /// 0, none.
-    pub palette: u8,
+    /// A [`Palette`](super::Palette) for all of it. Cells with a palette of their own take the colours
+    /// of that, and the tint of both: at night, too, ripe leaves are ripe. Default none.
+    pub palette: Option<PaletteId>,
     /// How far it is moved from its cells, in world units. Default no way.
     pub offset: WorldVec,
     /// How far it follows the camera. Default with the world.
@@ -200,7 +199,7 @@ impl Default for LayerSettings {
             opacity: 1.0,
             tint: Color::WHITE,
             blend: Blend::Normal,
-            palette: 0,
+            palette: None,
             offset: WorldVec::ZERO,
             drift: Drift::WORLD,
             drift_from: WorldPoint::new(0.0, 0.0),
@@ -257,13 +256,16 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings with another palette slot; one beyond 127 leaves it as it was.
+    /// The same settings with another palette.
     #[must_use]
-    pub fn palette(mut self, slot: u8) -> LayerSettings {
-        if slot < Cell::PALETTES {
-            self.palette = slot;
-        }
+    pub fn palette(mut self, palette: impl Into<Option<PaletteId>>) -> LayerSettings {
+        self.palette = palette.into();
         self
+    }
+
+    /// The slot of its palette, 0 for none.
+    pub(crate) fn palette_slot(&self) -> u8 {
+        self.palette.map_or(0, PaletteId::slot)
     }
 
     /// The same settings with another offset; a coordinate that is not finite leaves its axis as

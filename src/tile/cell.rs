@@ -1,31 +1,98 @@
 use std::fmt;
 
 use super::{CellMarks, Turn};
+use crate::stamp::Stamp;
 
 /// The handle of a tile of one map. It is given by the map's tile table and means the same tile in
 /// every snapshot of that map.
+///
+/// It knows its map: in another one it is an error, or no tile, and never another tile.
+///
+/// ```
+/// use sturdy_quilt::{CellPos, Lattice, Quilt, TileSet};
+/// # let mut quilt = sturdy_quilt::doc_quilt();
+///
+/// let mut other = Quilt::new(Lattice::default());
+/// other.edit("tiles", |pen| pen.put_tiles(TileSet::flat("yard", ["sand"])?))?;
+/// let sand = other.tile("yard/sand")?;
+/// assert_eq!(quilt.tiles().name(sand), None);
+/// assert!(quilt.edit("sand", |pen| pen.put("soil", CellPos::ORIGIN, sand)).is_err());
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct TileId(u32);
+pub struct TileId {
+    number: TileNumber,
+    /// Which table has given it.
+    descent: Stamp,
+}
+
+/// The number of a tile in the table of whichever map, counted from 1: what a [`Cell`] holds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(crate) struct TileNumber(u32);
+
+impl TileNumber {
+    /// The number of the tile at a place of the tile table.
+    pub(crate) const fn from_index(index: u32) -> Option<TileNumber> {
+        if index < TileId::MAX_COUNT { Some(TileNumber(index + 1)) } else { None }
+    }
+
+    /// The place in the tile table, counted from 0.
+    #[inline]
+    pub(crate) const fn index(self) -> usize {
+        self.0 as usize - 1
+    }
+}
 
 impl TileId {
     /// The greatest number of tiles a map can have: 2²⁰−1, since the 20 bits of a [`Cell`] keep
     /// one number for "empty".
     pub const MAX_COUNT: u32 = (1 << Cell::TILE_BITS) - 1;
 
-    /// The handle of the tile at a place of the tile table.
-    pub(crate) const fn from_index(index: u32) -> Option<TileId> {
-        if index < Self::MAX_COUNT { Some(TileId(index + 1)) } else { None }
+    /// The handle of a tile in the table of a descent.
+    pub(super) const fn new(number: TileNumber, descent: Stamp) -> TileId {
+        TileId { number, descent }
+    }
+
+    /// The number of the tile, if the handle is one of this descent.
+    pub(crate) fn number_in(self, descent: Stamp) -> Option<TileNumber> {
+        (self.descent == descent).then_some(self.number)
     }
 
     /// The place in the tile table, counted from 0: an index for tables of the game's own.
     pub const fn index(self) -> usize {
-        self.0 as usize - 1
+        self.number.index()
     }
 }
 
 impl fmt::Debug for TileId {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         write!(f, "TileId({})", self.index())
+    }
+}
+
+/// The handle of a palette of one map: valid for the map and all its clones.
+///
+/// It knows its palette: in another map it is an error, and never another palette. A [`Cell`] holds
+/// its slot alone.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct PaletteId {
+    slot: u8,
+    /// [`Stamp::NONE`] for a slot in which a document has no palette.
+    birth: Stamp,
+}
+
+impl PaletteId {
+    pub(crate) const fn new(slot: u8, birth: Stamp) -> PaletteId {
+        PaletteId { slot, birth }
+    }
+
+    /// The slot, 1 to 127: what the mark `+palette3` of a cell names.
+    pub const fn slot(self) -> u8 {
+        self.slot
+    }
+
+    pub(crate) const fn birth(self) -> Stamp {
+        self.birth
     }
 }
 
@@ -64,8 +131,15 @@ impl Cell {
     pub const PALETTES: u8 = 128;
 
     /// A tile as it is: not turned, not raised, in its own colours.
+    ///
+    /// A cell has no room for the map of its tile: where it may be of another one, name both with
+    /// [`Pen::adopt`](crate::Pen::adopt).
     pub const fn of(tile: TileId) -> Cell {
-        Cell(tile.0)
+        Cell::of_number(tile.number)
+    }
+
+    pub(crate) const fn of_number(number: TileNumber) -> Cell {
+        Cell(number.0)
     }
 
     /// The same cell with another turn; the empty cell stays empty.
@@ -80,9 +154,15 @@ impl Cell {
         self.with(Self::RAISE_AT, 1, raised as u32)
     }
 
-    /// The same cell in another palette slot, or `None` for a slot beyond 127; the empty cell
-    /// stays empty.
-    pub const fn in_palette(self, slot: u8) -> Option<Cell> {
+    /// The same cell in a palette of its map; the empty cell stays empty.
+    #[must_use]
+    pub const fn in_palette(self, palette: PaletteId) -> Cell {
+        self.with(Self::PALETTE_AT, 0x7f, palette.slot() as u32)
+    }
+
+    /// The same cell in another palette slot, whether or not its map has a palette there, or `None`
+    /// for a slot beyond 127; the empty cell stays empty.
+    pub const fn in_slot(self, slot: u8) -> Option<Cell> {
         if slot < Self::PALETTES {
             Some(self.with(Self::PALETTE_AT, 0x7f, slot as u32))
         } else {
@@ -93,7 +173,11 @@ impl Cell {
     /// The same cell showing another tile, with its turn, raise and palette kept.
     #[must_use]
     pub const fn with_tile(self, tile: TileId) -> Cell {
-        Cell(self.0 & !Self::TILE_MASK | tile.0)
+        self.with_number(tile.number)
+    }
+
+    pub(crate) const fn with_number(self, number: TileNumber) -> Cell {
+        Cell(self.0 & !Self::TILE_MASK | number.0)
     }
 
     const fn with(self, at: u32, mask: u32, value: u32) -> Cell {
@@ -105,9 +189,20 @@ impl Cell {
         self.0 == 0
     }
 
-    /// The tile, or `None` when empty.
-    pub const fn tile(self) -> Option<TileId> {
-        if self.is_empty() { None } else { Some(TileId(self.0 & Self::TILE_MASK)) }
+    /// The place of the tile in the table of the map, counted from 0, or `None` when empty: an
+    /// index for tables of the game's own. Its handle comes from
+    /// [`TileTable::tile_of`](crate::TileTable::tile_of).
+    pub const fn tile_index(self) -> Option<usize> {
+        match self.number() {
+            None => None,
+            Some(number) => Some(number.index()),
+        }
+    }
+
+    /// The number of the tile, or `None` when empty.
+    #[inline]
+    pub(crate) const fn number(self) -> Option<TileNumber> {
+        if self.is_empty() { None } else { Some(TileNumber(self.0 & Self::TILE_MASK)) }
     }
 
     /// The turn of the tile.
@@ -149,6 +244,49 @@ impl Cell {
     }
 }
 
+/// A cell, or a tile by its handle, which stands for a cell that shows it as it is.
+///
+/// Sealed: nothing else is.
+pub trait IntoCell: sealed::Sealed {
+    /// The cell, with the map of its handle.
+    #[doc(hidden)]
+    fn into_cell(self) -> OwnedCell;
+}
+
+/// A cell that may know of which map it is.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct OwnedCell {
+    pub(crate) cell: Cell,
+    pub(crate) descent: Option<Stamp>,
+}
+
+impl OwnedCell {
+    /// Whether it can be one of the map of this descent.
+    #[inline]
+    pub(crate) fn is_of(self, descent: Stamp) -> bool {
+        self.descent.is_none_or(|own| own == descent)
+    }
+}
+
+mod sealed {
+    pub trait Sealed {}
+    impl Sealed for super::Cell {}
+    impl Sealed for super::TileId {}
+}
+
+impl IntoCell for Cell {
+    fn into_cell(self) -> OwnedCell {
+        OwnedCell { cell: self, descent: None }
+    }
+}
+
+impl IntoCell for TileId {
+    fn into_cell(self) -> OwnedCell {
+        OwnedCell { cell: self.into(), descent: Some(self.descent) }
+    }
+}
+
 impl From<TileId> for Cell {
     fn from(tile: TileId) -> Cell {
         Cell::of(tile)
@@ -157,8 +295,8 @@ impl From<TileId> for Cell {
 
 impl fmt::Debug for Cell {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Some(tile) = self.tile() else { return f.write_str("Cell(empty)") };
-        write!(f, "Cell(tile {}", tile.index())?;
+        let Some(tile) = self.tile_index() else { return f.write_str("Cell(empty)") };
+        write!(f, "Cell(tile {tile}")?;
         write!(f, "{}", self.marks())?;
         f.write_str(")")
     }

@@ -90,7 +90,7 @@ impl CellMarks {
         let raised = cell.is_raised() || self.raise;
         let marked = cell.turned(cell.turn().then(self.turn)).raised(raised);
         let palette = if self.palette == 0 { cell.palette() } else { self.palette };
-        marked.in_palette(palette).unwrap_or(marked)
+        marked.in_slot(palette).unwrap_or(marked)
     }
 }
 

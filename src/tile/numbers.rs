@@ -1,6 +1,6 @@
 use std::sync::Arc;
 
-use super::{Cell, TileId, TileTable};
+use super::{Cell, TileNumber, TileTable};
 use crate::near::NameError;
 
 /// How plain numbers, as lists and tables have them, name the tiles of one or several sets.
@@ -119,7 +119,7 @@ impl TileNumbers {
             {
                 return Err(TileNumbersError::Columns { set: set.clone(), stated, found });
             }
-            let ids = tiles.ids_of(set).unwrap_or_default();
+            let ids = tiles.numbers_of(set).unwrap_or_default();
             let range = NumberRange { set: found.name().to_owned(), base: *base, ids };
             if let Some((other, number)) =
                 ranges.iter().find_map(|other| Some((other, range.first_shared(other)?)))
@@ -150,7 +150,7 @@ pub(crate) struct NumberedTiles {
 struct NumberRange {
     set: String,
     base: i64,
-    ids: Arc<[TileId]>,
+    ids: Arc<[TileNumber]>,
 }
 
 impl NumberRange {
@@ -173,7 +173,7 @@ impl NumberedTiles {
         }
         self.ranges.iter().find_map(|range| {
             let place = usize::try_from(number.checked_sub(range.base)?).ok()?;
-            range.ids.get(place).copied().map(Cell::of)
+            range.ids.get(place).copied().map(Cell::of_number)
         })
     }
 

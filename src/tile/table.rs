@@ -10,10 +10,11 @@ use std::sync::{Arc, PoisonError, RwLock};
 
 use super::{
     Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
-    TileName, TileSet,
+    TileName, TileNumber, TileSet,
 };
 use crate::near::NameError;
 use crate::picture::Color;
+use crate::stamp::Stamp;
 use crate::units::{CellPos, PixelRect, PixelSize};
 
 /// The tiles of one map.
@@ -24,6 +25,8 @@ use crate::units::{CellPos, PixelRect, PixelSize};
 pub struct TileTable {
     register: Arc<RwLock<Register>>,
     book: Arc<Book>,
+    /// Which register that is: what its handles know.
+    descent: Stamp,
 }
 
 /// There are more tiles than a cell can name.
@@ -36,7 +39,7 @@ pub struct TableFullError;
 struct Register {
     names: Vec<TileName>,
     /// Names come from strangers, so their hash must not be foreseen.
-    ids: HashMap<TileName, TileId>,
+    ids: HashMap<TileName, TileNumber>,
 }
 
 /// What one clone knows of its tiles.
@@ -51,7 +54,7 @@ struct Book {
 #[derive(Clone, Debug)]
 struct BookSet {
     set: Arc<TileSet>,
-    ids: Arc<[TileId]>,
+    ids: Arc<[TileNumber]>,
 }
 
 #[derive(Clone, Debug)]
@@ -63,7 +66,7 @@ struct Entry {
 
 impl TileTable {
     pub(crate) fn new() -> TileTable {
-        TileTable { register: Arc::default(), book: Arc::default() }
+        TileTable { register: Arc::default(), book: Arc::default(), descent: Stamp::next() }
     }
 
     /// The sets, in the order in which they were added.
@@ -79,13 +82,48 @@ impl TileTable {
     /// The handle of the tile with this full name, whether its set has it or it is missing and
     /// shown by a placeholder. Costs one comparison a set and one look-up.
     pub fn find(&self, name: &TileName) -> Option<TileId> {
+        self.find_number(name).map(|number| self.handle(number))
+    }
+
+    /// The number of the tile with this full name.
+    pub(crate) fn find_number(&self, name: &TileName) -> Option<TileNumber> {
         for held in self.book.sets.iter().filter(|held| held.set.name() == name.set()) {
             if let Some(at) = held.set.position(name.key()) {
                 return held.ids.get(at).copied();
             }
         }
-        let id = self.read_register().ids.get(name).copied()?;
-        self.entry(id).map(|_| id)
+        let number = self.read_register().ids.get(name).copied()?;
+        self.book.entries.get(number.index()).map(|_| number)
+    }
+
+    /// The handle of the tile that a cell of this map shows, or `None` for the empty cell and for a
+    /// number that no tile has.
+    ///
+    /// ```
+    /// use sturdy_quilt::CellPos;
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let cell = quilt.get("soil", CellPos::new(2, 0))?.here().unwrap_or_default();
+    /// assert_eq!(quilt.tiles().tile_of(cell), Some(quilt.tile("garden/wall")?));
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn tile_of(&self, cell: Cell) -> Option<TileId> {
+        let number = cell.number().filter(|number| number.index() < self.len())?;
+        Some(self.handle(number))
+    }
+
+    fn handle(&self, number: TileNumber) -> TileId {
+        TileId::new(number, self.descent)
+    }
+
+    /// The name of the tile of a number.
+    pub(crate) fn name_of(&self, number: TileNumber) -> Option<&TileName> {
+        self.book.entries.get(number.index()).map(|entry| &entry.name)
+    }
+
+    /// Which register has given the numbers.
+    pub(crate) const fn descent(&self) -> Stamp {
+        self.descent
     }
 
     /// How many tiles there are, missing ones included.
@@ -100,7 +138,9 @@ impl TileTable {
 
     /// All handles, in the order of their numbers.
     pub fn ids(&self) -> impl Iterator<Item = TileId> + use<> {
-        (0..self.len() as u32).filter_map(TileId::from_index)
+        let descent = self.descent;
+        let numbers = (0..self.len() as u32).filter_map(TileNumber::from_index);
+        numbers.map(move |number| TileId::new(number, descent))
     }
 
     /// The name of a tile, or `None` for a handle of another map.
@@ -124,8 +164,8 @@ impl TileTable {
         self.book.entries.iter().filter(|entry| entry.found.is_none()).map(|entry| &entry.name)
     }
 
-    /// The pixels of a tile: the number of its page, and where on it. A missing tile has its
-    /// pixels on page 0, set number `n` its own on page `n + 1`.
+    /// The pixels of a tile: the number of its page, and where on it. A missing tile, and one of
+    /// another map, has its pixels on page 0, set number `n` its own on page `n + 1`.
     pub fn art(&self, id: TileId) -> (u32, TileArt) {
         match (self.entry(id).and_then(|entry| entry.found), self.tile(id)) {
             (Some((set, _)), Some(tile)) => (set + 1, tile.art()),
@@ -197,14 +237,14 @@ impl TileTable {
         let found = self.entry(id).and_then(|entry| {
             let held = self.book.sets.get(entry.found?.0 as usize)?;
             let at = held.set.position(&key?.parse().ok()?)?;
-            held.ids.get(at).copied()
+            held.ids.get(at).map(|number| self.handle(*number))
         });
         found.unwrap_or(id)
     }
 
     /// A cell in words.
     pub fn notation(&self, cell: Cell) -> CellNotation {
-        match cell.tile().and_then(|id| self.name(id)) {
+        match self.tile_of(cell).and_then(|id| self.name(id)) {
             None => CellNotation::Empty,
             Some(name) => CellNotation::Tile {
                 name: name.clone(),
@@ -226,7 +266,7 @@ impl TileTable {
     }
 
     /// The tiles of a set in its order.
-    pub(crate) fn ids_of(&self, set: &str) -> Option<Arc<[TileId]>> {
+    pub(crate) fn numbers_of(&self, set: &str) -> Option<Arc<[TileNumber]>> {
         let held = self.book.sets.iter().find(|held| held.set.name() == set)?;
         Some(Arc::clone(&held.ids))
     }
@@ -244,7 +284,7 @@ impl TileTable {
     }
 
     fn entry(&self, id: TileId) -> Option<&Entry> {
-        self.book.entries.get(id.index())
+        self.book.entries.get(id.number_in(self.descent)?.index())
     }
 
     fn read_register(&self) -> std::sync::RwLockReadGuard<'_, Register> {
@@ -253,9 +293,9 @@ impl TileTable {
     }
 
     /// The number of a tile that may be missing; a new one where none is known.
-    pub(crate) fn intern(&mut self, name: &TileName) -> Result<TileId, TableFullError> {
-        if let Some(id) = self.find(name) {
-            return Ok(id);
+    pub(crate) fn intern(&mut self, name: &TileName) -> Result<TileNumber, TableFullError> {
+        if let Some(number) = self.find_number(name) {
+            return Ok(number);
         }
         let ids = self.numbers(std::slice::from_ref(name))?;
         Ok(ids[0])
@@ -285,7 +325,7 @@ impl TileTable {
     }
 
     /// The numbers of names, new where they are not known to any clone yet.
-    fn numbers(&mut self, names: &[TileName]) -> Result<Vec<TileId>, TableFullError> {
+    fn numbers(&mut self, names: &[TileName]) -> Result<Vec<TileNumber>, TableFullError> {
         let mut register = self.register.write().unwrap_or_else(PoisonError::into_inner);
         let unknown = names.iter().filter(|name| !register.ids.contains_key(name)).count();
         if register.names.len() + unknown > TileId::MAX_COUNT as usize {
@@ -297,7 +337,7 @@ impl TileTable {
                 Some(&id) => id,
                 None => {
                     let next = register.names.len() as u32;
-                    let id = TileId::from_index(next).ok_or(TableFullError)?;
+                    let id = TileNumber::from_index(next).ok_or(TableFullError)?;
                     register.names.push(name.clone());
                     register.ids.insert(name.clone(), id);
                     id

@@ -1,5 +1,6 @@
-use super::{Cell, TileId, TileName, TileTable};
+use super::{IntoCell, TileId, TileName, TileTable};
 use crate::near::NameError;
+use crate::stamp::Stamp;
 
 /// A value of the game's own for each tile: its enum of terrains, a sound, a price. Found in
 /// constant time.
@@ -22,6 +23,8 @@ use crate::near::NameError;
 pub struct TileValues<T> {
     /// By the number of the tile.
     values: Vec<Option<T>>,
+    /// Whose tiles have them.
+    descent: Stamp,
 }
 
 /// Names that no tile of the map has.
@@ -41,28 +44,35 @@ impl<T> TileValues<T> {
         tiles: &TileTable,
         values: impl IntoIterator<Item = (N, T)>,
     ) -> Result<TileValues<T>, MissingTilesError> {
-        let (mut found, mut missing) = (TileValues { values: Vec::new() }, Vec::new());
+        let mut found = TileValues { values: Vec::new(), descent: tiles.descent() };
+        let mut missing = Vec::new();
         for (name, value) in values {
             match tiles.by_text(name.as_ref()) {
-                Ok(id) => found.put(id, value),
+                Ok(id) => drop(found.put(id, value)),
                 Err(error) => missing.push(error),
             }
         }
         if missing.is_empty() { Ok(found) } else { Err(MissingTilesError { missing }) }
     }
 
-    /// Gives a tile a value, in place of the one it had.
-    pub fn put(&mut self, tile: TileId, value: T) {
+    /// Gives a tile a value, in place of the one it had; says whether the tile is one of the map.
+    pub fn put(&mut self, tile: TileId, value: T) -> bool {
+        let Some(tile) = tile.number_in(self.descent) else { return false };
         if self.values.len() <= tile.index() {
             self.values.resize_with(tile.index() + 1, || None);
         }
         self.values[tile.index()] = Some(value);
+        true
     }
 
-    /// The value of the tile that a cell shows, however turned; `None` for the empty cell and for
-    /// tiles without a value. Constant time.
-    pub fn get(&self, cell: impl Into<Cell>) -> Option<&T> {
-        self.values.get(cell.into().tile()?.index())?.as_ref()
+    /// The value of a tile, or of the one that a cell shows, however turned; `None` for the empty
+    /// cell, for tiles without a value and for those of another map. Constant time.
+    pub fn get(&self, cell: impl IntoCell) -> Option<&T> {
+        let cell = cell.into_cell();
+        if !cell.is_of(self.descent) {
+            return None;
+        }
+        self.values.get(cell.cell.tile_index()?)?.as_ref()
     }
 
     /// The tiles of the map's sets that have no value.

@@ -22,20 +22,22 @@ proptest! {
     fn every_valid_packed_value_is_a_cell(bits in any::<u32>()) {
         if let Some(cell) = Cell::from_bits(bits) {
             prop_assert_eq!(cell.to_bits(), bits);
-            if let Some(tile) = cell.tile() {
-                let again = Cell::of(tile).turned(cell.turn()).raised(cell.is_raised());
-                prop_assert_eq!(again.in_palette(cell.palette()), Some(cell));
-            }
+            prop_assert_eq!(cell.tile_index().is_none(), cell.is_empty());
+            let plain = cell.turned(Turn::NONE).raised(false).in_slot(0).unwrap();
+            prop_assert_eq!(plain.tile_index(), cell.tile_index());
+            let again = plain.turned(cell.turn()).raised(cell.is_raised());
+            prop_assert_eq!(again.in_slot(cell.palette()), Some(cell));
         }
     }
 
     #[test]
     fn marks_do_not_disturb_each_other(turn in any_turn(), raise: bool, palette in 0..128_u8) {
-        let wall = doc_quilt().tile("garden/wall").unwrap();
-        let cell = Cell::of(wall).in_palette(palette).unwrap().raised(raise).turned(turn);
-        prop_assert_eq!((cell.tile(), cell.turn()), (Some(wall), turn));
+        let quilt = doc_quilt();
+        let wall = quilt.tile("garden/wall").unwrap();
+        let cell = Cell::of(wall).in_slot(palette).unwrap().raised(raise).turned(turn);
+        prop_assert_eq!((quilt.tiles().tile_of(cell), cell.turn()), (Some(wall), turn));
         prop_assert_eq!((cell.is_raised(), cell.palette()), (raise, palette));
-        prop_assert_eq!(Cell::EMPTY.turned(turn).raised(raise).in_palette(palette), Some(Cell::EMPTY));
+        prop_assert_eq!(Cell::EMPTY.turned(turn).raised(raise).in_slot(palette), Some(Cell::EMPTY));
     }
 
     #[test]
@@ -68,7 +70,7 @@ fn bits_that_name_no_cell_are_refused() {
         assert_eq!(Cell::from_bits(1 | steps << 20), None, "no such turn");
     }
     assert!(Cell::from_bits(1 | 11 << 20).is_some(), "flipped, and three quarters");
-    assert_eq!(Cell::EMPTY.in_palette(128), None);
+    assert_eq!(Cell::EMPTY.in_slot(128), None);
 }
 
 #[test]

@@ -36,7 +36,7 @@ fn a_map_with_everything_reads_back_as_it_was_written() {
     assert_eq!(quilt.to_json().unwrap(), YARD.replace("1.50", "1.5"));
     let rail = quilt.get("soil", CellPos::new(-1, 1)).unwrap().here().unwrap();
     assert_eq!(quilt.tiles().notation(rail).to_string(), "yard/rail+mirror+90+raise+palette5");
-    let tile = quilt.tiles().tile(rail.tile().unwrap()).unwrap();
+    let tile = quilt.tiles().tile(quilt.tiles().tile_of(rail).unwrap()).unwrap();
     assert_eq!(tile.data()["parts"][1], "b");
     assert_eq!(quilt.marker("spot").unwrap().place(), WorldPoint::new(12.25, 3.0));
     assert_eq!(quilt.marker("door").unwrap().place(), WorldPoint::new(56.0, 56.25));

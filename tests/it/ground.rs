@@ -37,7 +37,7 @@ fn naive(quilt: &Quilt, layers: &[(usize, &Layer)], cell: CellPos) -> Option<Gro
 fn said_by(quilt: &Quilt, layer: &Layer, cell: CellPos) -> Option<GroundClass> {
     let CellOffset { x, y } = layer.settings().offset_cells(quilt.lattice())?;
     let own = cell.checked_add(CellOffset::new(-x, -y))?;
-    let tile = layer.cells().get(own).here()?.tile()?;
+    let tile = quilt.tiles().tile_of(layer.cells().get(own).here()?)?;
     quilt.ground_rules().class(quilt.tiles().tile(tile)?.ground()?).ok()
 }
 

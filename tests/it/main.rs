@@ -14,6 +14,7 @@ mod forms;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
 mod ground;
+mod handles;
 mod judge;
 mod lattice;
 mod layering;

@@ -151,7 +151,7 @@ proptest! {
                 let offset = layer.settings().offset;
                 let own = quilt.lattice().cell_at(quilt.lattice().center(at) - offset);
                 let cell = layer.cells().get(own).here().unwrap();
-                let tile = cell.tile().and_then(|id| quilt.tiles().tile(id));
+                let tile = quilt.tiles().tile_of(cell).and_then(|id| quilt.tiles().tile(id));
                 cell.is_raised() || tile.is_some_and(|tile| tile.raise())
             });
             let spans = quilt.bounds().contains(at);
@@ -372,7 +372,7 @@ fn palettes_and_values_show_their_numbers() {
     let mut quilt = doc_quilt();
     quilt
         .edit("colours", |pen| {
-            let wall = Cell::of(pen.tile("garden/wall")?).in_palette(37).unwrap();
+            let wall = Cell::of(pen.tile("garden/wall")?).in_slot(37).unwrap();
             pen.put("soil", CellPos::new(2, 0), wall)?;
             pen.add_value_layer(VALUES[0].0, ValueKind::F32)?;
             pen.put_value(VALUES[0].0, CellPos::new(-1, 2), 3.5_f32)

@@ -32,7 +32,7 @@ pub(crate) enum Change {
     Put { layer: usize, cell: CellPos, tile: usize, marks: (u8, bool, u8) },
     Erase { layer: usize, cell: CellPos },
     Fill { layer: usize, rect: CellRect, tile: usize },
-    Settings { layer: usize, settings: LayerSettings },
+    Settings { layer: usize, settings: Dressed },
     Move { layer: usize, place: usize },
     Remove { layer: usize },
     Add { layer: usize },
@@ -58,7 +58,16 @@ pub(crate) fn near_cell() -> impl Strategy<Value = CellPos> {
     (-12..12_i32, -9..9_i32).prop_map(|(x, y)| CellPos::new(x, y))
 }
 
-pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
+/// The settings of a layer, with the slot of a palette or 0.
+pub(crate) type Dressed = (LayerSettings, u8);
+
+/// The settings in the palette of their slot.
+fn in_palette(quilt: &Quilt, (settings, slot): &Dressed) -> LayerSettings {
+    let palette = usize::from(*slot).checked_sub(1).map(|at| quilt.palettes()[at].name());
+    settings.clone().palette(palette.map(|name| quilt.palette(name).unwrap()))
+}
+
+pub(crate) fn any_settings() -> impl Strategy<Value = Dressed> {
     let offset = prop_oneof![
         3 => Just(WorldVec::ZERO),
         1 => (-2..3_i32, -2..3_i32).prop_map(|(x, y)| WorldVec::new(f64::from(x) * 8.0, f64::from(y) * 6.0)),
@@ -76,17 +85,17 @@ pub(crate) fn any_settings() -> impl Strategy<Value = LayerSettings> {
     let colors = (opacity, tint, blend, palette);
     (0..2_i32, colors, offset, flags, any_motion()).prop_map(
         |(priority, (opacity, tint, blend, palette), offset, (a, b, c, d), motion)| {
-            motion
+            let settings = motion
                 .priority(priority)
                 .opacity(opacity)
                 .tint(tint)
                 .blend(blend)
-                .palette(palette)
                 .offset(offset)
                 .sort_rows(a)
                 .visible(!b)
                 .draws(!c)
-                .grounds(if c && d { Grounds::First } else { (!d).into() })
+                .grounds(if c && d { Grounds::First } else { (!d).into() });
+            (settings, palette)
         },
     )
 }
@@ -210,13 +219,14 @@ pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
         let mut quilt = empty_quilt();
         let edit = quilt.edit("fill", |pen| {
             for (name, (settings, cells)) in LAYERS.iter().zip(&layers) {
-                pen.set_layer(*name, |_| settings.clone())?;
+                let settings = in_palette(pen.quilt(), settings);
+                pen.set_layer(*name, |_| settings)?;
                 for (at, cell) in cells.iter().enumerate() {
                     let Some((tile, (turn, raise, palette))) = *cell else { continue };
                     let turn = sturdy_quilt::Turn::SQUARE[turn];
                     let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
                     let place = CellPos::new((at % SIDE) as i32 - 2, (at / SIDE) as i32 - 2);
-                    pen.put(*name, place, value.in_palette(palette).unwrap())?;
+                    pen.put(*name, place, value.in_slot(palette).unwrap())?;
                 }
             }
             Ok(())
@@ -232,14 +242,17 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
         Change::Put { layer, cell, tile, marks: (turn, raise, palette) } => {
             let turn = sturdy_quilt::Turn::SQUARE[usize::from(turn)];
             let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
-            pen.put(LAYERS[layer], cell, value.in_palette(palette).unwrap()).map(|_| ())
+            pen.put(LAYERS[layer], cell, value.in_slot(palette).unwrap()).map(|_| ())
         }
         Change::Erase { layer, cell } => pen.erase(LAYERS[layer], cell).map(|_| ()),
         Change::Fill { layer, rect, tile } => {
             let value = if tile == 0 { Cell::EMPTY } else { pen.tile(TILES[tile])?.into() };
             pen.fill(LAYERS[layer], rect, value)
         }
-        Change::Settings { layer, settings } => pen.set_layer(LAYERS[layer], |_| settings),
+        Change::Settings { layer, settings } => {
+            let settings = in_palette(pen.quilt(), &settings);
+            pen.set_layer(LAYERS[layer], |_| settings)
+        }
         Change::Move { layer, place } => pen.move_layer(LAYERS[layer], place),
         Change::Remove { layer } => pen.remove_layer(LAYERS[layer]),
         Change::Add { layer } => pen.add_layer(LAYERS[layer], LayerSettings::default()),

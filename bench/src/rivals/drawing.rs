@@ -17,7 +17,7 @@ pub(crate) fn pictures(tiles: &[Picture]) -> Vec<RgbaImage> {
 /// Each layer's tiles by number, row by row, as a flat map holds them; `None` is empty.
 pub(crate) fn layers(quilt: &Quilt, width: i32, height: i32) -> Vec<Vec<Option<u16>>> {
     let number = |layer: &sturdy_quilt::Layer, at: CellPos| {
-        let tile = layer.cells().get(at).here()?.tile()?;
+        let tile = quilt.tiles().tile_of(layer.cells().get(at).here()?)?;
         let name = quilt.tiles().name(tile)?.key().to_string();
         name.parse().ok()
     };

@@ -175,7 +175,7 @@ fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
     let tiles = quilt.tiles();
     let mut counts = vec![0; tiles.len()];
     for (_, cell) in quilt.layers().iter().flat_map(|layer| layer.cells().occupied()) {
-        let count = cell.tile().and_then(|tile| counts.get_mut(tile.index()));
+        let count = cell.tile_index().and_then(|tile| counts.get_mut(tile));
         count.into_iter().for_each(|count| *count += 1);
     }
     let of = |id: TileId| {

@@ -161,7 +161,8 @@ fn the_demo_has_something_of_everything() {
     for object in ["picker", "cart", "bee"] {
         let tiles: Vec<_> =
             quilt.tiles().find_where(|tile| tile.data()["object"] == object).collect();
-        let is_one = |cell: Cell| cell.tile().is_some_and(|tile| tiles.contains(&tile));
+        let is_one =
+            |cell: Cell| quilt.tiles().tile_of(cell).is_some_and(|tile| tiles.contains(&tile));
         let count =
             quilt.layer("folk").unwrap().cells().occupied().filter(|(_, c)| is_one(*c)).count();
         assert!(count >= 3, "{count} of {object}");

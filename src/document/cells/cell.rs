@@ -7,7 +7,9 @@ use crate::document::reader::{Reader, optional};
 use crate::document::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
 use crate::quilt::{Palette, Quilt};
-use crate::tile::{Cell, CellNotation, CellNotationError, NumberedTiles, TileName, Turn};
+use crate::tile::{
+    Cell, CellNotation, CellNotationError, NumberedTiles, PaletteId, TileName, Turn,
+};
 use crate::units::CellPos;
 
 /// Cells by their notation, spelled out, or by their number.
@@ -112,7 +114,7 @@ fn cell_of_text(
         Ok(CellNotation::Empty) => Some(Cell::EMPTY),
         Ok(CellNotation::Tile { name, turn, raise, palette }) => {
             let cell = named_tile(reader, span, &name, quilt, lost_sets)?;
-            cell.turned(turn).raised(raise).in_palette(palette)
+            cell.turned(turn).raised(raise).in_slot(palette)
         }
         Err(error) => {
             let (message, hint) = match &error {
@@ -166,7 +168,7 @@ pub(in crate::document) fn read_palette<'a>(
         let hint = did_you_mean(&error.near).unwrap_or_else(listed);
         reader.error_with_hint(node.span(), format!("there is no palette `{name}`"), Some(hint));
     }
-    slot.ok()
+    slot.ok().map(PaletteId::slot)
 }
 
 /// A cell as an object: `{ "tile": "set/name", "turn": 90, "mirror": true, "raise": true,
@@ -207,7 +209,7 @@ fn read_spelled_out<'a>(
     })?;
     let (turn, palette) =
         (Turn::square(mirror, quarters.unwrap_or_default())?, palette.unwrap_or_default());
-    cell.turned(turn).raised(raise).in_palette(palette)
+    cell.turned(turn).raised(raise).in_slot(palette)
 }
 
 /// The tile of a name. One that no set has is shown by a placeholder and keeps its name.
@@ -236,7 +238,7 @@ fn named_tile(
         reader.warning(span, message, Some(hint));
     }
     match quilt.tiles.intern(name) {
-        Ok(id) => Some(Cell::of(id)),
+        Ok(number) => Some(Cell::of_number(number)),
         Err(error) => {
             reader.error(span, error.to_string());
             None

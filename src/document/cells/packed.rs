@@ -8,7 +8,7 @@ use super::{Grid, Sink, translate};
 use crate::document::compression::{Compression, UnpackError};
 use crate::document::reader::{Reader, optional};
 use crate::document::tree::{Node, Span};
-use crate::tile::{Cell, NumberedTiles, TileId};
+use crate::tile::{Cell, NumberedTiles, TileNumber};
 use crate::units::{CellPos, CellRect};
 
 /// Reads the packed block of a grid.
@@ -96,7 +96,7 @@ fn parts(rect: CellRect) -> impl Iterator<Item = CellPos> {
 /// What packed values mean.
 enum Meaning<'m> {
     /// Cells as they are in memory, but the tile is the number of a name, from 1.
-    Listed(&'m [TileId]),
+    Listed(&'m [TileNumber]),
     /// Plain numbers of tiles.
     Numbered(&'m NumberedTiles),
 }
@@ -123,8 +123,8 @@ impl Meaning<'_> {
             Meaning::Numbered(numbers) => numbers.cell(value.cast_signed().into()),
             Meaning::Listed(tiles) => {
                 let listed = Cell::from_bits(value)?;
-                let Some(tile) = listed.tile() else { return Some(Cell::EMPTY) };
-                tiles.get(tile.index()).map(|&tile| listed.with_tile(tile))
+                let Some(tile) = listed.number() else { return Some(Cell::EMPTY) };
+                tiles.get(tile.index()).map(|&tile| listed.with_number(tile))
             }
         }
     }
@@ -145,12 +145,12 @@ fn read_tiles<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     spelling: &mut CellSpelling<'_>,
-) -> Option<Vec<TileId>> {
+) -> Option<Vec<TileNumber>> {
     let (mut tiles, mut is_whole) = (Vec::new(), true);
     for item in reader.items(node, "`tiles`")? {
         let cell = reader.text(item, "the name of a tile");
         let cell = cell.and_then(|name| spelling.notation(reader, item.span(), &name));
-        match cell.and_then(Cell::tile) {
+        match cell.and_then(Cell::number) {
             Some(tile) => tiles.push(tile),
             None => is_whole = false,
         }

@@ -170,12 +170,11 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         if form == CellForm::Picture {
             self.pixels += count;
         }
-        let most_of_block = limits.unpacked_bytes;
         let block = pieces.iter().map(|piece| piece.cell_count() * 4).max().unwrap_or(0);
-        let packed = (form == CellForm::Packed).then_some(block).unwrap_or_default();
+        let packed = if form == CellForm::Packed { block } else { 0 };
         let counted = [
             ("pixels in its pictures", self.pixels, limits.pixels),
-            ("bytes in a packed block", packed, most_of_block),
+            ("bytes in a packed block", packed, limits.unpacked_bytes),
         ];
         match counted.into_iter().find(|(_, count, most)| count > most) {
             Some((what, count, most)) => Err(SaveError::TooMany { what, count, most }),

@@ -10,7 +10,7 @@ use super::spelling::Spelling;
 use crate::document::compression::Packing;
 use crate::picture::{Color, Picture};
 use crate::quilt::Layer;
-use crate::tile::{Cell, CellNotation, TileId, TileTable};
+use crate::tile::{Cell, CellNotation, TileNumber, TileTable};
 use crate::units::{CellRect, PixelSize};
 
 /// The entries of an object in their order.
@@ -63,9 +63,16 @@ impl Room {
 enum Form<'t> {
     Rows(Spelling<'t>),
     Numbers(NumberWriter<'t>),
-    Table { tiles: &'t TileTable, fields: FxHashMap<Cell, String> },
+    Table {
+        tiles: &'t TileTable,
+        fields: FxHashMap<Cell, String>,
+    },
     Picture(ColorWriter<'t>),
-    Packed { tiles: &'t TileTable, listed: Vec<TileId>, numbers: FxHashMap<TileId, TileId> },
+    Packed {
+        tiles: &'t TileTable,
+        listed: Vec<TileNumber>,
+        numbers: FxHashMap<TileNumber, TileNumber>,
+    },
 }
 
 impl<'t> FormWriter<'t> {
@@ -163,7 +170,7 @@ impl<'t> FormWriter<'t> {
             Form::Table { .. } => Vec::new(),
             Form::Picture(writer) => vec![entry("legend", writer.into_legend())],
             Form::Packed { tiles, listed, .. } => {
-                let names = listed.into_iter().filter_map(|tile| tiles.name(tile));
+                let names = listed.into_iter().filter_map(|tile| tiles.name_of(tile));
                 vec![entry("tiles", Laid::texts(names.map(ToString::to_string).collect()))]
             }
         }
@@ -200,27 +207,27 @@ fn field(notation: &CellNotation) -> String {
 /// The cell with the number of its tile in a list that grows.
 fn listed_value(
     cell: Cell,
-    listed: &mut Vec<TileId>,
-    numbers: &mut FxHashMap<TileId, TileId>,
+    listed: &mut Vec<TileNumber>,
+    numbers: &mut FxHashMap<TileNumber, TileNumber>,
 ) -> Cell {
-    let Some(tile) = cell.tile() else { return Cell::EMPTY };
+    let Some(tile) = cell.number() else { return Cell::EMPTY };
     let number = *numbers.entry(tile).or_insert_with(|| {
-        let number = TileId::from_index(listed.len() as u32).unwrap_or(tile);
+        let number = TileNumber::from_index(listed.len() as u32).unwrap_or(tile);
         listed.push(tile);
         number
     });
-    cell.with_tile(number)
+    cell.with_number(number)
 }
 
 /// Numbers of tiles, counted through the sets of a map.
 pub(super) struct NumberWriter<'t> {
     tiles: &'t TileTable,
-    numbers: FxHashMap<TileId, i64>,
+    numbers: FxHashMap<TileNumber, i64>,
 }
 
 impl<'t> NumberWriter<'t> {
     fn new(tiles: &'t TileTable) -> NumberWriter<'t> {
-        let sets = tiles.sets().filter_map(|set| tiles.ids_of(set.name()));
+        let sets = tiles.sets().filter_map(|set| tiles.numbers_of(set.name()));
         let ids = sets.flat_map(|ids| ids.iter().copied().collect::<Vec<_>>());
         NumberWriter { tiles, numbers: ids.zip(1..).collect() }
     }
@@ -229,7 +236,7 @@ impl<'t> NumberWriter<'t> {
         let (mut lines, mut unnumbered) = (Vec::new(), None);
         let mut marks = MarkRows::default();
         each_row(layer, rect, |row| {
-            let numbers = row.iter().map(|cell| match cell.tile() {
+            let numbers = row.iter().map(|cell| match cell.number() {
                 None => 0,
                 Some(tile) => self.numbers.get(&tile).copied().unwrap_or_else(|| {
                     unnumbered.get_or_insert(tile);
@@ -240,7 +247,7 @@ impl<'t> NumberWriter<'t> {
             marks.push(row);
         })?;
         if let Some(tile) = unnumbered {
-            let tile = self.tiles.name(tile).map(ToString::to_string).unwrap_or_default();
+            let tile = self.tiles.name_of(tile).map(ToString::to_string).unwrap_or_default();
             return Err(SaveError::NoNumber { layer: layer.name().to_owned(), tile });
         }
         Ok(Piece {
@@ -350,7 +357,11 @@ impl<'t> ColorWriter<'t> {
             return *known;
         }
         let name = || Color::of_name(&self.tiles.notation(cell).to_string());
-        let wanted = cell.tile().and_then(|tile| self.tiles.mean_color(tile)).unwrap_or_else(name);
+        let wanted = self
+            .tiles
+            .tile_of(cell)
+            .and_then(|tile| self.tiles.mean_color(tile))
+            .unwrap_or_else(name);
         let is_taken = |color: &Color| self.order.iter().any(|(held, _)| held == color);
         let color = near(wanted).chain(all_colors()).find(|color| !is_taken(color));
         let color = color.unwrap_or(wanted);

@@ -210,7 +210,8 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
     put(settings.opacity != default.opacity, "opacity", &|| short(settings.opacity));
     put(settings.tint != default.tint, "tint", &|| settings.tint.to_string().into());
     put(settings.blend != default.blend, "blend", &|| word(settings.blend, &Blend::WORDS));
-    put(settings.palette != 0, "palette", &|| palette_word(settings.palette, quilt));
+    let slot = settings.palette_slot();
+    put(slot != 0, "palette", &|| palette_word(slot, quilt));
     put(*offset != default.offset, "offset", &|| pair(offset.x, offset.y));
     put(*drift != default.drift, "drift", &|| pair(drift.x, drift.y));
     put(*drift_from != default.drift_from, "drift_from", &|| point_value(drift_from));

@@ -73,7 +73,7 @@ impl Overlay {
     pub fn raised(&mut self, quilt: &Quilt, color: Color) {
         let shown = Shown::of(quilt, &self.view);
         let is_raised = |cell: Cell| {
-            let tile = cell.tile().and_then(|id| quilt.tiles().tile(id));
+            let tile = quilt.tiles().tile_of(cell).and_then(|id| quilt.tiles().tile(id));
             cell.is_raised() || tile.is_some_and(|tile| tile.raise())
         };
         self.tint(quilt.bounds(), |at| {

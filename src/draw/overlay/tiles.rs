@@ -39,7 +39,7 @@ impl Overlay {
                 matches!(sight.sight, Sight::Shown | Sight::Placeholder) && !sight.cell.is_empty()
             });
             let Some(cell) = topmost.map(|sight| sight.cell) else { continue };
-            let Some(tile) = cell.tile() else { continue };
+            let Some(tile) = quilt.tiles().tile_of(cell) else { continue };
             let words = match text {
                 TileText::Number => tile.index().to_string(),
                 TileText::Name => {

@@ -29,14 +29,16 @@ fn first_pixel(quilt: &Quilt) -> [u8; 4] {
 #[test]
 fn a_palette_replaces_named_colours_and_tints() {
     let grass = |quilt: &Quilt, slot: u8| {
-        Cell::of(quilt.tile("flat/grass").unwrap()).in_palette(slot).unwrap()
+        Cell::of(quilt.tile("flat/grass").unwrap()).in_slot(slot).unwrap()
     };
-    let dry = with_cell(|quilt| grass(quilt, quilt.palette("dry").unwrap()));
+    let dry = with_cell(|quilt| grass(quilt, quilt.palette("dry").unwrap().slot()));
     assert_eq!(first_pixel(&dry), [200, 170, 60, 255]);
     // The wall is another colour of the same set; the palette does not name it.
-    let wall = with_cell(|quilt| Cell::of(quilt.tile("flat/wall").unwrap()).in_palette(1).unwrap());
+    let wall = with_cell(|quilt| Cell::of(quilt.tile("flat/wall").unwrap()).in_slot(1).unwrap());
     assert_eq!(first_pixel(&wall), Color::of_name("wall").to_bytes());
-    let dusk = with_cell(|quilt| grass(quilt, quilt.palette("dusk").unwrap()));
+    let dusk = with_cell(|quilt| {
+        Cell::of(quilt.tile("flat/grass").unwrap()).in_palette(quilt.palette("dusk").unwrap())
+    });
     let tinted = Color::of_name("grass").times(Color::rgb(120, 100, 200));
     assert_eq!(first_pixel(&dusk), tinted.to_bytes());
     // A slot without a palette changes nothing.
@@ -49,8 +51,13 @@ fn a_palette_replaces_named_colours_and_tints() {
 #[test]
 fn a_layer_in_a_palette_tints_cells_that_have_their_own() {
     let mut quilt =
-        with_cell(|quilt| Cell::of(quilt.tile("flat/grass").unwrap()).in_palette(1).unwrap());
-    quilt.edit("dusk", |pen| pen.set_layer("soil", |soil| soil.palette(2))).unwrap();
+        with_cell(|quilt| Cell::of(quilt.tile("flat/grass").unwrap()).in_slot(1).unwrap());
+    quilt
+        .edit("dusk", |pen| {
+            let dusk = pen.quilt().palette("dusk")?;
+            pen.set_layer("soil", |soil| soil.palette(dusk))
+        })
+        .unwrap();
     let expected = Color::rgb(200, 170, 60).times(Color::rgb(120, 100, 200));
     assert_eq!(first_pixel(&quilt), expected.to_bytes());
 }
@@ -61,7 +68,7 @@ fn a_palette_that_makes_tiles_faint_lets_them_cover_nothing() {
     let faint = quilt.palette("faint").unwrap();
     quilt
         .edit("over", |pen| {
-            let grass = Cell::of(pen.tile("flat/grass")?).in_palette(faint).unwrap();
+            let grass = Cell::of(pen.tile("flat/grass")?).in_palette(faint);
             pen.put("works", CellPos::ORIGIN, grass)
         })
         .unwrap();
@@ -74,7 +81,7 @@ fn palettes_can_be_changed_undone_and_are_checked() {
     let before = quilt.clone();
     let edit =
         quilt.edit("new", |pen| pen.put_palette(Palette::new("dusk").tint(Color::rgb(9, 9, 9))));
-    assert_eq!(quilt.palette("dusk").unwrap(), 2, "it keeps its slot");
+    assert_eq!(quilt.palette("dusk").unwrap().slot(), 2, "it keeps its slot");
     quilt.apply(&edit.unwrap().changes.inverse()).unwrap();
     assert!(quilt.same_as(&before));
     let error = quilt

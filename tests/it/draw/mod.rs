@@ -90,7 +90,7 @@ fn sprites_of(quilt: &Quilt, seeds: &[SpriteSeed]) -> Vec<Sprite> {
     let sprites = seeds.iter().zip(0..).map(|(&(look, place, priority, tint, adds), key)| {
         let ((tile, turn, raised, palette), (x, y, elevation)) = (look, place);
         let cell = Cell::of(quilt.tile(TILES[tile]).unwrap()).turned(Turn::SQUARE[turn]);
-        let cell = cell.in_palette(palette).unwrap();
+        let cell = cell.in_slot(palette).unwrap();
         let sprite = Sprite::new(key, cell, WorldPoint::new(x, y));
         let sprite = sprite.tint(tint.map_or(Color::WHITE, Color::from_bytes));
         let sprite = sprite.blend(if adds { Blend::Add } else { Blend::Normal });
@@ -271,7 +271,7 @@ proptest! {
         for cell in view.visible_cells(quilt.lattice()).cells().step_by(7) {
             for sight in quilt.explain_cell(cell, &view) {
                 let number = layer_number(&quilt, sight.layer);
-                let is_oversize = sight.cell.tile().is_some_and(|id| {
+                let is_oversize = quilt.tiles().tile_of(sight.cell).is_some_and(|id| {
                     quilt.tiles().name(id).unwrap().set() == "tall"
                 });
                 if sight.layer.settings().wrap != sturdy_quilt::Wrap::No {
@@ -309,7 +309,7 @@ proptest! {
             }
         }
         let has_large = quilt.layers().iter().any(|layer| layer.cells().occupied().any(|(_, cell)| {
-            quilt.tiles().name(cell.tile().unwrap()).unwrap().set() == "tall"
+            quilt.tiles().name(quilt.tiles().tile_of(cell).unwrap()).unwrap().set() == "tall"
         }));
         prop_assert!(has_large || view_sight.is_empty() == shown.is_empty());
     }

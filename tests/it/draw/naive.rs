@@ -137,7 +137,7 @@ fn backdrops(
 ) -> Vec<NaiveQuad> {
     let Some(cell) = settings.backdrop else { return Vec::new() };
     let tiles = quilt.tiles();
-    let shown = tiles.frame_at(cell.tile().unwrap(), clock.now_ms(), CellPos::ORIGIN);
+    let shown = tiles.frame_at(tiles.tile_of(cell).unwrap(), clock.now_ms(), CellPos::ORIGIN);
     let (_, art) = tiles.art(shown);
     let unbanded = settings.clone().bands([]);
     let (camera, offset) = seat(&unbanded, 0, view, clock.now_ms());
@@ -158,7 +158,10 @@ fn backdrops(
             target: camera.pixels(rect((x, y))),
             source: art.source,
             turn: cell.turn(),
-            color: times(color_of(settings), tint_of(quilt, settings.palette)),
+            color: times(
+                color_of(settings),
+                tint_of(quilt, settings.palette.map_or(0, |palette| palette.slot())),
+            ),
             blend: settings.blend,
         }
     };
@@ -192,8 +195,8 @@ fn cell_quads(
     clock: &Clock,
 ) -> Vec<NaiveQuad> {
     let (lattice, tiles, settings) = (quilt.lattice(), quilt.tiles(), layer.settings());
-    let tile = tiles.tile(cell.tile().unwrap());
-    let (_, art) = tiles.art(shown_tile(quilt, layer, own, cell.tile().unwrap(), clock));
+    let tile = tiles.tile(tiles.tile_of(cell).unwrap());
+    let (_, art) = tiles.art(shown_tile(quilt, layer, own, tiles.tile_of(cell).unwrap(), clock));
     let is_animated = tile.is_some_and(|tile| tile.animation().is_some());
     if !is_animated && art.coverage == Coverage::Clear {
         return Vec::new();
@@ -209,7 +212,10 @@ fn cell_quads(
     let around = lattice.rect_bounds(area);
     let period = (around.width(), around.height());
     let copies = copies(wrap, period, lattice.bounds(own).moved(offset), camera.visible());
-    let color = times(color_of(settings), tint_of(quilt, settings.palette));
+    let color = times(
+        color_of(settings),
+        tint_of(quilt, settings.palette.map_or(0, |palette| palette.slot())),
+    );
     let color = times(color, tint_of(quilt, cell.palette()));
     let quad = |(x, y): (i32, i32)| {
         let way = CellOffset::new(x * area.width() as i32, y * area.height() as i32);
@@ -247,7 +253,7 @@ pub(crate) fn naive_sprites(
     sprites: &[Sprite],
 ) -> Vec<NaiveQuad> {
     let shown = sprites.iter().filter_map(|sprite| {
-        let tile = sprite.cell.tile().unwrap();
+        let tile = quilt.tiles().tile_of(sprite.cell).unwrap();
         let shown = quilt.tiles().frame_at(tile, clock.now_ms(), CellPos::ORIGIN);
         let (_, art) = quilt.tiles().art(shown);
         let color = times(sprite.tint, tint_of(quilt, sprite.cell.palette()));

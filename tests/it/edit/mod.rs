@@ -347,8 +347,8 @@ fn handles_of_no_tile_are_refused() {
     let names: Vec<String> = (0..9).map(|n| format!("t{n}")).collect();
     many.edit("add", |pen| pen.put_tiles(TileSet::flat("many", names)?)).unwrap();
     let foreign = many.tile("many/t8").unwrap();
-    let error = quilt.edit("put", |pen| pen.put("soil", CellPos::ORIGIN, foreign)).unwrap_err();
-    assert_eq!(error.to_string(), "tile number 8 is none of this map");
+    let error = quilt.edit("put", |pen| pen.put("soil", CellPos::ORIGIN, Cell::of(foreign)));
+    assert_eq!(error.unwrap_err().to_string(), "tile number 8 is none of this map");
 }
 
 #[test]
