@@ -43,7 +43,35 @@ fn a_pen_refuses_what_is_not_here() {
     refused(edit(&mut quilt, &|pen| pen.require("soil", cell, Cell::EMPTY)));
     let across = CellRect::new(CellPos::new(60, 0), 10, 2);
     refused(edit(&mut quilt, &|pen| pen.fill("soil", across, grass)));
+    refused(edit(&mut quilt, &|pen| pen.put_each("soil", across, |_| Cell::EMPTY)));
     assert!(quilt.same_as(&before), "nor the part of the fill that is here");
+    Arc::make_mut(&mut quilt.layers)[0].cells.admit(CHUNK);
+    let far = CellPos::new(70, 0);
+    quilt.edit("beyond", |pen| pen.put("soil", far, grass)).unwrap();
+    Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, Absence::NotHere);
+    let before_vary = quilt.clone();
+    refused(edit(&mut quilt, &|pen| pen.vary("soil", CellRect::new(CellPos::new(60, 0), 20, 1))));
+    assert!(quilt.same_as(&before_vary));
+}
+
+#[test]
+fn undo_over_what_is_not_here_says_so() {
+    let mut quilt = doc_quilt();
+    let wall = quilt.tile("garden/wall").unwrap();
+    let one = quilt.edit("one", |pen| pen.put("soil", CHUNK.corner(), wall)).unwrap().changes;
+    let all = quilt.edit("all", |pen| pen.fill("soil", CHUNK.cells(), wall)).unwrap().changes;
+    let other = quilt.edit("other", |pen| pen.put("soil", CellPos::ORIGIN, wall)).unwrap();
+    Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, Absence::NotHere);
+    for (changes, place) in [(all, "chunk 1,0"), (one, "cell 64,0")] {
+        let error = quilt.apply(&changes.inverse()).unwrap_err();
+        let what = format!("{place} of layer `soil`");
+        assert_eq!(error, crate::ApplyError::Absent(what.clone()));
+        assert_eq!(
+            error.to_string(),
+            format!("{what} is not loaded: load it before the changes are applied")
+        );
+    }
+    quilt.apply(&other.changes.inverse()).unwrap();
 }
 
 #[test]

@@ -39,6 +39,7 @@ pub use draw::{
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
+    Touched,
 };
 pub use ground::{
     Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView, GroundDecision,

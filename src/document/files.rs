@@ -362,6 +362,7 @@ pub(super) fn decoded_rows(
             return Ok(None);
         }
     }
+    rows.next_row().map_err(|error| in_words(&error))?;
     Ok(Some(()))
 }
 

@@ -7,7 +7,7 @@ use serde_json::{Map, Value, json};
 use super::cache::LoadCache;
 use super::files::{Files, decoded, file_problem};
 use super::load::{Loaded, Loader};
-use super::problem::{LoadError, Problems};
+use super::problem::{LoadError, Problem, Problems, Severity};
 use super::source::{FileSource, SourceError, resolved};
 use super::{Limits, MAP_FORMAT, VERSION};
 use crate::tile::{CellNotation, TileSet, check_name};
@@ -53,6 +53,9 @@ pub struct GridValues {
     /// none.
     pub counts: Vec<(String, u64)>,
 }
+
+/// The number that most often stands for nothing in tables of numbers.
+const NOTHING: &str = "-1";
 
 /// What kind of file holds a grid.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -250,6 +253,17 @@ impl Loader {
         let around = Around { source, path: &path, document };
         let mut loaded = loader.load(&around, &path)?;
         loaded.files.retain(|file| *file != path);
+        let dropped = values.counts.iter().find(|(value, _)| *value == NOTHING);
+        if let Some((_, count)) = dropped.filter(|_| grid.legend.is_none() && grid.set.is_none()) {
+            let message = match count {
+                1 => "1 field with -1 is taken for an empty cell".to_owned(),
+                _ => format!("{count} fields with -1 are taken for empty cells"),
+            };
+            let hint = "say what -1 is in a legend, or which number is empty with the tile set that the numbers count";
+            let problem = file_problem(&source.label(&grid.path), message, Some(hint.to_owned()));
+            loaded.warnings.push(Problem { severity: Severity::Warning, ..problem });
+            loaded.warnings.sort_by(|a, b| a.file.cmp(&b.file));
+        }
         Ok(loaded)
     }
 }
@@ -327,7 +341,7 @@ fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Val
                 let marks = value.find('+').map_or("", |at| &value[at..]).to_owned();
                 (name.set().to_owned(), name.key().to_string(), marks)
             }
-            Err(_) if value == "-1" => {
+            Err(_) if value == NOTHING => {
                 legend.insert(value.clone(), Value::Null);
                 continue;
             }

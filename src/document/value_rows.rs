@@ -154,25 +154,27 @@ fn read_rows<V: OwnValue + FromStr>(
     cells_left: &mut u64,
 ) -> Option<()> {
     let (mut width, mut values) = (None, Vec::new());
+    let errors = reader.errors();
     for (number, (node, text)) in (0..).zip(rows) {
         let span = node.span();
         values.clear();
         for word in text.split_ascii_whitespace() {
-            let Ok(value) = word.parse::<V>() else {
+            values.push(word.parse::<V>().unwrap_or_else(|_| {
                 // Exact where the text has no escapes.
                 let at = word.as_ptr() as usize - text.as_ptr() as usize;
                 let span = Span { start: span.start + 1 + at, len: word.len() };
                 let message = format!("`{word}` is no value of type {}", V::KIND.name());
                 reader.error(span, message);
-                return None;
-            };
-            values.push(value);
+                V::default()
+            }));
         }
         let (count, wanted) = (values.len(), *width.get_or_insert(values.len()));
         if count != wanted {
             let message = format!("row {} has {count} values, but row 1 has {wanted}", number + 1);
             reader.error(span, message);
-            return None;
+        }
+        if reader.errors() > errors {
+            continue;
         }
         let Some(left) = cells_left.checked_sub(count as u64) else {
             reader.error(span, "the values bring the map beyond the limit of cells");

@@ -95,6 +95,9 @@ pub enum ApplyError {
     /// A layer is not there.
     #[error(transparent)]
     Name(#[from] NameError),
+    /// A part of the map that the changes touch is not loaded, or damaged.
+    #[error("{0} is not loaded: load it before the changes are applied")]
+    Absent(String),
     /// The map no longer holds what the changes expect to find.
     #[error("the map has changed meanwhile: {0} is not what the changes expect")]
     Differs(String),
@@ -142,9 +145,75 @@ impl Changeset {
     }
 }
 
+/// What a [`Changeset`] touches, by name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum Touched<'a> {
+    /// Cells of a layer; [`Changeset::cells`] tells which.
+    Cells(&'a str),
+    /// Values of a value layer.
+    Values(&'a str),
+    /// A value layer, added or removed.
+    ValueLayer(&'a str),
+    /// A layer, added, removed or moved in the order.
+    Layer(&'a str),
+    /// The settings of a layer.
+    Settings(&'a str),
+    /// The stated bounds of the map.
+    Bounds,
+    /// The map's own data.
+    Data,
+    /// A marker, added, removed or changed.
+    Marker(&'a str),
+    /// A tile set, added, removed or replaced.
+    Tiles(&'a str),
+    /// Ground classes or movers.
+    GroundRules,
+    /// Palettes.
+    Palettes,
+}
+
+impl Changeset {
+    /// What is touched, in the order of the operations: a name may come several times.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, Marker, Touched};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let edit = quilt.edit("a new gate", |pen| {
+    ///     pen.put_marker(Marker::cell("gate", CellPos::new(2, 0)))?;
+    ///     pen.put("soil", CellPos::new(2, 0), "garden/grass")
+    /// })?;
+    /// let touched: Vec<_> = edit.changes.touched().collect();
+    /// assert_eq!(touched, [Touched::Marker("gate"), Touched::Cells("soil")]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn touched(&self) -> impl Iterator<Item = Touched<'_>> {
+        self.ops.iter().map(|op| match op {
+            Op::Cells { layer, .. } => Touched::Cells(layer),
+            Op::Values { layer, .. } => Touched::Values(layer),
+            Op::ValueLayer(swap) => {
+                Touched::ValueLayer(swap.subject().map_or("", ValueLayer::name))
+            }
+            Op::Layer(swap) => Touched::Layer(swap.subject().map_or("", Layer::name)),
+            Op::Settings { layer, .. } => Touched::Settings(layer),
+            Op::Bounds(_) => Touched::Bounds,
+            Op::Data(_) => Touched::Data,
+            Op::Marker(swap) => Touched::Marker(swap.subject().map_or("", Marker::name)),
+            Op::Tiles(Swap { before, after }) => {
+                Touched::Tiles(before.as_ref().or(after.as_ref()).map_or("", |set| set.name()))
+            }
+            Op::Rules(_) => Touched::GroundRules,
+            Op::Palettes(_) => Touched::Palettes,
+        })
+    }
+}
+
 impl std::fmt::Debug for Changeset {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        write!(f, "Changeset({}, {} operations)", self.label, self.ops.len())
+        write!(f, "Changeset({}, ", self.label)?;
+        f.debug_list().entries(self.touched()).finish()?;
+        f.write_str(")")
     }
 }
 
@@ -239,12 +308,12 @@ impl Op {
     fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
         let differing = match self {
             Op::Cells { layer, changes } => {
-                let place = changes.differs(quilt.layer(&**layer)?.cells());
-                place.map(|place| format!("{place} of layer `{layer}`"))
+                let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells());
+                return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
             }
             Op::Values { layer, changes } => {
-                let place = changes.differs(&quilt.value_layer(layer)?.plane);
-                place.map(|place| format!("{place} of value layer `{layer}`"))
+                let mismatch = changes.mismatch(&quilt.value_layer(layer)?.plane);
+                return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
             }
             Op::ValueLayer(swap) => {
                 let name = swap.subject().map_or("", ValueLayer::name);

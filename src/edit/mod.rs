@@ -12,7 +12,7 @@ mod plane_changes;
 mod take;
 mod values;
 
-pub use change::{ApplyError, CellEdit, Changeset};
+pub use change::{ApplyError, CellEdit, Changeset, Touched};
 pub use condition::Condition;
 pub use error::EditError;
 pub use flat::FlatArray;

@@ -1,5 +1,6 @@
 //! What an edit did to one plane, as it is kept in a changeset.
 
+use super::change::ApplyError;
 use crate::plane::{Chunk, Family, PerKind, Plane, Presence, Stamp, Value};
 use crate::units::{CellPos, ChunkPos};
 
@@ -24,6 +25,22 @@ pub(super) struct ChunkChange<V> {
     pub(super) after: Chunk<V>,
 }
 
+/// Where a plane holds something else than changes expect.
+pub(super) struct Mismatch {
+    /// A cell or a chunk, in words.
+    place: String,
+    /// Whether anything is known of what it holds.
+    is_here: bool,
+}
+
+impl Mismatch {
+    /// Why changes of a layer cannot be applied.
+    pub(super) fn error(self, kind: &str, layer: &str) -> ApplyError {
+        let what = format!("{} of {kind} `{layer}`", self.place);
+        if self.is_here { ApplyError::Differs(what) } else { ApplyError::Absent(what) }
+    }
+}
+
 impl<V: Value> PlaneChanges<V> {
     pub(super) fn is_empty(&self) -> bool {
         self.cells.is_empty() && self.chunks.is_empty()
@@ -39,18 +56,25 @@ impl<V: Value> PlaneChanges<V> {
         self
     }
 
-    /// Where a plane first holds something else than the changes expect, in words.
-    pub(super) fn differs(&self, plane: &Plane<V>) -> Option<String> {
+    /// Where a plane first holds something else than the changes expect.
+    pub(super) fn mismatch(&self, plane: &Plane<V>) -> Option<Mismatch> {
         let mut cursor = plane.cursor();
-        let is_other = |change: &&CellChange<V>| match cursor.get(change.cell) {
-            Presence::Here(held) => !held.same(change.before),
-            _ => true,
+        let of_cell = |change: &CellChange<V>| match cursor.get(change.cell) {
+            Presence::Here(held) if held.same(change.before) => None,
+            held => Some(Mismatch {
+                place: format!("cell {}", change.cell),
+                is_here: held.here().is_some(),
+            }),
         };
-        if let Some(change) = { &self.cells }.iter().find(is_other) {
-            return Some(format!("cell {}", change.cell));
-        }
-        let is_other = |change: &&ChunkChange<V>| !plane.chunk(change.pos).same(&change.before);
-        self.chunks.iter().find(is_other).map(|change| change.pos.to_string())
+        let of_chunk = |change: &ChunkChange<V>| {
+            let held = plane.chunk(change.pos);
+            (!held.same(&change.before)).then(|| Mismatch {
+                place: change.pos.to_string(),
+                is_here: held.get(0).here().is_some(),
+            })
+        };
+        let cells = self.cells.iter().find_map(of_cell);
+        cells.or_else(|| self.chunks.iter().find_map(of_chunk))
     }
 
     /// Brings about what is after. A cell that is not here stays so.
@@ -109,12 +133,12 @@ impl PerKind<Changes> {
 
     /// Where planes differ from what the changes expect; they do so as a whole where they are of
     /// another kind.
-    pub(super) fn differs(&self, planes: &PerKind<crate::plane::Planes>) -> Option<String> {
+    pub(super) fn mismatch(&self, planes: &PerKind<crate::plane::Planes>) -> Option<Mismatch> {
         match (self, planes) {
-            (PerKind::U32(changes), PerKind::U32(plane)) => changes.differs(plane),
-            (PerKind::I32(changes), PerKind::I32(plane)) => changes.differs(plane),
-            (PerKind::F32(changes), PerKind::F32(plane)) => changes.differs(plane),
-            _ => Some("the kind".to_owned()),
+            (PerKind::U32(changes), PerKind::U32(plane)) => changes.mismatch(plane),
+            (PerKind::I32(changes), PerKind::I32(plane)) => changes.mismatch(plane),
+            (PerKind::F32(changes), PerKind::F32(plane)) => changes.mismatch(plane),
+            _ => Some(Mismatch { place: "the kind".to_owned(), is_here: true }),
         }
     }
 

@@ -107,6 +107,12 @@ impl Course {
         self.way != 0.0
     }
 
+    /// Whether a point begins exactly on the edge by which it enters its first line.
+    #[inline]
+    pub(super) fn begins_on_edge(&self) -> bool {
+        self.distance_to(self.first) == 0.0 && self.moves()
+    }
+
     #[inline]
     pub(super) const fn way(&self) -> f64 {
         self.way

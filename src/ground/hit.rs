@@ -19,7 +19,8 @@ pub struct RayHit {
     /// The cell that was met; beyond the bounds of the map where the outside has stopped the ray.
     pub cell: CellPos,
     /// Which of its sides, of a slope the one to which its normal leads most; `None` where the ray
-    /// begins in what it has met.
+    /// begins in what it has met. One that begins exactly on a side and leads inwards has met that
+    /// side.
     pub side: Option<Side>,
     /// The direction away from what was met, one unit long; none where the ray begins in it.
     pub normal: WorldVec,
@@ -58,6 +59,9 @@ impl GroundMap {
             Some(mut ways) => ray.advance_one_way(&mut within, &mut ways),
             None => ray.advance(&mut within),
         };
+        if is_stopped {
+            ray.settle_corner(&within);
+        }
         if let Some(parts) = Solid::parts(self, mover) {
             let before = if is_stopped { ray.arrival().0 } else { 1.0 };
             if let Some(hit) = self.ray_to_parts(mover, parts, (from, motion), start, before) {

@@ -78,8 +78,29 @@ impl Ray {
         }
         let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
         let y = Course::of_point(ground.lattice().rows(), from.y, motion.y);
-        let at = Spot { column: x.first(), row: y.first(), by: Edge::None };
+        // One that begins exactly on an edge comes in by it.
+        let by = match (x.begins_on_edge(), y.begins_on_edge()) {
+            (_, true) => Edge::Row,
+            (true, false) => Edge::Column,
+            (false, false) => Edge::None,
+        };
+        let at = Spot { column: x.first(), row: y.first(), by };
         Some(Ray { x, y, at })
+    }
+
+    /// Where it begins exactly on a corner of what has stopped it, it has come in by the side at
+    /// which nothing lies before that.
+    #[inline]
+    pub(super) fn settle_corner(&mut self, solid: &Solid<'_>) {
+        let Ray { x, y, at } = self;
+        let is_first = (at.column, at.row) == (x.first(), y.first()) && at.by == Edge::Row;
+        if is_first && x.begins_on_edge() && y.begins_on_edge() {
+            let mut solid = *solid;
+            let mut blocks = |column, row| solid.blocks(x.real(column), y.real(row));
+            if blocks(at.column, at.row - 1) && !blocks(at.column - 1, at.row) {
+                at.by = Edge::Column;
+            }
+        }
     }
 
     /// Goes on to the first cell that stops it, if there is one.
@@ -111,7 +132,7 @@ impl Ray {
         let limits = (at.column | 63, at.row | 63);
         let is_closed = |columns: (i64, i64), row: i64| is_closed(x, y, columns, row, solid);
         // What is near is mostly stopped near.
-        if at.by == Edge::None
+        if (at.column, at.row) == (x.first(), y.first())
             && let Some(found) = step(bits, (x, y), at, limits, is_closed)
         {
             return found;

@@ -36,6 +36,7 @@ impl Picture {
         let count = size.area() as usize;
         let mut raw = vec![0; reader.output_buffer_size().unwrap_or(count * 4)];
         let info = reader.next_frame(&mut raw).map_err(PngError::Decoding)?;
+        reader.finish().map_err(PngError::Decoding)?;
         raw.truncate(info.buffer_size());
         let bytes = match info.color_type {
             png::ColorType::GrayscaleAlpha => {
@@ -71,7 +72,10 @@ struct Opened<'b> {
 
 impl<'b> Opened<'b> {
     fn of(bytes: &'b [u8], max_pixels: u64) -> Result<Opened<'b>, PngError> {
-        let mut decoder = png::Decoder::new(Cursor::new(bytes));
+        let mut options = png::DecodeOptions::default();
+        // By default the decoder passes over a wrong sum of the compressed pixels.
+        options.set_ignore_adler32(false);
+        let mut decoder = png::Decoder::new_with_options(Cursor::new(bytes), options);
         decoder.set_transformations(png::Transformations::ALPHA | png::Transformations::STRIP_16);
         let header = decoder.read_header_info().map_err(PngError::Decoding)?;
         let size = PixelSize::new(header.width, header.height);
@@ -114,14 +118,20 @@ impl<'b> PngRows<'b> {
         self.size
     }
 
-    /// The next row; an empty one after the last.
+    /// The next row; an empty one after the last, when all of the file is known to be whole.
     pub(crate) fn next_row(&mut self) -> Result<&[[u8; 4]], PngError> {
         let width = self.size.width as usize;
         match &mut self.source {
             RowSource::Rows(opened) => {
                 let (color, _) = opened.reader.output_color_type();
                 let read = opened.reader.next_row().map_err(PngError::Decoding)?;
-                let bytes = read.as_ref().map_or(&[][..], |row| row.data());
+                let Some(row) = read else {
+                    // The sum of the compressed pixels stands behind them.
+                    opened.reader.finish().map_err(PngError::Decoding)?;
+                    self.row.clear();
+                    return Ok(&self.row);
+                };
+                let bytes = row.data();
                 if color != png::ColorType::GrayscaleAlpha {
                     self.row.clear();
                     self.row.extend_from_slice(bytes.as_chunks::<4>().0);

@@ -98,7 +98,8 @@ pub struct TileSet {
     pub(super) by_key: Arc<HashMap<TileKey, u32>>,
     pub(super) page: Arc<ArtPage>,
     pub(super) sheet: Option<SheetCut>,
-    pub(super) columns: Option<u32>,
+    /// Columns and rows of the cut sheet.
+    pub(super) grid: Option<(u32, u32)>,
     pub(super) names: Option<NamePattern>,
     pub(super) standing: StatedStanding,
     pub(super) palette: Arc<[(String, Color)]>,
@@ -141,7 +142,8 @@ impl TileSet {
         &self.tiles
     }
 
-    /// The tile of this name, or at this place when written `column:row`. Constant time.
+    /// The tile of this name, or at this place when written `column:row`, whether or not it has a
+    /// name too. Constant time.
     pub fn find(&self, key: &str) -> Option<&Tile> {
         self.position(&key.parse().ok()?).and_then(|at| self.tiles.get(at))
     }
@@ -167,7 +169,16 @@ impl TileSet {
 
     /// The number of columns of the cut sheet; `None` without one.
     pub const fn sheet_columns(&self) -> Option<u32> {
-        self.columns
+        match self.grid {
+            Some((columns, _)) => Some(columns),
+            None => None,
+        }
+    }
+
+    /// How its sheet is cut, with the columns and rows that there are.
+    pub(crate) fn counted_sheet(&self) -> Option<SheetCut> {
+        let (columns, rows) = self.grid?;
+        self.sheet.map(|cut| SheetCut { columns: Some(columns), rows: Some(rows), ..cut })
     }
 
     /// The pattern that names the tiles of the sheet which have no name of their own.

@@ -175,9 +175,9 @@ pub struct WorldRect {
 
 impl WorldRect {
     /// The rectangle between two corners, whichever way round they are given. A coordinate that
-    /// is not a number counts as 0.
+    /// is not a number counts as 0, and one that is infinite as the greatest number there is.
     pub fn between(a: WorldPoint, b: WorldPoint) -> WorldRect {
-        let number = |v: f64| if v.is_nan() { 0.0 } else { v };
+        let number = |v: f64| if v.is_nan() { 0.0 } else { v.clamp(f64::MIN, f64::MAX) };
         let (ax, ay, bx, by) = (number(a.x), number(a.y), number(b.x), number(b.y));
         WorldRect {
             min: WorldPoint::new(ax.min(bx), ay.min(by)),
@@ -189,10 +189,11 @@ impl WorldRect {
     pub(crate) fn around(points: impl IntoIterator<Item = WorldPoint>) -> WorldRect {
         let mut points = points.into_iter();
         let first = points.next().unwrap_or_default();
-        points.fold(WorldRect { min: first, max: first }, |WorldRect { min, max }, at| WorldRect {
-            min: WorldPoint::new(min.x.min(at.x), min.y.min(at.y)),
-            max: WorldPoint::new(max.x.max(at.x), max.y.max(at.y)),
-        })
+        let ends = points.fold((first, first), |(min, max), at| {
+            let min = WorldPoint::new(min.x.min(at.x), min.y.min(at.y));
+            (min, WorldPoint::new(max.x.max(at.x), max.y.max(at.y)))
+        });
+        WorldRect::between(ends.0, ends.1)
     }
 
     /// The rectangle between two points that are numbers, the first of which lies above and to the
@@ -224,10 +225,11 @@ impl WorldRect {
 
     /// The point in the middle.
     pub fn center(self) -> WorldPoint {
-        WorldPoint::new(
-            self.min.x + (self.max.x - self.min.x) / 2.0,
-            self.min.y + (self.max.y - self.min.y) / 2.0,
-        )
+        let middle = |min: f64, max: f64| {
+            let half = (max - min) / 2.0;
+            if half.is_finite() { min + half } else { min / 2.0 + max / 2.0 }
+        };
+        WorldPoint::new(middle(self.min.x, self.max.x), middle(self.min.y, self.max.y))
     }
 
     /// Whether it holds no point.

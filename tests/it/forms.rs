@@ -59,6 +59,64 @@ fn fails(form: &str, more: &[(&str, &[u8])], problem: &str) {
     assert_eq!(error, format!("the map cannot be loaded: 1 error\n  {problem}"));
 }
 
+/// A table of numbers with no word of what they mean says that it takes −1 for nothing.
+#[test]
+fn a_bare_table_says_what_it_drops() {
+    let mut files = sturdy_quilt::MemorySource::default();
+    files.add("heights.csv", "3,-1,-1\n2,-1,4\n");
+    files.add("legend.json", r#"{ "-1": "sea/deep", "2": null, "3": null, "4": null }"#);
+    let load = |grid: sturdy_quilt::GridFile| {
+        let loaded = sturdy_quilt::Loader::new().load_grid(&files, &grid).unwrap();
+        let said: Vec<String> = loaded.warnings.iter().map(ToString::to_string).collect();
+        (loaded.quilt.layers()[0].cells().occupied().count(), said)
+    };
+    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv"));
+    assert_eq!(cells, 3);
+    assert_eq!(
+        said,
+        [
+            "heights.csv: warning: 3 fields with -1 are taken for empty cells; say what -1 is in a legend, or which number is empty with the tile set that the numbers count"
+        ]
+    );
+    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv").legend("legend.json"));
+    assert_eq!(cells, 3);
+    assert!(!said.iter().any(|said| said.contains("-1 are taken")), "{said:?}");
+}
+
+/// Every sum in a PNG is checked: of its chunks and of the pixels in them, by whole pictures and by
+/// rows.
+#[cfg(feature = "png")]
+#[test]
+fn a_picture_with_a_wrong_sum_is_refused() {
+    let size = sturdy_quilt::PixelSize::new(5, 3);
+    let sound =
+        sturdy_quilt::Picture::filled(size, sturdy_quilt::Color::rgb(9, 8, 7)).to_png().unwrap();
+    // The data chunk ends with the sum of the pixels (RFC 1950) and that of the chunk.
+    let end = sound.windows(4).position(|w| w == b"IEND").unwrap() - 4;
+    let start = sound.windows(4).position(|w| w == b"IDAT").unwrap();
+    let mut wrong = sound.clone();
+    wrong[end - 5] ^= 1;
+    let sum = crc32fast::hash(&wrong[start..end - 4]).to_be_bytes();
+    wrong[end - 4..end].copy_from_slice(&sum);
+    assert!(sturdy_quilt::Picture::from_png(&sound, 99).is_ok());
+    let error = sturdy_quilt::Picture::from_png(&wrong, 99).unwrap_err();
+    let cause = std::error::Error::source(&error).unwrap().to_string();
+    assert!(cause.contains("Corrupt"), "{cause}");
+    let mut files = sturdy_quilt::MemorySource::default();
+    files.add("cells.png", wrong);
+    let grid = sturdy_quilt::GridFile::new("cells.png").legend("l.json");
+    files.add("l.json", r##"{ "#090807": "cells/a" }"##);
+    assert!(sturdy_quilt::Loader::new().load_grid(&files, &grid).is_err());
+    let map = r##"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [8, 8] },
+        "tiles": [{ "name": "s", "tiles": ["a"] }], "layers": [{ "name": "l",
+        "cells": { "picture": "cells.png", "legend": { "#090807": "s/a" } } }] }"##;
+    files.add("m.quilt.json", map);
+    let error = sturdy_quilt::Quilt::load(&files, "m.quilt.json").unwrap_err();
+    assert!(error.to_string().contains("the bytes are no readable PNG"), "{error}");
+    files.add("cells.png", sound);
+    assert!(sturdy_quilt::Quilt::load(&files, "m.quilt.json").is_ok());
+}
+
 #[test]
 fn rows_stand_in_the_map_or_in_a_text_file() {
     let rows = &["sand wall", "rail+90 -"];

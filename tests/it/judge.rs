@@ -72,7 +72,11 @@ impl<N: Number> Axis<N> {
             let time = distance / self.way.clone();
             Time::At(if time.is_negative() { N::zero() } else { time })
         };
-        let enter = if within {
+        // A point on an edge comes in by it.
+        let is_on_edge = is_point && if forward { near == self.from } else { far == self.from };
+        let enter = if within && is_on_edge && !self.way.is_zero() {
+            Time::At(N::zero())
+        } else if within {
             Time::Before
         } else if self.way.is_zero() || (near > thin_from) != forward {
             Time::Never
@@ -157,7 +161,14 @@ fn judge_ray<N: Number>(x: &Axis<N>, y: &Axis<N>, stops: &[Stop]) -> Option<Verd
     let step = |axis: &Axis<N>| if axis.way.is_negative() { -1 } else { 1 };
     for &Stop { cell, sides, is_wall } in stops {
         let ((enter_x, leave_x), (enter_y, leave_y)) = (x.times(cell.x()), y.times(cell.y()));
-        let sideways = enter_x > enter_y;
+        // On a corner where it begins, it comes in by the side at which there is no wall.
+        let is_wall_at = |cell: CellPos| stops.iter().any(|s| s.cell == cell && s.is_wall);
+        let begins_at_corner = is_wall
+            && enter_x == Time::At(N::zero())
+            && enter_y == enter_x
+            && is_wall_at(CellPos::new(cell.x(), cell.y() - step(y)))
+            && !is_wall_at(CellPos::new(cell.x() - step(x), cell.y()));
+        let sideways = enter_x > enter_y || begins_at_corner;
         let enter = if sideways { enter_x.clone() } else { enter_y.clone() };
         // Through a corner to the side of which it lies, together with the cell across from that.
         let across = CellPos::new(cell.x() - step(x), cell.y() + step(y));

@@ -70,6 +70,39 @@ fn first_pixel(set: &TileSet, tile: &str) -> [u8; 4] {
 
 const SHEET: &str = r#""sheet": { "picture": "sheet.png", "tile": [16, 16] }"#;
 
+/// A tile of a sheet is found by its place too where it has a name, wherever tiles are named.
+#[test]
+fn a_named_tile_is_known_by_its_place_too() {
+    let map = r#"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [16, 16] },
+        "tiles": ["yard.tiles.json"], "ground": ["wet"],
+        "layers": [{ "name": "soil", "cells": { "legend": { "w": "yard/1:0", "p": "yard/0:1+90" },
+                     "rows": ["wp"] } },
+                   { "name": "more", "cells": { "table": ["yard/1:0,yard/wave"] } }] }"#;
+    let tiles = r#"{ "format": "sturdy-quilt/tiles", "version": 1,
+        "sheet": { "picture": "yard.png", "tile": [16, 16] }, "ground": { "wet": ["1:0"] },
+        "tiles": [{ "at": [1, 0], "name": "wave", "variants": { "0:0": 2, "wave": 1 },
+                    "animation": { "frames": ["1:0", "0:1", "plain"], "ms": 100 } },
+                  { "at": [0, 1], "name": "plain" }] }"#;
+    let mut files = sturdy_quilt::MemorySource::default();
+    files.add("map.quilt.json", map);
+    files.add("yard.tiles.json", tiles);
+    files.add("yard.png", Picture::filled(PixelSize::new(32, 32), Color::WHITE).to_png().unwrap());
+    let loaded = sturdy_quilt::Loader::new().load(&files, "map.quilt.json").unwrap();
+    assert_eq!(loaded.warnings, []);
+    let quilt = loaded.quilt;
+    let wave = quilt.tile("yard/wave").unwrap();
+    assert_eq!(quilt.tile("yard/1:0"), Ok(wave));
+    assert_eq!(quilt.tiles().missing().count(), 0);
+    let plain = quilt.tile("yard/0:1").unwrap();
+    assert_eq!(quilt.tiles().frame_at(wave, 150, sturdy_quilt::CellPos::ORIGIN), plain);
+    assert_eq!(quilt.tiles().tile(wave).unwrap().ground(), Some("wet"));
+    let text = quilt.layer_text("soil").unwrap();
+    assert_eq!(
+        (&text.legend["w"], &text.legend["p"]),
+        (&"yard/wave".into(), &"yard/plain+90".into())
+    );
+}
+
 #[test]
 fn names_by_pattern_by_table_and_both() {
     let of = |more: &str| quilt(&format!("{SHEET}{more}"));

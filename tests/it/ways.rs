@@ -399,6 +399,58 @@ fn rays_go_through_exact_corners_that_are_open() {
     }
 }
 
+/// A ray that begins exactly on a face, where a body is left and where the last ray has ended, meets
+/// that face, and one that is turned back at it leaves it.
+#[test]
+fn rays_from_a_face_have_met_it() {
+    let floor: Vec<CellPos> = (-4..12).map(|x| CellPos::new(x, 4)).collect();
+    let wall: Vec<CellPos> = (-4..4).map(|y| CellPos::new(11, y)).collect();
+    let cells: Vec<CellPos> = floor.into_iter().chain(wall).collect();
+    let bounds = CellRect::new(CellPos::new(-90, -90), 180, 180);
+    let (ground, body) = walled(&cells, &[], bounds);
+    let ray = |x: f64, y: f64, way: (f64, f64)| {
+        ground.ray(body, WorldPoint::new(x, y), WorldVec::new(way.0, way.1))
+    };
+    let met = |x: f64, y: f64, way: (f64, f64)| {
+        let hit = ray(x, y, way).unwrap();
+        (hit.fraction, hit.side, hit.normal)
+    };
+    // On the floor, at an edge between two of its cells too; on the wall; in their corner.
+    let (up, left) = (WorldVec::new(0.0, -1.0), WorldVec::new(-1.0, 0.0));
+    for x in [3.0, 16.0, 31.5, 160.0] {
+        assert_eq!(met(x, 64.0, (5.0, 7.0)), (0.0, Some(Side::Top), up), "{x}");
+        assert_eq!(met(x, 64.0, (-5.0, 7.0)), (0.0, Some(Side::Top), up), "{x}");
+        assert_eq!(ray(x, 64.0, (5.0, -7.0)), None);
+    }
+    for y in [3.0, 16.0, 32.0, -16.0] {
+        assert_eq!(met(176.0, y, (5.0, 7.0)), (0.0, Some(Side::Left), left), "{y}");
+        assert_eq!(met(176.0, y, (5.0, -7.0)), (0.0, Some(Side::Left), left), "{y}");
+        assert_eq!(ray(176.0, y, (-5.0, -7.0)), None);
+    }
+    assert_eq!(met(20.0, 70.0, (1.0, 0.0)).1, None, "it begins in the floor");
+    // Thrown into the corner, it comes back by where it came from.
+    let mut way = WorldVec::new(60.0, 80.0);
+    let mut at = WorldPoint::new(120.0, -20.0);
+    let mut sides = Vec::new();
+    for _ in 0..2 {
+        let hit = ground.ray(body, at, way).unwrap();
+        assert!(hit.normal != WorldVec::ZERO);
+        (at, way) = (hit.point, way - hit.normal * (2.0 * way.dot(hit.normal)));
+        sides.push(hit.side);
+    }
+    assert_eq!(sides, [Some(Side::Left), Some(Side::Top)]);
+    assert_eq!((way, ground.ray(body, at, way)), (WorldVec::new(-60.0, -80.0), None));
+    // A platform stops what begins on it and leads down.
+    let plank = TileSpec::named("plank").ground("plank");
+    let mover = Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass);
+    let planks = [0, 1, 2].map(|x| CellPos::new(x, 2));
+    let quilt = yard::yard((16.0, 16.0), AREA, [mover], [plank], yard::first(&planks));
+    let (ground, body) = body_of(&quilt);
+    let ray = |y: f64, by: f64| ground.ray(body, WorldPoint::new(20.0, y), WorldVec::new(3.0, by));
+    assert_eq!(ray(32.0, 5.0).and_then(|hit| hit.side), Some(Side::Top));
+    assert_eq!((ray(32.5, 5.0), ray(32.0, -5.0), ray(48.0, -9.0)), (None, None, None));
+}
+
 /// A body stands on a platform, jumps up through it, walks through it, and falls out of it.
 #[test]
 fn a_platform_stops_what_comes_from_above() {

@@ -66,10 +66,13 @@ fn a_bare_grid_can_be_seen_and_is_asked_what_it_means() {
     folder.write("beds.csv", "1,2,-1\n1,1,3\n");
     insta::assert_snapshot!(folder.say("info beds.txt") + &folder.say("info beds.csv"));
     for file in ["beds.txt", "beds.csv"] {
-        folder.say(&format!("check --strict {file}"));
+        folder.say(&format!("check {file}"));
         let said = folder.say(&format!("draw {file} -o {file}.png"));
         assert!(said.contains("tiles drawn"), "{said}");
     }
+    folder.say("check --strict beds.txt");
+    let dropped = folder.fail("check --strict beds.csv", 1);
+    assert!(dropped.contains("1 field with -1 is taken for an empty cell"), "{dropped}");
     assert_eq!(folder.picture("beds.txt.png").get(8, 8), Some(Color::of_name("#")));
     // Numbers count the tiles of a set.
     let convert = "convert beds.csv beds.quilt.json --tiles demo/terrace.tiles.json --set terrace";
@@ -127,4 +130,11 @@ fn convert_bakes_the_ground_of_a_mask_into_a_tile_set() {
     let baked = folder.read("baked.tiles.json");
     assert!(baked.contains(r#"{ "at": [1, 0], "ground": "stone" }"#), "{baked}");
     assert!(!baked.contains("mask"), "{baked}");
+    // A server needs neither picture: the columns and rows of the sheet are stated.
+    assert!(baked.contains(r#""columns": 2, "rows": 1"#), "{baked}");
+    let mut files = sturdy_quilt::MemorySource::default();
+    files.add("baked.tiles.json", baked);
+    let loader = sturdy_quilt::Loader::new().without_pictures();
+    let (set, _) = loader.load_tiles(&files, "baked.tiles.json").unwrap();
+    assert_eq!(set.find("t1").unwrap().ground(), Some("stone"));
 }

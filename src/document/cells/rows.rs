@@ -53,16 +53,35 @@ pub(super) fn read<'a, V: Copy + Default>(
     let node = reader.required(grid.fields, "rows")?;
     if !node.is_text() {
         let rows = inline(reader, node)?;
-        let size = measured(reader, &rows)?;
+        let Some(size) = measured(reader, &rows) else {
+            find_unknown(reader, &rows, grid, legend);
+            return None;
+        };
         let rect = grid.admit(reader, size)?;
         return spelled_out(reader, &rows, grid.what, legend, rect, sink);
     }
     let (label, text) = grid.source.text_file(reader, node)?;
     let rows: Vec<Row<'_>> = lines(&text).collect();
-    let size = measured(&mut Reader::of_text(&text, &label, reader.problems()), &rows)?;
+    let mut in_file = Reader::of_text(&text, &label, reader.problems());
+    let Some(size) = measured(&mut in_file, &rows) else {
+        find_unknown(&mut in_file, &rows, grid, legend);
+        return None;
+    };
     let rect = grid.admit(reader, size)?;
     let mut reader = Reader::of_text(&text, &label, reader.problems());
     spelled_out(&mut reader, &rows, grid.what, legend, rect, sink)
+}
+
+/// Notes the characters that the legend does not know, of rows that are wrong for another reason.
+fn find_unknown<V: Copy + Default>(
+    reader: &mut Reader<'_, '_>,
+    rows: &[Row<'_>],
+    grid: &Grid<'_, '_, '_, '_>,
+    legend: &Legend<V>,
+) {
+    let height = u32::try_from(rows.len()).unwrap_or(u32::MAX);
+    let rect = CellRect::new(grid.corner, 1, height);
+    spelled_out(reader, rows, grid.what, legend, rect, &mut |_, _| Some(()));
 }
 
 fn inline<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Vec<Row<'a>>> {

@@ -43,6 +43,25 @@ fn joined<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<(String, Ve
     Some((text, rows))
 }
 
+/// Where the quote stands that is never closed, if there is one (RFC 4180, 2.5 to 2.7). A quote
+/// within a field that does not begin with one is a character like others.
+fn unclosed_quote(text: &str) -> Option<usize> {
+    let (mut open, mut begins) = (None, true);
+    let mut bytes = text.bytes().enumerate().peekable();
+    while let Some((at, byte)) = bytes.next() {
+        match byte {
+            b'"' if open.is_some() => match bytes.peek() {
+                Some((_, b'"')) => drop(bytes.next()),
+                _ => open = None,
+            },
+            b'"' if begins => open = Some(at),
+            _ => {}
+        }
+        begins = matches!(byte, b',' | b'\n' | b'\r');
+    }
+    open
+}
+
 struct InlineRow {
     start: usize,
     /// Where the line stands in the document.
@@ -81,6 +100,12 @@ impl<V: Copy + Default> Lines<'_, V> {
         spelled: &mut S,
         sink: &mut Sink<'_, V>,
     ) -> Option<(u64, u64)> {
+        if let Some(start) = unclosed_quote(self.text) {
+            let message = "the table: a field begins with a quote that is never closed";
+            let hint = "close it, or write a quote within a field twice";
+            reader.error_with_hint(self.span(start, 1), message, Some(hint));
+            return None;
+        }
         let mut rows = csv::ReaderBuilder::new()
             .has_headers(false)
             .flexible(true)

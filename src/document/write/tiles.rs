@@ -12,7 +12,8 @@ use super::map::number;
 
 impl TileSet {
     /// The set as a document of its own, with the ground class of each tile stated with the tile,
-    /// whether it came from a list, from a mask picture or from the tile itself.
+    /// whether it came from a list, from a mask picture or from the tile itself, and with the columns
+    /// and rows of its sheet: it can be loaded without pictures.
     ///
     /// # Errors
     /// A set with a sheet that names no file for its picture.
@@ -29,7 +30,7 @@ impl TileSet {
         document.extend(self.schema.as_deref().map(|s| ("$schema".to_owned(), s.into())));
         document.insert("format".into(), TILES_FORMAT.into());
         document.insert("version".into(), VERSION.into());
-        document.extend(inline(self)?);
+        document.extend(inline(self, self.counted_sheet())?);
         let document = document.into_iter().map(|(key, value)| (key, value.into())).collect();
         Ok(Laid::Object(document).text())
     }
@@ -39,19 +40,19 @@ impl TileSet {
 pub(super) fn set_value(set: &TileSet) -> Result<Value, SaveError> {
     match set.file() {
         Some(file) => Ok(file.into()),
-        None => Ok(inline(set)?.into()),
+        None => Ok(inline(set, set.sheet().copied())?.into()),
     }
 }
 
-/// The set itself.
-fn inline(set: &TileSet) -> Result<Map<String, Value>, SaveError> {
+/// The set itself, with its sheet cut as it is said here.
+fn inline(set: &TileSet, cut: Option<SheetCut>) -> Result<Map<String, Value>, SaveError> {
     let mut value = Map::new();
     value.insert("name".into(), set.name().into());
     if set.sheet().is_some() && set.picture_file().is_none() {
         return Err(SaveError::PictureWithoutFile { set: set.name().to_owned() });
     }
     if let Some(picture) = set.picture_file() {
-        value.insert("sheet".into(), sheet_value(picture, set.sheet()));
+        value.insert("sheet".into(), sheet_value(picture, cut));
     }
     if let Some(pattern) = set.name_pattern() {
         value.insert("names".into(), pattern.to_string().into());
@@ -73,7 +74,7 @@ fn inline(set: &TileSet) -> Result<Map<String, Value>, SaveError> {
     Ok(value)
 }
 
-fn sheet_value(picture: &str, cut: Option<&SheetCut>) -> Value {
+fn sheet_value(picture: &str, cut: Option<SheetCut>) -> Value {
     let mut sheet = Map::new();
     sheet.insert("picture".into(), picture.into());
     let Some(cut) = cut else { return sheet.into() };

@@ -217,16 +217,17 @@ impl TileSetBuilder {
             return Err(fault);
         }
         let (page, arts) = self.arts(grid.as_ref(), &plan);
+        let by_key = Arc::new(plan::by_key(&plan));
         let made = plan.into_iter().zip(arts);
         let tiles: Arc<[Tile]> =
             made.map(|(Planned { key, spec, .. }, art)| Tile { key, spec, art }).collect();
         Ok(TileSet {
-            by_key: Arc::new(tiles.iter().zip(0..).map(|(t, at)| (t.key.clone(), at)).collect()),
+            by_key,
             name: self.name.into(),
             tiles,
             page,
             sheet: self.sheet.and_then(|sheet| sheet.cut),
-            columns: grid.map(|grid| grid.columns()),
+            grid: grid.map(|grid| (grid.columns(), grid.rows())),
             names: self.names,
             standing: self.standing,
             palette: self.palette.into(),

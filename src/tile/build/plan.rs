@@ -21,6 +21,18 @@ pub(super) struct Planned {
     index: Option<usize>,
 }
 
+/// The tiles by their keys, those of the sheet by their places too. The first of a key counts.
+pub(super) fn by_key(plan: &[Planned]) -> HashMap<TileKey, u32> {
+    let mut keys = HashMap::with_capacity(plan.len());
+    for (planned, at) in plan.iter().zip(0..) {
+        keys.entry(planned.key.clone()).or_insert(at);
+        if let Some((column, row)) = planned.place {
+            keys.entry(TileKey::Place { column, row }).or_insert(at);
+        }
+    }
+    keys
+}
+
 impl TileSetBuilder {
     pub(super) fn grid(&self) -> Result<Option<SheetGrid>, TileSetError> {
         let Some(Sheet { cut: Some(cut), page }) = &self.sheet else { return Ok(None) };
@@ -39,9 +51,9 @@ impl TileSetBuilder {
     ) -> Vec<Planned> {
         let mut plan = self.placed(grid, faults);
         let twice = self.names_stated_twice(faults);
-        let mut keys: HashMap<TileKey, usize> = HashMap::new();
-        for (at, planned) in plan.iter().enumerate() {
-            if keys.insert(planned.key.clone(), at).is_some()
+        let keys = by_key(&plan);
+        for (planned, at) in plan.iter().zip(0..) {
+            if keys.get(&planned.key) != Some(&at)
                 && let TileKey::Name(name) = &planned.key
                 && !twice.contains(&**name)
             {
@@ -56,7 +68,7 @@ impl TileSetBuilder {
         if let Some(fault) = standing_fault(self.standing.resolved()) {
             faults.push(TileSetError::Standing { set: set(), fault });
         }
-        let find = |tile: &str| keys.get(&tile.parse().ok()?).copied();
+        let find = |tile: &str| keys.get(&tile.parse().ok()?).map(|&at| at as usize);
         for (index, spec) in self.specs.iter().enumerate() {
             let found = faults_of(spec, self.standing.resolved(), |tile| find(tile).is_some());
             faults.extend(found.into_iter().map(|fault| self.fault(index, fault)));
