@@ -5,8 +5,9 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
-    LayerSettings, Loader, MemorySource, Painter, Picture, PixelSize, Plane, Quilt, RegionPos,
-    RunValues, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View, WorldPoint, WorldVec,
+    LayerSettings, Loader, MemorySource, Minimap, MinimapScale, Painter, Picture, PixelSize, Plane,
+    Quilt, RegionPos, RunValues, Sampling, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View,
+    WorldPoint, WorldVec,
 };
 
 #[global_allocator]
@@ -394,4 +395,25 @@ fn a_giant_fill_takes_no_memory_when_it_is_made_refused_or_packed() {
         files.unwrap()[0].1.len()
     });
     assert!(bytes < 1 << 20 && peak < 8 << 20, "{peak} bytes to pack it into {bytes}");
+}
+
+#[test]
+fn a_minimap_of_giant_cells_is_right_and_takes_little_memory() {
+    let _alone = alone();
+    let quilt = Quilt::build(Lattice::square(8192.0, 8192.0).unwrap(), |pen| {
+        let halves = TileSpec::named("a").color(Color::rgba(200, 100, 50, 128));
+        pen.put_tiles(TileSet::builder("s").tile(halves).tile(TileSpec::named("b")).build()?)?;
+        pen.add_layer("l", LayerSettings::default())?;
+        pen.put("l", CellPos::new(0, 0), "s/a")?;
+        pen.put("l", CellPos::new(1, 0), "s/b").map(drop)
+    })
+    .unwrap();
+    for sampling in [Sampling::Average, Sampling::Nearest] {
+        let mut minimap = Minimap::new(MinimapScale::Cells).sampling(sampling);
+        let (_, peak, _) = measured(|| minimap.refresh(&quilt).unwrap());
+        assert!(peak < 24 << 20, "{peak} bytes for {sampling:?}");
+        let picture = minimap.picture();
+        assert_eq!(picture.get(0, 0), Some(Color::rgba(199, 100, 50, 128)), "{sampling:?}");
+        assert_eq!(picture.get(1, 0), Some(Color::of_name("b")));
+    }
 }

@@ -172,6 +172,11 @@ impl Looks {
         tile.copied().unwrap_or(CellFacts::OPAQUE)
     }
 
+    /// Whether any tile is larger than its cell.
+    pub(super) fn has_oversize(&self) -> bool {
+        self.facts.iter().any(|facts| facts.has(CellFacts::OVERSIZE))
+    }
+
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
         self.tiles.get(cell.number()?.index())
     }
@@ -264,6 +269,13 @@ impl Slot {
 }
 
 impl Reach {
+    /// The most cells that a picture reaches in any direction.
+    pub(super) fn in_cells(&self, lattice: &Lattice) -> u32 {
+        let across = self.left.max(self.right) / lattice.cell_width();
+        let down = self.up.max(self.down) / lattice.cell_height();
+        across.max(down).ceil() as u32
+    }
+
     /// Where the cells lie whose pictures may reach into an area: what reaches to the right comes
     /// into it from the left, and so on.
     pub(super) fn around(&self, area: WorldRect) -> WorldRect {

@@ -5,3 +5,4 @@ pub(crate) mod drawing;
 pub(crate) mod files;
 pub(crate) mod forms;
 pub(crate) mod ground;
+pub(crate) mod minimap;

@@ -97,7 +97,7 @@ struct Strip {
 /// The most cells of a strip: those of one chunk.
 const MOST_CELLS: usize = 64;
 /// Larger pictures are painted one by one: a strip would not stay in the cache.
-const MOST_UNIT_PX: u32 = 64;
+pub(super) const MOST_UNIT_PX: u32 = 64;
 
 impl CellPainter {
     /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be

@@ -2,7 +2,7 @@
 
 use super::Means;
 use super::canvas::Canvas;
-use super::cells::CellPainter;
+use super::cells::{CellPainter, MOST_UNIT_PX};
 use super::resolved::{Resolved, ResolvedChunks};
 use super::stamp::{Lines, stamp};
 use super::swatch::{Look, Swatch, Swatches};
@@ -240,8 +240,10 @@ impl Worker {
     }
 }
 
-/// Pixels of a cell where a pixel is a world unit, if it has a whole number of them.
+/// Pixels of a cell where a pixel is a world unit, if it has a whole number of them and cells so
+/// large are put together: flat colours are stretched to them.
 fn unit_of(lattice: &Lattice) -> Option<(u32, u32)> {
-    let whole = |side: f64| (side.fract() == 0.0).then_some(side as u32);
+    let is_small = |side: f64| side <= f64::from(MOST_UNIT_PX);
+    let whole = |side: f64| (side.fract() == 0.0 && is_small(side)).then_some(side as u32);
     whole(lattice.cell_width()).zip(whole(lattice.cell_height()))
 }

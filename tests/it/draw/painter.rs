@@ -3,14 +3,14 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Frame, Means, Minimap,
-    MinimapScale, Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, View,
-    WorldPoint,
+    MinimapScale, Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Take, View,
+    WorldPoint, WorldVec, Wrap,
 };
 
 use super::{
     BACKGROUND, any_scene, any_shot, listed, listed_at, naive::naively_painted, painted, sprites_of,
 };
-use crate::scene::{any_change, any_quilt, dense_quilt, empty_quilt, make};
+use crate::scene::{LAYERS, any_change, any_quilt, dense_quilt, empty_quilt, make};
 
 /// Painters that paint in bands.
 fn threaded() -> Vec<Painter> {
@@ -151,13 +151,33 @@ proptest! {
 
     /// A minimap is the mean, or the middle, of the picture in full size.
     #[test]
-    fn a_minimap_is_the_map_reduced(quilt in dense_quilt(), part in 1..6_u32, nearest in any::<bool>(), cells in any::<bool>()) {
-        let mut quilt = quilt;
+    fn a_minimap_is_the_map_reduced(
+        mut quilt in dense_quilt(),
+        part in prop_oneof![1..6_u32, Just(24), Just(48)],
+        (nearest, cells) in (any::<bool>(), any::<bool>()),
+        (is_low, is_plain) in (prop::bool::weighted(0.7), prop::bool::weighted(0.7)),
+    ) {
+        if is_low {
+            // Nothing reaches beyond its cell.
+            quilt.edit("low", |pen| {
+                let tall: Vec<_> = ["tall/tree", "tall/pole"].iter().map(|name| pen.tile(name)).collect::<Result<_, _>>()?;
+                LAYERS.iter().try_for_each(|layer| pen.take(*layer, &Take::tiles(tall.clone())).map(drop))
+            }).unwrap();
+        }
         // Layers that move are not on it.
         quilt.edit("still", |pen| {
             let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
             ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| {
-                layer.speed(sturdy_quilt::WorldVec::ZERO).drift(sturdy_quilt::Drift::WORLD).bands([])
+                let still = layer.speed(sturdy_quilt::WorldVec::ZERO).drift(sturdy_quilt::Drift::WORLD).bands([]);
+                match is_plain {
+                    // Cells lie on cells, once.
+                    true => {
+                        let whole = |v: f64, side: f64| (v / side).round() * side;
+                        let offset = still.offset;
+                        still.offset(WorldVec::new(whole(offset.x, 8.0), whole(offset.y, 6.0))).wrap(Wrap::No).backdrop(None)
+                    }
+                    false => still,
+                }
             }))
         }).unwrap();
         let area = CellRect::new(CellPos::new(-3, -3), 7, 7);
@@ -192,9 +212,10 @@ proptest! {
     fn a_refreshed_minimap_equals_a_new_one(
         mut quilt in any_quilt(12),
         changes in prop::collection::vec((any_change(), any::<bool>(), any::<usize>()), 1..8),
+        scale in prop::sample::select(vec![MinimapScale::Cells, MinimapScale::Part(8), MinimapScale::Part(48)]),
     ) {
         let area = CellRect::new(CellPos::new(-20, -70), 40, 90);
-        let fresh = || Minimap::new(MinimapScale::Part(8)).of_area(Some(area));
+        let fresh = || Minimap::new(scale).of_area(Some(area));
         let (mut kept, mut clones) = (fresh(), vec![quilt.clone()]);
         for (change, keep, jump) in &changes {
             make(&mut quilt, change);

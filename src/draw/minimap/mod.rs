@@ -1,22 +1,28 @@
 //! A small picture of a map, kept up to date.
 //!
-//! The picture is made of blocks. Each is painted in full size and reduced, and keeps the stamps of
-//! all chunks that could show in it; so an edit costs the blocks over which its cells, or tiles that
-//! reach beyond them, may lie.
+//! The picture is made of blocks. Each keeps the stamps of all chunks that could show in it, so an
+//! edit costs the blocks over which its cells, or tiles that reach beyond them, may lie. Most are
+//! put together from stacks of tiles that are known ([`whole_cells`]); the others are painted in
+//! full size, part by part, and reduced.
+
+mod whole_cells;
 
 use super::clock::Clock;
 use super::list::DrawList;
 use super::looks::Reach;
 use super::overlay::Overlay;
 use super::painter::{Frame, Painter};
+use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::{Quilt, QuiltStamps, Wrap};
 use crate::units::{
-    CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect, WorldVec,
+    CellOffset, CellPos, CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect,
+    WorldVec,
 };
 use crate::view::View;
+use whole_cells::WholeCells;
 
 /// A small picture of a map or a part of it, kept up to date at the cost of what changed.
 ///
@@ -47,9 +53,52 @@ pub struct Minimap {
     stamps: QuiltStamps,
     frame: Frame,
     blocks: Vec<Block>,
+    /// What is known of the map that was shown last.
+    scene: Option<Scene>,
+    /// Where pixels stand for whole cells.
+    whole: Option<WholeCells>,
+    full: FullSize,
+    sums: Vec<Sums>,
+}
+
+/// Paints parts of the map in full size.
+#[derive(Clone, Debug)]
+struct FullSize {
     list: DrawList,
     painter: Painter,
-    full: Frame,
+    frame: Frame,
+}
+
+/// What pixels in full size add up to, channel by channel.
+#[derive(Clone, Copy, Debug, Default)]
+struct Sums {
+    channels: [u64; 4],
+    count: u64,
+}
+
+impl Sums {
+    fn add(&mut self, other: Sums) {
+        self.count += other.count;
+        self.channels.iter_mut().zip(other.channels).for_each(|(sum, more)| *sum += more);
+    }
+
+    fn add_pixels(&mut self, pixels: &[[u8; 4]]) {
+        self.count += pixels.len() as u64;
+        // As many as fit the sum of a channel in 32 bits.
+        for pixels in pixels.chunks(1 << 16) {
+            let mut sums = [0_u32; 4];
+            for pixel in pixels {
+                sums.iter_mut().zip(pixel).for_each(|(sum, &channel)| *sum += u32::from(channel));
+            }
+            self.channels.iter_mut().zip(sums).for_each(|(sum, more)| *sum += u64::from(more));
+        }
+    }
+
+    /// The mean of the channels over so many pixels at least.
+    fn mean(self, count: u64) -> [u8; 4] {
+        let count = count.max(self.count).max(1);
+        self.channels.map(|sum| ((sum + count / 2) / count) as u8)
+    }
 }
 
 /// How small a [`Minimap`] is.
@@ -94,8 +143,13 @@ struct Block {
     seen: Vec<Stamp>,
 }
 
-/// Pixels in full size along the side of a block, if a pixel of the minimap is not larger.
+/// Pixels in full size along the side of a block that is painted, if a pixel of the minimap is not
+/// larger.
 const FULL_PX: f64 = 512.0;
+/// The most pixels in full size along the side of what is painted at a time.
+const MOST_FULL_PX: u32 = 1024;
+/// Cells along the side of a block of whole cells.
+const BLOCK_CELLS: u32 = 64;
 
 // Make.
 impl Minimap {
@@ -117,9 +171,14 @@ impl Minimap {
             stamps: QuiltStamps::default(),
             frame: Frame::new(ScreenSize::default()),
             blocks: Vec::new(),
-            list: DrawList::of_still_layers(),
-            painter: Painter::new(),
-            full: Frame::new(ScreenSize::default()),
+            scene: None,
+            whole: None,
+            full: FullSize {
+                list: DrawList::of_still_layers(),
+                painter: Painter::new(),
+                frame: Frame::new(ScreenSize::default()),
+            },
+            sums: Vec::new(),
         }
     }
 
@@ -143,8 +202,10 @@ impl Minimap {
     /// # Errors
     /// More than [`Minimap::MOST_PX`] pixels in a direction; then nothing changes.
     ///
-    /// Costs a look at the chunks of the area, and the full pixels of the blocks where something
-    /// changed.
+    /// Costs a look at the chunks of the area, and at the cells of the blocks where something has
+    /// changed; and the full pixels of each stack of tiles that was not shown yet. Where a pixel is a
+    /// part of a cell, or a picture reaches beyond its cell, it costs the full pixels of the block.
+    /// Whatever the size of cells, it takes memory for 1024 × 1024 full pixels at most.
     pub fn refresh(&mut self, quilt: &Quilt) -> Result<usize, MinimapError> {
         let area = self.stated_area.unwrap_or_else(|| quilt.bounds());
         let stamps = quilt.stamps();
@@ -155,16 +216,31 @@ impl Minimap {
         if !is_known {
             self.begin(quilt, area)?;
         }
+        let scene = match self.scene.take() {
+            Some(scene) if is_known && scene.is_of(quilt) => scene,
+            _ => {
+                let (scene, _) = Scene::of(quilt, &View::default(), true);
+                self.whole = WholeCells::of(quilt, &scene, self.scale);
+                if !is_known {
+                    self.make_blocks(quilt.lattice());
+                }
+                scene
+            }
+        };
         let mut painted = 0;
         let reach = Reach::of(quilt.tiles(), quilt.lattice());
         for at in 0..self.blocks.len() {
             let seen = self.stamps_of(quilt, self.blocks[at].pixels, &reach);
             if self.blocks[at].seen != seen {
                 self.blocks[at].seen = seen;
-                self.paint(quilt, self.blocks[at].pixels);
+                let pixels = self.blocks[at].pixels;
+                if self.put_together(quilt, &scene, pixels).is_none() {
+                    self.paint(quilt, pixels);
+                }
                 painted += 1;
             }
         }
+        self.scene = Some(scene);
         Ok(painted)
     }
 
@@ -181,24 +257,37 @@ impl Minimap {
             return Err(MinimapError { width: size.0, height: size.1 });
         }
         (self.area, self.lattice, self.stamps) = (area, *quilt.lattice(), quilt.stamps());
-        let size = ScreenSize::new(size.0 as u32, size.1 as u32);
-        self.frame = Frame::new(size);
-        let side = |units: f64| (FULL_PX / units).floor().max(1.0) as usize;
+        self.frame = Frame::new(ScreenSize::new(size.0 as u32, size.1 as u32));
         self.blocks.clear();
-        for top in (0..size.height).step_by(side(height)) {
-            for left in (0..size.width).step_by(side(width)) {
-                let end = |from: u32, side: usize, most: u32| (from + side as u32).min(most) as i32;
+        Ok(())
+    }
+
+    /// Divides the picture into blocks, of which none is painted yet.
+    fn make_blocks(&mut self, lattice: &Lattice) {
+        let (width, height) = self.units_of(lattice);
+        let full = |units: f64| (FULL_PX / units).floor().max(1.0) as u32;
+        let (across, down) = match &self.whole {
+            Some(whole) => {
+                let (across, down) = whole.per_pixel;
+                ((BLOCK_CELLS / across).max(1), (BLOCK_CELLS / down).max(1))
+            }
+            None => (full(width), full(height)),
+        };
+        let size = self.frame.size();
+        self.blocks.clear();
+        for top in (0..size.height).step_by(down as usize) {
+            for left in (0..size.width).step_by(across as usize) {
+                let end = |from: u32, side: u32, most: u32| (from + side).min(most) as i32;
                 let pixels = ScreenRect {
                     left: left as i32,
                     top: top as i32,
-                    right: end(left, side(width), size.width),
-                    bottom: end(top, side(height), size.height),
+                    right: end(left, across, size.width),
+                    bottom: end(top, down, size.height),
                 };
                 // No block has been painted with no stamps.
                 self.blocks.push(Block { pixels, seen: vec![Stamp::next()] });
             }
         }
-        Ok(())
     }
 
     /// The stamps of the chunks that may show in some pixels.
@@ -218,55 +307,140 @@ impl Minimap {
         stamps
     }
 
-    /// Paints some pixels anew.
+    /// Puts some pixels together from the stacks of whole cells; `None` where that cannot be.
+    fn put_together(&mut self, quilt: &Quilt, scene: &Scene, pixels: ScreenRect) -> Option<()> {
+        let whole = self.whole.as_mut()?;
+        let (across, down) = whole.per_pixel;
+        let (cell_width, cell_height) = whole.cell_px;
+        let way = CellOffset::new(pixels.left * across as i32, pixels.top * down as i32);
+        let corner = self.area.corner().checked_add(way)?;
+        let size = (pixels.left.abs_diff(pixels.right), pixels.top.abs_diff(pixels.bottom));
+        // Where the middle of a pixel lies in its cell.
+        let middle = |cells: u32, px: u32| (cells * px - 1) / 2 % px;
+        let middle = (middle(across, cell_width), middle(down, cell_height));
+        let (full, sampling, lattice) = (&mut self.full, self.sampling, self.lattice);
+        let paint = |cell: CellPos| match sampling {
+            Sampling::Average => {
+                let mut sums = Sums::default();
+                let size = ScreenSize::new(cell_width, cell_height);
+                full.each_part(quilt, lattice.bounds(cell).min(), size, |_, frame| {
+                    sums.add_pixels(frame.pixels());
+                });
+                sums
+            }
+            Sampling::Nearest => {
+                let way = WorldVec::new(middle.0.into(), middle.1.into());
+                let mut sums = Sums::default();
+                let size = ScreenSize::new(1, 1);
+                full.each_part(quilt, lattice.bounds(cell).min() + way, size, |_, frame| {
+                    sums.add_pixels(frame.pixels());
+                });
+                sums
+            }
+        };
+        let block = (corner, size.0, size.1);
+        whole.add_up((quilt, scene), block, sampling, &mut self.sums, paint)?;
+        // Empty cells have no pixels to count.
+        let count = match sampling {
+            Sampling::Average => {
+                u64::from(across * down) * u64::from(cell_width) * u64::from(cell_height)
+            }
+            Sampling::Nearest => 1,
+        };
+        let mut sums = self.sums.iter();
+        for y in pixels.top..pixels.bottom {
+            for (x, sum) in (pixels.left..pixels.right).zip(&mut sums) {
+                self.frame.set(x as u32, y as u32, sum.mean(count));
+            }
+        }
+        Some(())
+    }
+
+    /// Paints some pixels anew, in full size.
     fn paint(&mut self, quilt: &Quilt, pixels: ScreenRect) {
         let shown = self.world_of(pixels);
         let side = |length: f64| length.ceil().max(1.0) as u32;
         let size = ScreenSize::new(side(shown.width()), side(shown.height()));
         // The corner of the block lies on the corner of a pixel.
-        let half = WorldVec::new(f64::from(size.width) / 2.0, f64::from(size.height) / 2.0);
-        let view = View::new(size).centered_on(shown.min() + half);
-        if self.full.size() != size {
-            self.full = Frame::new(size);
-        }
-        self.full.clear(Color::CLEAR);
-        self.list.rebuild(quilt, &view, &Clock::new(), &[]);
-        self.painter.paint(&self.list, &mut self.full);
+        let view = view_from(shown.min(), size);
+        let own: Vec<ScreenRect> = (pixels.top..pixels.bottom)
+            .flat_map(|y| (pixels.left..pixels.right).map(move |x| (x, y)))
+            .map(|(x, y)| ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 })
+            .map(|one| self.wanted(view.pixels(self.world_of(one)), size))
+            .collect();
+        self.sums.clear();
+        self.sums.resize(own.len(), Sums::default());
+        let sums = &mut self.sums;
+        self.full.each_part(quilt, shown.min(), size, |(left, top), frame| {
+            let (width, part) = (frame.size().width as usize, frame.size());
+            for (own, sum) in own.iter().zip(sums.iter_mut()) {
+                let within = |at: i32, start: u32, length: u32| {
+                    (i64::from(at) - i64::from(start)).clamp(0, length.into()) as usize
+                };
+                let (from, to) =
+                    (within(own.left, left, part.width), within(own.right, left, part.width));
+                let rows = within(own.top, top, part.height)..within(own.bottom, top, part.height);
+                for row in rows.filter(|_| from < to) {
+                    sum.add_pixels(&frame.pixels()[row * width + from..row * width + to]);
+                }
+            }
+        });
+        let mut sums = self.sums.iter();
         for y in pixels.top..pixels.bottom {
-            for x in pixels.left..pixels.right {
-                let one = ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 };
-                let own = view.pixels(self.world_of(one));
-                self.frame.set(x as u32, y as u32, self.sampled(own));
+            for (x, sum) in (pixels.left..pixels.right).zip(&mut sums) {
+                self.frame.set(x as u32, y as u32, sum.mean(1));
             }
         }
     }
 
-    /// One pixel for some of the full picture.
-    fn sampled(&self, own: ScreenRect) -> [u8; 4] {
-        let size = self.full.size();
+    /// The pixels in full size that a pixel is found from, of those that it covers: all, or the one
+    /// in the middle.
+    fn wanted(&self, own: ScreenRect, size: ScreenSize) -> ScreenRect {
+        let is_covered = own.left < own.right && own.top < own.bottom;
+        if self.sampling == Sampling::Average && is_covered {
+            return own;
+        }
         let middle = |from: i32, to: i32, most: u32| {
             (from + (to - from - 1).max(0) / 2).clamp(0, most as i32 - 1)
         };
-        let nearest = || {
-            let x = middle(own.left, own.right, size.width);
-            let y = middle(own.top, own.bottom, size.height);
-            self.full.pixels()[y as usize * size.width as usize + x as usize]
-        };
-        let count = i64::from(own.right - own.left) * i64::from(own.bottom - own.top);
-        if self.sampling == Sampling::Nearest || count <= 0 {
-            return nearest();
-        }
-        let mut sums = [0_u32; 4];
-        let mut count = 0;
-        for y in own.top.max(0)..own.bottom.min(size.height as i32) {
-            let row = y as usize * size.width as usize;
-            let (from, to) = (own.left.max(0) as usize, own.right.min(size.width as i32) as usize);
-            for pixel in &self.full.pixels()[row + from..row + to] {
-                sums.iter_mut().zip(pixel).for_each(|(sum, &channel)| *sum += u32::from(channel));
-                count += 1;
+        let (x, y) =
+            (middle(own.left, own.right, size.width), middle(own.top, own.bottom, size.height));
+        ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 }
+    }
+}
+
+/// A view of so many pixels in full size from a place on.
+fn view_from(corner: WorldPoint, size: ScreenSize) -> View {
+    let half = WorldVec::new(f64::from(size.width) / 2.0, f64::from(size.height) / 2.0);
+    View::new(size).centered_on(corner + half)
+}
+
+impl FullSize {
+    /// Paints so many pixels from a place on, part by part, and gives each part with its place.
+    fn each_part(
+        &mut self,
+        quilt: &Quilt,
+        corner: WorldPoint,
+        size: ScreenSize,
+        mut used: impl FnMut((u32, u32), &Frame),
+    ) {
+        let step = MOST_FULL_PX as usize;
+        for top in (0..size.height).step_by(step) {
+            for left in (0..size.width).step_by(step) {
+                let part = ScreenSize::new(
+                    (size.width - left).min(MOST_FULL_PX),
+                    (size.height - top).min(MOST_FULL_PX),
+                );
+                let way = WorldVec::new(left.into(), top.into());
+                if self.frame.size() != part {
+                    self.frame = Frame::new(part);
+                }
+                self.frame.clear(Color::CLEAR);
+                self.list.rebuild(quilt, &view_from(corner + way, part), &Clock::new(), &[]);
+                self.painter.paint(&self.list, &mut self.frame);
+                used((left, top), &self.frame);
             }
         }
-        sums.map(|sum| ((sum + count / 2) / count.max(1)) as u8)
     }
 }
 
