@@ -6,6 +6,9 @@ use super::Picture;
 use crate::units::PixelSize;
 
 /// Why bytes cannot be read as a PNG picture, or a picture not be written as one.
+///
+/// The texts of `Decoding` and `Encoding` do not say why: that is in
+/// [`source`](std::error::Error::source), the error of the decoder or encoder.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum PngError {
