@@ -52,14 +52,20 @@ pub struct AtlasError {
 }
 
 impl Atlas {
+    /// The most pixels of a page in either direction: as many as graphics cards take.
+    pub const MOST_PX: u32 = 16_384;
+
     /// Packs the pictures of a map, equal ones once, on pages of at most this size, with so many pixels around each
-    /// that repeat its edge. Pages are no larger than what is on them.
+    /// that repeat its edge. Pages are no larger than what is on them, and no larger than
+    /// [`Atlas::MOST_PX`] in either direction, whatever is asked for.
     ///
     /// It is right as long as [`Atlas::is_of`] says so.
     ///
     /// # Errors
     /// A picture that does not fit on a page.
     pub fn of(quilt: &Quilt, page: PixelSize, border: u32) -> Result<Atlas, AtlasError> {
+        let most = |side: u32| side.min(Self::MOST_PX);
+        let page = PixelSize::new(most(page.width), most(page.height));
         let pages = Pages::of(quilt);
         let mut pictures: Vec<(u32, PixelRect)> = Vec::new();
         for id in quilt.tiles().ids() {
@@ -151,11 +157,12 @@ struct Shelves {
 
 impl Shelves {
     fn put(&mut self, size: PixelSize, border: u32) -> Result<(u32, PixelRect), AtlasError> {
-        let with_border = |length: u32| length.saturating_add(border.saturating_mul(2));
-        let (width, height) = (with_border(size.width), with_border(size.height));
-        if width > self.page.width || height > self.page.height {
-            return Err(AtlasError { size, border, page: self.page });
-        }
+        let with_border = |length: u32, most: u32| {
+            border.checked_mul(2)?.checked_add(length).filter(|length| *length <= most)
+        };
+        let fits = with_border(size.width, self.page.width)
+            .zip(with_border(size.height, self.page.height));
+        let (width, height) = fits.ok_or(AtlasError { size, border, page: self.page })?;
         if self.x + width > self.page.width {
             (self.x, self.y, self.shelf) = (0, self.y + self.shelf, 0);
         }

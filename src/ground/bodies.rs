@@ -67,7 +67,7 @@ pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) ->
 }
 
 /// Whether a body spans so many cells that it counts as a box.
-fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
+pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
     spans_more(ground, bounds, GroundMap::MOST_BODY_CELLS)
 }
 

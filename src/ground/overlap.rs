@@ -1,7 +1,7 @@
 //! What lies under a point or a body.
 
 use super::GroundMap;
-use super::bodies::lies_in;
+use super::bodies::{is_giant, lies_in};
 use super::body::{Body, hidden};
 use super::forms::{Form, from_corner};
 use super::minkowski::Sum;
@@ -120,9 +120,11 @@ impl GroundMap {
         body: B,
     ) -> impl Iterator<Item = Overlap> + use<'_, B> {
         let core = hidden::Body::core(&body, self.least_width());
-        let is_simple = core.is_box && !self.has_parts();
+        let is_giant = is_giant(self, body.bounds());
+        let is_simple = (core.is_box || is_giant) && !self.has_parts();
         let outline = if is_simple { Vec::new() } else { core.outline() };
-        let (bounds, whole) = (body.bounds(), core.area());
+        let bounds = body.bounds();
+        let whole = if is_giant { bounds.width() * bounds.height() } else { core.area() };
         self.cells_under(bounds).cells().filter_map(move |cell| {
             let (depth, normal, area) = if is_simple {
                 let around = self.lattice().bounds(cell);

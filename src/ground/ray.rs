@@ -20,6 +20,9 @@ pub(super) struct Ray {
     x: Course,
     y: Course,
     at: Spot,
+    /// What part of the motion that was asked for it goes: less than all where that is so long that
+    /// products of it are no numbers.
+    part: f64,
 }
 
 /// The cell, or the chunk, that a ray enters next.
@@ -70,12 +73,22 @@ impl Fixed {
 }
 
 impl Ray {
+    /// The longest motion, in world units, of which products with the lengths of maps are numbers.
+    const MOST_WAY: f64 = 1e150;
+    /// What part is taken of longer ones, which still leads far beyond all cells: 2⁻²⁵⁶.
+    const SHORTER: f64 = f64::from_bits((1023 - 256) << 52);
+
     #[inline(always)]
     pub(super) fn new(ground: &GroundMap, from: WorldPoint, motion: WorldVec) -> Option<Ray> {
         let end = from + motion;
         if !end.is_finite() {
             return None;
         }
+        let (motion, part) = match motion.x.abs().max(motion.y.abs()) > Self::MOST_WAY {
+            // Exact, and still far beyond all cells.
+            true => (motion * Self::SHORTER, Self::SHORTER),
+            false => (motion, 1.0),
+        };
         let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
         let y = Course::of_point(ground.lattice().rows(), from.y, motion.y);
         // One that begins exactly on an edge comes in by it.
@@ -85,14 +98,14 @@ impl Ray {
             (false, false) => Edge::None,
         };
         let at = Spot { column: x.first(), row: y.first(), by };
-        Some(Ray { x, y, at })
+        Some(Ray { x, y, at, part })
     }
 
     /// Where it begins exactly on a corner of what has stopped it, it has come in by the side at
     /// which nothing lies before that.
     #[inline]
     pub(super) fn settle_corner(&mut self, solid: &Solid<'_>) {
-        let Ray { x, y, at } = self;
+        let Ray { x, y, at, .. } = self;
         let is_first = (at.column, at.row) == (x.first(), y.first()) && at.by == Edge::Row;
         if is_first && x.begins_on_edge() && y.begins_on_edge() {
             let mut solid = *solid;
@@ -257,11 +270,11 @@ impl Ray {
             Edge::None => (0.0, WorldPoint::new(x.place(0.0), y.place(0.0))),
             Edge::Column => {
                 let place = y.place(y.gone_with(x, x.gone_to(column)));
-                (x.fraction(column), WorldPoint::new(x.edge(column), place))
+                (x.fraction(column) * self.part, WorldPoint::new(x.edge(column), place))
             }
             Edge::Row => {
                 let place = x.place(x.gone_with(y, y.gone_to(row)));
-                (y.fraction(row), WorldPoint::new(place, y.edge(row)))
+                (y.fraction(row) * self.part, WorldPoint::new(place, y.edge(row)))
             }
         }
     }

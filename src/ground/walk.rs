@@ -20,7 +20,7 @@ impl GroundMap {
     /// count; an empty box counts as its middle. A cell of which a part is solid counts where the
     /// body lies in that part; where it lies in none, it is as over empty cells.
     ///
-    /// Costs a look at each cell under the body.
+    /// Costs a look at each cell under the body, up to the first that cannot be entered.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
@@ -33,8 +33,15 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn slowest_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
-        let speeds = self.overlapping(mover, body).map(|under| under.treatment.speed());
-        speeds.reduce(f64::min).unwrap_or_else(|| self.speed_over_nothing(mover, body.bounds()))
+        let mut slowest = None;
+        for under in self.overlapping(mover, body) {
+            let speed = under.treatment.speed();
+            if speed == 0.0 {
+                return 0.0;
+            }
+            slowest = Some(slowest.map_or(speed, |held: f64| held.min(speed)));
+        }
+        slowest.unwrap_or_else(|| self.speed_over_nothing(mover, body.bounds()))
     }
 
     /// The mean of the factors of speed under a body, each by the part of the body that lies over

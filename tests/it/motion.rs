@@ -408,3 +408,33 @@ fn a_box_on_the_ground_climbs_steps_of_its_height() {
     let climbed = climb(rect(26.0, 148.0, 6.0, 12.0), (6.0, 10.0), 20.0).end;
     assert_eq!((climbed.min().x, climbed.max().y), (32.0, 152.0));
 }
+
+/// The longest motions that there are meet what shorter ones do.
+#[test]
+fn a_ray_of_any_length_meets_the_same() {
+    let cells = [CellPos::new(7, 7), CellPos::new(9, 2)];
+    let (ground, body) = yard::body_of(&yard::yard(
+        (16.0, 16.0),
+        CellRect::new(CellPos::new(-90, -90), 180, 180),
+        [Mover::new("body").block("stone").outside(Treatment::Pass)],
+        [yard::stone()],
+        yard::first(&cells),
+    ));
+    let from = WorldPoint::new(3.5, 1.25);
+    for (x, y) in [(1.0, 1.0), (1.0, 0.25), (-1.0, 0.5), (0.5, 1.0)] {
+        let ray = |length: f64| ground.ray(body, from, WorldVec::new(x * length, y * length));
+        let near = ray(4096.0);
+        for length in [1e9, 1e100, 1e151, 1e300, 1.7e308] {
+            let far = ray(length);
+            assert_eq!(
+                near.map(|hit| (hit.cell, hit.side)),
+                far.map(|hit| (hit.cell, hit.side)),
+                "{x},{y} by {length}"
+            );
+            let Some((near, far)) = near.zip(far) else { continue };
+            let off = (near.point - far.point).length();
+            assert!(off < 1e-9, "{off} with {length}");
+            assert!((far.fraction * (length / 4096.0) - near.fraction).abs() < 1e-12);
+        }
+    }
+}

@@ -391,3 +391,29 @@ fn palettes_and_values_show_their_numbers() {
     assert_eq!(seen, [3.5]);
     assert_eq!(overlay.quads()[0].target, view.pixels(quilt.lattice().bounds(CellPos::new(-1, 2))));
 }
+
+/// Lines from anywhere to anywhere cost what shows of them.
+#[test]
+fn lines_beyond_the_screen_cost_nothing() {
+    let quilt = doc_quilt();
+    let view = View::new(ScreenSize::new(160, 120)).centered_on(WorldPoint::new(8.0, 8.0));
+    let mut overlay = Overlay::new();
+    let far = [0.0, 8.0, -1e9, 1e12, 1e300, -1e308, f64::INFINITY, f64::NAN];
+    for (x, y) in far.into_iter().flat_map(|x| far.map(|y| (x, y))) {
+        overlay.begin(&view, quilt.lattice());
+        overlay.line(WorldPoint::new(x, y), WorldPoint::new(-y, 1.0), Color::WHITE);
+        assert!(overlay.quads().len() < 400, "{x},{y}: {}", overlay.quads().len());
+        overlay.begin(&view.centered_on(WorldPoint::new(x, y)), quilt.lattice());
+        overlay.lattice(Color::WHITE);
+        overlay.chunk_borders(Color::WHITE);
+        overlay.coordinates(Color::WHITE);
+    }
+    // What shows of a long line is what shows of a short one.
+    let shown = |from: f64, to: f64| {
+        let mut overlay = Overlay::new();
+        overlay.begin(&view, quilt.lattice());
+        overlay.line(WorldPoint::new(from, 8.0), WorldPoint::new(to, 8.0), Color::WHITE);
+        overlay.quads().len()
+    };
+    assert!(shown(-80.0, 100.0).abs_diff(shown(-1e9, 1e9)) <= 6);
+}

@@ -2,6 +2,7 @@
 
 use std::io::Write;
 
+use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
     CellRect, Color, Crossed, GroundMap, MoverId, Picture, Quilt, RayValues, WorldPoint, WorldRect,
@@ -13,11 +14,20 @@ use super::at::{ground_words, treatment_words};
 use crate::args::RayArgs;
 use crate::{Outcome, map};
 
+/// The most cells that are told one by one.
+const MOST_CELLS: f64 = 1_000_000.0;
+
 pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let opened = map::open(&args.map)?;
     let quilt = &opened.quilt;
     let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(quilt));
     let (from, motion) = (args.from, WorldVec::new(args.by.x, args.by.y));
+    let end = ground.ray(mover, from, motion).map_or(from + motion, |hit| hit.point);
+    let (way, lattice) = (end - from, quilt.lattice());
+    let cells = way.x.abs() / lattice.cell_width() + way.y.abs() / lattice.cell_height();
+    if cells > MOST_CELLS {
+        bail!("the ray would go through more than {MOST_CELLS} cells: give a shorter --by");
+    }
     let values = ground.ray_values(mover, from, motion);
     let until = values.hit.map_or(1.0, |hit| hit.fraction);
     let crossed = ground.crossed(from, motion);

@@ -80,11 +80,17 @@ impl Overlay {
         };
         for column in numbers(cells.left(), cells.right()) {
             let x = self.view.column_edge(self.lattice.columns().edge(column));
-            self.rect(ScreenRect { left: x, top: 0, right: x + thick, bottom: height }, color);
+            self.rect(
+                ScreenRect { left: x, top: 0, right: x.saturating_add(thick), bottom: height },
+                color,
+            );
         }
         for row in numbers(cells.top(), cells.bottom()) {
             let y = self.view.row_edge(self.lattice.rows().edge(row));
-            self.rect(ScreenRect { left: 0, top: y, right: width, bottom: y + thick }, color);
+            self.rect(
+                ScreenRect { left: 0, top: y, right: width, bottom: y.saturating_add(thick) },
+                color,
+            );
         }
     }
 }

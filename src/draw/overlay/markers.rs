@@ -57,26 +57,21 @@ impl Overlay {
 
     /// Dots from place to place. Of a line that leaves the screen only the dots on it are made.
     pub(super) fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
-        let way = (to - from) * self.view.zoom();
-        let length = way.length();
-        let count = (length / DOTS_APART_PX).ceil().max(1.0);
-        let visible = self.view.visible();
-        // The parts of the line at which it may be on the screen, by the longer direction.
-        let (start, end, low, high) = if way.x.abs() >= way.y.abs() {
-            (from.x, to.x, visible.min().x, visible.max().x)
-        } else {
-            (from.y, to.y, visible.min().y, visible.max().y)
-        };
-        let part = |place: f64| if end == start { 0.0 } else { (place - start) / (end - start) };
-        let (a, b) = (part(low), part(high));
-        let first = (a.min(b).clamp(0.0, 1.0) * count).floor();
-        let last = (a.max(b).clamp(0.0, 1.0) * count).ceil();
-        let mut dot = first;
-        while dot <= last {
-            let place = from + (to - from) * (dot / count);
+        let Some((first, last)) = self.clipped(from, to) else { return };
+        let zoom = self.view.zoom();
+        let count = ((to - from) * zoom).length() / DOTS_APART_PX;
+        let count = count.ceil().max(1.0);
+        // Which dots those are of all dots of the line, so that they stay where they are when the
+        // view moves.
+        let whole = (to - from).length().max(f64::MIN_POSITIVE);
+        let number = |place: WorldPoint| (place - from).length() / whole * count;
+        let (first, last) = (number(first).floor(), number(last).ceil().min(count));
+        // There are no more than one for each pixel around the screen.
+        let dots = (last - first).clamp(0.0, 65_536.0) as u32;
+        for dot in 0..=dots {
+            let place = from + (to - from) * ((first + f64::from(dot)) / count);
             let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
             self.rect(around(x, y, 1, 1), color);
-            dot += 1.0;
         }
     }
 }

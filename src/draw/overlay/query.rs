@@ -9,8 +9,14 @@ use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, p
 impl Overlay {
     /// Lines along the edges at which a mover is stopped: on the sides by which it cannot come into
     /// a cell from one that it can come into, and along the outlines of those of which a part is
-    /// solid.
+    /// solid. Nothing where cells are smaller than half a pixel, so that the lines would hide all.
+    ///
+    /// Costs a look at each cell in view.
     pub fn solid_edges(&mut self, ground: &GroundMap, mover: MoverId, color: Color) {
+        let (across, down) = self.cell_px();
+        if across.min(down) < 0.5 {
+            return;
+        }
         let cells = self.view.visible_cells(&self.lattice);
         let thick = 1 + i32::from(self.cell_px().0 >= 24.0);
         for at in cells.cells() {
@@ -51,6 +57,7 @@ impl Overlay {
 
     /// A straight line, pixel by pixel.
     fn stroke(&mut self, from: WorldPoint, to: WorldPoint, thick: i32, color: Color) {
+        let Some((from, to)) = self.clipped(from, to) else { return };
         let (a, b) = (self.view.to_screen(from), self.view.to_screen(to));
         let (dx, dy) = (b.x - a.x, b.y - a.y);
         let steps = dx.abs().max(dy.abs()).ceil().clamp(1.0, 65_536.0);
@@ -59,6 +66,39 @@ impl Overlay {
             let (left, top) = ((a.x + dx * part).floor() as i32, (a.y + dy * part).floor() as i32);
             self.rect(ScreenRect { left, top, right: left + thick, bottom: top + thick }, color);
         }
+    }
+
+    /// The part of a line that may be on the screen, with some pixels around it; `None` where none is,
+    /// and where a number is not finite.
+    ///
+    /// By the parts of the line at which it crosses each edge (Y. Liang and B. Barsky, "A New Concept
+    /// and Method for Line Clipping", ACM Transactions on Graphics 3, 1984).
+    pub(super) fn clipped(
+        &self,
+        from: WorldPoint,
+        to: WorldPoint,
+    ) -> Option<(WorldPoint, WorldPoint)> {
+        const AROUND_PX: f64 = 8.0;
+        let way = to - from;
+        if !from.is_finite() || !way.is_finite() {
+            return None;
+        }
+        let seen = self.view.visible().grown(AROUND_PX / self.view.zoom());
+        let (mut start, mut end) = (0.0_f64, 1.0_f64);
+        for (at, way, low, high) in [
+            (from.x, way.x, seen.min().x, seen.max().x),
+            (from.y, way.y, seen.min().y, seen.max().y),
+        ] {
+            if way == 0.0 {
+                if at < low || at > high {
+                    return None;
+                }
+                continue;
+            }
+            let (a, b) = ((low - at) / way, (high - at) / way);
+            (start, end) = (start.max(a.min(b)), end.min(a.max(b)));
+        }
+        (start <= end).then(|| (from + way * start, from + way * end))
     }
 
     /// A straight line from place to place, in dots: a ray, a line of sight.
@@ -167,9 +207,9 @@ impl Overlay {
 fn edge(target: ScreenRect, side: Side, thick: i32) -> ScreenRect {
     let ScreenRect { left, top, right, bottom } = target;
     match side {
-        Side::Left => ScreenRect { right: left + thick, ..target },
-        Side::Right => ScreenRect { left: right - thick, ..target },
-        Side::Top => ScreenRect { bottom: top + thick, ..target },
-        Side::Bottom => ScreenRect { top: bottom - thick, ..target },
+        Side::Left => ScreenRect { right: left.saturating_add(thick), ..target },
+        Side::Right => ScreenRect { left: right.saturating_sub(thick), ..target },
+        Side::Top => ScreenRect { bottom: top.saturating_add(thick), ..target },
+        Side::Bottom => ScreenRect { top: bottom.saturating_sub(thick), ..target },
     }
 }
