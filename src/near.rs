@@ -48,17 +48,28 @@ pub(crate) fn did_you_mean(near: &[String]) -> Option<String> {
     }
 }
 
-/// At most three names that look like `wanted`, the nearest first.
+/// The longest name, in bytes, for which near ones are looked for: comparing takes time by the product
+/// of two lengths.
+const LONGEST: usize = 128;
+/// Of so many names the near ones are found: a hint is worth no more.
+const MOST_NAMES: usize = 1 << 13;
+
+/// At most three names that look like `wanted`, the nearest first; none for a very long one.
 pub(crate) fn near_names<N: Into<String>>(
     wanted: &str,
     there: impl IntoIterator<Item = N>,
 ) -> Vec<String> {
     // Below this likeness (1 is equal) a guess misleads more often than it helps.
     const LIKENESS: f64 = 0.7;
+    if wanted.len() > LONGEST {
+        return Vec::new();
+    }
     let mut found: Vec<(f64, String)> = there
         .into_iter()
+        .take(MOST_NAMES)
+        .map(N::into)
+        .filter(|name| name.len() <= LONGEST)
         .map(|name| {
-            let name = name.into();
             let score = strsim::normalized_damerau_levenshtein(wanted, &name);
             let score = score.max(likeness_of_last(wanted, &name));
             (if is_one_slip(wanted, &name) { score.max(LIKENESS) } else { score }, name)

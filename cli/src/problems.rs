@@ -18,8 +18,8 @@ pub(crate) fn rendered(problem: &Problem) -> String {
                 let places = place.excerpt.char_indices().map(|(at, _)| at);
                 places.chain([place.excerpt.len()]).nth(column).unwrap_or(place.excerpt.len())
             };
-            let start = offset(place.column - 1);
-            let end = offset(place.column - 1 + place.length).max(start);
+            let start = offset(place.excerpt_column - 1);
+            let end = offset(place.excerpt_column - 1 + place.length).max(start);
             let caret = AnnotationKind::Primary.span(start..end);
             let snippet = Snippet::source(&*place.excerpt).line_start(place.line);
             group.element(snippet.path(&*problem.file).annotation(caret))

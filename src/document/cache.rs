@@ -53,7 +53,7 @@ pub(super) struct CachedSet {
     pub(super) pixels: u64,
     pub(super) warnings: Vec<Problem>,
     /// The ground classes that it names, and where: the next map must have them too.
-    pub(super) classes: Vec<(String, TextPlace)>,
+    pub(super) classes: Vec<(String, TextPlace, usize)>,
 }
 
 impl LoadCache {

@@ -2,9 +2,11 @@
 
 use std::collections::{BTreeSet, HashMap};
 
+use indexmap::IndexMap;
 use serde_json::{Map, Value, json};
 
 use super::cache::LoadCache;
+use super::cells::fields::{Field, each_field};
 use super::files::{Files, decoded, file_problem};
 use super::load::{Loaded, Loader};
 use super::problem::{LoadError, Problem, Problems, Severity};
@@ -142,9 +144,11 @@ impl GridFile {
         let size = match kind {
             Kind::Rows => {
                 let text = decoded(bytes, label, problems)?;
+                let mut signs: HashMap<char, u64> = HashMap::new();
                 for character in text.lines().flat_map(str::chars).filter(|c| *c != ' ') {
-                    *counts.entry(character.to_string()).or_default() += 1;
+                    *signs.entry(character).or_default() += 1;
                 }
+                counts.extend(signs.into_iter().map(|(sign, count)| (sign.to_string(), count)));
                 let widths = text.lines().map(|line| line.chars().count());
                 (widths.max().unwrap_or(0), text.lines().count())
             }
@@ -312,23 +316,28 @@ fn kind_of(path: &str) -> Option<Kind> {
 
 /// Counts the fields of a table; gives its columns and rows.
 fn count_fields(text: &str, counts: &mut HashMap<String, u64>) -> (usize, usize) {
-    let mut rows =
-        csv::ReaderBuilder::new().has_headers(false).flexible(true).from_reader(text.as_bytes());
-    let (mut columns, mut count) = (0, 0);
+    let (mut columns, mut count, mut column) = (0, 0, 0);
     // What is no table is said when it is read as one.
-    for record in rows.records().map_while(Result::ok) {
-        columns = columns.max(record.len());
-        count += 1;
-        for field in record.iter().map(str::trim).filter(|field| !field.is_empty()) {
-            *counts.entry(field.to_owned()).or_default() += 1;
+    let _ = each_field(text, |Field { text, ends_row, .. }| {
+        column += 1;
+        let value = text.trim();
+        match counts.get_mut(value) {
+            _ if value.is_empty() => {}
+            Some(known) => *known += 1,
+            None => drop(counts.insert(value.to_owned(), 1)),
         }
-    }
+        if ends_row {
+            (columns, count, column) = (column.max(columns), count + 1, 0);
+        }
+        Some(())
+    });
     (columns, count)
 }
 
 /// Sets with a placeholder tile for each value, and the legend that names them.
 fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Value>) {
-    let mut sets: Vec<(String, Vec<Value>)> = Vec::new();
+    // Each set with its tiles by name.
+    let mut sets: IndexMap<String, IndexMap<String, Value>> = IndexMap::new();
     let mut legend = Map::new();
     for (value, _) in &values.counts {
         // A name of a tile, as tables have them, stays one; −1 is most often nothing.
@@ -348,21 +357,18 @@ fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Val
             Err(_) => (grid.to_owned(), placeholder_name(value), String::new()),
         };
         legend.insert(value.clone(), format!("{set}/{tile}{marks}").into());
-        let mut spelled = Map::new();
-        spelled.insert("name".into(), tile.as_str().into());
-        if value.parse::<crate::picture::Color>().is_ok() {
-            spelled.insert("color".into(), value.as_str().into());
-        }
-        let at = sets.iter().position(|(held, _)| *held == set).unwrap_or_else(|| {
-            sets.push((set.clone(), Vec::new()));
-            sets.len() - 1
+        sets.entry(set).or_default().entry(tile).or_insert_with_key(|tile| {
+            let mut spelled = Map::new();
+            spelled.insert("name".into(), tile.as_str().into());
+            if value.parse::<crate::picture::Color>().is_ok() {
+                spelled.insert("color".into(), value.as_str().into());
+            }
+            Value::Object(spelled)
         });
-        let spelled = Value::Object(spelled);
-        if sets[at].1.iter().all(|held| held["name"] != spelled["name"]) {
-            sets[at].1.push(spelled);
-        }
     }
-    let sets = sets.into_iter().map(|(name, tiles)| json!({ "name": name, "tiles": tiles }));
+    let sets = sets.into_iter().map(
+        |(name, tiles)| json!({ "name": name, "tiles": tiles.into_values().collect::<Vec<_>>() }),
+    );
     (sets.collect(), legend)
 }
 

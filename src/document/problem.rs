@@ -46,8 +46,11 @@ pub struct TextPlace {
     pub column: usize,
     /// The number of characters that are meant, at least 1; never beyond the end of the line.
     pub length: usize,
-    /// The text of the line, for showing it with a caret.
+    /// The text of the line, for showing it with a caret; of a long line the part around the column,
+    /// with `…` where it is cut.
     pub excerpt: String,
+    /// The column in the excerpt, counted from 1.
+    pub excerpt_column: usize,
 }
 
 impl TextPlace {
@@ -61,13 +64,38 @@ impl TextPlace {
         let line_start = text[..start].rfind('\n').map_or(0, |at| at + 1);
         let line_end = text[start..].find('\n').map_or(text.len(), |at| start + at);
         let characters = text[start..end.clamp(start, line_end)].trim_end().chars().count();
+        let (excerpt, excerpt_column) =
+            excerpt(text[line_start..line_end].trim_end(), start - line_start);
         TextPlace {
-            line: text[..start].matches('\n').count() + 1,
+            line: text.as_bytes()[..start].iter().filter(|byte| **byte == b'\n').count() + 1,
             column: text[line_start..start].chars().count() + 1,
             length: characters.max(1),
-            excerpt: text[line_start..line_end].trim_end().to_owned(),
+            excerpt,
+            excerpt_column,
         }
     }
+}
+
+/// A line as it is shown with a caret at a byte, and the column of the caret.
+fn excerpt(line: &str, at: usize) -> (String, usize) {
+    /// Shorter lines are shown as they are.
+    const MOST_BYTES: usize = 400;
+    /// So much of a longer one before the caret, and behind it.
+    const BEFORE: usize = 80;
+    const BEHIND: usize = 160;
+    let column = |text: &str| text.chars().count() + 1;
+    if line.len() <= MOST_BYTES {
+        return (line.to_owned(), column(&line[..at.min(line.len())]));
+    }
+    let floor = |at: usize| {
+        (0..=at.min(line.len())).rev().find(|&at| line.is_char_boundary(at)).unwrap_or(0)
+    };
+    let at = floor(at);
+    let (from, to) = (floor(at.saturating_sub(BEFORE)), floor(at + BEHIND));
+    let (cut_before, cut_behind) =
+        (if from > 0 { "…" } else { "" }, if to < line.len() { "…" } else { "" });
+    let before = column(&line[from..at]) + cut_before.chars().count();
+    (format!("{cut_before}{}{cut_behind}", &line[from..to]), before)
 }
 
 impl fmt::Display for Severity {
@@ -220,12 +248,18 @@ impl Problems {
     /// walk through the text, and a text can have millions of faults.
     pub(super) fn counted_only(&mut self, severity: Severity) -> bool {
         let is_error = severity == Severity::Error;
-        let is_full = self.listed.len() >= self.most && !(is_error && self.listed_warnings > 0);
+        let is_full = !self.lists(severity);
         if is_full {
             self.errors += usize::from(is_error);
             self.not_listed += 1;
         }
         is_full
+    }
+
+    /// Whether there is room for a problem in the list.
+    pub(super) fn lists(&self, severity: Severity) -> bool {
+        let is_error = severity == Severity::Error;
+        self.listed.len() < self.most || is_error && self.listed_warnings > 0
     }
 
     pub(super) const fn errors(&self) -> usize {

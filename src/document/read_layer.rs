@@ -46,7 +46,7 @@ pub(super) fn read_layer<'a>(
         let span = node.span();
         if name.is_empty() {
             reader.error(span, "a layer must have a name");
-        } else if quilt.layer(&*name).is_ok() {
+        } else if quilt.has_layer(&name) {
             twice(reader, span, "layers", &name);
         }
         Some(name)

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::cells::CellSource;
 use super::expects::Expects;
 use super::files::Files;
+use super::problem::Severity;
 use super::read_layer::read_layer;
 use super::read_markers::read_markers;
 use super::read_places::read_area;
@@ -15,7 +16,10 @@ use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::{NameError, did_you_mean};
 use crate::plane::Stamp;
-use crate::quilt::{GroundRules, Layer, Mover, Palette, PaletteError, Quilt, Treatment};
+use crate::quilt::{
+    GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, Quilt,
+    Treatment,
+};
 use crate::stamp::Birth;
 use crate::tile::Cell;
 use crate::units::{Side, Sides};
@@ -115,10 +119,16 @@ fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Latti
 
 fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {
     let Some(ground) = fields.get("ground") else { return };
-    for node in reader.items(ground, "`ground`").unwrap_or_default() {
+    let items = reader.items(ground, "`ground`").unwrap_or_default();
+    let count = items.len();
+    if count > GroundClass::MAX_COUNT {
+        let (error, there_are) = (GroundRulesError::TooManyClasses, format!("there are {count}"));
+        reader.error_with_hint(ground.start(), error.to_string(), Some(there_are));
+    }
+    for node in items.into_iter().take(GroundClass::MAX_COUNT) {
         let Some(name) = reader.text(node, "a ground class") else { continue };
         let span = node.span();
-        if rules.class(&name).is_ok() {
+        if rules.has_class(&name) {
             reader.error(span, format!("the ground class `{name}` is listed twice"));
         } else if let Err(error) = rules.add_class(&name) {
             reader.error(span, error.to_string());
@@ -134,6 +144,10 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
         for treated in reader.entries(entry.value, &what).unwrap_or_default() {
             let key = treated.key;
             let known = matches!(key, "outside" | "empty" | "unloaded");
+            if !known && !rules.has_class(key) && !reader.lists(Severity::Error) {
+                reader.problems().counted_only(Severity::Error);
+                continue;
+            }
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
                 let hint = class_hint(&error, rules);
                 let message = format!("{what} treats `{key}`, which is no ground class");

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::problem::Severity;
 use super::read_map::{class_hint, twice};
 use super::read_places::{read_area, read_cell_pos, read_point};
 use super::reader::{Fields, Reader};
@@ -32,7 +33,10 @@ pub(super) fn read_markers<'a>(
         Arc::make_mut(&mut quilt.markers).insert(Arc::clone(&name), marker);
         let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
         // Where a layer could not be read, the bounds are not known.
-        if outside && !bounds.is_empty() && reader.errors() == 0 {
+        if outside && !bounds.is_empty() && reader.errors() == 0 && !reader.lists(Severity::Warning)
+        {
+            reader.problems().counted_only(Severity::Warning);
+        } else if outside && !bounds.is_empty() && reader.errors() == 0 {
             let message = format!("marker `{name}` lies outside the map");
             reader.warning(span, message, Some(format!("the map spans {bounds}")));
         }

@@ -71,6 +71,15 @@ pub(super) fn parsed<'a>(text: &'a str, label: &str, problems: &mut Problems) ->
         .ok()
 }
 
+/// A text as a message shows it: of a very long one the beginning.
+pub(super) fn shortened(text: &str) -> std::borrow::Cow<'_, str> {
+    const MOST: usize = 200;
+    match text.char_indices().nth(MOST) {
+        Some((end, _)) => format!("{}…", &text[..end]).into(),
+        None => text.into(),
+    }
+}
+
 impl<'a, 'p> Reader<'a, 'p> {
     /// For noting the problems of a text.
     pub(super) fn of_text(
@@ -83,6 +92,12 @@ impl<'a, 'p> Reader<'a, 'p> {
 
     pub(super) fn errors(&self) -> usize {
         self.problems.errors()
+    }
+
+    /// Whether a problem would be listed, and not only counted: else what is costly to say of it need
+    /// not be found.
+    pub(super) fn lists(&self, severity: Severity) -> bool {
+        self.problems.lists(severity)
     }
 
     pub(super) fn problems(&mut self) -> &mut Problems {
@@ -161,9 +176,12 @@ impl<'a, 'p> Reader<'a, 'p> {
     ) -> Option<Fields<'a>> {
         let entries = self.entries(node, what)?;
         for entry in entries.iter().filter(|entry| !known.contains(&entry.key)) {
+            if self.problems.counted_only(Severity::Error) {
+                continue;
+            }
             let near = did_you_mean(&near_names(entry.key, known.iter().copied()));
             let hint = near.unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
-            let message = format!("{what} has an unknown key `{}`", entry.key);
+            let message = format!("{what} has an unknown key `{}`", shortened(entry.key));
             self.error_with_hint(entry.key_span(), message, Some(hint));
         }
         Some(Fields { node, what: what.to_owned(), entries })
@@ -176,8 +194,9 @@ impl<'a, 'p> Reader<'a, 'p> {
         };
         let mut seen = HashSet::new();
         for entry in &entries {
-            if !seen.insert(entry.key) {
-                self.error(entry.key_span(), format!("{what} has the key `{}` twice", entry.key));
+            if !seen.insert(entry.key) && !self.problems.counted_only(Severity::Error) {
+                let message = format!("{what} has the key `{}` twice", shortened(entry.key));
+                self.error(entry.key_span(), message);
             }
         }
         Some(entries)

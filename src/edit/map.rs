@@ -29,7 +29,7 @@ impl Pen<'_> {
         if name.is_empty() {
             return Err(EditError::NoName("layer"));
         }
-        if self.quilt.layer(name).is_ok() {
+        if self.quilt.has_layer(name) {
             return Err(EditError::LayerExists(name.to_owned()));
         }
         if self.quilt.layers.len() >= Layer::MAX_COUNT {

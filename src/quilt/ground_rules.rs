@@ -1,3 +1,4 @@
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use crate::near::NameError;
@@ -259,6 +260,8 @@ impl Mover {
 pub struct GroundRules {
     classes: Vec<(Arc<str>, Birth)>,
     movers: Vec<Mover>,
+    /// The places of the movers by their names, which come from strangers.
+    by_name: HashMap<Arc<str>, u16>,
 }
 
 /// Why a ground class or a mover cannot be added.
@@ -315,6 +318,11 @@ impl GroundRules {
         found.ok_or_else(|| NameError::new("ground class", name, self.classes()))
     }
 
+    /// Whether there is a class of this name.
+    pub(crate) fn has_class(&self, name: &str) -> bool {
+        self.classes().any(|class| class == name)
+    }
+
     /// The movers, in the order in which they were stated.
     pub fn movers(&self) -> &[Mover] {
         &self.movers
@@ -326,8 +334,9 @@ impl GroundRules {
     }
 
     pub(crate) fn find_mover(&self, name: &str) -> Option<MoverId> {
-        let found = self.movers.iter().zip(0..).find(|(mover, _)| *mover.name == *name);
-        found.map(|(mover, index)| MoverId { index, birth: mover.birth.0 })
+        let index = *self.by_name.get(name)?;
+        let mover = self.movers.get(usize::from(index))?;
+        Some(MoverId { index, birth: mover.birth.0 })
     }
 
     /// Adds a class where there is none of this name yet.
@@ -335,7 +344,7 @@ impl GroundRules {
         if name.trim().is_empty() || matches!(name, "outside" | "empty" | "unloaded") {
             return Err(GroundRulesError::ReservedName(name.to_owned()));
         }
-        if self.class(name).is_ok() {
+        if self.has_class(name) {
             return Ok(());
         }
         if self.classes.len() >= GroundClass::MAX_COUNT {
@@ -360,6 +369,7 @@ impl GroundRules {
             }
             None if self.movers.len() < usize::from(u16::MAX) => {
                 mover.birth = Birth::now();
+                self.by_name.insert(Arc::clone(&mover.name), self.movers.len() as u16);
                 self.movers.push(mover);
             }
             None => return Err(GroundRulesError::TooManyMovers),

@@ -175,6 +175,11 @@ impl Quilt {
         self.layer_at(layer).map(|at| &self.layers[at])
     }
 
+    /// Whether there is a layer of this name.
+    pub(crate) fn has_layer(&self, name: &str) -> bool {
+        self.layers.iter().any(|held| *held.name == *name)
+    }
+
     pub(crate) fn layer_at(&self, layer: impl LayerKey) -> Result<usize, NameError> {
         let found = self.layers.iter().position(|held| layer.is(held));
         found.ok_or_else(|| {

@@ -233,7 +233,7 @@ fn limits_are_kept() {
     );
     assert_eq!(
         found(Limits { tiles: 1, ..Limits::default() })[0],
-        "map.quilt.json:5:13: error: there are more than the 1 tiles allowed"
+        "map.quilt.json:5:40: error: there are more than the 1 tiles allowed"
     );
     let deep = |depth| {
         let data = SOUND

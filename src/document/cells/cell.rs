@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::Spelled;
+use crate::document::problem::Severity;
 use crate::document::reader::{Reader, optional};
 use crate::document::tree::{Node, Span};
 use crate::near::{did_you_mean, near_names};
@@ -122,6 +123,9 @@ fn cell_of_text(
                     let hint = CellNotation::MARKS.to_owned();
                     (format!("`+{mark}` is no mark of a cell"), Some(hint))
                 }
+                CellNotationError::Name(_) if !reader.lists(Severity::Error) => {
+                    (String::new(), None)
+                }
                 CellNotationError::Name(_) => {
                     (error.to_string(), did_you_mean(&quilt.tiles().near(text)))
                 }
@@ -223,7 +227,7 @@ fn named_tile(
     let known = quilt.tiles.find(name).is_some_and(|id| !quilt.tiles.is_missing(id));
     // What a set that could not be read holds is not known; its own problem says enough.
     let may_be_lost = lost_sets && quilt.tiles.set(name.set()).is_none();
-    if !known && !may_be_lost {
+    if !known && !may_be_lost && reader.lists(Severity::Warning) {
         let near = did_you_mean(&quilt.tiles().near(&name.to_string()));
         let sets: Vec<&str> = quilt.tiles().sets().map(|set| set.name()).collect();
         let (message, hint) = match quilt.tiles().set(name.set()) {
@@ -236,6 +240,8 @@ fn named_tile(
         let hint = hint.unwrap_or_else(|| format!("the tile sets are: {}.", sets.join(", ")));
         let hint = format!("{hint} A placeholder is shown in its place");
         reader.warning(span, message, Some(hint));
+    } else if !known && !may_be_lost {
+        reader.problems().counted_only(Severity::Warning);
     }
     match quilt.tiles.intern(name) {
         Ok(number) => Some(Cell::of_number(number)),

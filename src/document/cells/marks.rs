@@ -147,12 +147,17 @@ pub(super) struct Marked<'m> {
 }
 
 impl Marked<'_> {
-    /// Adds the marks of a row to its cells.
+    /// Adds the marks of a part of a row to its cells.
     pub(super) fn apply(&mut self, first: CellPos, row: &mut [Cell]) {
         let rect = self.grid.rect;
-        let line = i64::from(first.y()) - i64::from(rect.top());
-        let start = usize::try_from(line).ok().map(|line| line * rect.width() as usize);
+        let (line, column) = (
+            i64::from(first.y()) - i64::from(rect.top()),
+            first.x().abs_diff(rect.left()).min(rect.width()) as usize,
+        );
+        let width = rect.width() as usize;
+        let start = usize::try_from(line).ok().map(|line| line * width);
         let marks = start.and_then(|start| self.grid.marks.get(start..)).unwrap_or_default();
+        let marks = marks.get(column..width.min(marks.len())).unwrap_or_default();
         for ((cell, &marks), x) in row.iter_mut().zip(marks).zip(first.x()..) {
             if cell.is_empty() && marks != CellMarks::default() {
                 self.on_empty += 1;

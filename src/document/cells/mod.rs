@@ -4,8 +4,10 @@
 //! for a [`Spelled`] to say, so that rows, tables and pictures read both.
 
 mod cell;
+pub(super) mod fields;
 mod legend;
 mod marks;
+mod nearest;
 mod numbers;
 mod packed;
 mod picture;
@@ -13,6 +15,8 @@ mod rows;
 mod table;
 
 use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
 
 use super::files::{Files, decoded};
 use super::reader::{Fields, Reader};
@@ -394,10 +398,11 @@ impl SharedLegends {
 /// Keeps how a layer is spelled, so that it is saved like that.
 fn keep_spelling(spelling: &mut Option<Arc<CellLegend>>, legend: &Legend<Cell>, rect: CellRect) {
     let kept = Arc::make_mut(spelling.get_or_insert_default());
-    for &(character, cell) in &legend.characters {
-        if kept.entries.iter().all(|(held, _)| *held != character) {
-            kept.entries.push((character, cell));
-        }
+    // Pieces mostly share one legend.
+    if !legend.characters.is_empty() && !kept.entries.starts_with(&legend.characters) {
+        let mut known: FxHashSet<char> = kept.entries.iter().map(|(held, _)| *held).collect();
+        let new = legend.characters.iter().filter(|(character, _)| known.insert(*character));
+        kept.entries.extend(new);
     }
     kept.rects.push(rect);
 }

@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::legend::Legend;
+use super::nearest::{Nearest, distance};
 use super::{Grid, Sink, translate};
 use crate::document::files::{decoded_rows, file_problem};
 use crate::document::problem::{Problem, Severity};
@@ -50,7 +51,11 @@ pub(super) fn read<'a, V: Copy + Default>(
     let label = grid.source.files.source.label(&path);
     let is_known = colors.unknown.is_empty();
     for unknown in &colors.unknown {
-        let nearest = nearest(legend, unknown.color);
+        let color = unknown.color.to_bytes();
+        let nearest = colors.nearest.find(color, u8::MAX).map(|number| {
+            let (held, _) = legend.colors[number];
+            (held, distance(held.to_bytes(), color))
+        });
         reader.problems().push(unknown.problem(&label, grid.what, rect, nearest));
     }
     if colors.pixels_of_others > 0 {
@@ -61,19 +66,6 @@ pub(super) fn read<'a, V: Copy + Default>(
         reader.problems().push(problem);
     }
     is_known.then_some(rect)
-}
-
-/// Which entry of the legend is nearest to a colour, and how far off in the channel that differs
-/// the most.
-fn nearest<V>(legend: &Legend<V>, color: Color) -> Option<(Color, u8)> {
-    let distances = legend.colors.iter().map(|(held, _)| (*held, distance(*held, color)));
-    distances.min_by_key(|(_, distance)| *distance)
-}
-
-/// The greatest difference in a channel.
-fn distance(a: Color, b: Color) -> u8 {
-    let (a, b) = (a.to_bytes(), b.to_bytes());
-    a.iter().zip(b).map(|(&a, b)| a.abs_diff(b)).max().unwrap_or(0)
 }
 
 /// A colour that the legend does not know.
@@ -130,8 +122,11 @@ impl Unknown {
 struct Colors<'l, V> {
     legend: &'l Legend<V>,
     tolerance: u8,
+    nearest: Nearest,
     known: FxHashMap<[u8; 4], V>,
     unknown: Vec<Unknown>,
+    /// How many colours are remembered at most.
+    most_known: usize,
     /// How many pixels have yet other colours.
     pixels_of_others: u64,
     values: Vec<V>,
@@ -143,13 +138,19 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
 
     fn new(legend: &'l Legend<V>, tolerance: u8) -> Colors<'l, V> {
         // What is clear everywhere is nothing, unless the legend says otherwise.
-        let clear = legend.colors.iter().find(|(color, _)| *color == Color::CLEAR);
-        let clear = clear.map_or(V::default(), |(_, value)| *value);
-        let known = [(Color::CLEAR.to_bytes(), clear)].into_iter().collect();
+        let mut known: FxHashMap<[u8; 4], V> = FxHashMap::default();
+        for (color, value) in &legend.colors {
+            // The first of a colour counts.
+            known.entry(color.to_bytes()).or_insert(*value);
+        }
+        known.entry(Color::CLEAR.to_bytes()).or_default();
+        let most_known = known.len() + Self::MOST_REMEMBERED;
         Colors {
             legend,
             tolerance,
+            nearest: Nearest::of(legend.colors.iter().map(|(color, _)| color.to_bytes())),
             known,
+            most_known,
             unknown: Vec::new(),
             pixels_of_others: 0,
             values: Vec::new(),
@@ -176,18 +177,21 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
 
     fn find(&mut self, pixel: [u8; 4], at: (u32, u32), count: usize) -> V {
         let color = Color::from_bytes(pixel);
-        let within = |(held, value): &(Color, V)| {
-            let distance = distance(*held, color);
-            (distance <= self.tolerance).then_some((distance, *value))
-        };
-        let near = self.legend.colors.iter().filter_map(within);
-        let found = match near.min_by_key(|(distance, _)| *distance) {
-            Some((_, value)) => Some(value),
-            None if color.a == 0 => Some(V::default()),
-            None => None,
-        };
+        // What the legend has itself is known.
+        if self.tolerance == 0 {
+            return self.find_beyond(color, None, at, count);
+        }
+        let near = self.nearest.find(pixel, self.tolerance);
+        let near = near.map(|number| self.legend.colors[number].1);
+        self.find_beyond(color, near, at, count)
+    }
+
+    /// The value of a colour that the legend does not have itself, where one was found near it.
+    fn find_beyond(&mut self, color: Color, near: Option<V>, at: (u32, u32), count: usize) -> V {
+        let pixel = color.to_bytes();
+        let found = near.or((color.a == 0).then(V::default));
         if let Some(value) = found {
-            if self.known.len() < Self::MOST_REMEMBERED {
+            if self.known.len() < self.most_known {
                 self.known.insert(pixel, value);
             }
             return value;

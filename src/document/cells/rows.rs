@@ -2,6 +2,7 @@
 
 use std::borrow::Cow;
 
+use indexmap::IndexMap;
 use rustc_hash::FxHashMap;
 
 use super::legend::Legend;
@@ -43,6 +44,32 @@ impl Row<'_> {
     }
 }
 
+/// The rows of a grid, which can be gone through several times.
+enum Rows<'a, 't> {
+    /// Texts of the document.
+    Inline(&'t [Node<'a>]),
+    /// The lines of a file; the end of the last line begins no other one.
+    Lines(&'t str),
+}
+
+impl Rows<'_, '_> {
+    fn each(&self) -> Box<dyn Iterator<Item = Row<'_>> + '_> {
+        match self {
+            Rows::Inline(items) => Box::new(items.iter().filter_map(|item| {
+                let (text, span) = (item.text()?, item.span());
+                let is_plain = span.len == text.len() + 2;
+                let place =
+                    if is_plain { Place::From(span.start + 1) } else { Place::Within(span) };
+                Some(Row { text, place })
+            })),
+            Rows::Lines(text) => Box::new(text.lines().map(|line| {
+                let start = line.as_ptr() as usize - text.as_ptr() as usize;
+                Row { text: line.into(), place: Place::From(start) }
+            })),
+        }
+    }
+}
+
 /// Reads the rows of a grid; gives the rectangle that they span.
 pub(super) fn read<'a, V: Copy + Default>(
     reader: &mut Reader<'a, '_>,
@@ -52,7 +79,11 @@ pub(super) fn read<'a, V: Copy + Default>(
 ) -> Option<CellRect> {
     let node = reader.required(grid.fields, "rows")?;
     if !node.is_text() {
-        let rows = inline(reader, node)?;
+        let items = reader.items(node, "`rows`")?;
+        for item in &items {
+            reader.text(*item, "a row of cells")?;
+        }
+        let rows = Rows::Inline(&items);
         let Some(size) = measured(reader, &rows) else {
             find_unknown(reader, &rows, grid, legend);
             return None;
@@ -61,7 +92,7 @@ pub(super) fn read<'a, V: Copy + Default>(
         return spelled_out(reader, &rows, grid.what, legend, rect, sink);
     }
     let (label, text) = grid.source.text_file(reader, node)?;
-    let rows: Vec<Row<'_>> = lines(&text).collect();
+    let rows = Rows::Lines(&text);
     let mut in_file = Reader::of_text(&text, &label, reader.problems());
     let Some(size) = measured(&mut in_file, &rows) else {
         find_unknown(&mut in_file, &rows, grid, legend);
@@ -75,43 +106,26 @@ pub(super) fn read<'a, V: Copy + Default>(
 /// Notes the characters that the legend does not know, of rows that are wrong for another reason.
 fn find_unknown<V: Copy + Default>(
     reader: &mut Reader<'_, '_>,
-    rows: &[Row<'_>],
+    rows: &Rows<'_, '_>,
     grid: &Grid<'_, '_, '_, '_>,
     legend: &Legend<V>,
 ) {
-    let height = u32::try_from(rows.len()).unwrap_or(u32::MAX);
+    let height = u32::try_from(rows.each().count()).unwrap_or(u32::MAX);
     let rect = CellRect::new(grid.corner, 1, height);
     spelled_out(reader, rows, grid.what, legend, rect, &mut |_, _| Some(()));
 }
 
-fn inline<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Vec<Row<'a>>> {
-    let items = reader.items(node, "`rows`")?;
-    let mut rows = Vec::with_capacity(items.len());
-    for item in items {
-        let text = reader.text(item, "a row of cells")?;
-        let span = item.span();
-        let is_plain = span.len == text.len() + 2;
-        let place = if is_plain { Place::From(span.start + 1) } else { Place::Within(span) };
-        rows.push(Row { text, place });
-    }
-    Some(rows)
-}
-
-/// The lines of a text file; the end of the last line begins no other one.
-fn lines(text: &str) -> impl Iterator<Item = Row<'_>> {
-    text.lines().map(|line| {
-        let start = line.as_ptr() as usize - text.as_ptr() as usize;
-        Row { text: line.into(), place: Place::From(start) }
-    })
-}
-
 /// Columns and rows, once all rows are known to be of one length.
-fn measured(reader: &mut Reader<'_, '_>, rows: &[Row<'_>]) -> Option<(u64, u64)> {
-    let length = |row: &Row<'_>| row.text.chars().count();
-    let Some(width) = rows.first().map(length) else { return Some((0, 0)) };
-    let mut is_even = true;
-    for (row, number) in rows.iter().zip(1..) {
-        let found = length(row);
+fn measured(reader: &mut Reader<'_, '_>, rows: &Rows<'_, '_>) -> Option<(u64, u64)> {
+    let length = |row: &Row<'_>| match row.text.is_ascii() {
+        true => row.text.len(),
+        false => row.text.chars().count(),
+    };
+    let Some(width) = rows.each().next().map(|row| length(&row)) else { return Some((0, 0)) };
+    let (mut is_even, mut count) = (true, 0);
+    for (row, number) in rows.each().zip(1..) {
+        count = number;
+        let found = length(&row);
         if found != width {
             is_even = false;
             let span = row.span();
@@ -124,7 +138,7 @@ fn measured(reader: &mut Reader<'_, '_>, rows: &[Row<'_>]) -> Option<(u64, u64)>
             reader.error_with_hint(span, message, Some(hint));
         }
     }
-    is_even.then_some((width as u64, rows.len() as u64))
+    is_even.then_some((width as u64, count))
 }
 
 fn characters(count: usize) -> String {
@@ -133,7 +147,6 @@ fn characters(count: usize) -> String {
 
 /// A character that the legend does not know.
 struct Unknown {
-    character: char,
     /// Where it stands first.
     span: Span,
     cell: CellPos,
@@ -141,16 +154,12 @@ struct Unknown {
 }
 
 impl Unknown {
-    fn first(
-        character: char,
-        row: &Row<'_>,
-        start: CellPos,
-        column: usize,
-        count: usize,
-    ) -> Unknown {
+    /// One that is not counted yet.
+    fn first(character: char, row: &Row<'_>, start: CellPos, column: usize) -> Unknown {
         let byte = row.text.char_indices().nth(column).map_or(0, |(byte, _)| byte);
+        debug_assert!(row.text[byte..].starts_with(character));
         let cell = start.saturating_add(CellOffset::new(column as i32, 0));
-        Unknown { character, span: row.span_at(byte), cell, count }
+        Unknown { span: row.span_at(byte), cell, count: 0 }
     }
 }
 
@@ -182,42 +191,64 @@ impl<V: Copy + Default> Characters<V> {
     }
 }
 
+/// Of so many unknown characters the place is found, which costs a walk through their row; of others
+/// the row is told.
+const MOST_PLACES: usize = 1000;
+/// So many cells are turned into values at a time, so that a wide row takes no memory.
+const PART: usize = 1 << 16;
+
 /// Turns rows of characters into values.
 fn spelled_out<V: Copy + Default>(
     reader: &mut Reader<'_, '_>,
-    rows: &[Row<'_>],
+    rows: &Rows<'_, '_>,
     what: &str,
     legend: &Legend<V>,
     rect: CellRect,
     sink: &mut Sink<'_, V>,
 ) -> Option<CellRect> {
     let known = Characters::new(legend);
-    let mut unknown: Vec<Unknown> = Vec::new();
+    let mut unknown: IndexMap<char, Unknown> = IndexMap::new();
     let (mut others, mut values) = (Vec::new(), Vec::new());
-    for (row, y) in rows.iter().zip(rect.top()..rect.bottom()) {
+    for (row, y) in rows.each().zip(rect.top()..rect.bottom()) {
         let start = CellPos::new(rect.left(), y);
         let mut meaning = |character, column, count| {
             known.find(character).unwrap_or_else(|| {
-                match unknown.iter_mut().find(|held| held.character == character) {
-                    Some(held) => held.count += count,
-                    None => unknown.push(Unknown::first(character, row, start, column, count)),
-                }
+                let is_much = unknown.len() >= MOST_PLACES;
+                let first = || match is_much {
+                    true => Unknown { span: row.span(), cell: start, count: 0 },
+                    false => Unknown::first(character, &row, start, column),
+                };
+                unknown.entry(character).or_insert_with(first).count += count;
                 V::default()
             })
         };
+        let at = |column: usize| start.saturating_add(CellOffset::new(column as i32, 0));
         if row.text.is_ascii() {
-            let bytes = row.text.as_bytes();
-            translate(bytes, &mut values, |byte, at, count| meaning(char::from(byte), at, count));
-        } else {
-            others.clear();
-            others.extend(row.text.chars());
-            translate(&others, &mut values, meaning);
+            for (bytes, from) in row.text.as_bytes().chunks(PART).zip((0..).step_by(PART)) {
+                translate(bytes, &mut values, |byte, at, count| {
+                    meaning(char::from(byte), from + at, count)
+                });
+                sink(at(from), &values)?;
+            }
+            continue;
         }
-        sink(start, &values)?;
+        let (mut rest, mut from) = (row.text.chars(), 0);
+        loop {
+            others.clear();
+            others.extend(rest.by_ref().take(PART));
+            if others.is_empty() {
+                break;
+            }
+            translate(&others, &mut values, |character, at, count| {
+                meaning(character, from + at, count)
+            });
+            sink(at(from), &values)?;
+            from += others.len();
+        }
     }
     let is_known = unknown.is_empty();
     let what = what.trim_start_matches("`cells` of ");
-    for Unknown { character, span, cell, count } in unknown {
+    for (character, Unknown { span, cell, count }) in unknown {
         let more = match count {
             1 => String::new(),
             _ => format!(" (and {} more of it)", count - 1),

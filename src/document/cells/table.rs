@@ -1,6 +1,7 @@
 //! A table of comma-separated values (RFC 4180), in a file or line by line in the document:
 //! numbers of tiles, or cells in their notation.
 
+use super::fields::{Field, FieldError, each_field};
 use super::legend::Legend;
 use super::{Grid, Sink, Spelled};
 use crate::document::reader::Reader;
@@ -43,25 +44,6 @@ fn joined<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<(String, Ve
     Some((text, rows))
 }
 
-/// Where the quote stands that is never closed, if there is one (RFC 4180, 2.5 to 2.7). A quote
-/// within a field that does not begin with one is a character like others.
-fn unclosed_quote(text: &str) -> Option<usize> {
-    let (mut open, mut begins) = (None, true);
-    let mut bytes = text.bytes().enumerate().peekable();
-    while let Some((at, byte)) = bytes.next() {
-        match byte {
-            b'"' if open.is_some() => match bytes.peek() {
-                Some((_, b'"')) => drop(bytes.next()),
-                _ => open = None,
-            },
-            b'"' if begins => open = Some(at),
-            _ => {}
-        }
-        begins = matches!(byte, b',' | b'\n' | b'\r');
-    }
-    open
-}
-
 struct InlineRow {
     start: usize,
     /// Where the line stands in the document.
@@ -69,6 +51,9 @@ struct InlineRow {
     /// Whether it is spelled there without escapes.
     is_plain: bool,
 }
+
+/// So many cells are read before they go on, so that a wide row takes no memory.
+const PART: usize = 1 << 16;
 
 struct Lines<'t, V> {
     text: &'t str,
@@ -100,67 +85,66 @@ impl<V: Copy + Default> Lines<'_, V> {
         spelled: &mut S,
         sink: &mut Sink<'_, V>,
     ) -> Option<(u64, u64)> {
-        if let Some(start) = unclosed_quote(self.text) {
-            let message = "the table: a field begins with a quote that is never closed";
-            let hint = "close it, or write a quote within a field twice";
-            reader.error_with_hint(self.span(start, 1), message, Some(hint));
-            return None;
-        }
-        let mut rows = csv::ReaderBuilder::new()
-            .has_headers(false)
-            .flexible(true)
-            .from_reader(self.text.as_bytes());
-        let (mut record, mut values) = (csv::StringRecord::new(), Vec::new());
-        let (mut width, mut row) = (None, 0);
-        let errors = reader.errors();
-        let mut recent = Recent::new();
-        loop {
-            let start = rows.position().byte() as usize;
-            match rows.read_record(&mut record) {
-                Ok(true) => {}
-                Ok(false) => break,
-                Err(error) => {
-                    reader.error(self.span(start, 1), format!("the table: {error}"));
+        let (mut width, mut row, mut column) = (None, 1, 0_u64);
+        let (mut row_start, mut part_start) = (0, 0);
+        let (errors, mut recent) = (reader.errors(), Recent::new());
+        let mut values = Vec::with_capacity(PART.min(self.text.len()));
+        let ended = each_field(self.text, |Field { text, start, ends_row }| {
+            if column == 0 {
+                row_start = start;
+            }
+            let known = recent.find(text);
+            let value = known.or_else(|| {
+                let Some(at) = self.at(column as i64, row) else {
+                    let message = format!("{} reaches beyond the limits of cells", self.what);
+                    reader.error(self.span(row_start, 1), message);
                     return None;
-                }
+                };
+                Some(self.field(reader, text, (at, start), spelled, &mut recent))
+            })?;
+            values.push(value);
+            column += 1;
+            if !ends_row && values.len() < PART {
+                return Some(());
             }
-            let start = record.position().map_or(start, |at| at.byte() as usize);
-            row += 1;
-            let count = record.len();
-            let wanted = *width.get_or_insert(count);
-            if count != wanted {
-                let message = format!("row {row} has {count} cells, but row 1 has {wanted}");
-                let hint = Some("give all rows the same number of fields");
-                reader.error_with_hint(self.span(start, 1), message, hint);
-            }
-            let Some(left) = cells_left.checked_sub(count as u64) else {
-                let message = format!("{} brings the map beyond the limit of cells", self.what);
-                reader.error(self.span(start, 1), message);
+            let what = self.what;
+            let Some(left) = cells_left.checked_sub(values.len() as u64) else {
+                let message = format!("{what} brings the map beyond the limit of cells");
+                reader.error(self.span(row_start, 1), message);
                 return None;
             };
             cells_left = left;
-            let (first, last) = (self.at(0, row), self.at(count as i64 - 1, row));
+            let (first, last) = (self.at(part_start, row), self.at(column as i64 - 1, row));
             let (Some(first), Some(_)) = (first, last) else {
-                let message = format!("{} reaches beyond the limits of cells", self.what);
-                reader.error(self.span(start, 1), message);
+                let message = format!("{what} reaches beyond the limits of cells");
+                reader.error(self.span(row_start, 1), message);
                 return None;
             };
-            values.clear();
-            let mut place = start;
-            for (field, column) in record.iter().zip(0..) {
-                let value = match recent.find(field) {
-                    Some(value) => value,
-                    None => {
-                        let at = (self.at(column, row).unwrap_or(first), place);
-                        self.field(reader, field, at, spelled, &mut recent)
-                    }
-                };
-                values.push(value);
-                place += field.len() + 1;
-            }
             sink(first, &values)?;
+            values.clear();
+            part_start = column as i64;
+            if ends_row {
+                let wanted = *width.get_or_insert(column);
+                if column != wanted {
+                    let message = format!("row {row} has {column} cells, but row 1 has {wanted}");
+                    let hint = Some("give all rows the same number of fields");
+                    reader.error_with_hint(self.span(row_start, 1), message, hint);
+                }
+                (row, column, part_start) = (row + 1, 0, 0);
+            }
+            Some(())
+        });
+        match ended {
+            Ok(()) => {}
+            Err(FieldError::Ended) => return None,
+            Err(FieldError::OpenQuote(start)) => {
+                let message = "the table: a field begins with a quote that is never closed";
+                let hint = "close it, or write a quote within a field twice";
+                reader.error_with_hint(self.span(start, 1), message, Some(hint));
+                return None;
+            }
         }
-        let size = (width.unwrap_or(0) as u64, row.unsigned_abs());
+        let size = (width.unwrap_or(0), row.unsigned_abs() - 1);
         (reader.errors() == errors).then_some(size)
     }
 
@@ -185,7 +169,6 @@ impl<V: Copy + Default> Lines<'_, V> {
         } else if let Some(&known) = self.legend.fields.get(text) {
             Some(known)
         } else {
-            // Exact as long as no field of the row is quoted.
             spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
         };
         if let Some(value) = value {

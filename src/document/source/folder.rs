@@ -2,6 +2,9 @@ use std::path::{Path, PathBuf};
 
 use super::{FileSource, SourceError, check_size};
 
+/// So many bytes are asked for before they are read: a file can state any length.
+const MOST_AT_ONCE: u64 = 1 << 28;
+
 /// The files of a folder, of which none outside it can be reached, also not through links.
 #[derive(Clone, Debug)]
 pub struct FolderSource {
@@ -58,8 +61,10 @@ impl FileSource for FolderSource {
             return Err(SourceError::NoFile);
         }
         let file = std::fs::File::open(path)?;
-        check_size(file.metadata()?.len(), max_bytes)?;
-        let mut bytes = Vec::new();
+        let length = file.metadata()?.len();
+        check_size(length, max_bytes)?;
+        // One byte more, so that the end is seen without asking for memory again.
+        let mut bytes = Vec::with_capacity(length.min(MOST_AT_ONCE) as usize + 1);
         // The file may grow meanwhile, or not know its size; one byte more than allowed tells.
         file.take(max_bytes.saturating_add(1)).read_to_end(&mut bytes)?;
         check_size(bytes.len() as u64, max_bytes)?;

@@ -4,6 +4,10 @@ mod report;
 mod sheet;
 mod tile;
 
+use std::collections::HashMap;
+
+use indexmap::IndexMap;
+
 use super::TILES_FORMAT;
 use super::cache::CachedSet;
 use super::files::{Files, check_format, decoded, file_problem};
@@ -35,7 +39,7 @@ pub(super) fn read_item<'a>(
     let mut classes = Vec::new();
     let set = SetReader { path: map_path, classes: &mut classes, files, default_name: None };
     let set = set.read(reader, item, None);
-    for (span, message, hint) in unknown_classes(&classes, ground) {
+    for (span, message, hint) in unknown_classes(&counted(classes), ground) {
         reader.error_with_hint(*span, message, Some(hint));
     }
     set
@@ -72,8 +76,10 @@ fn read_file(
     let mut classes = Vec::new();
     let set = read_text(&text, &path, &label, named, files, problems, &mut classes);
     let place = |span: Span| TextPlace::find(&text, span.start, span.len);
-    let classes: Vec<(String, TextPlace)> =
-        classes.into_iter().map(|(class, span)| (class, place(span))).collect();
+    let classes: Vec<(String, TextPlace, usize)> = counted(classes)
+        .into_iter()
+        .map(|(class, span, count)| (class, place(span), count))
+        .collect();
     let warnings = problems.warnings_since(listed);
     check_classes(&classes, &label, ground, problems);
     let set = set?;
@@ -118,7 +124,7 @@ fn read_text(
 
 /// Notes the ground classes of a set that its map does not have.
 fn check_classes(
-    classes: &[(String, TextPlace)],
+    classes: &[(String, TextPlace, usize)],
     label: &str,
     ground: &GroundRules,
     problems: &mut Problems,
@@ -132,17 +138,11 @@ fn check_classes(
 /// Each class that is unknown, once: the first place where it is named, what is wrong in words, and
 /// what may be meant.
 fn unknown_classes<'c, P>(
-    classes: &'c [(String, P)],
+    classes: &'c [(String, P, usize)],
     ground: &GroundRules,
 ) -> Vec<(&'c P, String, String)> {
-    let mut found: Vec<(&str, &P, usize)> = Vec::new();
-    for (class, place) in classes.iter().filter(|(class, _)| ground.class(class).is_err()) {
-        match found.iter_mut().find(|(held, ..)| held == class) {
-            Some((.., count)) => *count += 1,
-            None => found.push((class, place, 1)),
-        }
-    }
-    let problem = |(class, place, count): (&str, &'c P, usize)| {
+    let unknown = classes.iter().filter(|(class, ..)| !ground.has_class(class));
+    let problem = |(class, place, count): &'c (String, P, usize)| {
         let more = match count {
             1 => String::new(),
             _ => format!(", which the set names {count} times"),
@@ -152,7 +152,7 @@ fn unknown_classes<'c, P>(
         let hint = did_you_mean(&near).unwrap_or_else(listed);
         (place, format!("the map has no ground class `{class}`{more}"), hint)
     };
-    found.into_iter().map(problem).collect()
+    unknown.map(problem).collect()
 }
 
 struct SetReader<'s, 'f> {
@@ -167,6 +167,15 @@ struct SetReader<'s, 'f> {
 
 /// Names of ground classes, and where they stand.
 type Classes = Vec<(String, Span)>;
+
+/// Each class once, with the first place where it is named and how often it is.
+fn counted(classes: Classes) -> Vec<(String, Span, usize)> {
+    let mut found: IndexMap<String, (Span, usize)> = IndexMap::new();
+    for (class, span) in classes {
+        found.entry(class).or_insert((span, 0)).1 += 1;
+    }
+    found.into_iter().map(|(class, (span, count))| (class, span, count)).collect()
+}
 
 /// The keys of a set.
 const SET_KEYS: [&str; 11] = [
@@ -264,7 +273,14 @@ impl SetReader<'_, '_> {
     ) -> Option<(TileSetBuilder, Vec<Node<'a>>)> {
         let (mut specs, mut spots) = (Vec::new(), Vec::new());
         if let Some(tiles) = fields.get("tiles") {
-            for tile in reader.items(tiles, "`tiles`")? {
+            let items = reader.items(tiles, "`tiles`")?;
+            let most = self.files.limits.tiles;
+            if items.len() as u64 > most {
+                let message = format!("there are more than the {most} tiles allowed");
+                reader.error(tiles.start(), message);
+                return None;
+            }
+            for tile in items {
                 if let Some(spec) = read_tile(reader, tile, self.classes) {
                     specs.push(spec);
                     spots.push(tile);
@@ -310,14 +326,18 @@ impl SetReader<'_, '_> {
                 paths.push((reader.text(item, "the path of a picture")?.into_owned(), item));
             }
         }
+        let named = specs.iter().enumerate().filter(|(_, spec)| spec.source == TileSource::Flat);
+        let named = named.filter_map(|(at, spec)| Some((spec.name.clone()?, at)));
+        // The first of a name counts.
+        let mut stated: HashMap<String, usize> = HashMap::new();
+        for (name, at) in named {
+            stated.entry(name).or_insert(at);
+        }
         for (path, spot) in paths {
             let file = path.rsplit('/').next().unwrap_or(&path);
             let name = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
-            let is_it = |spec: &&mut TileSpec| {
-                spec.name.as_deref() == Some(name) && spec.source == TileSource::Flat
-            };
-            match specs.iter_mut().find(is_it) {
-                Some(stated) => stated.source = TileSource::Picture(path),
+            match stated.remove(name) {
+                Some(at) => specs[at].source = TileSource::Picture(path),
                 None => {
                     let name = name.to_owned();
                     specs.push(TileSpec::picture(path).name(name));

@@ -248,17 +248,25 @@ impl TileSetBuilder {
         plan: &[Planned],
     ) -> (Arc<ArtPage>, Vec<TileArt>) {
         let sheet = self.sheet.as_ref().and_then(|sheet| sheet.page.clone());
+        let there: HashSet<&str> = self.pictures.iter().map(|(path, _)| &**path).collect();
         let is_flat = |planned: &&Planned| match &planned.spec.source {
             TileSource::Flat => true,
             TileSource::Place(..) | TileSource::Pixels(_) => sheet.is_none(),
-            TileSource::Picture(path) => self.pictures.iter().all(|(held, _)| held != path),
+            TileSource::Picture(path) => !there.contains(&**path),
         };
         let flat = Arc::new(flat_page(plan.iter().filter(is_flat)));
-        let used = |path: &str| {
-            plan.iter().any(|p| matches!(&p.spec.source, TileSource::Picture(held) if held == path))
-        };
+        let named = plan.iter().filter_map(|planned| match &planned.spec.source {
+            TileSource::Picture(path) => Some(&**path),
+            _ => None,
+        });
+        let used: HashSet<&str> = named.collect();
         let pictures: Vec<&(String, Arc<ArtPage>)> =
-            self.pictures.iter().filter(|(path, _)| used(path)).collect();
+            self.pictures.iter().filter(|(path, _)| used.contains(&**path)).collect();
+        // The first of a path counts.
+        let mut place_of: HashMap<&str, usize> = HashMap::new();
+        for ((path, _), at) in pictures.iter().zip(0..) {
+            place_of.entry(path).or_insert(at);
+        }
         let mut parts: Vec<&Arc<ArtPage>> = Vec::new();
         parts.extend(&sheet);
         let first_picture = parts.len();
@@ -280,8 +288,7 @@ impl TileSetBuilder {
         let art = |planned: &Planned| {
             let source = match (&planned.spec.source, grid) {
                 (TileSource::Picture(path), _) if !is_flat(&planned) => {
-                    let at = pictures.iter().position(|(held, _)| held == path).unwrap_or(0);
-                    places[first_picture + at]
+                    places[first_picture + place_of.get(&**path).copied().unwrap_or(0)]
                 }
                 // A sheet lies in the upper left corner.
                 (TileSource::Pixels(pixels), _) if sheet.is_some() => *pixels,
