@@ -55,6 +55,7 @@ fn main() -> Result<ExitCode, Box<dyn std::error::Error>> {
         Command::Versus { filter } => {
             let mut versus = Versus::new(filter);
             lines::cells::run(&mut versus);
+            lines::edits::run(&mut versus);
             lines::drawing::run(&mut versus);
             lines::minimap::run(&mut versus);
             lines::ground::run(&mut versus);

@@ -2,7 +2,7 @@
 
 use super::{EditError, Pen};
 use crate::quilt::LayerKey;
-use crate::tile::TileNumbers;
+use crate::tile::{Cell, TileNumbers};
 use crate::units::{CellOffset, CellPos, ScanOrder};
 
 /// A flat list of numbers that stands for a rectangle of cells.
@@ -66,6 +66,7 @@ impl Pen<'_> {
         array: FlatArray<'_, N>,
         numbers: &TileNumbers,
     ) -> Result<(), EditError> {
+        let at = self.quilt().layer_at(layer)?;
         let FlatArray { numbers: list, width, scan } = array;
         let tiles = numbers.find(self.quilt().tiles())?;
         let rows = list.len().checked_div(width as usize).unwrap_or(0);
@@ -80,17 +81,25 @@ impl Pen<'_> {
         let last = |from: i32, count: u32| i64::from(from) + i64::from(count) - 1;
         CellPos::checked(last(corner.x(), width), last(corner.y(), height))
             .ok_or_else(|| beyond(height))?;
+        let mut cells = vec![Cell::EMPTY; list.len()];
+        // Neighbours are often equal.
+        let mut last: Option<(i64, Cell)> = None;
         for (place, &number) in list.iter().enumerate() {
-            let CellOffset { x, y } = scan.offset(place, width, height);
-            let cell = corner.saturating_add(CellOffset::new(x, y));
-            let number = number.into();
-            let value = tiles.cell(number).ok_or_else(|| EditError::UnknownNumber {
-                number,
-                place,
-                cell,
-                there_are: tiles.words(),
-            })?;
-            self.put(layer, cell, value)?;
+            let (number, offset) = (number.into(), scan.offset(place, width, height));
+            let value = match last.filter(|(held, _)| *held == number) {
+                Some((_, value)) => value,
+                None => tiles.cell(number).ok_or_else(|| EditError::UnknownNumber {
+                    number,
+                    place,
+                    cell: corner.saturating_add(offset),
+                    there_are: tiles.words(),
+                })?,
+            };
+            last = Some((number, value));
+            cells[offset.y as usize * width as usize + offset.x as usize] = value;
+        }
+        for (row, y) in cells.chunks(width as usize).zip(0..) {
+            self.put_row_at(at, corner.saturating_add(CellOffset::new(0, y)), row)?;
         }
         Ok(())
     }

@@ -11,6 +11,8 @@ use crate::units::{CellPos, CellRect, ChunkPos};
 #[derive(Debug)]
 pub(super) struct Journal<V> {
     chunks: FxHashMap<ChunkPos, Before<V>>,
+    /// Memory to work with.
+    scratch: Vec<V>,
 }
 
 #[derive(Debug)]
@@ -26,7 +28,7 @@ const MOST_CELLS: usize = 1024;
 
 impl<V> Default for Journal<V> {
     fn default() -> Journal<V> {
-        Journal { chunks: FxHashMap::default() }
+        Journal { chunks: FxHashMap::default(), scratch: Vec::new() }
     }
 }
 
@@ -47,6 +49,27 @@ impl<V: Value> Journal<V> {
             plane.set_stamped(cell, value, Stamp::next()).map_err(absent)?;
         }
         Ok(before)
+    }
+
+    /// Puts values into a row of cells of the plane of a layer, from the first to the right. They lie
+    /// within the limits of cells.
+    pub(super) fn put_row(
+        &mut self,
+        layer: &str,
+        plane: &mut Plane<V>,
+        first: CellPos,
+        values: &[V],
+    ) -> Result<(), EditError> {
+        let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
+        let row = CellRect::new(first, values.len() as u32, 1);
+        plane.check_here(row).map_err(absent)?;
+        for pos in row.chunks() {
+            let part = row.intersection(pos.cells());
+            let from = part.left().abs_diff(first.x()) as usize;
+            let new = &values[from..from + part.width() as usize];
+            self.note_part(plane, pos, part.corner().index_in_chunk(), new);
+        }
+        plane.write_rect(row, values).map_err(absent)
     }
 
     /// Puts a value into every cell of a rectangle of the plane of a layer.
@@ -79,6 +102,28 @@ impl<V: Value> Journal<V> {
                 *held = Before::Chunk(former(&plane.chunk(pos), cells));
             } else {
                 cells.push((cell.index_in_chunk() as u16, before));
+            }
+        }
+    }
+
+    /// Notes what cells of a row of a chunk hold that are to hold something else.
+    fn note_part(&mut self, plane: &Plane<V>, pos: ChunkPos, first: usize, new: &[V]) {
+        let Journal { chunks, scratch } = self;
+        let held = chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
+        let Before::Cells(cells) = held else { return };
+        let now = plane.chunk(pos);
+        scratch.clear();
+        scratch.resize(new.len(), V::default());
+        let side = ChunkPos::SIDE as usize;
+        let corner = CellPos::new((first % side) as i32, (first / side) as i32);
+        now.copy_part(CellRect::new(corner, new.len() as u32, 1), scratch, new.len());
+        if cells.len() + new.len() > MOST_CELLS {
+            *held = Before::Chunk(former(&now, cells));
+            return;
+        }
+        for ((before, new), index) in scratch.iter().zip(new).zip(first..) {
+            if !before.same(*new) {
+                cells.push((index as u16, *before));
             }
         }
     }

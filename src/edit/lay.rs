@@ -1,5 +1,7 @@
 //! Laying out cells in code: from rows of characters, from a rule for each cell, from variants.
 
+use rustc_hash::FxHashMap;
+
 use super::{EditError, Pen};
 use crate::quilt::{CellKey, LayerKey};
 use crate::tile::Cell;
@@ -37,25 +39,42 @@ impl Pen<'_> {
         for (character, key) in legend {
             known.push((*character, self.meant(key)?));
         }
+        // Where a character comes twice in the legend, the first counts.
+        let known: FxHashMap<char, Cell> = known.into_iter().rev().collect();
+        let mut run = Vec::new();
         for (row, text) in rows.iter().enumerate() {
-            for (column, character) in text.chars().enumerate() {
-                if character == ' ' {
-                    continue;
-                }
-                let found = known.iter().find(|(held, _)| *held == character);
-                let Some(&(_, value)) = found else {
-                    return Err(EditError::UnknownCharacter { row, column, character });
-                };
+            let at_column = |column: usize| {
                 let (x, y) =
                     (i64::from(corner.x()) + column as i64, i64::from(corner.y()) + row as i64);
-                let cell = CellPos::checked(x, y).ok_or(EditError::BeyondCells { row, column })?;
-                self.put_at(at, cell, value)?;
+                CellPos::checked(x, y).ok_or(EditError::BeyondCells { row, column })
+            };
+            let (mut start, mut last) = (0, (' ', Cell::EMPTY));
+            run.clear();
+            for (column, character) in text.chars().chain([' ']).enumerate() {
+                if character == ' ' {
+                    if !run.is_empty() {
+                        if at_column(column - 1).is_err() {
+                            (start..column).try_for_each(|column| at_column(column).map(drop))?;
+                        }
+                        self.put_row_at(at, at_column(start)?, &run)?;
+                        run.clear();
+                    }
+                    start = column + 1;
+                    continue;
+                }
+                if character != last.0 {
+                    let found = known.get(&character);
+                    let unknown = EditError::UnknownCharacter { row, column, character };
+                    last = (character, *found.ok_or(unknown)?);
+                }
+                run.push(last.1);
             }
         }
         Ok(())
     }
 
-    /// Puts into each cell of a rectangle what a rule says of it. Costs a call a cell.
+    /// Puts into each cell of a rectangle what a rule says of it, row by row. Costs a call a cell, and
+    /// memory for a row.
     ///
     /// # Errors
     /// A rectangle that touches more than [`Pen::MOST_CHUNKS`] chunks; and as [`Pen::put`].
@@ -84,9 +103,19 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
         Self::check_size(rect)?;
-        for cell in rect.cells() {
-            let value = self.known(rule(cell))?;
-            self.put_at(at, cell, value)?;
+        let mut row = Vec::with_capacity(rect.width() as usize);
+        for y in rect.top()..rect.bottom() {
+            row.clear();
+            // Neighbours are often equal.
+            let mut last = Cell::EMPTY;
+            for x in rect.left()..rect.right() {
+                let value = rule(CellPos::new(x, y));
+                if value != last {
+                    last = self.known(value)?;
+                }
+                row.push(value);
+            }
+            self.put_row_at(at, CellPos::new(rect.left(), y), &row)?;
         }
         Ok(())
     }

@@ -267,6 +267,17 @@ impl Pen<'_> {
         journal.put(&layer.name, &mut layer.cells, cell, value)
     }
 
+    /// Puts cells of this map into a row, from the first to the right, within the limits of cells.
+    pub(super) fn put_row_at(
+        &mut self,
+        at: usize,
+        first: CellPos,
+        values: &[Cell],
+    ) -> Result<(), EditError> {
+        let (journal, layer) = self.open(at);
+        journal.put_row(&layer.name, &mut layer.cells, first, values)
+    }
+
     /// The cell that is meant, if the map has its tile.
     pub(super) fn meant(&mut self, key: &impl CellKey) -> Result<Cell, EditError> {
         let cell = key.cell_in(self.quilt)?;

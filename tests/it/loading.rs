@@ -282,7 +282,7 @@ mod archives {
         assert!(bomb.len() < 100_000);
         let source = ZipSource::new(bomb).unwrap();
         let limits = Limits { file_bytes: 1_000_000, ..Limits::default() };
-        let error = Loader::new().limits(limits.clone()).load(&source, "a.quilt.json").unwrap_err();
+        let error = Loader::new().limits(limits).load(&source, "a.quilt.json").unwrap_err();
         assert!(error.to_string().contains("it has 50000000 bytes, more than the 1000000 allowed"));
     }
 }

@@ -31,8 +31,8 @@ const SOUND: &str = r##"{
 "##;
 
 /// Every problem of a map, a line each.
-fn problems_of(files: &MemorySource, limits: &Limits) -> Vec<String> {
-    let problems = match Loader::new().limits(limits.clone()).load(files, "map.quilt.json") {
+fn problems_of(files: &MemorySource, limits: Limits) -> Vec<String> {
+    let problems = match Loader::new().limits(limits).load(files, "map.quilt.json") {
         Ok(loaded) => loaded.warnings,
         Err(error) => error.problems().to_vec(),
     };
@@ -41,7 +41,7 @@ fn problems_of(files: &MemorySource, limits: &Limits) -> Vec<String> {
 
 #[test]
 fn the_sound_map_is_sound() {
-    assert_eq!(problems_of(&files(SOUND), &Limits::default()), [""; 0]);
+    assert_eq!(problems_of(&files(SOUND), Limits::default()), [""; 0]);
 }
 
 #[test]
@@ -187,7 +187,7 @@ mod pictures {
         ));
         files.add("lots.tiles.json", "");
         assert_eq!(
-            problems_of(&files, &Limits::default()),
+            problems_of(&files, Limits::default()),
             [
                 "map.quilt.json:5:13: error: file `lost.tiles.json`: there is no such file; the folder searched is `.`; did you mean `lots.tiles.json`?"
             ]
@@ -201,7 +201,7 @@ mod pictures {
             files(&SOUND.replacen("\"tiles\": [{", "\"tiles\": [\"s.tiles.json\", {", 1));
         files.add("s.tiles.json", sheet("\"picture\": \"art.png\", \"tile\": [8, 6]"));
         assert_eq!(
-            problems_of(&files, &limits),
+            problems_of(&files, limits),
             [
                 "s.tiles.json:2:23: error: picture `art.png`: a picture of 48 × 6 px has more than the 100 pixels allowed"
             ]
@@ -211,7 +211,7 @@ mod pictures {
 
 #[test]
 fn limits_are_kept() {
-    let found = |limits: Limits| problems_of(&files(SOUND), &limits);
+    let found = |limits: Limits| problems_of(&files(SOUND), limits);
     assert_eq!(
         found(Limits { cells: 7, ..Limits::default() }),
         [
@@ -221,7 +221,7 @@ fn limits_are_kept() {
     assert_eq!(found(Limits { cells: 8, ..Limits::default() }), [""; 0]);
     let layer = "{ \"name\": \"more\", \"cells\": { \"rows\": [\"  \"] } }, ";
     let two = SOUND.replacen("\"layers\": [", &format!("\"layers\": [{layer}"), 1);
-    let of_two = |cells| problems_of(&files(&two), &Limits { cells, ..Limits::default() }).len();
+    let of_two = |cells| problems_of(&files(&two), Limits { cells, ..Limits::default() }).len();
     assert_eq!((of_two(9), of_two(10)), (1, 0), "all layers together");
     assert_eq!(
         found(Limits { layers: 0, ..Limits::default() }),
@@ -238,7 +238,7 @@ fn limits_are_kept() {
     let deep = |depth| {
         let data = SOUND
             .replace("\"cell\": [1, 1]", "\"cell\": [1, 1], \"data\": [{ \"a\": [\"[[[\\\"\"] }]");
-        problems_of(&files(&data), &Limits { depth, ..Limits::default() }).len()
+        problems_of(&files(&data), Limits { depth, ..Limits::default() }).len()
     };
     assert_eq!((deep(2), deep(3)), (1, 0));
     let with_set = SOUND.replace("\"tiles\": [{", "\"tiles\": [\"more.tiles.json\", {");
@@ -248,7 +248,7 @@ fn limits_are_kept() {
             "more.tiles.json",
             "{ \"format\": \"sturdy-quilt/tiles\", \"version\": 1, \"tiles\": [\"a\"] }",
         );
-        problems_of(&all, &Limits { files: count, ..Limits::default() })
+        problems_of(&all, Limits { files: count, ..Limits::default() })
     };
     assert_eq!(
         of_files(1),
@@ -261,7 +261,7 @@ fn limits_are_kept() {
     let block = "\"size\": [2, 2], \"set\": \"yard\", \"packed\": { \"base64\": \"AAAAAAAAAAAAAAAAAAAAAA==\" }";
     let packed = packed.replace(rows, block);
     let of_bytes = |unpacked_bytes| {
-        problems_of(&files(&packed), &Limits { unpacked_bytes, ..Limits::default() })
+        problems_of(&files(&packed), Limits { unpacked_bytes, ..Limits::default() })
     };
     assert_eq!(of_bytes(16), [""; 0]);
     assert_eq!(
@@ -285,7 +285,7 @@ fn long_lists_of_problems_are_cut_and_counted() {
     let wrong = SOUND.replace("\"version\": 1,", &format!("\"version\": 1, {many}"));
     let limits = Limits { problems: 10, ..Limits::default() };
     let error: LoadError =
-        Loader::new().limits(limits.clone()).load(&files(&wrong), "map.quilt.json").unwrap_err();
+        Loader::new().limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
     assert_eq!((error.problems().len(), error.not_listed()), (10, 40));
     assert!(error.to_string().starts_with("the map cannot be loaded: 50 errors\n"));
     assert!(error.to_string().ends_with("\n  and 40 more that are not listed"));
@@ -299,12 +299,10 @@ fn warnings_are_counted_too_and_never_hide_an_error() {
     let many = SOUND
         .replace("\"legend\": { ", &format!("\"legend\": {{ {}", legend.replace("\\", "\\\\")));
     let limits = Limits { problems: 10, ..Limits::default() };
-    let loaded =
-        Loader::new().limits(limits.clone()).load(&files(&many), "map.quilt.json").unwrap();
+    let loaded = Loader::new().limits(limits).load(&files(&many), "map.quilt.json").unwrap();
     assert_eq!((loaded.warnings.len(), loaded.not_listed), (10, 40));
     let wrong = many.replace("[1, 1]", "[1, \"1\"]").replace("\"....\"", "\"..\"");
-    let error =
-        Loader::new().limits(limits.clone()).load(&files(&wrong), "map.quilt.json").unwrap_err();
+    let error = Loader::new().limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
     let errors = error.problems().iter().filter(|p| p.severity == Severity::Error).count();
     assert_eq!((error.problems().len(), errors, error.not_listed()), (10, 2, 42));
     assert_eq!(error.problems()[0].severity, Severity::Error);
@@ -316,10 +314,10 @@ fn deep_nesting_is_no_danger() {
     let deep = format!("{}{}", "[".repeat(100_000), "]".repeat(100_000));
     let data = SOUND.replace("\"cell\": [1, 1]", &format!("\"cell\": [1, 1], \"data\": {deep}"));
     assert_eq!(
-        problems_of(&files(&data), &Limits::default()),
+        problems_of(&files(&data), Limits::default()),
         ["map.quilt.json:21:181: error: the document is nested too deep from here on"]
     );
-    let found = problems_of(&files(&deep), &Limits::default());
+    let found = problems_of(&files(&deep), Limits::default());
     assert_eq!(
         found,
         ["map.quilt.json:1:128: error: the document is nested too deep from here on"]
@@ -374,7 +372,7 @@ fn a_program_without_a_decoder_says_so() {
     let mut files = files(&SOUND.replacen("\"tiles\": [", &format!("\"tiles\": [{sheet}, "), 1));
     files.add("art.png", "pixels");
     assert_eq!(
-        problems_of(&files, &Limits::default()),
+        problems_of(&files, Limits::default()),
         [
             "map.quilt.json:5:50: error: picture `art.png`: this program was built without the feature `png`, and cannot decode it"
         ]

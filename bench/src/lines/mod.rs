@@ -2,6 +2,7 @@
 
 pub(crate) mod cells;
 pub(crate) mod drawing;
+pub(crate) mod edits;
 pub(crate) mod files;
 pub(crate) mod forms;
 pub(crate) mod ground;

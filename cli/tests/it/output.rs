@@ -249,7 +249,9 @@ fn a_file_keeps_its_permissions_and_leftovers_go() {
     // One left by a writer that was killed, one of a writer at work, one that is another's.
     let [dead, live, other] =
         [".sturdy-quilt-saving-Ab3dEf9h", ".sturdy-quilt-saving-aaaaaaaa", ".sturdy-quilt-saving"];
-    [dead, live, other].map(|name| folder.write(name, "half"));
+    for name in [dead, live, other] {
+        folder.write(name, "half");
+    }
     let lock = fs::File::open(folder.path(live)).unwrap();
     lock.lock().unwrap();
     folder.say(&format!("{edit} 2,0"));

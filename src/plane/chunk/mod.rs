@@ -204,7 +204,7 @@ impl<V: Value> Chunk<V> {
 
     /// Copies a part of the chunk, whose columns and rows count from its corner, into rows that
     /// begin `stride` values apart.
-    pub(super) fn copy_part(&self, part: CellRect, into: &mut [V], stride: usize) {
+    pub(crate) fn copy_part(&self, part: CellRect, into: &mut [V], stride: usize) {
         /// One form at a time: what is the same for all rows is asked once.
         fn rows<V>(part: CellRect, into: &mut [V], stride: usize, copy: impl Fn(usize, &mut [V])) {
             let width = part.width() as usize;
