@@ -513,6 +513,31 @@ mod pictures {
     proptest! {
         #![proptest_config(ProptestConfig::with_cases(48))]
 
+        /// A table means the same, and its mistakes stand at the same places, whether or not a
+        /// field of it is quoted.
+        #[test]
+        fn tables_with_and_without_quotes_agree(
+            rows in prop::collection::vec("([012x ]?[0-2]?,){0,3}[012]?(\n|\r\n|\n\n|\r){1,2}", 0..6),
+            end in "(\n)?",
+        ) {
+            let load = |last: &str| {
+                let table = format!("{}{last}{end}", rows.concat());
+                let files =
+                    yard_files(r#"{ "table": "t.csv", "set": "yard" }"#, &[("t.csv", table.as_bytes())]);
+                Loader::new().load(&files, "map.quilt.json").map_err(|error| {
+                    let problems = error.problems().iter();
+                    let told = problems.map(|problem| {
+                        (problem.message.clone(), problem.place.as_ref().map(|at| (at.line, at.column)))
+                    });
+                    told.collect::<Vec<_>>()
+                })
+            };
+            match (load("1"), load("\"1\"")) {
+                (Ok(plain), Ok(quoted)) => prop_assert!(plain.quilt.same_as(&quoted.quilt)),
+                (plain, quoted) => prop_assert_eq!(plain.err(), quoted.err()),
+            }
+        }
+
         #[test]
         fn every_map_reads_back_from_every_form(quilt in scene::any_quilt(40), apart: bool) {
             for form in FORMS.into_iter().chain([CellForm::Picture]) {

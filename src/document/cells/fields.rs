@@ -25,6 +25,9 @@ pub(in crate::document) fn each_field(
     text: &str,
     mut used: impl FnMut(Field<'_>) -> Option<()>,
 ) -> Result<(), FieldError> {
+    if !text.contains('"') {
+        return each_plain_field(text, used);
+    }
     if let Some(start) = unclosed_quote(text) {
         return Err(FieldError::OpenQuote(start));
     }
@@ -53,6 +56,31 @@ pub(in crate::document) fn each_field(
             ReadFieldResult::End => return Ok(()),
         }
     }
+}
+
+/// Gives each field of a table without quotes, of which commas and ends of lines part the fields.
+fn each_plain_field(
+    text: &str,
+    mut used: impl FnMut(Field<'_>) -> Option<()>,
+) -> Result<(), FieldError> {
+    let (mut start, mut begins_row) = (0, true);
+    let mut part = |start: usize, end: usize, ends_row: bool| {
+        used(Field { text: &text[start..end], start, ends_row }).ok_or(FieldError::Ended)
+    };
+    for (at, byte) in text.bytes().enumerate() {
+        let ends_row = match byte {
+            b',' => false,
+            b'\n' | b'\r' => true,
+            _ => continue,
+        };
+        let is_blank = begins_row && ends_row && at == start;
+        if !is_blank {
+            part(start, at, ends_row)?;
+            begins_row = ends_row;
+        }
+        start = at + 1;
+    }
+    if begins_row && start == text.len() { Ok(()) } else { part(start, text.len(), true) }
 }
 
 /// How many ends of lines a text begins with.
