@@ -18,7 +18,7 @@ use parse::{
 #[derive(Debug, Parser)]
 #[command(name = "sturdy-quilt", version, propagate_version = true)]
 #[command(
-    after_help = "A MAP is a NAME.quilt.json, a zip archive with one (or the path of one through it), or a bare grid of\ncells: NAME.txt, NAME.csv or NAME.png.\n\nExit codes: 0 all is well, 1 something is wrong, 2 the command was not understood."
+    after_help = "A MAP is a NAME.quilt.json, a zip archive with one (or the path of one through it), or a bare grid of\ncells: NAME.txt, NAME.csv or NAME.png.\n\nExit codes: 0 all is well, 1 something is wrong, 2 the command was not understood,\n130 the command was interrupted."
 )]
 pub(crate) struct Args {
     #[command(subcommand)]
