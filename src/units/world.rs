@@ -176,8 +176,9 @@ pub struct WorldRect {
 impl WorldRect {
     /// The rectangle between two corners, whichever way round they are given. A coordinate that
     /// is not a number counts as 0, and one that is infinite as the greatest number there is.
+    #[inline]
     pub fn between(a: WorldPoint, b: WorldPoint) -> WorldRect {
-        let number = |v: f64| if v.is_nan() { 0.0 } else { v.clamp(f64::MIN, f64::MAX) };
+        let number = |v: f64| if v.is_finite() { v } else { finite(v) };
         let (ax, ay, bx, by) = (number(a.x), number(a.y), number(b.x), number(b.y));
         WorldRect {
             min: WorldPoint::new(ax.min(bx), ay.min(by)),
@@ -263,6 +264,12 @@ impl WorldRect {
         let y = by.max(-self.height() / 2.0);
         WorldRect::between(self.min - WorldVec::new(x, y), self.max + WorldVec::new(x, y))
     }
+}
+
+/// The number that a coordinate counts as which is not a finite one.
+#[cold]
+fn finite(v: f64) -> f64 {
+    if v.is_nan() { 0.0 } else { v.clamp(f64::MIN, f64::MAX) }
 }
 
 impl fmt::Display for WorldRect {
