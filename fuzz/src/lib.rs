@@ -3,7 +3,7 @@
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     Clock, DrawList, Frame, GridFile, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource,
-    Painter, Picture, PixelSize, ScreenSize, View,
+    Painter, Picture, PixelSize, Quilt, ScreenSize, View,
 };
 
 #[global_allocator]
@@ -53,14 +53,17 @@ pub fn check_map(source: &MemorySource) {
     check(loaded, source);
 }
 
-/// What must hold of any load: an error says something; a map can be asked, drawn, and saved, and
-/// what was saved loads as the same and is saved as the same again.
+/// What must hold of any load: an error says something, and a map does what maps do.
 pub fn check(loaded: Result<Loaded, LoadError>, source: &MemorySource) {
-    let loaded = match loaded {
-        Ok(loaded) => loaded,
-        Err(error) => return check_error(&error),
-    };
-    let quilt = &loaded.quilt;
+    match loaded {
+        Ok(loaded) => check_quilt(&loaded.quilt, source),
+        Err(error) => check_error(&error),
+    }
+}
+
+/// What must hold of any map: it can be asked, drawn, and saved, and what was saved loads as the
+/// same and is saved as the same again.
+pub fn check_quilt(quilt: &Quilt, source: &MemorySource) {
     let mut ground = GroundMap::of(quilt);
     assert_eq!(ground.refresh(quilt), 0, "nothing has changed");
     let view = View::new(ScreenSize::new(96, 64))
@@ -75,6 +78,7 @@ pub fn check(loaded: Result<Loaded, LoadError>, source: &MemorySource) {
     again.add(MAP, saved.clone());
     // What is saved may be larger than what was loaded, so there is no limit.
     let again = Loader::new().load(&again, MAP).expect("what was saved can be loaded").quilt;
+    assert!(again.same_as(quilt), "what was saved loads as the same");
     assert_eq!(again.to_json().unwrap(), saved, "what was saved is saved as the same again");
 }
 
