@@ -369,3 +369,49 @@ fn exit_codes() {
         }
     }
 }
+
+#[cfg(unix)]
+fn make_pipe(path: &Path) {
+    assert!(std::process::Command::new("mkfifo").arg(path).status().unwrap().success());
+}
+
+/// Nobody writes to the pipe, so that whoever opens it waits for ever.
+#[cfg(unix)]
+#[test]
+fn pipes_are_no_inputs() {
+    let folder = Folder::with_demo();
+    make_pipe(&folder.path("p.quilt.json"));
+    folder.run("check p.quilt.json").code(1);
+    let set = folder.path("d/terrace.tiles.json");
+    fs::remove_file(&set).unwrap();
+    make_pipe(&set);
+    let said = all_said(&folder.run("check d/terrace.quilt.json").code(1));
+    assert!(said.contains("terrace.tiles.json"), "{said}");
+}
+
+/// An interrupt ends the tool at once where it waits for who reads its output, with the code that
+/// the help promises, and leaves nothing beside.
+#[cfg(unix)]
+#[test]
+fn an_interrupt_leaves_nothing_half_done() {
+    use std::io::Read;
+
+    let folder = Folder::with_demo();
+    let pipe = folder.path("d/big.png");
+    make_pipe(&pipe);
+    let before = everything(&folder.path("d")).len();
+    let mut tool = std::process::Command::new(assert_cmd::cargo::cargo_bin("sturdy-quilt"))
+        .args(["draw", "d/terrace.quilt.json", "-o", "d/big.png"])
+        .current_dir(folder.0.path())
+        .stdout(std::process::Stdio::null())
+        .spawn()
+        .unwrap();
+    // Its first bytes are there, so it is at work; the rest is more than a pipe holds.
+    let mut reader = fs::File::open(&pipe).unwrap();
+    reader.read_exact(&mut [0; 8]).unwrap();
+    let pid = tool.id().to_string();
+    assert!(std::process::Command::new("kill").args(["-INT", &pid]).status().unwrap().success());
+    assert_eq!(tool.wait().unwrap().code(), Some(130));
+    drop(reader);
+    assert_eq!(everything(&folder.path("d")).len(), before);
+}
