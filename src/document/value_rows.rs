@@ -18,7 +18,7 @@ use crate::units::{CellPos, CellRect};
 /// The most values of a layer that are written as text.
 const MOST_VALUES: u64 = 1 << 26;
 
-/// What the value layers of a map that is saved may take.
+/// Limits what the value layers of a map that is saved may take.
 pub(super) struct Room {
     /// The values that are written already.
     pub(super) taken: u64,

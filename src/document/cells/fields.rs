@@ -6,9 +6,9 @@ use csv_core::{ReadFieldResult, Reader};
 /// A field of a table.
 pub(in crate::document) struct Field<'f> {
     pub(in crate::document) text: &'f str,
-    /// Where it stands in the table.
+    /// Counts the bytes of the table before the field.
     pub(in crate::document) start: usize,
-    /// Whether it is the last of its row.
+    /// Tells whether the field is the last of its row.
     pub(in crate::document) ends_row: bool,
 }
 

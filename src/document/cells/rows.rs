@@ -154,7 +154,7 @@ struct Unknown {
 }
 
 impl Unknown {
-    /// One that is not counted yet.
+    /// Makes the entry of a character where it stands first, not counted yet.
     fn first(character: char, row: &Row<'_>, start: CellPos, column: usize) -> Unknown {
         let byte = row.text.char_indices().nth(column).map_or(0, |(byte, _)| byte);
         debug_assert!(row.text[byte..].starts_with(character));

@@ -56,7 +56,7 @@ pub enum SourceError {
     /// There is no such file.
     #[error("there is no such file")]
     NotFound,
-    /// It is a folder, a pipe or a device.
+    /// The path leads to a folder, a pipe or a device.
     #[error("it is no plain file but a folder, a pipe or a device")]
     NoFile,
     /// It lies outside the source.

@@ -189,7 +189,7 @@ struct Staged {
     place: PathBuf,
 }
 
-/// What the name of a temporary file begins with; so many letters and digits follow.
+/// Begins the name of a temporary file; [`RANDOM`] letters and digits follow.
 const PREFIX: &str = ".sturdy-quilt-saving-";
 const RANDOM: usize = 8;
 

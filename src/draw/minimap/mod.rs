@@ -53,7 +53,7 @@ pub struct Minimap {
     stamps: QuiltStamps,
     frame: Frame,
     blocks: Vec<Block>,
-    /// What is known of the map that was shown last.
+    /// Keeps what is known of the map that was shown last.
     scene: Option<Scene>,
     /// Where pixels stand for whole cells.
     whole: Option<WholeCells>,
@@ -69,7 +69,7 @@ struct FullSize {
     frame: Frame,
 }
 
-/// What pixels in full size add up to, channel by channel.
+/// Adds up pixels in full size, channel by channel.
 #[derive(Clone, Copy, Debug, Default)]
 struct Sums {
     channels: [u64; 4],
@@ -319,24 +319,18 @@ impl Minimap {
         let middle = |cells: u32, px: u32| (cells * px - 1) / 2 % px;
         let middle = (middle(across, cell_width), middle(down, cell_height));
         let (full, sampling, lattice) = (&mut self.full, self.sampling, self.lattice);
-        let paint = |cell: CellPos| match sampling {
-            Sampling::Average => {
-                let mut sums = Sums::default();
-                let size = ScreenSize::new(cell_width, cell_height);
-                full.each_part(quilt, lattice.bounds(cell).min(), size, |_, frame| {
-                    sums.add_pixels(frame.pixels());
-                });
-                sums
-            }
+        let (way, part) = match sampling {
+            Sampling::Average => (WorldVec::ZERO, ScreenSize::new(cell_width, cell_height)),
             Sampling::Nearest => {
-                let way = WorldVec::new(middle.0.into(), middle.1.into());
-                let mut sums = Sums::default();
-                let size = ScreenSize::new(1, 1);
-                full.each_part(quilt, lattice.bounds(cell).min() + way, size, |_, frame| {
-                    sums.add_pixels(frame.pixels());
-                });
-                sums
+                (WorldVec::new(middle.0.into(), middle.1.into()), ScreenSize::new(1, 1))
             }
+        };
+        let paint = |cell: CellPos| {
+            let mut sums = Sums::default();
+            full.each_part(quilt, lattice.bounds(cell).min() + way, part, |_, frame| {
+                sums.add_pixels(frame.pixels());
+            });
+            sums
         };
         let block = (corner, size.0, size.1);
         whole.add_up((quilt, scene), block, sampling, &mut self.sums, paint)?;

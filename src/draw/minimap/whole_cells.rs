@@ -27,7 +27,7 @@ pub(super) struct WholeCells {
     slots: Vec<(u16, usize)>,
     /// How many cells away pictures may come from; none where none reaches beyond its cell.
     reach: u32,
-    /// What was taken of the stacks that were seen.
+    /// Keeps what was taken of the stacks that were seen.
     kept: FxHashMap<Box<[u64]>, Sums>,
     // Memory to work with.
     held: Vec<Vec<Cell>>,
