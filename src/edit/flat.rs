@@ -3,7 +3,7 @@
 use super::{EditError, Pen};
 use crate::quilt::LayerKey;
 use crate::tile::{Cell, TileNumbers};
-use crate::units::{CellOffset, CellPos, ScanOrder};
+use crate::units::{CellPos, CellRect, ScanOrder};
 
 /// A flat list of numbers that stands for a rectangle of cells.
 ///
@@ -84,23 +84,30 @@ impl Pen<'_> {
         let mut cells = vec![Cell::EMPTY; list.len()];
         // Neighbours are often equal.
         let mut last: Option<(i64, Cell)> = None;
-        for (place, &number) in list.iter().enumerate() {
-            let (number, offset) = (number.into(), scan.offset(place, width, height));
-            let value = match last.filter(|(held, _)| *held == number) {
-                Some((_, value)) => value,
-                None => tiles.cell(number).ok_or_else(|| EditError::UnknownNumber {
-                    number,
-                    place,
-                    cell: corner.saturating_add(offset),
-                    there_are: tiles.words(),
-                })?,
-            };
-            last = Some((number, value));
-            cells[offset.y as usize * width as usize + offset.x as usize] = value;
+        let index_of = |place: usize| {
+            let offset = scan.offset(place, width, height);
+            offset.y as usize * width as usize + offset.x as usize
+        };
+        let line = if scan.is_by_columns() { rows } else { width as usize };
+        for (from, numbers) in (0..list.len()).step_by(line).zip(list.chunks(line)) {
+            // Each line of the list goes through its cells at one pace.
+            let first = index_of(from);
+            let pace = index_of(from + line.min(2) - 1) as isize - first as isize;
+            for (&number, nth) in numbers.iter().zip(0..) {
+                let number = number.into();
+                let value = match last.filter(|(held, _)| *held == number) {
+                    Some((_, value)) => value,
+                    None => tiles.cell(number).ok_or_else(|| {
+                        let place = from + nth as usize;
+                        let offset = scan.offset(place, width, height);
+                        let cell = corner.saturating_add(offset);
+                        EditError::UnknownNumber { number, place, cell, there_are: tiles.words() }
+                    })?,
+                };
+                last = Some((number, value));
+                cells[first.wrapping_add_signed(nth * pace)] = value;
+            }
         }
-        for (row, y) in cells.chunks(width as usize).zip(0..) {
-            self.put_row_at(at, corner.saturating_add(CellOffset::new(0, y)), row)?;
-        }
-        Ok(())
+        self.put_rect_at(at, CellRect::new(corner, width, height), &cells)
     }
 }

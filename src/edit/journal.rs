@@ -46,30 +46,26 @@ impl<V: Value> Journal<V> {
         if !before.same(value) {
             self.note_cell(plane, cell, before);
             // A stamp for each change, not one for the edit: a snapshot may be taken between two.
-            plane.set_stamped(cell, value, Stamp::next()).map_err(absent)?;
+            plane.put_stamped(cell, value, Stamp::next());
         }
         Ok(before)
     }
 
-    /// Puts values into a row of cells of the plane of a layer, from the first to the right. They lie
-    /// within the limits of cells.
-    pub(super) fn put_row(
+    /// Puts values into a rectangle of cells of the plane of a layer, row by row. There is a value
+    /// for each cell, and all cells lie within the limits of cells.
+    pub(super) fn put_rect(
         &mut self,
         layer: &str,
         plane: &mut Plane<V>,
-        first: CellPos,
+        rect: CellRect,
         values: &[V],
     ) -> Result<(), EditError> {
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
-        let row = CellRect::new(first, values.len() as u32, 1);
-        plane.check_here(row).map_err(absent)?;
-        for pos in row.chunks() {
-            let part = row.intersection(pos.cells());
-            let from = part.left().abs_diff(first.x()) as usize;
-            let new = &values[from..from + part.width() as usize];
-            self.note_part(plane, pos, part.corner().index_in_chunk(), new);
+        plane.check_here(rect).map_err(absent)?;
+        for pos in rect.chunks() {
+            self.note_part(plane, rect.intersection(pos.cells()), rect, values);
         }
-        plane.write_rect(row, values).map_err(absent)
+        plane.write_rect(rect, values).map_err(absent)
     }
 
     /// Puts a value into every cell of a rectangle of the plane of a layer.
@@ -106,24 +102,30 @@ impl<V: Value> Journal<V> {
         }
     }
 
-    /// Notes what cells of a row of a chunk hold that are to hold something else.
-    fn note_part(&mut self, plane: &Plane<V>, pos: ChunkPos, first: usize, new: &[V]) {
+    /// Notes what those cells of a part of a chunk hold that are to hold something else, by the
+    /// values for the rectangle that the part was cut from.
+    fn note_part(&mut self, plane: &Plane<V>, part: CellRect, rect: CellRect, values: &[V]) {
         let Journal { chunks, scratch } = self;
+        let pos = part.corner().chunk();
         let held = chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         let Before::Cells(cells) = held else { return };
         let now = plane.chunk(pos);
+        let (width, part_width) = (rect.width() as usize, part.width() as usize);
         scratch.clear();
-        scratch.resize(new.len(), V::default());
-        let side = ChunkPos::SIDE as usize;
-        let corner = CellPos::new((first % side) as i32, (first / side) as i32);
-        now.copy_part(CellRect::new(corner, new.len() as u32, 1), scratch, new.len());
-        if cells.len() + new.len() > MOST_CELLS {
-            *held = Before::Chunk(former(&now, cells));
-            return;
-        }
-        for ((before, new), index) in scratch.iter().zip(new).zip(first..) {
-            if !before.same(*new) {
-                cells.push((index as u16, *before));
+        scratch.resize(part_width * part.height() as usize, V::default());
+        now.copy_part(part.moved(CellPos::ORIGIN - pos.corner()), scratch, part_width);
+        let noted = cells.len();
+        let (column, row) = (part.left().abs_diff(rect.left()), part.top().abs_diff(rect.top()));
+        let new_rows = values[column as usize..].chunks(width).skip(row as usize);
+        for ((row, new), before) in (part.top()..).zip(new_rows).zip(scratch.chunks(part_width)) {
+            let first = CellPos::new(part.left(), row).index_in_chunk();
+            let pairs = before.iter().zip(new).zip(first as u16..);
+            let differing = pairs.filter(|((before, new), _)| !before.same(**new));
+            cells.extend(differing.map(|((before, _), index)| (index, *before)));
+            if cells.len() > MOST_CELLS {
+                cells.truncate(noted);
+                *held = Before::Chunk(former(&now, cells));
+                return;
             }
         }
     }

@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use super::{EditError, Pen};
 use crate::quilt::{CellKey, LayerKey};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, ChunkPos};
 
 impl Pen<'_> {
     /// Puts rows of characters into a layer, the first character of the first row at `corner`.
@@ -39,8 +39,8 @@ impl Pen<'_> {
         for (character, key) in legend {
             known.push((*character, self.meant(key)?));
         }
-        // Where a character comes twice in the legend, the first counts.
-        let known: FxHashMap<char, Cell> = known.into_iter().rev().collect();
+        let known = Characters::new(known.into_iter());
+        let mut block = Block::default();
         let mut run = Vec::new();
         for (row, text) in rows.iter().enumerate() {
             let at_column = |column: usize| {
@@ -48,33 +48,35 @@ impl Pen<'_> {
                     (i64::from(corner.x()) + column as i64, i64::from(corner.y()) + row as i64);
                 CellPos::checked(x, y).ok_or(EditError::BeyondCells { row, column })
             };
-            let (mut start, mut last) = (0, (' ', Cell::EMPTY));
-            run.clear();
-            for (column, character) in text.chars().chain([' ']).enumerate() {
-                if character == ' ' {
-                    if !run.is_empty() {
-                        if at_column(column - 1).is_err() {
-                            (start..column).try_for_each(|column| at_column(column).map(drop))?;
-                        }
-                        self.put_row_at(at, at_column(start)?, &run)?;
-                        run.clear();
+            let mut column = 0;
+            for piece in text.split(' ') {
+                let start = column;
+                for character in piece.chars() {
+                    let Some(cell) = known.get(character) else {
+                        return Err(EditError::UnknownCharacter { row, column, character });
+                    };
+                    run.push(cell);
+                    column += 1;
+                }
+                if !run.is_empty() {
+                    if at_column(column - 1).is_err() {
+                        (start..column).try_for_each(|column| at_column(column).map(drop))?;
                     }
-                    start = column + 1;
-                    continue;
+                    let run_rect = CellRect::new(at_column(start)?, run.len() as u32, 1);
+                    if !block.takes(run_rect) {
+                        block.put(self, at)?;
+                    }
+                    block.add(run_rect, &mut run);
                 }
-                if character != last.0 {
-                    let found = known.get(&character);
-                    let unknown = EditError::UnknownCharacter { row, column, character };
-                    last = (character, *found.ok_or(unknown)?);
-                }
-                run.push(last.1);
+                // The space behind it.
+                column += 1;
             }
         }
-        Ok(())
+        block.put(self, at)
     }
 
     /// Puts into each cell of a rectangle what a rule says of it, row by row. Costs a call a cell, and
-    /// memory for a row.
+    /// memory for a row of chunks, or for a single row where that is over 65,536 cells long.
     ///
     /// # Errors
     /// A rectangle that touches more than [`Pen::MOST_CHUNKS`] chunks; and as [`Pen::put`].
@@ -103,19 +105,11 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
         Self::check_size(rect)?;
-        let mut row = Vec::with_capacity(rect.width() as usize);
-        for y in rect.top()..rect.bottom() {
-            row.clear();
-            // Neighbours are often equal.
-            let mut last = Cell::EMPTY;
-            for x in rect.left()..rect.right() {
-                let value = rule(CellPos::new(x, y));
-                if value != last {
-                    last = self.known(value)?;
-                }
-                row.push(value);
-            }
-            self.put_row_at(at, CellPos::new(rect.left(), y), &row)?;
+        let mut cells = Vec::new();
+        for band in bands(rect) {
+            fill_by(band, &mut rule, &mut cells);
+            self.known_all(&cells)?;
+            self.put_rect_at(at, band, &cells)?;
         }
         Ok(())
     }
@@ -132,16 +126,18 @@ impl Pen<'_> {
         let at = self.quilt().layer_at(layer)?;
         let rect = rect.intersection(self.quilt().layers()[at].cells().bounds());
         Self::check_size(rect)?;
-        let layer = &self.quilt().layers()[at];
-        layer
-            .cells()
-            .check_here(rect)
-            .map_err(|source| EditError::Absent { layer: layer.name().to_owned(), source })?;
-        for cell in rect.cells() {
-            let held = self.quilt().layers()[at].cells().get(cell).here().unwrap_or_default();
-            let Some(tile) = self.quilt().tiles().tile_of(held) else { continue };
-            let chosen = self.quilt().tiles().variant_at(tile, cell);
-            self.put_at(at, cell, held.with_tile(chosen))?;
+        let mut cells = Vec::new();
+        for band in bands(rect) {
+            let quilt = self.quilt();
+            let layer = &quilt.layers()[at];
+            let read = layer.cells().read_rect(band, &mut cells);
+            read.map_err(|source| EditError::Absent { layer: layer.name().to_owned(), source })?;
+            for (value, cell) in cells.iter_mut().zip(band.cells()) {
+                if let Some(tile) = quilt.tiles().tile_of(*value) {
+                    *value = value.with_tile(quilt.tiles().variant_at(tile, cell));
+                }
+            }
+            self.put_rect_at(at, band, &cells)?;
         }
         Ok(())
     }
@@ -151,5 +147,91 @@ impl Pen<'_> {
             return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
         }
         Ok(())
+    }
+}
+
+/// The most cells that are kept to be put in one piece, where one row is not longer: a row of chunks
+/// of 65,536 columns.
+const MOST_KEPT: usize = 65_536 * ChunkPos::SIDE as usize;
+
+/// A rectangle from top to bottom in parts of its width, each within one row of chunks.
+pub(super) fn bands(rect: CellRect) -> impl Iterator<Item = CellRect> {
+    let most = (MOST_KEPT / rect.width().max(1) as usize).clamp(1, ChunkPos::SIDE as usize) as i32;
+    let mut top = rect.top();
+    std::iter::from_fn(move || {
+        let side = ChunkPos::SIDE as i32;
+        let bottom = (top - top.rem_euclid(side) + side).min(top + most).min(rect.bottom());
+        let band = CellRect::new(CellPos::new(rect.left(), top), rect.width(), bottom.abs_diff(top));
+        top = bottom;
+        (!band.is_empty()).then_some(band)
+    })
+}
+
+/// Makes a list of what a rule says of each cell of a rectangle, row by row.
+pub(super) fn fill_by<V>(rect: CellRect, rule: &mut impl FnMut(CellPos) -> V, into: &mut Vec<V>) {
+    into.clear();
+    into.reserve(rect.cell_count() as usize);
+    // Row by row, since the length of each is known: a single list of all cells costs twice as much.
+    for y in rect.top()..rect.bottom() {
+        into.extend((rect.left()..rect.right()).map(|x| rule(CellPos::new(x, y))));
+    }
+}
+
+/// Rows of cells below each other, as wide as each other and within one row of chunks, to be put in
+/// one piece.
+#[derive(Default)]
+struct Block {
+    rect: CellRect,
+    cells: Vec<Cell>,
+}
+
+impl Block {
+    /// Whether a row may come next.
+    fn takes(&self, row: CellRect) -> bool {
+        self.cells.is_empty()
+            || (self.rect.width() == row.width()
+                && (row.left(), row.top()) == (self.rect.left(), self.rect.bottom())
+                && row.corner().chunk() == self.rect.corner().chunk()
+                && self.cells.len() + row.width() as usize <= MOST_KEPT)
+    }
+
+    /// Takes the cells of a row that may come next; `cells` is empty afterwards.
+    fn add(&mut self, row: CellRect, cells: &mut Vec<Cell>) {
+        self.rect = self.rect.union(row);
+        self.cells.append(cells);
+    }
+
+    /// Puts what it has taken, and is empty afterwards.
+    fn put(&mut self, pen: &mut Pen<'_>, at: usize) -> Result<(), EditError> {
+        let rect = std::mem::take(&mut self.rect);
+        let put = pen.put_rect_at(at, rect, &self.cells);
+        self.cells.clear();
+        put
+    }
+}
+
+/// What characters stand for.
+struct Characters {
+    /// The most common ones, found without a hash.
+    ascii: [Option<Cell>; 128],
+    others: FxHashMap<char, Cell>,
+}
+
+impl Characters {
+    /// Where a character comes twice, the first counts.
+    fn new(legend: impl DoubleEndedIterator<Item = (char, Cell)>) -> Characters {
+        let mut characters = Characters { ascii: [None; 128], others: FxHashMap::default() };
+        for (character, cell) in legend.rev() {
+            match characters.ascii.get_mut(character as usize) {
+                Some(held) => *held = Some(cell),
+                None => drop(characters.others.insert(character, cell)),
+            }
+        }
+        characters
+    }
+
+    fn get(&self, character: char) -> Option<Cell> {
+        let ascii = self.ascii.get(character as usize).copied();
+        ascii.unwrap_or_else(|| self.others.get(&character).copied())
     }
 }

@@ -267,15 +267,15 @@ impl Pen<'_> {
         journal.put(&layer.name, &mut layer.cells, cell, value)
     }
 
-    /// Puts cells of this map into a row, from the first to the right, within the limits of cells.
-    pub(super) fn put_row_at(
+    /// Puts cells of this map into a rectangle within the limits of cells, row by row.
+    pub(super) fn put_rect_at(
         &mut self,
         at: usize,
-        first: CellPos,
+        rect: CellRect,
         values: &[Cell],
     ) -> Result<(), EditError> {
         let (journal, layer) = self.open(at);
-        journal.put_row(&layer.name, &mut layer.cells, first, values)
+        journal.put_rect(&layer.name, &mut layer.cells, rect, values)
     }
 
     /// The cell that is meant, if the map has its tile.
@@ -286,13 +286,21 @@ impl Pen<'_> {
 
     /// The cell, if the map has its tile.
     pub(super) fn known(&mut self, cell: Cell) -> Result<Cell, EditError> {
-        let Some(index) = cell.tile_index() else { return Ok(cell) };
-        if index >= self.quilt.tiles().len() {
+        self.known_all(&[cell])?;
+        Ok(cell)
+    }
+
+    /// Whether the map has the tiles of all cells.
+    pub(super) fn known_all(&mut self, cells: &[Cell]) -> Result<(), EditError> {
+        let count = |cell: &Cell| cell.tile_index().map_or(0, |index| index + 1);
+        // The greatest speaks for all.
+        let needed = cells.iter().map(count).fold(0, usize::max);
+        if needed > self.quilt.tiles().len() {
             // Another clone may have named it since.
             self.quilt.tiles.catch_up();
         }
-        let is_known = index < self.quilt.tiles().len();
-        if is_known { Ok(cell) } else { Err(EditError::UnknownTile(index)) }
+        let is_known = needed <= self.quilt.tiles().len();
+        if is_known { Ok(()) } else { Err(EditError::UnknownTile(needed - 1)) }
     }
 
     /// A layer to write to, with the journal of what it held.

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::change::{Op, Swap};
 use super::journal::{Journal, Journals};
+use super::lay::{bands, fill_by};
 use super::pen::journal_of;
 use super::plane_changes::{Changes, PlaneChanges};
 use super::{EditError, Pen};
@@ -65,6 +66,42 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let (journal, plane) = self.open_values::<V>(layer)?;
         journal.fill(layer, plane, rect, value)
+    }
+
+    /// Gives each cell of a rectangle the value that a rule says of it, row by row. Costs a call a
+    /// cell, and memory as [`Pen::put_each`].
+    ///
+    /// # Errors
+    /// As [`Pen::fill_values`].
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, ValueKind};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let bed = CellRect::between(CellPos::new(-2, 0), CellPos::new(2, 3));
+    /// quilt.edit("water flows down", |pen| {
+    ///     pen.add_value_layer("wet", ValueKind::F32)?;
+    ///     pen.put_each_value("wet", bed, |cell| 0.25 * cell.y() as f32)
+    /// })?;
+    /// assert_eq!(quilt.values::<f32>("wet")?.get(CellPos::new(-2, 3)).here(), Some(0.75));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn put_each_value<V: OwnValue>(
+        &mut self,
+        layer: &str,
+        rect: CellRect,
+        mut rule: impl FnMut(CellPos) -> V,
+    ) -> Result<(), EditError> {
+        // Before the rule is asked anything.
+        self.open_values::<V>(layer)?;
+        Self::check_size(rect)?;
+        let mut values = Vec::new();
+        for band in bands(rect) {
+            fill_by(band, &mut rule, &mut values);
+            let (journal, plane) = self.open_values::<V>(layer)?;
+            journal.put_rect(layer, plane, band, &values)?;
+        }
+        Ok(())
     }
 
     /// A value layer to write to, with the journal of what it held.

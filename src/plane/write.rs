@@ -124,7 +124,7 @@ impl<V: Value> Plane<V> {
     }
 
     /// Gives a cell whose chunk is here another value than it has.
-    pub(super) fn put_stamped(&mut self, cell: CellPos, value: V, stamp: Stamp) {
+    pub(crate) fn put_stamped(&mut self, cell: CellPos, value: V, stamp: Stamp) {
         let (leaf, hash) = self.leaf_mut(cell.region(), stamp);
         leaf.set(cell, hash, value, stamp);
     }

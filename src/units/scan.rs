@@ -42,6 +42,11 @@ impl ScanOrder {
         ScanOrder { corner, columns_first: true }
     }
 
+    /// Whether it goes column after column.
+    pub(crate) const fn is_by_columns(self) -> bool {
+        self.columns_first
+    }
+
     /// The way from the upper left cell of a rectangle to the one that a place in the list means.
     /// Places beyond the rectangle, and sides of no cells, give no way at all.
     pub const fn offset(self, index: usize, width: u32, height: u32) -> CellOffset {

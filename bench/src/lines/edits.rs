@@ -2,6 +2,7 @@
 
 use sturdy_quilt::{
     Cell, CellPos, CellRect, FlatArray, Lattice, LayerSettings, Plane, Quilt, TileNumbers, TileSet,
+    ValueKind,
 };
 
 use crate::harness::{Mark, Versus};
@@ -18,6 +19,7 @@ pub(crate) fn run(versus: &mut Versus) {
     let (corner, count) = (rect.corner(), rect.cell_count());
     let quilt = Quilt::build(Lattice::default(), |pen| {
         pen.put_tiles(TileSet::flat("s", ('a'..='l').map(String::from))?)?;
+        pen.add_value_layer("v", ValueKind::U32)?;
         pen.add_layer("l", LayerSettings::default())
     })
     .expect("the map is well made");
@@ -52,13 +54,29 @@ pub(crate) fn run(versus: &mut Versus) {
         let (x, y) = (cell.x().abs_diff(corner.x()), cell.y().abs_diff(corner.y()));
         cells[(y * SIDE + x) as usize]
     };
-    let lines: [(&str, Mark, &dyn Fn() -> u64); 4] = [
+    let lines: [(&str, Mark, &dyn Fn() -> u64); 7] = [
         ("put-each", Mark::AtMost(3.0), &|| edited(&|pen| pen.put_each("l", rect, at))),
         ("put-rows", Mark::AtMost(3.0), &|| {
             edited(&|pen| pen.put_rows("l", corner, &legend, &texts))
         }),
         ("put-flat", Mark::AtMost(3.0), &|| {
             edited(&|pen| pen.put_flat("l", corner, FlatArray::new(&list, SIDE), &of_set))
+        }),
+        ("put-each-value", Mark::AtMost(3.0), &|| {
+            edited(&|pen| pen.put_each_value("v", rect, |cell| at(cell).to_bits()))
+        }),
+        // One by one, row by row.
+        ("put", Mark::None, &|| {
+            edited(&|pen| rect.cells().try_for_each(|cell| pen.put("l", cell, at(cell)).map(drop)))
+        }),
+        ("put-value", Mark::None, &|| {
+            edited(&|pen| {
+                let mut numbers = list.iter();
+                rect.cells().try_for_each(|cell| {
+                    let number = numbers.next().copied().unwrap_or(0);
+                    pen.put_value("v", cell, u32::from(number)).map(drop)
+                })
+            })
         }),
         // One by one, anywhere.
         ("scattered", Mark::None, &|| {

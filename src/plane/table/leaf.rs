@@ -272,12 +272,16 @@ impl<V: Value> Leaf<V> {
     /// Gives a cell another value than it has.
     pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: V, stamp: Stamp) {
         let at = cell.region();
-        match self.first(at, hash).map(|entry| matches!(entry.held, Held::Lone(..))) {
-            None => self.push(Entry { cell, held: Held::Lone(value, stamp) }),
-            Some(true) if self.set_lone(cell, hash, value, stamp) => {}
-            Some(_) => self
-                .region_mut(at, hash)
-                .change(cell.chunk(), stamp, |chunk| chunk.set(cell.index_in_chunk(), value)),
+        let set = |chunk: &mut Chunk<V>| chunk.set(cell.index_in_chunk(), value);
+        let first = self.numbers(at, hash).next();
+        let Some(held) = first.map(|number| &mut self.entries[number].held) else {
+            self.push(Entry { cell, held: Held::Lone(value, stamp) });
+            return;
+        };
+        if let Held::Chunks(region) = held {
+            Arc::make_mut(region).change(cell.chunk(), stamp, set);
+        } else if !matches!(held, Held::Lone(..)) || !self.set_lone(cell, hash, value, stamp) {
+            self.region_mut(at, hash).change(cell.chunk(), stamp, set);
         }
     }
 
