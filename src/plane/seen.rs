@@ -1,8 +1,6 @@
 //! What changed since something was derived from a plane.
 
-use std::borrow::Cow;
-
-use super::table::{Below, Entry, Held, Node};
+use super::table::{Below, CHUNKS, Entry, Held, Node};
 use super::{Plane, Stamp, Value};
 use crate::units::{CellPos, ChunkPos};
 
@@ -41,9 +39,19 @@ enum SeenBelow {
 #[derive(Clone, Debug)]
 struct SeenEntry {
     cell: CellPos,
+    /// The last one of any chunk.
     stamp: Stamp,
-    /// The chunks that have a stamp, in order; none of a lone cell, which has the stamp alone.
-    chunks: Box<[(ChunkPos, Stamp)]>,
+    chunks: SeenChunks,
+}
+
+/// Which chunks of a region have the stamp of its entry.
+#[derive(Clone, Debug)]
+enum SeenChunks {
+    /// That of the lone cell.
+    One,
+    All,
+    /// Each has its own, by its place in the region.
+    Each(Box<[Stamp; CHUNKS]>),
 }
 
 impl Default for SeenBelow {
@@ -86,9 +94,7 @@ impl Seen {
                 // What lies beside the entries that differ is not looked at.
                 let both = seen.iter_mut().zip(leaf.entries());
                 for (seen, entry) in both.filter(|(seen, entry)| seen.stamp != entry.stamp()) {
-                    let now = SeenEntry::of(entry);
-                    compare(&seen.stamps(), &now.stamps(), differing);
-                    *seen = now;
+                    seen.update(entry, differing);
                 }
             }
             (below, _) => {
@@ -120,7 +126,7 @@ impl SeenBelow {
     fn into_stamps(self) -> Vec<(ChunkPos, Stamp)> {
         let mut stamps: Vec<_> = match self {
             SeenBelow::Leaf(entries) => {
-                entries.iter().flat_map(|entry| entry.stamps().into_owned()).collect()
+                entries.iter().flat_map(SeenEntry::stamps).collect()
             }
             SeenBelow::Nodes(nodes) => {
                 let nodes = nodes.into_vec().into_iter();
@@ -134,20 +140,43 @@ impl SeenBelow {
 
 impl SeenEntry {
     fn of<V: Value>(entry: &Entry<V>) -> SeenEntry {
-        let mut chunks = Vec::new();
-        if !matches!(entry.held, Held::Lone(..)) {
-            entry.each_stamp(|pos, stamp| chunks.push((pos, stamp)));
-            chunks.sort_unstable();
+        let chunks = match &entry.held {
+            Held::Lone(..) => SeenChunks::One,
+            Held::Uniform(..) | Held::Absent(..) => SeenChunks::All,
+            Held::Chunks(region) => SeenChunks::Each(Box::new(*region.stamps())),
+        };
+        SeenEntry { cell: entry.cell, stamp: entry.stamp(), chunks }
+    }
+
+    /// Takes the stamps of another state of its entry, and adds the chunks in which they differ.
+    fn update<V: Value>(&mut self, entry: &Entry<V>, differing: &mut Vec<ChunkPos>) {
+        if let (SeenChunks::Each(seen), Held::Chunks(region)) = (&mut self.chunks, &entry.held) {
+            let pairs = seen.iter_mut().zip(region.stamps()).enumerate();
+            for (place, (seen, now)) in pairs.filter(|(_, (seen, now))| seen != now) {
+                *seen = *now;
+                differing.push(self.cell.region().chunk_at(place));
+            }
+            self.stamp = entry.stamp();
+            return;
         }
-        SeenEntry { cell: entry.cell, stamp: entry.stamp(), chunks: chunks.into() }
+        let now = SeenEntry::of(entry);
+        let before: Vec<_> = self.stamps().collect();
+        compare(&before, &now.stamps().collect::<Vec<_>>(), differing);
+        *self = now;
     }
 
     /// The chunks that have a stamp, in order.
-    fn stamps(&self) -> Cow<'_, [(ChunkPos, Stamp)]> {
-        if self.chunks.is_empty() {
-            return Cow::Owned(vec![(self.cell.chunk(), self.stamp)]);
-        }
-        Cow::Borrowed(&self.chunks)
+    fn stamps(&self) -> impl Iterator<Item = (ChunkPos, Stamp)> + '_ {
+        let at = self.cell.region();
+        let lone = self.cell.chunk().place_in_region();
+        (0..CHUNKS).filter_map(move |place| {
+            let stamp = match &self.chunks {
+                SeenChunks::One if place != lone => Stamp::NONE,
+                SeenChunks::One | SeenChunks::All => self.stamp,
+                SeenChunks::Each(stamps) => stamps[place],
+            };
+            (stamp != Stamp::NONE).then(|| (at.chunk_at(place), stamp))
+        })
     }
 }
 
