@@ -26,6 +26,7 @@ pub fn limits() -> Limits {
         layers: 32,
         sets: 8,
         files: 16,
+        json_values: 1 << 14,
         depth: 32,
         unpacked_bytes: 1 << 18,
         problems: 20,

@@ -23,6 +23,10 @@ pub struct Limits {
     pub sets: u64,
     /// Files, the map itself included. Default 10,000.
     pub files: u64,
+    /// JSON values of one file: lists, objects, texts, numbers and so on. Whole numbers in a list of
+    /// nothing else do not count there, but in values of the game's own (`data`), of which each may
+    /// have as many. Default 2²².
+    pub json_values: u64,
     /// How deep values of the game's own (`data`) may be nested, at most 127. Default 100.
     pub depth: usize,
     /// Bytes of one packed block after it is unpacked. Default 1 GiB.
@@ -41,6 +45,7 @@ impl Limits {
         layers: 1_000,
         sets: 1_000,
         files: 10_000,
+        json_values: 1 << 22,
         depth: crate::quilt::MOST_DATA_DEPTH,
         unpacked_bytes: 1 << 30,
         problems: 200,

@@ -212,6 +212,8 @@ impl std::error::Error for LoadError {}
 pub(super) struct Problems {
     /// How deep values of the game's own may be nested.
     pub(super) depth: usize,
+    /// As of [`Limits::json_values`].
+    pub(super) json_values: u64,
     listed: Vec<Problem>,
     most: usize,
     listed_warnings: usize,
@@ -221,8 +223,16 @@ pub(super) struct Problems {
 
 impl Problems {
     pub(super) fn new(limits: &Limits) -> Problems {
-        let Limits { problems: most, depth, .. } = *limits;
-        Problems { depth, listed: Vec::new(), most, listed_warnings: 0, not_listed: 0, errors: 0 }
+        let Limits { problems: most, depth, json_values, .. } = *limits;
+        Problems {
+            depth,
+            json_values,
+            listed: Vec::new(),
+            most,
+            listed_warnings: 0,
+            not_listed: 0,
+            errors: 0,
+        }
     }
 
     pub(super) fn push(&mut self, problem: Problem) {

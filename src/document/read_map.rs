@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use indexmap::IndexSet;
+
 use super::cells::CellSource;
 use super::expects::Expects;
 use super::files::Files;
@@ -14,11 +16,11 @@ use super::tree::{Node, Span};
 use super::watch::LoadStage;
 use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
-use crate::near::{NameError, did_you_mean};
+use crate::near::{NameError, did_you_mean, near_names};
 use crate::plane::Stamp;
 use crate::quilt::{
     GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, Quilt,
-    Treatment,
+    Treatment, color_names,
 };
 use crate::stamp::Birth;
 use crate::tile::Cell;
@@ -284,11 +286,14 @@ fn read_palettes<'a>(
 ) {
     let Some(node) = fields.get("palettes") else { return };
     let mut palettes = Vec::new();
+    let known = color_names(quilt.tiles().sets().map(|set| &**set));
+    // Where a set is lost, so are its colours.
+    let known = (!lost_sets).then_some(&known);
     for entry in reader.entries(node, "`palettes`").unwrap_or_default() {
         if entry.key.is_empty() {
             reader.error(entry.key_span(), "a palette must have a name");
         }
-        let read = read_palette(reader, entry.key, entry.value, lost_sets, quilt);
+        let read = read_palette(reader, entry.key, entry.value, known);
         // One that is faulty has its name and its slot all the same.
         let palette = read.unwrap_or_else(|| Palette::new(entry.key));
         palettes.push(palette.born(Birth::now()));
@@ -303,8 +308,7 @@ fn read_palette<'a>(
     reader: &mut Reader<'a, '_>,
     name: &str,
     node: Node<'a>,
-    lost_sets: bool,
-    quilt: &Quilt,
+    known: Option<&IndexSet<&str>>,
 ) -> Option<Palette> {
     let what = format!("palette `{name}`");
     let fields = reader.fields(node, &what, &["tint", "colors"])?;
@@ -320,10 +324,12 @@ fn read_palette<'a>(
         else {
             continue;
         };
-        let own = Palette::new(name).color(entry.key, color);
-        if let Some(error) = own.unknown_color(quilt.tiles()).filter(|_| !lost_sets) {
+        if let Some(known) = known.filter(|known| !known.contains(entry.key)) {
             let message = format!("no tile set has a colour `{}` in its palette", entry.key);
-            let hint = did_you_mean(&error.near)
+            // Near names are costly to find, and are not wanted where the problem is only counted.
+            let is_listed = reader.lists(Severity::Error);
+            let near = is_listed.then(|| near_names(entry.key, known.iter().copied()));
+            let hint = did_you_mean(&near.unwrap_or_default())
                 .unwrap_or_else(|| "name the colour under `palette` of the set".to_owned());
             reader.error_with_hint(entry.key_span(), message, Some(hint));
         }
@@ -346,7 +352,7 @@ fn read_layers<'a>(
         reader.error(node.span(), format!("there are more than the {most} layers allowed"));
         return false;
     }
-    let count = items.len();
+    let (count, mut named) = (items.len(), 0);
     source.files.enter(LoadStage::Layers, count as u64);
     for item in items {
         if source.files.is_cancelled() {
@@ -356,9 +362,13 @@ fn read_layers<'a>(
         let Some(layer) = read_layer(reader, item, quilt, source) else {
             continue;
         };
-        Arc::make_mut(&mut quilt.layers).push(layer);
+        named += 1;
+        // Two of one name have been told.
+        if !quilt.has_layer(layer.name()) {
+            Arc::make_mut(&mut quilt.layers).push(layer);
+        }
     }
-    quilt.layers.len() == count
+    named == count
 }
 
 pub(super) fn twice(reader: &mut Reader<'_, '_>, span: Span, what: &str, name: &str) {

@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use std::ops::RangeInclusive;
 
 use super::problem::{Problem, Problems, Severity, TextPlace};
-use super::tree::{Entry, Node, Span, Tree};
+use super::tree::{Entry, Node, Span, Tree, too_many};
 use crate::near::{did_you_mean, near_names};
 use crate::picture::{Color, ColorError};
 use crate::units::CellPos;
@@ -53,7 +53,7 @@ pub(super) fn optional<'a, T>(
 
 /// A text as JSON; `None` with a problem where it is none.
 pub(super) fn parsed<'a>(text: &'a str, label: &str, problems: &mut Problems) -> Option<Tree<'a>> {
-    Tree::of(text)
+    Tree::of(text, problems.json_values)
         .map_err(|error| {
             let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
             let line_start: usize = lines.map(str::len).sum();
@@ -64,6 +64,7 @@ pub(super) fn parsed<'a>(text: &'a str, label: &str, problems: &mut Problems) ->
                 "recursion limit exceeded" => {
                     "the document is nested too deep from here on".to_owned()
                 }
+                message if message == too_many(problems.json_values) => message.to_owned(),
                 message => format!("this is no valid JSON: {message}"),
             };
             Reader::of_text(text, label, problems).error(span, message);
@@ -311,14 +312,15 @@ impl<'a, 'p> Reader<'a, 'p> {
 
     /// A value of the game's own.
     pub(super) fn data(&mut self, node: Node<'a>, what: &str) -> Option<serde_json::Value> {
-        let most = self.problems.depth;
-        let value = (node.depth() <= most).then(|| node.value());
-        if value.is_none() {
-            self.error(
-                node.start(),
-                format!("{what} is nested too deep: {most} levels are allowed"),
-            );
-        }
-        value
+        let (most, most_values) = (self.problems.depth, self.problems.json_values);
+        let message = if node.depth() > most {
+            format!("{what} is nested too deep: {most} levels are allowed")
+        } else if node.count() > most_values {
+            format!("{what}: {}", too_many(most_values))
+        } else {
+            return Some(node.value());
+        };
+        self.error(node.start(), message);
+        None
     }
 }

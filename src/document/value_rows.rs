@@ -110,7 +110,7 @@ fn read_layer<'a>(
     let (text, span) = (reader.text(name, "the name of a value layer")?, name.span());
     if text.is_empty() {
         reader.error(span, "a value layer must have a name");
-    } else if quilt.value_layer(&text).is_ok() {
+    } else if quilt.has_value_layer(&text) {
         let hint = Some("give one of them another name");
         reader.error_with_hint(
             span,

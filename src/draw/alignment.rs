@@ -4,6 +4,7 @@ use super::chunk_stack::{self, ChunkStack, Sources};
 use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
 use super::motion::{Motion, Patch, Seat};
+use super::slots::SlotSet;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
@@ -35,7 +36,7 @@ pub(super) struct Alignment {
     /// Whether there are tiles larger than their cell.
     pub(super) has_oversize: bool,
     /// The slots in which there may be cells.
-    used: Vec<u16>,
+    used: SlotSet,
     scratch: Scratch,
 }
 
@@ -142,7 +143,7 @@ impl Alignment {
             for stack in &mut self.chunks {
                 if stack.refresh(sources, changed, scratch) {
                     rebuilt += 1;
-                    add_used(&mut self.used, stack);
+                    self.used.add(&stack.used);
                 }
             }
         } else {
@@ -159,7 +160,7 @@ impl Alignment {
                     None => (ChunkStack::build(*pos, sources, scratch), true),
                 };
                 rebuilt += usize::from(is_other);
-                add_used(&mut self.used, &stack);
+                self.used.add(&stack.used);
                 self.chunks.push(stack);
             }
         }
@@ -187,7 +188,7 @@ impl Alignment {
 
     /// Whether there may be cells in some slots.
     pub(super) fn uses(&self, slots: (u16, u16)) -> bool {
-        self.used.iter().any(|slot| (slots.0..slots.1).contains(slot))
+        self.used.has_any(slots.0..slots.1)
     }
 
     /// Finds the rows in which cells show whose tiles are larger than they, from the top.
@@ -230,15 +231,6 @@ impl Alignment {
     /// Where a cell lies on the screen.
     pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> WorldRect {
         lattice.bounds(shown).moved(self.seat.offset)
-    }
-}
-
-/// Adds the slots of a chunk to those in which there may be cells.
-fn add_used(used: &mut Vec<u16>, stack: &ChunkStack) {
-    for slot in &stack.used {
-        if !used.contains(slot) {
-            used.push(*slot);
-        }
     }
 }
 

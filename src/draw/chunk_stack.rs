@@ -6,6 +6,7 @@ use std::ops::Range;
 use super::alignment::Member;
 use super::looks::{LayerSlots, Looks};
 use super::row::{LayerRow, RowCounts, RowLister};
+use super::slots::SlotSet;
 use crate::plane::{Chunk, Plane, RunValues, Stamp};
 use crate::quilt::Layer;
 use crate::tile::Cell;
@@ -28,7 +29,7 @@ pub(super) struct ChunkStack {
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     /// The slots of the entries; some may have none any more.
-    pub(super) used: Vec<u16>,
+    pub(super) used: SlotSet,
     /// The rows with cells that show other pixels as time goes on, a bit for each; some may have
     /// none any more.
     animated_rows: u64,
@@ -176,7 +177,7 @@ impl ChunkStack {
             self.chunks[*number] = sources.chunk(&sources.members[*number], self.pos);
         }
         let mut rect = CellRect::EMPTY;
-        scratch.lister.used.clone_from(&self.used);
+        scratch.lister.used.copy(&self.used);
         for of_row in rows() {
             let counts = self.list_row(of_row, sources, scratch);
             self.animated_rows |= u64::from(counts.animated > 0) << place(of_row[0]).0;
@@ -188,7 +189,7 @@ impl ChunkStack {
             }
         }
         scratch.changed = cells;
-        self.used.clone_from(&scratch.lister.used);
+        self.used.copy(&scratch.lister.used);
         if rect.is_empty() {
             return false;
         }

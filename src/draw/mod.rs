@@ -22,6 +22,7 @@ mod plan;
 mod row;
 mod scene;
 mod shown;
+mod slots;
 mod sprite;
 
 pub use atlas::{Atlas, AtlasError};

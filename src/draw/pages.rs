@@ -33,10 +33,10 @@ impl Pages {
         let first = quilt.tiles().sets().len() as u32 + 1;
         for (set, base) in quilt.tiles().sets().zip(1..) {
             let number = |palette: &Palette| {
-                let other = |name: &str| palette.colors().find(|(held, _)| *held == name);
                 let colors = set.palette().iter();
-                let colors: Vec<(Color, Color)> =
-                    colors.filter_map(|(name, from)| Some((*from, other(name)?.1))).collect();
+                let colors: Vec<(Color, Color)> = colors
+                    .filter_map(|(name, from)| Some((*from, palette.color_for(name)?)))
+                    .collect();
                 if colors.is_empty() {
                     return None;
                 }

@@ -12,6 +12,7 @@ use std::ops::{AddAssign, SubAssign};
 
 use super::chunk_stack::StackEntry;
 use super::looks::{CellFacts, LayerSlots, Looks};
+use super::slots::SlotSet;
 use crate::tile::Cell;
 use crate::units::ChunkPos;
 
@@ -30,7 +31,7 @@ pub(super) struct RowLister {
     /// Those that have something in the row, in the order of their slots.
     parts: Vec<Part>,
     /// The slots that had something in any row since this was emptied.
-    pub(super) used: Vec<u16>,
+    pub(super) used: SlotSet,
 }
 
 /// The cells of a layer that go to one slot, by column.
@@ -119,9 +120,7 @@ impl RowLister {
                     covering |= u64::from(looks.covers(listed(cells[column]), slot)) << column;
                 }
                 self.parts.push(Part { slot, layer: number, drawn, covering });
-                if !self.used.contains(&slot) {
-                    self.used.push(slot);
-                }
+                self.used.insert(slot);
             }
         }
         if self.parts.len() > 1 {

@@ -43,9 +43,10 @@ impl Scene {
         let slots = slots_of(quilt, only_still);
         let mut alignments: Vec<Alignment> = Vec::new();
         let mut alignments_of = vec![Vec::new(); slots.len()];
-        for (number, held) in quilt.layers().iter().enumerate() {
+        let slots_of_layers = cell_slots(&slots, quilt.layers().len());
+        for (number, (held, own)) in quilt.layers().iter().zip(slots_of_layers).enumerate() {
+            let Some((low, high)) = own else { continue };
             let layer = number as u32;
-            let Some((low, high)) = cell_slots(&slots, layer) else { continue };
             for strip in Motion::strips(number, held.settings()) {
                 let known = alignments.iter().position(|a| a.motion == strip.motion);
                 let alignment = known.unwrap_or_else(|| {
@@ -114,12 +115,12 @@ fn slots_of(quilt: &Quilt, only_still: bool) -> Vec<Slot> {
     slots
 }
 
-/// The slots of the cells of a layer; `None` where it is not drawn.
-fn cell_slots(slots: &[Slot], layer: u32) -> Option<LayerSlots> {
-    let place = |raised| {
-        let is_it =
-            |slot: &Slot| slot.layer == layer && slot.raised == raised && slot.backdrop.is_none();
-        slots.iter().position(is_it).map(|place| place as u16)
-    };
-    place(false).zip(place(true))
+/// By layer: the slots of its cells; `None` where it is not drawn.
+fn cell_slots(slots: &[Slot], layers: usize) -> Vec<Option<LayerSlots>> {
+    let mut of_layers = vec![(None, None); layers];
+    for (place, slot) in slots.iter().enumerate().filter(|(_, slot)| slot.backdrop.is_none()) {
+        let (low, high) = &mut of_layers[slot.layer as usize];
+        *if slot.raised { high } else { low } = Some(place as u16);
+    }
+    of_layers.into_iter().map(|(low, high)| low.zip(high)).collect()
 }

@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::plane_changes::{CellChange, Changes, PlaneChanges};
 use crate::near::NameError;
 use crate::plane::{PerKind, Stamp};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Layers, Marker, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TableFullError, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
 
@@ -275,13 +275,44 @@ impl<T: Clone> Swap<Placed<T>> {
         }
     }
 
-    fn bring_about(&self, list: &mut Vec<T>) {
+    fn bring_about(&self, list: &mut impl List<T>) {
         if let Some((at, _)) = self.before {
-            list.remove(at);
+            list.remove_at(at);
         }
         if let Some((at, added)) = &self.after {
-            list.insert((*at).min(list.len()), added.clone());
+            list.insert_at(*at, added.clone());
         }
+    }
+}
+
+/// A list in which each has its place.
+trait List<T> {
+    /// Removes what is in a place, where there is something.
+    fn remove_at(&mut self, place: usize);
+
+    /// Adds something in a place; the last one where there are fewer.
+    fn insert_at(&mut self, place: usize, added: T);
+}
+
+impl<T> List<T> for Vec<T> {
+    fn remove_at(&mut self, place: usize) {
+        if place < self.len() {
+            self.remove(place);
+        }
+    }
+
+    fn insert_at(&mut self, place: usize, added: T) {
+        self.insert(place.min(self.len()), added);
+    }
+}
+
+impl List<Layer> for Layers {
+    fn remove_at(&mut self, place: usize) {
+        self.remove(place);
+    }
+
+    fn insert_at(&mut self, place: usize, added: Layer) {
+        self.insert(place, added);
     }
 }
 
@@ -317,13 +348,13 @@ impl Op {
             }
             Op::ValueLayer(swap) => {
                 let name = swap.subject().map_or("", ValueLayer::name);
-                let is_free = swap.before.is_some() || quilt.value_layer(name).is_err();
+                let is_free = swap.before.is_some() || !quilt.has_value_layer(name);
                 let fits = is_free && swap.fits(quilt.value_layers(), ValueLayer::eq);
                 (!fits).then(|| format!("value layer `{name}`"))
             }
             Op::Layer(swap) => {
                 let name = swap.subject().map_or("", Layer::name);
-                let is_free = swap.before.is_some() || quilt.layer(name).is_err();
+                let is_free = swap.before.is_some() || !quilt.has_layer(name);
                 let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
                 (!fits).then(|| format!("layer `{name}`"))
             }

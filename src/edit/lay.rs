@@ -161,7 +161,8 @@ pub(super) fn bands(rect: CellRect) -> impl Iterator<Item = CellRect> {
     std::iter::from_fn(move || {
         let side = ChunkPos::SIDE as i32;
         let bottom = (top - top.rem_euclid(side) + side).min(top + most).min(rect.bottom());
-        let band = CellRect::new(CellPos::new(rect.left(), top), rect.width(), bottom.abs_diff(top));
+        let band =
+            CellRect::new(CellPos::new(rect.left(), top), rect.width(), bottom.abs_diff(top));
         top = bottom;
         (!band.is_empty()).then_some(band)
     })

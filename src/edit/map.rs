@@ -8,7 +8,7 @@ use super::change::{Op, Swap};
 use super::{EditError, Pen};
 use crate::quilt::{
     GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError,
-    PlacedMarker, Quilt, is_too_deep,
+    PlacedMarker, Quilt, color_names, is_too_deep,
 };
 use crate::stamp::Birth;
 use crate::tile::{Cell, TileId, TileSet};
@@ -215,11 +215,11 @@ impl Pen<'_> {
     /// Checks that every colour which a palette replaces is there when a set has replaced the one
     /// with its name.
     fn check_colors_without(&self, new: &TileSet) -> Result<(), EditError> {
-        let others = self.quilt.tiles().sets().filter(|set| set.name() != new.name());
-        let named = others.map(|set| set.palette()).chain([new.palette()]);
-        let named: Vec<&str> = named.flatten().map(|(name, _)| &**name).collect();
+        let others =
+            self.quilt.tiles().sets().map(|set| &**set).filter(|set| set.name() != new.name());
+        let named = color_names(others.chain([new]));
         for palette in self.quilt.palettes() {
-            if let Some(source) = palette.color_beyond(&named) {
+            if let Some(source) = palette.unknown_color(&named) {
                 let (palette, set) = (palette.name().to_owned(), new.name().to_owned());
                 return Err(EditError::PaletteColor { palette, set, source });
             }
@@ -245,7 +245,8 @@ impl Pen<'_> {
         if palette.name().is_empty() {
             return Err(EditError::NoName("palette"));
         }
-        if let Some(source) = palette.unknown_color(self.quilt.tiles()) {
+        let sets = self.quilt.tiles().sets().map(|set| &**set);
+        if let Some(source) = palette.unknown_color(&color_names(sets)) {
             let palette = palette.name().to_owned();
             return Err(PaletteError::Color { palette, source }.into());
         }

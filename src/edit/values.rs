@@ -21,7 +21,7 @@ impl Pen<'_> {
         if name.is_empty() {
             return Err(EditError::NoName("value layer"));
         }
-        if self.quilt.value_layer(name).is_ok() {
+        if self.quilt.has_value_layer(name) {
             return Err(EditError::ValueLayerExists(name.to_owned()));
         }
         let layer = ValueLayer::new(name, kind);

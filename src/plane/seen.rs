@@ -125,9 +125,7 @@ impl SeenBelow {
 
     fn into_stamps(self) -> Vec<(ChunkPos, Stamp)> {
         let mut stamps: Vec<_> = match self {
-            SeenBelow::Leaf(entries) => {
-                entries.iter().flat_map(SeenEntry::stamps).collect()
-            }
+            SeenBelow::Leaf(entries) => entries.iter().flat_map(SeenEntry::stamps).collect(),
             SeenBelow::Nodes(nodes) => {
                 let nodes = nodes.into_vec().into_iter();
                 nodes.flat_map(|node| node.below.into_stamps()).collect()

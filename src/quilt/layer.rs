@@ -1,6 +1,6 @@
 use std::sync::Arc;
 
-use super::LayerSettings;
+use super::{LayerSettings, Quilt};
 use crate::lattice::Lattice;
 use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
@@ -94,24 +94,25 @@ impl CellLegend {
 /// What names a layer: its name, or its [`LayerId`].
 ///
 /// Sealed: nothing else can.
-pub trait LayerKey: sealed::Sealed + Copy {
-    /// Whether this names the layer.
-    fn is(&self, layer: &Layer) -> bool;
-
-    /// The name, for messages.
-    fn words(&self) -> String;
-}
+pub trait LayerKey: sealed::Sealed + Copy {}
 
 mod sealed {
-    pub trait Sealed {}
-    impl Sealed for &str {}
-    impl Sealed for &String {}
-    impl Sealed for super::LayerId {}
+    use crate::quilt::Quilt;
+
+    pub trait Sealed {
+        /// The place of the layer in the order.
+        fn place_in(&self, quilt: &Quilt) -> Option<usize>;
+
+        /// The name, for messages.
+        fn words(&self) -> String;
+    }
 }
 
-impl LayerKey for &str {
-    fn is(&self, layer: &Layer) -> bool {
-        *layer.name == **self
+impl LayerKey for &str {}
+
+impl sealed::Sealed for &str {
+    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
+        quilt.layers.place_of_name(self)
     }
 
     fn words(&self) -> String {
@@ -119,9 +120,11 @@ impl LayerKey for &str {
     }
 }
 
-impl LayerKey for &String {
-    fn is(&self, layer: &Layer) -> bool {
-        *layer.name == ***self
+impl LayerKey for &String {}
+
+impl sealed::Sealed for &String {
+    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
+        quilt.layers.place_of_name(self)
     }
 
     fn words(&self) -> String {
@@ -129,9 +132,11 @@ impl LayerKey for &String {
     }
 }
 
-impl LayerKey for LayerId {
-    fn is(&self, layer: &Layer) -> bool {
-        layer.id == *self
+impl LayerKey for LayerId {}
+
+impl sealed::Sealed for LayerId {
+    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
+        quilt.layers.place_of_id(*self)
     }
 
     fn words(&self) -> String {

@@ -21,7 +21,7 @@ impl Quilt {
     /// [`Plane::compact`](crate::Plane::compact). For idle time, as after a map was built in code; a
     /// map that was loaded has it already. Changes nothing that can be seen, and no stamp.
     pub fn compact(&mut self) {
-        for layer in Arc::make_mut(&mut self.layers) {
+        for layer in Arc::make_mut(&mut self.layers).iter_mut() {
             layer.cells.compact();
         }
         for layer in Arc::make_mut(&mut self.values) {

@@ -2,6 +2,7 @@
 
 mod ground_rules;
 mod layer;
+mod layers;
 mod marker;
 mod memory;
 mod outline;
@@ -18,7 +19,9 @@ pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
 };
 pub use layer::{CellLegend, Layer, LayerId, LayerKey};
+pub(crate) use layers::Layers;
 pub use marker::{Marker, MarkerPlace, PlacedMarker};
+pub(crate) use palette::color_names;
 pub use palette::{Palette, PaletteError};
 pub use settings::{Blend, Drift, DriftBand, Grounds, LayerSettings, Wrap};
 pub(crate) use value_layer::wrong_kind;
@@ -72,7 +75,7 @@ pub struct Quilt {
     pub(crate) rules: Arc<GroundRules>,
     /// Slot 1 is the first.
     pub(crate) palettes: Arc<Vec<Palette>>,
-    pub(crate) layers: Arc<Vec<Layer>>,
+    pub(crate) layers: Arc<Layers>,
     pub(crate) values: Arc<Vec<ValueLayer>>,
     /// In the order in which they were added.
     pub(crate) markers: Arc<IndexMap<Arc<str>, Marker>>,
@@ -177,12 +180,11 @@ impl Quilt {
 
     /// Whether there is a layer of this name.
     pub(crate) fn has_layer(&self, name: &str) -> bool {
-        self.layers.iter().any(|held| *held.name == *name)
+        self.layers.place_of_name(name).is_some()
     }
 
     pub(crate) fn layer_at(&self, layer: impl LayerKey) -> Result<usize, NameError> {
-        let found = self.layers.iter().position(|held| layer.is(held));
-        found.ok_or_else(|| {
+        layer.place_in(self).ok_or_else(|| {
             NameError::new("layer", &layer.words(), self.layers.iter().map(Layer::name))
         })
     }

@@ -2,10 +2,12 @@
 
 use std::sync::Arc;
 
+use indexmap::{IndexMap, IndexSet};
+
 use crate::near::NameError;
 use crate::picture::Color;
 use crate::stamp::Birth;
-use crate::tile::{Cell, TileTable};
+use crate::tile::{Cell, TileSet};
 
 /// Other colours for tiles: night, ripe, dry.
 ///
@@ -27,7 +29,7 @@ use crate::tile::{Cell, TileTable};
 #[derive(Clone, Debug, PartialEq)]
 pub struct Palette {
     name: Arc<str>,
-    colors: Vec<(String, Color)>,
+    colors: IndexMap<String, Color>,
     tint: Color,
     birth: Birth,
 }
@@ -55,7 +57,7 @@ impl Palette {
     pub fn new(name: impl Into<Arc<str>>) -> Palette {
         Palette {
             name: name.into(),
-            colors: Vec::new(),
+            colors: IndexMap::new(),
             tint: Color::WHITE,
             birth: Birth::default(),
         }
@@ -74,11 +76,7 @@ impl Palette {
     /// The same palette with another colour for one that tile sets name so.
     #[must_use]
     pub fn color(mut self, name: impl Into<String>, color: Color) -> Palette {
-        let name = name.into();
-        match self.colors.iter_mut().find(|(held, _)| *held == name) {
-            Some((_, held)) => *held = color,
-            None => self.colors.push((name, color)),
-        }
+        self.colors.insert(name.into(), color);
         self
     }
 
@@ -100,20 +98,24 @@ impl Palette {
         self.colors.iter().map(|(name, color)| (&**name, *color))
     }
 
+    /// The colour that it puts in the place of the one of this name.
+    pub(crate) fn color_for(&self, name: &str) -> Option<Color> {
+        self.colors.get(name).copied()
+    }
+
     /// What all colours are multiplied by.
     pub const fn stated_tint(&self) -> Color {
         self.tint
     }
 
-    /// The first colour that no set has, if there is one.
-    pub(crate) fn unknown_color(&self, tiles: &TileTable) -> Option<NameError> {
-        let known = tiles.sets().flat_map(|set| set.palette().iter().map(|(name, _)| &**name));
-        self.color_beyond(&known.collect::<Vec<_>>())
+    /// The first colour that is none of those that sets name.
+    pub(crate) fn unknown_color(&self, known: &IndexSet<&str>) -> Option<NameError> {
+        let unknown = self.colors.keys().find(|name| !known.contains(&***name))?;
+        Some(NameError::new("colour", unknown, known.iter().copied()))
     }
+}
 
-    /// The first colour that is none of these.
-    pub(crate) fn color_beyond(&self, known: &[&str]) -> Option<NameError> {
-        let unknown = self.colors().find(|(name, _)| !known.contains(name));
-        unknown.map(|(name, _)| NameError::new("colour", name, known.iter().copied()))
-    }
+/// The names of the colours of tile sets.
+pub(crate) fn color_names<'a>(sets: impl Iterator<Item = &'a TileSet>) -> IndexSet<&'a str> {
+    sets.flat_map(|set| set.palette().iter().map(|(name, _)| &**name)).collect()
 }

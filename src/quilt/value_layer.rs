@@ -83,6 +83,11 @@ impl Quilt {
         self.value_layer_at(name).map(|at| &self.values[at])
     }
 
+    /// Whether there is a value layer of this name.
+    pub(crate) fn has_value_layer(&self, name: &str) -> bool {
+        self.values.iter().any(|layer| *layer.name == *name)
+    }
+
     pub(crate) fn value_layer_at(&self, name: &str) -> Result<usize, NameError> {
         let found = self.values.iter().position(|layer| *layer.name == *name);
         found.ok_or_else(|| {

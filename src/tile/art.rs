@@ -1,5 +1,7 @@
 //! The pixels of tiles, ready to be drawn.
 
+use rustc_hash::FxHashMap;
+
 use crate::picture::{Color, Picture};
 use crate::stamp::Stamp;
 use crate::units::{PixelRect, PixelSize, WorldVec};
@@ -115,15 +117,24 @@ impl ArtPage {
     /// The same page with colours replaced by others. Pixels of exactly a colour count, whatever
     /// their alpha, which stays and is multiplied by that of the other colour.
     pub(crate) fn recolored(&self, colors: &[(Color, Color)]) -> ArtPage {
-        let other = |pixel: [u8; 4]| {
-            let is_it = |(from, _): &&(Color, Color)| {
-                premultiplied(Color { a: pixel[3], ..*from }.to_bytes()) == pixel
+        // By alpha: what each pixel becomes that shows one of the colours with it. Made for those that
+        // there are, mostly one or two.
+        let mut by_alpha: [Option<FxHashMap<[u8; 4], [u8; 4]>>; 256] = [const { None }; 256];
+        let replaced = |alpha: u8| {
+            let shown = |color: Color| premultiplied(color.to_bytes());
+            let faded = |color: Color| color.times(Color { a: alpha, ..Color::WHITE });
+            let pair = |(from, to): &(Color, Color)| {
+                (shown(Color { a: alpha, ..*from }), shown(faded(*to)))
             };
-            let found = colors.iter().find(is_it).filter(|_| pixel[3] > 0);
-            found.map_or(pixel, |(_, to)| {
-                let alpha = Color { a: pixel[3], ..Color::WHITE };
-                premultiplied(to.times(alpha).to_bytes())
-            })
+            // The first of those that look the same counts.
+            colors.iter().rev().map(pair).collect()
+        };
+        let mut other = |pixel: [u8; 4]| {
+            if pixel[3] == 0 {
+                return pixel;
+            }
+            let known = by_alpha[usize::from(pixel[3])].get_or_insert_with(|| replaced(pixel[3]));
+            known.get(&pixel).copied().unwrap_or(pixel)
         };
         ArtPage::of_pixels(self.size, self.pixels.iter().map(|&pixel| other(pixel)).collect())
     }

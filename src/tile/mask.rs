@@ -1,3 +1,7 @@
+use std::collections::BTreeMap;
+
+use rustc_hash::FxHashMap;
+
 use super::TileKey;
 use crate::picture::{Color, Picture};
 use crate::units::{PixelRect, PixelSize};
@@ -11,6 +15,8 @@ use crate::units::{PixelRect, PixelSize};
 pub struct GroundMask {
     picture: Picture,
     classes: Vec<(Color, String)>,
+    /// The place of each colour among the classes.
+    places: FxHashMap<Color, usize>,
 }
 
 /// What is wrong with a mask of ground classes.
@@ -58,9 +64,12 @@ pub enum GroundMaskFault {
 const MOST_UNKNOWN: usize = 100;
 
 impl GroundMask {
-    /// A mask with its legend of colours. Clear pixels mean nothing, whatever their colour.
-    pub const fn new(picture: Picture, classes: Vec<(Color, String)>) -> GroundMask {
-        GroundMask { picture, classes }
+    /// A mask with its legend of colours, of which the first counts where one comes twice. Clear
+    /// pixels mean nothing, whatever their colour.
+    pub fn new(picture: Picture, classes: Vec<(Color, String)>) -> GroundMask {
+        let places =
+            classes.iter().enumerate().map(|(place, (color, _))| (*color, place)).rev().collect();
+        GroundMask { picture, classes, places }
     }
 
     pub(super) const fn size(&self) -> PixelSize {
@@ -83,7 +92,7 @@ impl GroundMask {
         let width = self.picture.size().width.max(1);
         for (&bytes, at) in self.picture.bytes().as_chunks::<4>().0.iter().zip(0..) {
             let color = Color::from_bytes(bytes);
-            if color.a == 0 || self.classes.iter().any(|(held, _)| *held == color) {
+            if color.a == 0 || self.places.contains_key(&color) {
                 continue;
             }
             let is_room = unknown.len() < MOST_UNKNOWN;
@@ -103,18 +112,18 @@ impl GroundMask {
         tile: &TileKey,
         rect: PixelRect,
     ) -> Result<Option<&str>, GroundMaskFault> {
-        let mut counts = vec![0_u64; self.classes.len()];
+        let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
         let mut first = None;
         for (color, at) in self.picture.pixels(rect).zip(0..) {
-            let class = self.classes.iter().position(|(held, _)| *held == color);
-            if let Some(class) = class.filter(|_| color.a > 0) {
-                counts[class] += 1;
+            if let Some(&place) = self.places.get(&color).filter(|_| color.a > 0) {
+                *counts.entry(place).or_default() += 1;
                 first.get_or_insert_with(|| pixel_of(rect, at));
             }
         }
         let Some(at) = first else { return Ok(None) };
-        let most = counts.iter().zip(&self.classes).max_by_key(|(count, _)| **count);
-        let Some((&count, (_, class))) = most else { return Ok(None) };
+        let most = counts.into_iter().max_by_key(|(_, count)| *count);
+        let Some((place, count)) = most else { return Ok(None) };
+        let (_, class) = &self.classes[place];
         if count * 2 > rect.size.area() {
             return Ok(Some(class));
         }

@@ -241,6 +241,28 @@ fn limits_are_kept() {
         problems_of(&files(&data), Limits { depth, ..Limits::default() }).len()
     };
     assert_eq!((deep(2), deep(3)), (1, 0));
+    // Lists of whole numbers count as one value in the document, but not in data.
+    let of_values = |data: &str, json_values| {
+        let data = format!("\"cell\": [1, 1], \"data\": {data}");
+        let text = SOUND.replace("\"cell\": [1, 1]", &data);
+        problems_of(&files(&text), Limits { json_values, ..Limits::default() })
+    };
+    let least = |data: &str| (0..).find(|&most| of_values(data, most).is_empty()).unwrap();
+    let alone = least("1");
+    assert_eq!([least("[]"), least("[1, 2]"), least("[true, 2]")], [alone, alone, alone + 2]);
+    let hundred = format!("[{}1]", "1, ".repeat(99));
+    assert_eq!(least(&hundred), 101);
+    assert_eq!(
+        of_values(&hundred, 100),
+        [
+            "map.quilt.json:21:57: error: the data of a marker: there are more than the 100 JSON values allowed"
+        ]
+    );
+    let said = of_values("[1, 2, [], {}]", alone).remove(0);
+    assert!(
+        said.ends_with(&format!("error: there are more than the {alone} JSON values allowed")),
+        "{said}"
+    );
     let with_set = SOUND.replace("\"tiles\": [{", "\"tiles\": [\"more.tiles.json\", {");
     let of_files = |count| {
         let mut all = files(&with_set);

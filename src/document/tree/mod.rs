@@ -15,7 +15,8 @@ use serde::de::{DeserializeSeed, Deserializer};
 use serde_json::Number;
 use serde_json::value::RawValue;
 
-use parse::{Seed, ValuesVisitor};
+pub(in crate::document) use parse::too_many;
+use parse::{Items, Seed, ValuesVisitor};
 
 /// A document that was read.
 #[derive(Debug)]
@@ -97,15 +98,20 @@ impl WholeNumbers<'_> {
 }
 
 impl<'a> Tree<'a> {
-    /// Reads a text.
-    pub(in crate::document) fn of(text: &'a str) -> Result<Tree<'a>, serde_json::Error> {
-        let mut items = Vec::new();
+    /// Reads a text of at most so many values; whole numbers in a list of nothing else do not count.
+    pub(in crate::document) fn of(text: &'a str, most: u64) -> Result<Tree<'a>, serde_json::Error> {
+        let mut items = Items { list: Vec::new(), most };
         let mut deserializer = serde_json::Deserializer::from_str(text);
         let made =
             Seed { items: &mut items, parent: 0, place: 0 }.deserialize(&mut deserializer)?;
         deserializer.end()?;
-        let root = made.item(&mut items, 0, 0);
-        Ok(Tree { text, items, root, places: RefCell::default() })
+        let root = made.item(&mut items, 0, 0)?;
+        Ok(Tree { text, items: items.list, root, places: RefCell::default() })
+    }
+
+    /// How many values there are; whole numbers in a list of nothing else do not count.
+    pub(in crate::document) fn count(&self) -> u64 {
+        self.items.len() as u64
     }
 
     pub(in crate::document) fn root(&self) -> Node<'_> {
@@ -319,6 +325,21 @@ impl<'a> Node<'a> {
             Value::List(_) => 1 + self.items().into_iter().flatten().map(inner).max().unwrap_or(0),
             Value::Whole(_) => 1,
             _ => 0,
+        }
+    }
+
+    /// How many values it is: itself, and all that it holds.
+    pub(in crate::document) fn count(self) -> u64 {
+        let inner = |node: Node<'a>| node.count();
+        match self.value_of() {
+            _ if self.element.is_some() => 1,
+            Value::Object(_) => {
+                let values = self.entries().into_iter().flatten().map(|entry| entry.value);
+                1 + values.map(inner).sum::<u64>()
+            }
+            Value::List(_) => 1 + self.items().into_iter().flatten().map(inner).sum::<u64>(),
+            Value::Whole(numbers) => 1 + numbers.len() as u64,
+            _ => 1,
         }
     }
 

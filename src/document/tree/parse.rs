@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 use std::fmt;
 
-use serde::de::{DeserializeSeed, Deserializer, MapAccess, SeqAccess, Visitor};
+use serde::de::{DeserializeSeed, Deserializer, Error, MapAccess, SeqAccess, Visitor};
 use serde_json::Number;
 use serde_json::value::RawValue;
 
@@ -17,32 +17,53 @@ pub(super) enum Made {
 
 impl Made {
     /// An item in any case.
-    pub(super) fn item(self, items: &mut Vec<Item<'_>>, parent: u32, place: u32) -> u32 {
+    pub(super) fn item<E: Error>(
+        self,
+        items: &mut Items<'_>,
+        parent: u32,
+        place: u32,
+    ) -> Result<u32, E> {
         match self {
             Made::Whole(number) => {
-                push(items, Item { parent, place, value: Value::Number(number.into()) })
+                items.push(Item { parent, place, value: Value::Number(number.into()) })
             }
-            Made::Item(item) => item,
+            Made::Item(item) => Ok(item),
         }
     }
 }
 
-fn push<'a>(items: &mut Vec<Item<'a>>, item: Item<'a>) -> u32 {
-    items.push(item);
-    items.len() as u32 - 1
+/// The items that were read, and how many there may be.
+pub(super) struct Items<'a> {
+    pub(super) list: Vec<Item<'a>>,
+    pub(super) most: u64,
+}
+
+impl<'a> Items<'a> {
+    fn push<E: Error>(&mut self, item: Item<'a>) -> Result<u32, E> {
+        if self.list.len() as u64 >= self.most {
+            return Err(E::custom(too_many(self.most)));
+        }
+        self.list.push(item);
+        Ok(self.list.len() as u32 - 1)
+    }
+}
+
+/// In words that a text has too many values.
+pub(in crate::document) fn too_many(most: u64) -> String {
+    format!("there are more than the {most} JSON values allowed")
 }
 
 /// Reads one value into the items of a tree.
 pub(super) struct Seed<'s, 'a> {
-    pub(super) items: &'s mut Vec<Item<'a>>,
+    pub(super) items: &'s mut Items<'a>,
     pub(super) parent: u32,
     pub(super) place: u32,
 }
 
 impl<'a> Seed<'_, 'a> {
-    fn made<E>(self, value: Value<'a>) -> Result<Made, E> {
+    fn made<E: Error>(self, value: Value<'a>) -> Result<Made, E> {
         let Seed { items, parent, place } = self;
-        Ok(Made::Item(push(items, Item { parent, place, value })))
+        Ok(Made::Item(items.push(Item { parent, place, value })?))
     }
 }
 
@@ -61,44 +82,44 @@ impl<'de> Visitor<'de> for Seed<'_, 'de> {
         f.write_str("a value")
     }
 
-    fn visit_unit<E>(self) -> Result<Made, E> {
+    fn visit_unit<E: Error>(self) -> Result<Made, E> {
         self.made(Value::Null)
     }
 
-    fn visit_bool<E>(self, value: bool) -> Result<Made, E> {
+    fn visit_bool<E: Error>(self, value: bool) -> Result<Made, E> {
         self.made(Value::Boolean(value))
     }
 
-    fn visit_i64<E>(self, number: i64) -> Result<Made, E> {
+    fn visit_i64<E: Error>(self, number: i64) -> Result<Made, E> {
         match i32::try_from(number) {
             Ok(whole) => Ok(Made::Whole(whole)),
             Err(_) => self.made(Value::Number(number.into())),
         }
     }
 
-    fn visit_u64<E>(self, number: u64) -> Result<Made, E> {
+    fn visit_u64<E: Error>(self, number: u64) -> Result<Made, E> {
         match i32::try_from(number) {
             Ok(whole) => Ok(Made::Whole(whole)),
             Err(_) => self.made(Value::Number(number.into())),
         }
     }
 
-    fn visit_f64<E>(self, number: f64) -> Result<Made, E> {
+    fn visit_f64<E: Error>(self, number: f64) -> Result<Made, E> {
         // JSON has no numbers that are not finite.
         self.made(Number::from_f64(number).map_or(Value::Null, Value::Number))
     }
 
-    fn visit_borrowed_str<E>(self, text: &'de str) -> Result<Made, E> {
+    fn visit_borrowed_str<E: Error>(self, text: &'de str) -> Result<Made, E> {
         self.made(Value::Text(Cow::Borrowed(text)))
     }
 
-    fn visit_str<E>(self, text: &str) -> Result<Made, E> {
+    fn visit_str<E: Error>(self, text: &str) -> Result<Made, E> {
         self.made(Value::Text(Cow::Owned(text.to_owned())))
     }
 
     fn visit_seq<A: SeqAccess<'de>>(self, mut list: A) -> Result<Made, A::Error> {
         let Seed { items, parent, place } = self;
-        let index = push(items, Item { parent, place, value: Value::Null });
+        let index = items.push(Item { parent, place, value: Value::Null })?;
         let (mut numbers, mut others): (Vec<i32>, Option<Vec<u32>>) = (Vec::new(), None);
         let mut place = 0;
         while let Some(made) =
@@ -106,32 +127,33 @@ impl<'de> Visitor<'de> for Seed<'_, 'de> {
         {
             match (made, &mut others) {
                 (Made::Whole(number), None) => numbers.push(number),
-                (made, Some(others)) => others.push(made.item(items, index, place)),
+                (made, Some(others)) => others.push(made.item(items, index, place)?),
                 (Made::Item(item), None) => {
                     // Not only whole numbers after all.
                     let item_of = |(number, place)| Made::Whole(number).item(items, index, place);
-                    let mut all: Vec<u32> = numbers.drain(..).zip(0..).map(item_of).collect();
+                    let all = numbers.drain(..).zip(0..).map(item_of);
+                    let mut all: Vec<u32> = all.collect::<Result<_, _>>()?;
                     all.push(item);
                     others = Some(all);
                 }
             }
             place += 1;
         }
-        items[index as usize].value = others.map_or(Value::Whole(numbers), Value::List);
+        items.list[index as usize].value = others.map_or(Value::Whole(numbers), Value::List);
         Ok(Made::Item(index))
     }
 
     fn visit_map<A: MapAccess<'de>>(self, mut map: A) -> Result<Made, A::Error> {
         let Seed { items, parent, place } = self;
-        let index = push(items, Item { parent, place, value: Value::Null });
+        let index = items.push(Item { parent, place, value: Value::Null })?;
         let mut entries = Vec::new();
         let mut place = 0;
         while let Some(Text(key)) = map.next_key::<Text<'de>>()? {
             let made = map.next_value_seed(Seed { items: &mut *items, parent: index, place })?;
-            entries.push((key, made.item(items, index, place)));
+            entries.push((key, made.item(items, index, place)?));
             place += 1;
         }
-        items[index as usize].value = Value::Object(entries);
+        items.list[index as usize].value = Value::Object(entries);
         Ok(Made::Item(index))
     }
 }

@@ -19,8 +19,12 @@ pub(super) use layout::Laid;
 pub use save::SaveError;
 pub use spelling::LayerText;
 
+use serde_json::Value;
+
 use super::Limits;
-use crate::quilt::Quilt;
+use super::tree::Tree;
+use crate::quilt::{Marker, Quilt};
+use crate::tile::Tile;
 
 /// The most cells of a layer that are written as text.
 const MOST_TEXT_CELLS: u64 = 1 << 26;
@@ -83,12 +87,49 @@ impl<'q> MapWriter<'q> {
         let stem = stem.split('.').next().unwrap_or(stem).to_owned();
         let mut files = vec![(stem, Vec::new())];
         let document = map::document(self, &mut files)?;
-        files[0] = (name.to_owned(), document.text().into_bytes());
+        let text = document.text();
+        let quilt = self.quilt;
+        let layers = quilt.layers().iter().map(|layer| &layer.settings().data);
+        let markers = quilt.markers.values().map(Marker::data);
+        let tiles = quilt.tiles().sets().flat_map(|set| set.tiles()).map(Tile::data);
+        let data = [quilt.data()].into_iter().chain(layers).chain(markers).chain(tiles);
+        check_values(&text, data, self.limits.json_values)?;
+        files[0] = (name.to_owned(), text.into_bytes());
         let most = self.limits.file_bytes;
         match files.iter().find(|(_, bytes)| bytes.len() as u64 > most) {
             Some((file, _)) => Err(SaveError::TooLargeFile { what: format!("`{file}`"), most }),
             None => Ok(files),
         }
+    }
+}
+
+/// Checks that a document, and each of the values that the game keeps in it, have no more values than
+/// a load allows.
+fn check_values<'a>(
+    document: &str,
+    data: impl Iterator<Item = &'a Value>,
+    most: u64,
+) -> Result<(), SaveError> {
+    let in_data = data.map(count_of_values).max().unwrap_or(0);
+    // A value and what parts it from the next take two bytes.
+    let in_document = if document.len() as u64 / 2 < most {
+        0
+    } else {
+        Tree::of(document, u64::MAX).map_or(0, |tree| tree.count())
+    };
+    let counted = [("JSON values in one `data`", in_data), ("JSON values", in_document)];
+    match counted.into_iter().find(|(_, count)| *count > most) {
+        Some((what, count)) => Err(SaveError::TooMany { what, count, most }),
+        None => Ok(()),
+    }
+}
+
+/// How many values a value is: itself, and all that it holds.
+fn count_of_values(value: &Value) -> u64 {
+    match value {
+        Value::Array(values) => 1 + values.iter().map(count_of_values).sum::<u64>(),
+        Value::Object(entries) => 1 + entries.values().map(count_of_values).sum::<u64>(),
+        _ => 1,
     }
 }
 

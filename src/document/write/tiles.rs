@@ -2,8 +2,8 @@
 
 use serde_json::{Map, Value, json};
 
-use super::SaveError;
 use super::layout::Laid;
+use super::{Limits, SaveError, check_values};
 use crate::document::{TILES_FORMAT, VERSION};
 use crate::tile::{Animation, AnimationStart, CellShape, SheetCut, Tile, TileSet, TileSource};
 use crate::units::{PixelRect, WorldVec};
@@ -16,7 +16,8 @@ impl TileSet {
     /// and rows of its sheet: it can be loaded without pictures.
     ///
     /// # Errors
-    /// A set with a sheet that names no file for its picture.
+    /// A set with a sheet that names no file for its picture, or one that could not be loaded again
+    /// with the default [`Limits`].
     ///
     /// ```
     /// use sturdy_quilt::TileSet;
@@ -32,7 +33,10 @@ impl TileSet {
         document.insert("version".into(), VERSION.into());
         document.extend(inline(self, self.counted_sheet())?);
         let document = document.into_iter().map(|(key, value)| (key, value.into())).collect();
-        Ok(Laid::Object(document).text())
+        let text = Laid::Object(document).text();
+        let most = Limits::default().json_values;
+        check_values(&text, self.tiles().iter().map(Tile::data), most)?;
+        Ok(text)
     }
 }
 

@@ -4,6 +4,7 @@ mod plan;
 
 use std::sync::Arc;
 
+use indexmap::IndexMap;
 use plan::Planned;
 
 use super::{
@@ -22,7 +23,7 @@ pub struct TileSetBuilder {
     pictures: Vec<(String, Arc<ArtPage>)>,
     names: Option<NamePattern>,
     standing: StatedStanding,
-    palette: Vec<(String, Color)>,
+    palette: IndexMap<String, Color>,
     ground: Vec<(String, Vec<String>)>,
     mask: Option<GroundMask>,
     /// Whether pictures that are not there are not wanted.
@@ -147,9 +148,7 @@ impl TileSetBuilder {
     /// this colour count, whatever their alpha.
     #[must_use]
     pub fn palette(mut self, name: impl Into<String>, color: Color) -> TileSetBuilder {
-        let name = name.into();
-        self.palette.retain(|(held, _)| *held != name);
-        self.palette.push((name, color));
+        self.palette.insert(name.into(), color);
         self
     }
 
@@ -230,7 +229,7 @@ impl TileSetBuilder {
             grid: grid.map(|grid| (grid.columns(), grid.rows())),
             names: self.names,
             standing: self.standing,
-            palette: self.palette.into(),
+            palette: self.palette.into_iter().collect(),
             schema: self.schema,
             picture_file: self.picture_file,
             file: self.file,

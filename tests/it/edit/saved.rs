@@ -265,6 +265,22 @@ fn what_could_not_be_loaded_is_not_saved() {
         let layers = Limits { layers: 0, ..Limits::default() };
         assert!(!fits(form, layers) && !fits(form, Limits { sets: 0, ..Limits::default() }));
     }
+    let mut noted = filled(64);
+    let data = serde_json::json!({ "a": [1.5, true, vec![3; 500], "b"] });
+    noted.edit("notes", |pen| pen.set_data(data)).unwrap();
+    let saves = |json_values| {
+        let limits = Limits { json_values, ..Limits::default() };
+        let Ok(files) = noted.document().limits(limits).to_files("m.quilt.json") else {
+            return false;
+        };
+        let mut source = sturdy_quilt::MemorySource::default();
+        files.into_iter().for_each(|(name, bytes)| source.add(name, bytes));
+        let loaded = sturdy_quilt::Loader::new().limits(limits).load(&source, "m.quilt.json");
+        assert!(loaded.unwrap().quilt.same_as(&noted));
+        true
+    };
+    // An object, a list, and its three values besides the inner list with 500 more.
+    assert!(saves(506) && !saves(505) && !saves(10));
     let block = Limits { unpacked_bytes: 64 * 64 * 4, ..Limits::default() };
     assert!(fits(CellForm::Packed, block));
     assert!(!fits(CellForm::Packed, Limits { unpacked_bytes: 64 * 64 * 4 - 1, ..block }));

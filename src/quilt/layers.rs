@@ -1,0 +1,84 @@
+//! The layers of a map in their order, found by name and by handle.
+
+use std::ops::{Deref, DerefMut};
+use std::sync::Arc;
+
+use indexmap::IndexSet;
+
+use super::layer::{Layer, LayerId};
+
+/// Layers in their order. Costs a hash to find one of many; to add one at the end is as cheap, and to
+/// add or remove one elsewhere costs a look at those behind it.
+#[derive(Clone, Default)]
+pub(crate) struct Layers {
+    list: Vec<Layer>,
+    /// Shared with clones: only what changes the order copies it.
+    index: Arc<Index>,
+}
+
+/// Names and handles in the order of the layers.
+#[derive(Clone, Default)]
+struct Index {
+    /// With the hasher of the standard library: names come from files, and are not to be made such
+    /// that all hashes are the same.
+    names: IndexSet<Arc<str>>,
+    ids: IndexSet<LayerId>,
+}
+
+impl Layers {
+    /// Up to so many, going through them is quicker than a hash.
+    const FEW: usize = 8;
+
+    pub(crate) fn place_of_name(&self, name: &str) -> Option<usize> {
+        if self.list.len() <= Self::FEW {
+            return self.list.iter().position(|layer| *layer.name == *name);
+        }
+        self.index.names.get_index_of(name)
+    }
+
+    pub(super) fn place_of_id(&self, id: LayerId) -> Option<usize> {
+        if self.list.len() <= Self::FEW {
+            return self.list.iter().position(|layer| layer.id == id);
+        }
+        self.index.ids.get_index_of(&id)
+    }
+
+    /// Adds a layer, whose name no other one has, on top.
+    pub(crate) fn push(&mut self, layer: Layer) {
+        self.insert(self.list.len(), layer);
+    }
+
+    /// Adds a layer, whose name no other one has, in a place; the last one where there are fewer.
+    pub(crate) fn insert(&mut self, place: usize, layer: Layer) {
+        let place = place.min(self.list.len());
+        let index = Arc::make_mut(&mut self.index);
+        index.names.shift_insert(place, Arc::clone(&layer.name));
+        index.ids.shift_insert(place, layer.id);
+        self.list.insert(place, layer);
+    }
+
+    /// Removes the layer in a place, where there is one.
+    pub(crate) fn remove(&mut self, place: usize) {
+        if place < self.list.len() {
+            let index = Arc::make_mut(&mut self.index);
+            index.names.shift_remove_index(place);
+            index.ids.shift_remove_index(place);
+            self.list.remove(place);
+        }
+    }
+}
+
+impl Deref for Layers {
+    type Target = [Layer];
+
+    fn deref(&self) -> &[Layer] {
+        &self.list
+    }
+}
+
+/// Name and handle of a layer never change.
+impl DerefMut for Layers {
+    fn deref_mut(&mut self) -> &mut [Layer] {
+        &mut self.list
+    }
+}
