@@ -1,5 +1,8 @@
 //! How much memory loads and planes take. Its own program, since its allocator counts for all of it.
 
+#[path = "inputs/large.rs"]
+mod large;
+
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
@@ -418,212 +421,36 @@ fn a_minimap_of_giant_cells_is_right_and_takes_little_memory() {
     }
 }
 
-/// A map around the cells of one layer, and what stands beside them.
-fn around(beside: &str, cells: &str) -> String {
-    format!(
-        r#"{{ "format": "sturdy-quilt/map", "version": 1, "lattice": {{ "cell": [16, 16] }},
-        "tiles": [{{ "name": "s", "tiles": ["a", "b"] }}], {beside}
-        "layers": [{{ "name": "l", "cells": {cells} }}] }}"#
-    )
-}
-
 /// Inputs of a few megabytes that are large in one way each. What grows with the square of one of
-/// them would take minutes here.
+/// them would take minutes here; `.ci/count` counts their time.
 #[test]
 fn whatever_is_large_costs_in_proportion() {
     let _alone = alone();
-    let rows = r#"{ "legend": { ".": "s/a" }, "rows": ["."] }"#;
-    let many = |count: usize, item: &dyn Fn(usize) -> String| {
-        (0..count).map(item).collect::<Vec<_>>().join(",")
-    };
-    let character = |n: usize| char::from_u32(0x1_0000 + n as u32).unwrap();
-    let of_rows = |rows: &str| {
-        around("", &format!(r#"{{ "legend": {{ ".": "s/a", "é": "s/b" }}, "rows": {rows} }}"#))
-    };
-    let large = 4 << 20;
-    let maps = [
-        (
-            "movers",
-            around(
-                &format!(r#""movers": {{ {} }},"#, many(40_000, &|n| format!(r#""m{n}": {{}}"#))),
-                rows,
-            ),
-        ),
-        (
-            "classes",
-            around(&format!(r#""ground": [{}],"#, many(80_000, &|n| format!(r#""c{n}""#))), rows),
-        ),
-        (
-            "classes of movers",
-            around(
-                &format!(
-                    r#""movers": {{ "m": {{ {} }} }},"#,
-                    many(80_000, &|n| format!(r#""c{n}": "pass""#))
-                ),
-                rows,
-            ),
-        ),
-        (
-            "a legend",
-            around(
-                "",
-                &format!(
-                    r#"{{ "legend": {{ {} }}, "rows": ["{}"] }}"#,
-                    many(300_000, &|n| format!(r#""{}": "s/a""#, character(n))),
-                    character(7)
-                ),
-            ),
-        ),
-        (
-            "a legend of unknown tiles",
-            around(
-                "",
-                &format!(
-                    r#"{{ "legend": {{ {} }}, "rows": ["{}"] }}"#,
-                    many(100_000, &|n| format!(r#""{}": "s/x{n}""#, character(n))),
-                    character(7)
-                ),
-            ),
-        ),
-        (
-            "unknown characters",
-            around(
-                "",
-                &format!(
-                    r#"{{ "legend": {{}}, "rows": ["{}"] }}"#,
-                    (0..200_000).map(character).collect::<String>()
-                ),
-            ),
-        ),
-        (
-            "one key many times",
-            around(
-                "",
-                &format!(
-                    r#"{{ "legend": {{ {} }}, "rows": ["."] }}"#,
-                    many(60_000, &|_| r#"".": "s/a""#.to_owned())
-                ),
-            ),
-        ),
-        (
-            "long unknown keys",
-            around(&many(4, &|n| format!(r#""{n}{}": 1"#, "k".repeat(1 << 20))), rows)
-                .replacen("],", "], ", 1)
-                .replace("1\n        \"layers\"", "1,\n        \"layers\""),
-        ),
-        (
-            "markers outside",
-            around(
-                &format!(
-                    r#""markers": [{}],"#,
-                    many(100_000, &|n| format!(r#"{{ "name": "m{n}", "cell": [{n}, 99] }}"#))
-                ),
-                rows,
-            ),
-        ),
-        ("a wide row", of_rows(&format!(r#"["{}"]"#, ".".repeat(large)))),
-        ("a wide row of longer characters", of_rows(&format!(r#"["{}"]"#, "é".repeat(large / 2)))),
-        ("rows in a file", of_rows(r#""rows.txt""#)),
-        ("blank lines in a file", of_rows(r#""blank.txt""#)),
-        ("a table of commas", around("", r#"{ "table": "commas.csv" }"#)),
-        ("a table of different texts", around("", r#"{ "table": "different.csv" }"#)),
-        (
-            "tiles",
-            around("", rows).replace(
-                r#"["a", "b"]"#,
-                &format!("[{}]", many(1_100_000, &|n| format!(r#""t{n}""#))),
-            ),
-        ),
-        (
-            "classes of tiles",
-            around("", rows).replace(
-                r#"["a", "b"]"#,
-                &format!(
-                    "[{}]",
-                    many(60_000, &|n| format!(r#"{{ "name": "t{n}", "ground": "g{n}" }}"#))
-                ),
-            ),
-        ),
-        (
-            "values",
-            around(
-                &format!(
-                    r#""values": [{{ "name": "v", "type": "u32", "rows": ["{}"] }}],"#,
-                    "x ".repeat(500_000)
-                ),
-                rows,
-            ),
-        ),
-    ];
-    for (name, map) in maps {
-        let mut source = MemorySource::default();
-        let beside = [
-            ("rows.txt", ".".repeat(large)),
-            ("blank.txt", "\n".repeat(large)),
-            ("commas.csv", ",".repeat(large)),
-            ("different.csv", many(200_000, &|n| format!("s/x{n}"))),
-        ];
-        let beside = beside.into_iter().find(|(file, _)| map.contains(file));
-        let is_bulk = beside.is_some() || name.starts_with("a wide row");
-        let mut input = map.len();
-        source.add("m.quilt.json", map);
-        if let Some((file, text)) = beside {
-            input += text.len();
-            source.add(file, text);
+    for name in large::NAMES {
+        if cfg!(not(feature = "png")) && name.contains("picture") {
+            continue;
         }
-        let (loaded, peak, left) = measured(|| Loader::new().load(&source, "m.quilt.json"));
+        let large = large::input(name, 16);
+        let (loaded, peak, left) = measured(|| large.load());
         // A tree of tiny entries, and what is made of them, takes many times their text.
-        let factor = if is_bulk { 6 } else { 48 };
-        let (loaded, most) = (loaded.is_ok(), factor * input.max(left) + (4 << 20));
+        let factor = if large.is_bulk { 6 } else { 48 };
+        let (loaded, most) = (loaded.is_ok(), factor * large.bytes.max(left) + (4 << 20));
+        let bytes = large.bytes;
         assert!(
             peak <= most,
-            "{name}: a peak of {peak} bytes for {input} and a map of {left}; loaded: {loaded}"
+            "{name}: a peak of {peak} bytes for {bytes} and a map of {left}; loaded: {loaded}"
         );
     }
 }
 
-/// The same of grids that no map names, and of pictures.
-#[cfg(feature = "png")]
+/// Reads the input that `LARGE` names, `SIXTEENTHS` of its full size.
 #[test]
-fn whatever_is_large_in_a_bare_grid_costs_in_proportion() {
-    let _alone = alone();
-    let side = 400;
-    let mut colors = Picture::filled(PixelSize::new(side, side), Color::CLEAR);
-    for (x, y) in (0..side).flat_map(|y| (0..side).map(move |x| (x, y))) {
-        let [_, r, g, b] = (y * side + x).to_be_bytes();
-        colors.set(x, y, Color::rgb(r, g, b));
-    }
-    let legend: Vec<String> = (0..60_000_u32)
-        .map(|n| {
-            let [_, r, g, b] = (n * 251).to_be_bytes();
-            format!(r#""{}": "s/a""#, Color::rgb(r, g, b))
-        })
-        .collect();
-    let characters: String =
-        (0..200_000_u32).filter_map(|n| char::from_u32(0x1_0000 + n)).collect();
-    let mut source = MemorySource::default();
-    source.add("colors.png", colors.to_png().unwrap());
-    source.add("text.txt", characters);
-    source.add("table.csv", (0..200_000).map(|n| format!("{n},")).collect::<String>());
-    source.add("sets.csv", (0..100_000).map(|n| format!("s{n}/t,")).collect::<String>());
-    source.add(
-        "m.quilt.json",
-        around(
-            "",
-            &format!(
-                r#"{{ "picture": "colors.png", "tolerance": 3, "legend": {{ {} }} }}"#,
-                legend.join(",")
-            ),
-        ),
-    );
-    for file in ["colors.png", "text.txt", "table.csv", "sets.csv"] {
-        let (loaded, peak, _) = measured(|| {
-            Loader::new().load_grid(&source, &sturdy_quilt::GridFile::new(file)).is_ok()
-        });
-        assert!(peak < 600 << 20, "{file}: {peak} bytes; loaded: {loaded}");
-    }
-    let (_, peak, _) = measured(|| Loader::new().load(&source, "m.quilt.json").is_ok());
-    assert!(peak < 200 << 20, "a legend with a tolerance: {peak} bytes");
+#[ignore = "for `.ci/count`, which counts its instructions"]
+fn one_large_input_is_read() {
+    let name = std::env::var("LARGE").expect("`LARGE` names an input");
+    let name = large::NAMES.into_iter().find(|known| *known == name).expect("it is known");
+    let sixteenths = std::env::var("SIXTEENTHS").expect("`SIXTEENTHS` says its size");
+    drop(std::hint::black_box(large::input(name, sixteenths.parse().unwrap()).load()));
 }
 
 /// Many layers are added, drawn, saved and loaded in proportion.

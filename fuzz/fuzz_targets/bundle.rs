@@ -3,10 +3,10 @@
 
 use libfuzzer_sys::fuzz_target;
 use sturdy_quilt::ZipSource;
-use sturdy_quilt_fuzz::{check_error, loader, within_memory};
+use sturdy_quilt_fuzz::{check_error, loader, within_cost};
 
 fuzz_target!(|data: &[u8]| {
-    within_memory(|| {
+    within_cost(|| {
         let Ok(source) = ZipSource::new(data) else { return };
         let maps: Vec<String> = source.maps().take(4).map(str::to_owned).collect();
         for map in maps {

@@ -8,7 +8,7 @@ use sturdy_quilt::{
     Cell, CellPos, CellRect, Changeset, Color, DriftBand, EditError, LayerSettings, Marker, Mover,
     Palette, Pen, Quilt, TileId, Treatment, Turn, ValueKind, WorldPoint, WorldVec, Wrap,
 };
-use sturdy_quilt_fuzz::{MAP, check_error, check_quilt, loader, with, within_memory};
+use sturdy_quilt_fuzz::{MAP, check_error, check_quilt, loader, with, within_cost};
 
 /// A map in which most of what a document can say is said.
 const SOUND: &str = include_str!("../src/sound.quilt.json");
@@ -334,7 +334,7 @@ fuzz_target!(|input: Input| {
     let mut document: Value = serde_json::from_str(SOUND).expect("it is JSON");
     input.changes.iter().take(4).for_each(|change| apply(&mut document, change));
     let source = with(MAP, document.to_string().as_bytes());
-    let mut quilt = match within_memory(|| loader().load(&source, MAP)) {
+    let mut quilt = match within_cost(|| loader().load(&source, MAP)) {
         Ok(loaded) => loaded.quilt,
         Err(error) => {
             assert!(!input.changes.is_empty(), "{error}");

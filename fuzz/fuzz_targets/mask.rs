@@ -4,7 +4,7 @@
 use libfuzzer_sys::fuzz_target;
 use serde_json::json;
 use sturdy_quilt::{Picture, PixelSize};
-use sturdy_quilt_fuzz::{check_error, loader, with, within_memory};
+use sturdy_quilt_fuzz::{check_error, loader, with, within_cost};
 
 fuzz_target!(|input: (u8, u8, u8, [u8; 4], &[u8])| {
     let (columns, width, tile, cut, pixels) = input;
@@ -24,7 +24,7 @@ fuzz_target!(|input: (u8, u8, u8, [u8; 4], &[u8])| {
     let mut source = with("s.tiles.json", set.to_string().as_bytes());
     source.add("sheet.png", picture(columns.into()));
     source.add("mask.png", picture(width.into()));
-    if let Err(error) = within_memory(|| loader().load_tiles(&source, "s.tiles.json")) {
+    if let Err(error) = within_cost(|| loader().load_tiles(&source, "s.tiles.json")) {
         check_error(&error);
     }
 });

@@ -1,5 +1,8 @@
 //! What the fuzz targets have in common: small limits, and what must hold of any load.
 
+use std::time::Duration;
+
+use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     Clock, DrawList, Frame, GridFile, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource,
@@ -38,19 +41,26 @@ pub fn loader() -> Loader {
     Loader::new().limits(limits())
 }
 
-/// What a call gives, which must not take more memory than limits allow.
-pub fn within_memory<T>(call: impl FnOnce() -> T) -> T {
+/// The most processor time that a load within [`limits`] may take. It takes a few milliseconds, with what
+/// counts the coverage; a machine with much else to do may take ten times as long.
+const MOST_TIME: Duration = Duration::from_millis(500);
+
+/// What a call gives, which must not take more memory or processor time than limits allow.
+pub fn within_cost<T>(call: impl FnOnce() -> T) -> T {
     let before = MEMORY.current_usage();
     MEMORY.reset_peak_usage();
+    let start = ThreadTime::now();
     let result = call();
+    let time = start.elapsed();
     let taken = MEMORY.peak_usage().saturating_sub(before);
     assert!(taken <= MOST_BYTES, "it took {taken} bytes, more than the {MOST_BYTES} allowed");
+    assert!(time <= MOST_TIME, "it took {time:?}, more than the {MOST_TIME:?} allowed");
     result
 }
 
 /// Loads the map [`MAP`] of a source, and checks what comes of it.
 pub fn check_map(source: &MemorySource) {
-    let loaded = within_memory(|| loader().load(source, MAP));
+    let loaded = within_cost(|| loader().load(source, MAP));
     check(loaded, source);
 }
 
@@ -131,10 +141,10 @@ pub fn check_grid(path: &str, data: &[u8]) {
         GridFile::new(path).tiles("yard.tiles.json").legend("legend.json"),
         GridFile::new(path).tiles("yard.tiles.json").numbered("yard", 0, -1),
     ] {
-        if let Err(error) = within_memory(|| grid.values(&source, &limits())) {
+        if let Err(error) = within_cost(|| grid.values(&source, &limits())) {
             check_error(&error);
         }
-        let loaded = within_memory(|| loader().load_grid(&source, &grid));
+        let loaded = within_cost(|| loader().load_grid(&source, &grid));
         check(loaded, &source);
     }
 }

@@ -198,8 +198,13 @@ impl GridFile {
         sets.flat_map(|(set, _)| classes(set)).collect()
     }
 
-    /// The map that the grid is part of.
-    fn document(&self, values: &GridValues, classes: &BTreeSet<String>) -> Value {
+    /// The map that the grid is part of; or in words why there can be none.
+    fn document(
+        &self,
+        values: &GridValues,
+        classes: &BTreeSet<String>,
+        limits: &Limits,
+    ) -> Result<Value, String> {
         let mut tiles: Vec<Value> = self.tiles.iter().map(|path| path.as_str().into()).collect();
         let file = self.path.rsplit('/').next().unwrap_or(&self.path);
         let mut cells = Map::new();
@@ -215,7 +220,7 @@ impl GridFile {
             // The names in a table are those of the given sets.
             (None, None) if key == "table" && !self.tiles.is_empty() => {}
             (None, None) => {
-                let (sets, legend) = placeholders(self.name(), values);
+                let (sets, legend) = placeholders(self.name(), values, limits)?;
                 cells.insert("legend".into(), legend.into());
                 tiles.extend(sets);
             }
@@ -225,14 +230,14 @@ impl GridFile {
             cells.insert("base".into(), (*base).into());
             cells.insert("empty".into(), (*empty).into());
         }
-        json!({
+        Ok(json!({
             "format": MAP_FORMAT,
             "version": VERSION,
             "lattice": { "cell": [self.cell.0, self.cell.1] },
             "tiles": tiles,
             "ground": classes,
             "layers": [{ "name": self.name(), "cells": cells }],
-        })
+        }))
     }
 }
 
@@ -253,7 +258,13 @@ impl Loader {
             false => self.clone().sharing(&LoadCache::default()),
         };
         let classes = grid.ground_classes(&loader, source);
-        let document = grid.document(&values, &classes).to_string().into_bytes();
+        let limits = self.stated_limits();
+        let document = grid.document(&values, &classes, limits).map_err(|why| {
+            let mut problems = Problems::new(limits);
+            problems.push(file_problem(&source.label(&grid.path), why, None));
+            problems.into_error()
+        })?;
+        let document = document.to_string().into_bytes();
         let around = Around { source, path: &path, document };
         let mut loaded = loader.load(&around, &path)?;
         loaded.files.retain(|file| *file != path);
@@ -334,8 +345,17 @@ fn count_fields(text: &str, counts: &mut HashMap<String, u64>) -> (usize, usize)
     (columns, count)
 }
 
-/// Sets with a placeholder tile for each value, and the legend that names them.
-fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Value>) {
+/// Sets with a placeholder tile for each value, and the legend that names them; or in words which of
+/// them are too many.
+fn placeholders(
+    grid: &str,
+    values: &GridValues,
+    limits: &Limits,
+) -> Result<(Vec<Value>, Map<String, Value>), String> {
+    if values.counts.len() as u64 > limits.tiles {
+        let (count, most) = (values.counts.len(), limits.tiles);
+        return Err(format!("it has {count} different values, more than the {most} tiles allowed"));
+    }
     // Each set with its tiles by name.
     let mut sets: IndexMap<String, IndexMap<String, Value>> = IndexMap::new();
     let mut legend = Map::new();
@@ -356,6 +376,9 @@ fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Val
             }
             Err(_) => (grid.to_owned(), placeholder_name(value), String::new()),
         };
+        if sets.len() as u64 >= limits.sets && !sets.contains_key(&set) {
+            return Err(format!("it names more than the {} tile sets allowed", limits.sets));
+        }
         legend.insert(value.clone(), format!("{set}/{tile}{marks}").into());
         sets.entry(set).or_default().entry(tile).or_insert_with_key(|tile| {
             let mut spelled = Map::new();
@@ -369,7 +392,7 @@ fn placeholders(grid: &str, values: &GridValues) -> (Vec<Value>, Map<String, Val
     let sets = sets.into_iter().map(
         |(name, tiles)| json!({ "name": name, "tiles": tiles.into_values().collect::<Vec<_>>() }),
     );
-    (sets.collect(), legend)
+    Ok((sets.collect(), legend))
 }
 
 /// The value itself, if it can be a name; else its characters by their numbers.

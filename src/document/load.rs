@@ -110,6 +110,11 @@ impl Loader {
     /// # Errors
     /// When anything is wrong that keeps the map from being whole; the error lists everything that
     /// is wrong in all its files.
+    ///
+    /// Takes time in proportion to the bytes of the files and to the cells, also where the map is
+    /// refused. Takes memory of at most some three times the larger of the files and the map; a document
+    /// of many small entries takes up to 48 times its text, of which [`Limits::json_values`] keeps the
+    /// most in bounds. docs/format.md says more for each form of cells.
     pub fn load(&self, source: &dyn FileSource, path: &str) -> Result<Loaded, LoadError> {
         self.load_watched(source, path, None)
     }

@@ -185,3 +185,106 @@ fn values_of_tiles_are_found_and_missing_names_listed_at_once() {
     values.put(grass, 'g');
     assert_eq!(values.get(Cell::of(grass).raised(true)), Some(&'g'));
 }
+
+/// A block of cells in one of the ways to put many at once: the seed says what they are.
+#[derive(Clone, Copy, Debug)]
+enum Block {
+    Each(CellRect, u32),
+    Rows(CellRect, u32),
+    Flat(CellRect, u32),
+}
+
+/// Blocks that cover a few cells, most of a chunk, and several chunks.
+fn any_block() -> impl Strategy<Value = Block> {
+    let side = || prop_oneof![1_u32..6, 30_u32..70, 120_u32..140];
+    let rect = (-70_i32..70, -70_i32..70, side(), side())
+        .prop_map(|(x, y, width, height)| CellRect::new(CellPos::new(x, y), width, height));
+    (rect, any::<u32>(), 0..3).prop_map(|(rect, seed, way)| match way {
+        0 => Block::Each(rect, seed),
+        1 => Block::Rows(rect, seed),
+        _ => Block::Flat(rect, seed),
+    })
+}
+
+/// Which of three tiles a block puts into a cell; few cells differ from those before with some seeds,
+/// most with others.
+fn chosen(cell: CellPos, seed: u32) -> u32 {
+    let mixed =
+        (cell.x() as u32).wrapping_mul(0x9e37_79b1) ^ (cell.y() as u32).wrapping_mul(seed | 1);
+    let mixed = (mixed ^ mixed >> 15).wrapping_mul(0x2c1b_3c6d) >> 24;
+    if mixed < 256 >> (seed % 12) { mixed % 3 } else { 1 }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Blocks leave the cells, and the changes, that cells put one by one leave.
+    #[test]
+    fn blocks_are_cells_put_one_by_one(
+        edits in prop::collection::vec(prop::collection::vec(any_block(), 1..4), 1..4),
+    ) {
+        let mut blocks = Quilt::build(Lattice::default(), |pen| {
+            pen.put_tiles(TileSet::flat("s", ["a", "b", "c"])?)?;
+            pen.add_value_layer("v", ValueKind::U32)?;
+            pen.add_layer("l", LayerSettings::default())
+        })
+        .unwrap();
+        let mut singles = blocks.clone();
+        let tiles: Vec<Cell> = blocks.tiles().ids().map(Cell::of).collect();
+        for edit in edits {
+            let before = blocks.clone();
+            let by_block = blocks.edit("blocks", |pen| edit.iter().try_for_each(|block| match *block {
+                Block::Each(rect, seed) => {
+                    let rule = |cell| tiles[chosen(cell, seed) as usize];
+                    pen.put_each("l", rect, rule)?;
+                    pen.put_each_value("v", rect, |cell| chosen(cell, seed))
+                }
+                Block::Rows(rect, seed) => {
+                    // The second tile is left out, so that rows have holes.
+                    let sign = |cell| [ 'a', ' ', 'c'][chosen(cell, seed) as usize];
+                    let row = |y| (rect.left()..rect.right()).map(|x| sign(CellPos::new(x, y))).collect();
+                    let rows: Vec<String> = (rect.top()..rect.bottom()).map(row).collect();
+                    let rows: Vec<&str> = rows.iter().map(String::as_str).collect();
+                    pen.put_rows("l", rect.corner(), &[('a', "s/a"), ('c', "s/c")], &rows)
+                }
+                Block::Flat(rect, seed) => {
+                    let corner = [Corner::TopLeft, Corner::BottomRight][seed as usize % 2];
+                    let scan = if seed % 3 == 0 { ScanOrder::columns(corner) } else { ScanOrder::rows(corner) };
+                    let (width, height) = (rect.width(), rect.height());
+                    let at = |place| rect.corner().saturating_add(scan.offset(place, width, height));
+                    let count = rect.cell_count() as usize;
+                    let list: Vec<u32> = (0..count).map(|place| chosen(at(place), seed)).collect();
+                    let array = FlatArray::new(&list, width).scan(scan);
+                    pen.put_flat("l", rect.corner(), array, &TileNumbers::of_set("s"))
+                }
+            }));
+            let by_cell = singles.edit("cells", |pen| edit.iter().try_for_each(|block| {
+                let (Block::Each(rect, seed) | Block::Rows(rect, seed) | Block::Flat(rect, seed)) = *block;
+                rect.cells().try_for_each(|cell| {
+                    let number = chosen(cell, seed);
+                    if matches!(block, Block::Each(..)) {
+                        pen.put_value("v", cell, number)?;
+                    }
+                    if number == 1 && matches!(block, Block::Rows(..)) {
+                        return Ok(());
+                    }
+                    pen.put("l", cell, tiles[number as usize]).map(drop)
+                })
+            }));
+            let (by_block, by_cell) = (by_block.unwrap().changes, by_cell.unwrap().changes);
+            prop_assert!(blocks.same_as(&singles));
+            let cells = |changes: &sturdy_quilt::Changeset| {
+                let mut cells: Vec<_> = changes.cells().map(|c| (c.cell, c.before, c.after)).collect();
+                cells.sort_unstable_by_key(|(cell, ..)| *cell);
+                cells
+            };
+            prop_assert_eq!(cells(&by_block), cells(&by_cell));
+            let mut undone = blocks.clone();
+            undone.apply(&by_block.inverse()).unwrap();
+            prop_assert!(undone.same_as(&before), "undone");
+            // What others did elsewhere in the chunk is no obstacle, where few cells have changed.
+            undone.apply(&by_cell).unwrap();
+            prop_assert!(undone.same_as(&singles), "done again");
+        }
+    }
+}

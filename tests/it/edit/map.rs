@@ -160,3 +160,87 @@ fn value_layers_keep_their_kind() {
         "the map has changed meanwhile: cell -3,70 of value layer `growth` is not what the changes expect"
     );
 }
+
+#[derive(Clone, Copy, Debug)]
+enum LayerOp {
+    Add(usize),
+    Remove(usize),
+    Move(usize, usize),
+    Undo,
+}
+
+fn any_layer_op() -> impl Strategy<Value = LayerOp> {
+    prop_oneof![
+        4 => (0..40_usize).prop_map(LayerOp::Add),
+        2 => (0..40_usize).prop_map(LayerOp::Remove),
+        2 => (0..40_usize, 0..40_usize).prop_map(|(name, place)| LayerOp::Move(name, place)),
+        1 => Just(LayerOp::Undo),
+    ]
+}
+
+proptest! {
+    /// However layers come, go and move, each is found by its name and its handle.
+    #[test]
+    fn many_layers_are_found(
+        first in 0..30_usize,
+        ops in prop::collection::vec(any_layer_op(), 1..40),
+    ) {
+        let mut quilt = Quilt::new(Lattice::default());
+        quilt
+            .edit("first", |pen| {
+                (0..first).try_for_each(|name| pen.add_layer(&name.to_string(), LayerSettings::default()))
+            })
+            .unwrap();
+        let mut model: Vec<String> = (0..first).map(|name| name.to_string()).collect();
+        let mut last = None;
+        for op in ops {
+            let (before, snapshot) = (model.clone(), quilt.clone());
+            let place_of = |name: usize| before.iter().position(|held| *held == name.to_string());
+            let edit = match op {
+                LayerOp::Add(name) => {
+                    let added = quilt.edit("add", |pen| pen.add_layer(&name.to_string(), LayerSettings::default()));
+                    prop_assert_eq!(added.is_err(), place_of(name).is_some());
+                    if added.is_ok() {
+                        model.push(name.to_string());
+                    }
+                    added.ok()
+                }
+                LayerOp::Remove(name) => {
+                    if let Some(place) = place_of(name) {
+                        model.remove(place);
+                    }
+                    quilt.edit("remove", |pen| pen.remove_layer(&name.to_string())).ok()
+                }
+                LayerOp::Move(name, place) => {
+                    if let Some(at) = place_of(name) {
+                        let moved = model.remove(at);
+                        model.insert(place.min(model.len()), moved);
+                    }
+                    quilt.edit("move", |pen| pen.move_layer(&name.to_string(), place)).ok()
+                }
+                LayerOp::Undo => {
+                    if let Some((changes, names)) = last.take() {
+                        let changes: sturdy_quilt::Changeset = changes;
+                        quilt.apply(&changes.inverse()).unwrap();
+                        model = names;
+                    }
+                    None
+                }
+            };
+            last = edit.map(|edit| (edit.changes, before.clone()));
+            let names = |quilt: &Quilt| quilt.layers().iter().map(|l| l.name().to_owned()).collect::<Vec<_>>();
+            prop_assert_eq!(names(&quilt), &model[..]);
+            prop_assert_eq!(names(&snapshot), &before[..]);
+            for (quilt, model) in [(&quilt, &model), (&snapshot, &before)] {
+                for name in 0..40 {
+                    let found = quilt.layer(&name.to_string());
+                    prop_assert_eq!(found.is_ok(), model.contains(&name.to_string()));
+                    if let Ok(layer) = found {
+                        prop_assert_eq!(layer.name(), name.to_string());
+                        prop_assert_eq!(quilt.layer(layer.id()).unwrap().name(), name.to_string());
+                    }
+                }
+            }
+        }
+    }
+}
