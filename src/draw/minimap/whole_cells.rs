@@ -128,6 +128,7 @@ impl WholeCells {
                 (x..x + 1, y..y + 1)
             }
         };
+        let mut recent = Recent::of(self.held.len());
         // Neighbours are often equal.
         let (mut last, mut value) = (None, Sums::default());
         for (sums, first_row) in sums.chunks_mut(width as usize).zip((0..).step_by(down as usize)) {
@@ -139,10 +140,20 @@ impl WholeCells {
                             last.is_some_and(|last: usize| held[last] == held[here])
                         };
                         if !self.held.iter().all(is_same) {
-                            let place = at(column, row);
-                            let is_still = self.find_stack(here, place, &scene.looks);
-                            value = self.taken(|| paint(place));
-                            last = is_still.then_some(here);
+                            let cells = self.held.iter().map(|held| held[here]);
+                            (last, value) = match recent.find(cells) {
+                                Ok(known) => (Some(here), known),
+                                Err(slot) => {
+                                    let place = at(column, row);
+                                    let is_still = self.find_stack(here, place, &scene.looks);
+                                    let value = self.taken(|| paint(place));
+                                    if is_still {
+                                        let cells = self.held.iter().map(|held| held[here]);
+                                        recent.keep(slot, cells, value);
+                                    }
+                                    (is_still.then_some(here), value)
+                                }
+                            };
                         }
                         sum.add(value);
                     }
@@ -235,5 +246,47 @@ impl WholeCells {
         let new = paint();
         self.kept.insert(self.key.as_slice().into(), new);
         new
+    }
+}
+
+/// What was taken of the cells that were seen last, by what the layers hold there: found faster than by
+/// the stack that is drawn of them, since most cells have been seen shortly before.
+struct Recent {
+    layers: usize,
+    /// By slot: what each of the layers holds.
+    cells: Vec<Cell>,
+    /// By slot: `None` where nothing is kept.
+    values: Vec<Option<Sums>>,
+}
+
+impl Recent {
+    /// Enough for the tiles of a map, and so few that they stay in the nearest caches.
+    const SLOTS: usize = 1 << 10;
+
+    fn of(layers: usize) -> Recent {
+        let cells = vec![Cell::EMPTY; Self::SLOTS * layers];
+        Recent { layers, cells, values: vec![None; Self::SLOTS] }
+    }
+
+    /// What was taken of such cells; or else the slot to keep it in.
+    #[inline]
+    fn find(&self, cells: impl Iterator<Item = Cell> + Clone) -> Result<Sums, usize> {
+        /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
+        const FACTOR: u32 = 0x9e37_79b1;
+        let mixed =
+            |hash: u32, cell: Cell| (hash.rotate_left(5) ^ cell.to_bits()).wrapping_mul(FACTOR);
+        let slot =
+            cells.clone().fold(0, mixed) as usize >> (u32::BITS - Self::SLOTS.trailing_zeros());
+        let kept = &self.cells[slot * self.layers..][..self.layers];
+        match self.values[slot] {
+            Some(value) if cells.eq(kept.iter().copied()) => Ok(value),
+            _ => Err(slot),
+        }
+    }
+
+    fn keep(&mut self, slot: usize, cells: impl Iterator<Item = Cell>, value: Sums) {
+        let kept = &mut self.cells[slot * self.layers..][..self.layers];
+        kept.iter_mut().zip(cells).for_each(|(kept, cell)| *kept = cell);
+        self.values[slot] = Some(value);
     }
 }
