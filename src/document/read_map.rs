@@ -363,7 +363,7 @@ fn read_layers<'a>(
             continue;
         };
         named += 1;
-        // Two of one name have been told.
+        // That two have one name has been reported.
         if !quilt.has_layer(layer.name()) {
             Arc::make_mut(&mut quilt.layers).push(layer);
         }

@@ -7,7 +7,9 @@ use serde_json::Value;
 use super::plane_changes::{CellChange, Changes, PlaneChanges};
 use crate::near::NameError;
 use crate::plane::{PerKind, Stamp};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Layers, Marker, Palette, Quilt, ValueLayer};
+use crate::quilt::{
+    GroundRules, Layer, LayerSettings, Layers, Marker, Palette, Quilt, ValueLayer, color_names,
+};
 use crate::tile::{Cell, TableFullError, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
 
@@ -101,6 +103,15 @@ pub enum ApplyError {
     /// The map no longer holds what the changes expect to find.
     #[error("the map has changed meanwhile: {0} is not what the changes expect")]
     Differs(String),
+    /// Something that the map has would be without what it needs: the map could be saved, and not be
+    /// loaded again.
+    #[error("{user} needs {needed}, which the map would not have after the changes")]
+    Needed {
+        /// Who needs it, for example "marker `pond`".
+        user: String,
+        /// What would not be there, for example "ground class `water`".
+        needed: String,
+    },
     /// There are too many tiles.
     #[error(transparent)]
     TableFull(#[from] TableFullError),
@@ -221,11 +232,12 @@ impl Quilt {
     /// Does what another edit did, here or in a clone; with [`Changeset::inverse`], undoes it.
     ///
     /// # Errors
-    /// When the map does not hold what the changes expect, or they belong to another map. Then
-    /// nothing is changed: they are applied as a whole or not at all.
+    /// When the map does not hold what the changes expect, they belong to another map, or they would
+    /// take away what something else needs. Then nothing is changed: they are applied as a whole or
+    /// not at all.
     ///
     /// Costs a look at each changed cell, and for chunks changed as a whole nothing a cell as long
-    /// as the map shares them.
+    /// as the map shares them; a look at all tiles and markers where sets, classes or palettes change.
     pub fn apply(&mut self, changes: &Changeset) -> Result<(), ApplyError> {
         if !self.tiles.same_descent(&changes.tiles) {
             return Err(ApplyError::OtherMap);
@@ -238,8 +250,46 @@ impl Quilt {
                 return Err(error);
             }
         }
-        Ok(())
+        match changes.ops.iter().find_map(|op| op.left_without(self)) {
+            None => Ok(()),
+            Some((user, needed)) => {
+                revert(self, &changes.ops, stamp);
+                Err(ApplyError::Needed { user, needed })
+            }
+        }
     }
+
+    /// A palette, tile or marker that needs what the map does not have, with what that is.
+    fn in_need(&self) -> Option<(String, String)> {
+        let colors = color_names(self.tiles.sets().map(|set| &**set));
+        let palettes = self.palettes.iter().filter_map(|palette| {
+            let unknown = palette.unknown_color(&colors)?.name;
+            Some((format!("palette `{}`", palette.name()), format!("colour `{unknown}`")))
+        });
+        let tiles =
+            self.tiles.sets().flat_map(|set| set.tiles().iter().map(move |tile| (set, tile)));
+        let tiles = tiles.filter_map(|(set, tile)| {
+            let class = tile.ground().filter(|class| !self.rules.has_class(class))?;
+            Some((format!("tile `{}`", set.full_name(tile)), ground_class(class)))
+        });
+        let markers = self.markers.values().filter_map(|marker| self.marker_in_need(marker));
+        let layers = self.layers.iter().filter_map(|l| self.layer_in_need(&l.name, &l.settings));
+        palettes.chain(tiles).chain(markers).chain(layers).next()
+    }
+
+    fn marker_in_need(&self, marker: &Marker) -> Option<(String, String)> {
+        let class = marker.ground_name().filter(|class| !self.rules.has_class(class))?;
+        Some((format!("marker `{}`", marker.name()), ground_class(class)))
+    }
+
+    fn layer_in_need(&self, name: &str, settings: &LayerSettings) -> Option<(String, String)> {
+        let palette = settings.palette.filter(|palette| !self.has_palette(*palette))?;
+        Some((format!("layer `{name}`"), format!("the palette of slot {}", palette.slot())))
+    }
+}
+
+fn ground_class(name: &str) -> String {
+    format!("ground class `{name}`")
 }
 
 /// Undoes operations that were just done, so that nothing can stand in the way.
@@ -383,6 +433,20 @@ impl Op {
             }
         };
         differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
+    }
+
+    /// What is in need in a map after the operation, see [`Quilt::in_need`]. Costs a look at what the
+    /// operation concerns.
+    fn left_without(&self, quilt: &Quilt) -> Option<(String, String)> {
+        match self {
+            Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_) => quilt.in_need(),
+            Op::Marker(Swap { after: Some((_, marker)), .. }) => quilt.marker_in_need(marker),
+            Op::Layer(Swap { after: Some((_, layer)), .. }) => {
+                quilt.layer_in_need(&layer.name, &layer.settings)
+            }
+            Op::Settings { layer, settings } => quilt.layer_in_need(layer, &settings.after),
+            _ => None,
+        }
     }
 
     pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {

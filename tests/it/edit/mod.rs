@@ -8,9 +8,10 @@ use std::collections::HashSet;
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Anchor, ApplyError, Cell, CellPos, CellRect, ChunkPos, Condition, Corner, EditError, FlatArray,
-    Lattice, LayerSettings, Marker, Pen, Plane, Quilt, ScanOrder, Take, TileNumbers, TileSet,
-    TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec, doc_quilt,
+    Anchor, ApplyError, Cell, CellPos, CellRect, Changeset, ChunkPos, Color, Condition, Corner,
+    EditError, FlatArray, Lattice, LayerSettings, Marker, Palette, Pen, Plane, Quilt, ScanOrder,
+    Take, TileNumbers, TileSet, TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec,
+    doc_quilt,
 };
 
 use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};
@@ -161,6 +162,64 @@ fn a_layer_that_has_changed_meanwhile_is_not_removed() {
     assert!(quilt.layers().is_empty());
     quilt.apply(&removed.inverse()).unwrap();
     assert!(quilt.same_as(&begin));
+}
+
+/// Undone in another order than they were made, changes could leave a map that cannot be loaded.
+#[test]
+fn what_something_else_needs_is_not_taken_away() {
+    let mut quilt = doc_quilt();
+    let set = TileSet::builder("pond").tile(TileSpec::named("water").ground("deep"));
+    let set = set.palette("wave", Color::rgb(0, 0, 9)).build().unwrap();
+    let classes = quilt.edit("a class", |pen| pen.add_ground_classes(["deep"])).unwrap();
+    let tiles = quilt.edit("a set", |pen| pen.put_tiles(set)).unwrap();
+    let dusk = Palette::new("dusk").color("wave", Color::rgb(9, 0, 0));
+    let palette = quilt.edit("a palette", |pen| pen.put_palette(dusk)).unwrap();
+    let settings = quilt.edit("dusk", |pen| {
+        let dusk = pen.quilt().palette("dusk")?;
+        pen.set_layer("soil", |soil| soil.palette(dusk))
+    });
+    let marker = Marker::cell("pool", CellPos::ORIGIN).ground("deep");
+    let marker = quilt.edit("a marker", |pen| pen.put_marker(marker)).unwrap();
+    let settings = settings.unwrap();
+    let mut refused = |changes: &Changeset| {
+        let before = quilt.clone();
+        let error = quilt.apply(changes).unwrap_err();
+        assert!(quilt.same_as(&before), "nothing of what was refused remains");
+        error.to_string()
+    };
+    let without = "which the map would not have after the changes";
+    assert_eq!(
+        refused(&tiles.changes.inverse()),
+        format!("palette `dusk` needs colour `wave`, {without}")
+    );
+    assert_eq!(
+        refused(&palette.changes.inverse()),
+        format!("layer `soil` needs the palette of slot 1, {without}")
+    );
+    assert_eq!(
+        refused(&classes.changes.inverse()),
+        format!("tile `pond/water` needs ground class `deep`, {without}")
+    );
+    // In the order in which they were made, all are undone, and not done again in another.
+    let made = [&classes, &tiles, &palette].map(|edit| edit.changes.clone());
+    for changes in [&marker.changes, &settings.changes].into_iter().chain(made.iter().rev()) {
+        quilt.apply(&changes.inverse()).unwrap();
+    }
+    assert!(quilt.same_as(&doc_quilt()));
+    let mut refused = |changes: &Changeset| quilt.apply(changes).unwrap_err().to_string();
+    assert_eq!(
+        refused(&marker.changes),
+        format!("marker `pool` needs ground class `deep`, {without}")
+    );
+    assert_eq!(
+        refused(&tiles.changes),
+        format!("tile `pond/water` needs ground class `deep`, {without}")
+    );
+    assert_eq!(
+        refused(&settings.changes),
+        format!("layer `soil` needs the palette of slot 1, {without}")
+    );
+    assert_eq!(refused(&palette.changes), format!("palette `dusk` needs colour `wave`, {without}"));
 }
 
 #[test]
