@@ -61,6 +61,7 @@ fn character(n: usize) -> char {
     char::from_u32(0x1_0000 + n as u32).expect("it is a character")
 }
 
+#[cfg(feature = "png")]
 fn color(n: usize) -> [u8; 3] {
     let [_, _, _, _, _, r, g, b] = (n as u64).to_be_bytes();
     [r, g, b]
@@ -98,7 +99,8 @@ pub(crate) const NAMES: [&str; 28] = [
     "a picture of colours with a tolerance",
 ];
 
-/// An input by its name, `sixteenths` of its full size of a few megabytes.
+/// An input by its name, `sixteenths` of its full size of a few megabytes. Those with pictures need the
+/// feature `png`.
 pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
     let of = |full: usize| full * sixteenths / 16;
     let map = |name, beside: String, cells: &str| {
@@ -238,7 +240,9 @@ pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
         "a bare text" => grid(name, "text.txt", (0..of(200_000)).map(character).collect()),
         "a bare table" => grid(name, "table.csv", many(of(200_000), |n| n.to_string())),
         "a bare table of sets" => grid(name, "sets.csv", many(of(100_000), |n| format!("s{n}/t"))),
+        #[cfg(feature = "png")]
         "a bare picture of colours" => Large::of(name, vec![("p.png", picture(of(160_000)))]),
+        #[cfg(feature = "png")]
         "a picture of colours with a tolerance" => {
             let entry = |n: usize| {
                 let [r, g, b] = color(n * 251);
@@ -256,6 +260,7 @@ pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
 }
 
 /// A picture of so many different colours.
+#[cfg(feature = "png")]
 fn picture(count: usize) -> Vec<u8> {
     let (width, height) = (count / 400, 400);
     let mut bytes = Vec::new();
