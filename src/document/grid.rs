@@ -198,7 +198,7 @@ impl GridFile {
         sets.flat_map(|(set, _)| classes(set)).collect()
     }
 
-    /// The map that the grid is part of; or in words why there can be none.
+    /// Makes the document of a map around the grid, or says in words why it cannot.
     fn document(
         &self,
         values: &GridValues,
@@ -345,8 +345,8 @@ fn count_fields(text: &str, counts: &mut HashMap<String, u64>) -> (usize, usize)
     (columns, count)
 }
 
-/// Sets with a placeholder tile for each value, and the legend that names them; or in words which of
-/// them are too many.
+/// Makes sets with a placeholder tile for each value, and the legend that names them, or says in words
+/// what there is too much of.
 fn placeholders(
     grid: &str,
     values: &GridValues,

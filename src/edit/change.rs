@@ -103,13 +103,13 @@ pub enum ApplyError {
     /// The map no longer holds what the changes expect to find.
     #[error("the map has changed meanwhile: {0} is not what the changes expect")]
     Differs(String),
-    /// Something that the map has would be without what it needs: the map could be saved, and not be
+    /// After the changes, a part of the map would lack what it needs: the map could be saved, but not
     /// loaded again.
     #[error("{user} needs {needed}, which the map would not have after the changes")]
     Needed {
-        /// Who needs it, for example "marker `pond`".
+        /// The part of the map, for example "marker `pond`".
         user: String,
-        /// What would not be there, for example "ground class `water`".
+        /// The thing that it would lack, for example "ground class `water`".
         needed: String,
     },
     /// There are too many tiles.
@@ -259,7 +259,7 @@ impl Quilt {
         }
     }
 
-    /// A palette, tile or marker that needs what the map does not have, with what that is.
+    /// Finds a palette, tile, marker or layer that lacks what it needs, and names both.
     fn in_need(&self) -> Option<(String, String)> {
         let colors = color_names(self.tiles.sets().map(|set| &**set));
         let palettes = self.palettes.iter().filter_map(|palette| {
@@ -335,12 +335,12 @@ impl<T: Clone> Swap<Placed<T>> {
     }
 }
 
-/// A list in which each has its place.
+/// A list whose items are added and removed by place.
 trait List<T> {
-    /// Removes what is in a place, where there is something.
+    /// Removes the item in a place, if there is one.
     fn remove_at(&mut self, place: usize);
 
-    /// Adds something in a place; the last one where there are fewer.
+    /// Adds an item in a place, or behind the last one.
     fn insert_at(&mut self, place: usize, added: T);
 }
 
@@ -435,8 +435,8 @@ impl Op {
         differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
     }
 
-    /// What is in need in a map after the operation, see [`Quilt::in_need`]. Costs a look at what the
-    /// operation concerns.
+    /// Finds what the operation has left in need, see [`Quilt::in_need`]. Looks only at what the
+    /// operation can concern.
     fn left_without(&self, quilt: &Quilt) -> Option<(String, String)> {
         match self {
             Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_) => quilt.in_need(),

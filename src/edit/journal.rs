@@ -102,8 +102,8 @@ impl<V: Value> Journal<V> {
         }
     }
 
-    /// Notes what those cells of a part of a chunk hold that are to hold something else, by the
-    /// values for the rectangle that the part was cut from.
+    /// Notes the cells of a part of a chunk that are about to change. `values` are the new ones, for
+    /// the whole rectangle that the part was cut from.
     fn note_part(&mut self, plane: &Plane<V>, part: CellRect, rect: CellRect, values: &[V]) {
         let Journal { chunks, scratch } = self;
         let pos = part.corner().chunk();

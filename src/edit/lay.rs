@@ -150,11 +150,11 @@ impl Pen<'_> {
     }
 }
 
-/// The most cells that are kept to be put in one piece, where one row is not longer: a row of chunks
-/// of 65,536 columns.
+/// The most cells that are gathered before they are written, unless a single row has more: a row of
+/// chunks of 65,536 columns.
 const MOST_KEPT: usize = 65_536 * ChunkPos::SIDE as usize;
 
-/// A rectangle from top to bottom in parts of its width, each within one row of chunks.
+/// Cuts a rectangle into parts of its full width, from top to bottom, each within one row of chunks.
 pub(super) fn bands(rect: CellRect) -> impl Iterator<Item = CellRect> {
     let most = (MOST_KEPT / rect.width().max(1) as usize).clamp(1, ChunkPos::SIDE as usize) as i32;
     let mut top = rect.top();
@@ -168,7 +168,7 @@ pub(super) fn bands(rect: CellRect) -> impl Iterator<Item = CellRect> {
     })
 }
 
-/// Makes a list of what a rule says of each cell of a rectangle, row by row.
+/// Fills `into` with what a rule gives for each cell of a rectangle, row by row.
 pub(super) fn fill_by<V>(rect: CellRect, rule: &mut impl FnMut(CellPos) -> V, into: &mut Vec<V>) {
     into.clear();
     into.reserve(rect.cell_count() as usize);
@@ -178,8 +178,7 @@ pub(super) fn fill_by<V>(rect: CellRect, rule: &mut impl FnMut(CellPos) -> V, in
     }
 }
 
-/// Rows of cells below each other, as wide as each other and within one row of chunks, to be put in
-/// one piece.
+/// Rows of equal width below each other and within one row of chunks, gathered to be written at once.
 #[derive(Default)]
 struct Block {
     rect: CellRect,
@@ -187,7 +186,7 @@ struct Block {
 }
 
 impl Block {
-    /// Whether a row may come next.
+    /// Returns whether a row continues this block.
     fn takes(&self, row: CellRect) -> bool {
         self.cells.is_empty()
             || (self.rect.width() == row.width()
@@ -196,13 +195,13 @@ impl Block {
                 && self.cells.len() + row.width() as usize <= MOST_KEPT)
     }
 
-    /// Takes the cells of a row that may come next; `cells` is empty afterwards.
+    /// Appends a row that continues this block, and empties `cells`.
     fn add(&mut self, row: CellRect, cells: &mut Vec<Cell>) {
         self.rect = self.rect.union(row);
         self.cells.append(cells);
     }
 
-    /// Puts what it has taken, and is empty afterwards.
+    /// Writes the block with the pen, and empties it.
     fn put(&mut self, pen: &mut Pen<'_>, at: usize) -> Result<(), EditError> {
         let rect = std::mem::take(&mut self.rect);
         let put = pen.put_rect_at(at, rect, &self.cells);
@@ -211,7 +210,7 @@ impl Block {
     }
 }
 
-/// What characters stand for.
+/// The cells that characters stand for.
 struct Characters {
     /// The most common ones, found without a hash.
     ascii: [Option<Cell>; 128],

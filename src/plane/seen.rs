@@ -44,13 +44,14 @@ struct SeenEntry {
     chunks: SeenChunks,
 }
 
-/// Which chunks of a region have the stamp of its entry.
+/// The stamps of the chunks of an entry.
 #[derive(Clone, Debug)]
 enum SeenChunks {
-    /// That of the lone cell.
+    /// The chunk of the lone cell has the stamp of the entry.
     One,
+    /// All chunks have it.
     All,
-    /// Each has its own, by its place in the region.
+    /// Each chunk has its own, by its place in the region.
     Each(Box<[Stamp; CHUNKS]>),
 }
 
@@ -146,7 +147,7 @@ impl SeenEntry {
         SeenEntry { cell: entry.cell, stamp: entry.stamp(), chunks }
     }
 
-    /// Takes the stamps of another state of its entry, and adds the chunks in which they differ.
+    /// Takes over the stamps that the entry has now, and adds the chunks in which they differ.
     fn update<V: Value>(&mut self, entry: &Entry<V>, differing: &mut Vec<ChunkPos>) {
         if let (SeenChunks::Each(seen), Held::Chunks(region)) = (&mut self.chunks, &entry.held) {
             let pairs = seen.iter_mut().zip(region.stamps()).enumerate();

@@ -7,8 +7,8 @@ use indexmap::IndexSet;
 
 use super::layer::{Layer, LayerId};
 
-/// Layers in their order. Costs a hash to find one of many; to add one at the end is as cheap, and to
-/// add or remove one elsewhere costs a look at those behind it.
+/// Layers in their order. Finding one, and adding one on top, cost a hash; adding or removing one
+/// elsewhere costs a look at those above it.
 #[derive(Clone, Default)]
 pub(crate) struct Layers {
     list: Vec<Layer>,
@@ -19,8 +19,8 @@ pub(crate) struct Layers {
 /// Names and handles in the order of the layers.
 #[derive(Clone, Default)]
 struct Index {
-    /// With the hasher of the standard library: names come from files, and are not to be made such
-    /// that all hashes are the same.
+    /// With the hasher of the standard library: names come from files, which could be made so that
+    /// simple hashes are all equal.
     names: IndexSet<Arc<str>>,
     ids: IndexSet<LayerId>,
 }

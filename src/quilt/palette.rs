@@ -98,7 +98,7 @@ impl Palette {
         self.colors.iter().map(|(name, color)| (&**name, *color))
     }
 
-    /// The colour that it puts in the place of the one of this name.
+    /// The colour that replaces the one of this name.
     pub(crate) fn color_for(&self, name: &str) -> Option<Color> {
         self.colors.get(name).copied()
     }
@@ -108,7 +108,7 @@ impl Palette {
         self.tint
     }
 
-    /// The first colour that is none of those that sets name.
+    /// The first colour whose name is not among those of tile sets.
     pub(crate) fn unknown_color(&self, known: &IndexSet<&str>) -> Option<NameError> {
         let unknown = self.colors.keys().find(|name| !known.contains(&***name))?;
         Some(NameError::new("colour", unknown, known.iter().copied()))

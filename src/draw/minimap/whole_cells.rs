@@ -249,8 +249,8 @@ impl WholeCells {
     }
 }
 
-/// What was taken of the cells that were seen last, by what the layers hold there: found faster than by
-/// the stack that is drawn of them, since most cells have been seen shortly before.
+/// Recently computed pixels, by what the layers hold in a cell: finding one here is faster than working
+/// out which tiles of the cell are drawn.
 struct Recent {
     layers: usize,
     /// By slot: what each of the layers holds.
@@ -268,7 +268,7 @@ impl Recent {
         Recent { layers, cells, values: vec![None; Self::SLOTS] }
     }
 
-    /// What was taken of such cells; or else the slot to keep it in.
+    /// Finds the pixel of such cells, or the slot to keep it in.
     #[inline]
     fn find(&self, cells: impl Iterator<Item = Cell> + Clone) -> Result<Sums, usize> {
         /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
