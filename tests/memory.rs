@@ -430,7 +430,7 @@ fn whatever_is_large_costs_in_proportion() {
         if cfg!(not(feature = "png")) && name.contains("picture") {
             continue;
         }
-        let large = large::input(name, 16);
+        let large = large::input(name, 64);
         let (loaded, peak, left) = measured(|| large.load());
         // A tree of tiny entries, and what is made of them, takes many times their text.
         let factor = if large.is_bulk { 6 } else { 48 };
@@ -443,14 +443,14 @@ fn whatever_is_large_costs_in_proportion() {
     }
 }
 
-/// Reads the input that `LARGE` names, `SIXTEENTHS` of its full size.
+/// Reads the input that `LARGE` names, `PARTS` of 64 of its full size.
 #[test]
 #[ignore = "for `.ci/count`, which counts its instructions"]
 fn one_large_input_is_read() {
     let name = std::env::var("LARGE").expect("`LARGE` names an input");
     let name = large::NAMES.into_iter().find(|known| *known == name).expect("it is known");
-    let sixteenths = std::env::var("SIXTEENTHS").expect("`SIXTEENTHS` says its size");
-    drop(std::hint::black_box(large::input(name, sixteenths.parse().unwrap()).load()));
+    let parts = std::env::var("PARTS").expect("`PARTS` says its size");
+    drop(std::hint::black_box(large::input(name, parts.parse().unwrap()).load()));
 }
 
 /// Many layers are added, drawn, saved and loaded in proportion.

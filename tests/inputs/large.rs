@@ -99,10 +99,10 @@ pub(crate) const NAMES: [&str; 28] = [
     "a picture of colours with a tolerance",
 ];
 
-/// An input by its name, `sixteenths` of its full size of a few megabytes. Those with pictures need the
+/// An input by its name, `parts` of 64 of its full size of a few megabytes. Those with pictures need the
 /// feature `png`.
-pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
-    let of = |full: usize| full * sixteenths / 16;
+pub(crate) fn input(name: &'static str, parts: usize) -> Large {
+    let of = |full: usize| full * parts / 64;
     let map = |name, beside: String, cells: &str| {
         Large::of(name, vec![(MAP, around(&beside, cells).into_bytes())])
     };
@@ -207,8 +207,8 @@ pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
             String::new(),
             &format!(
                 r#"{{ "set": "s", "size": [{}, 1000], "numbers": [{}] }}"#,
-                of(2000),
-                many(of(2_000_000), |n| (n % 3 % 2).to_string())
+                of(2048),
+                many(of(2_048_000), |n| (n % 3 % 2).to_string())
             ),
         ),
         "tiles" => of_set(name, format!("[{}]", many(of(1_100_000), |n| format!(r#""t{n}""#)))),
@@ -262,7 +262,7 @@ pub(crate) fn input(name: &'static str, sixteenths: usize) -> Large {
 /// A picture of so many different colours.
 #[cfg(feature = "png")]
 fn picture(count: usize) -> Vec<u8> {
-    let (width, height) = (count / 400, 400);
+    let (width, height) = (count / 40, 40);
     let mut bytes = Vec::new();
     for n in 0..width * height {
         bytes.extend(color(n));

@@ -4,6 +4,8 @@
 //! So each stack of tiles is painted once, in full size, and what a pixel takes of it is kept:
 //! painting all cells in full size takes hundreds of pixels for each of them.
 
+use std::ops::Range;
+
 use rustc_hash::FxHashMap;
 
 use super::super::looks::{CellFacts, Looks};
@@ -29,6 +31,7 @@ pub(super) struct WholeCells {
     reach: u32,
     /// Keeps what was taken of the stacks that were seen.
     kept: FxHashMap<Box<[u64]>, Sums>,
+    recent: Recent,
     // Memory to work with.
     held: Vec<Vec<Cell>>,
     scratch: Vec<Cell>,
@@ -85,6 +88,7 @@ impl WholeCells {
             per_pixel,
             cell_px,
             held: vec![Vec::new(); layers.len()],
+            recent: Recent { layers: layers.len(), ..Recent::default() },
             layers,
             slots,
             reach,
@@ -128,7 +132,6 @@ impl WholeCells {
                 (x..x + 1, y..y + 1)
             }
         };
-        let mut recent = Recent::of(self.held.len());
         // Neighbours are often equal.
         let (mut last, mut value) = (None, Sums::default());
         for (sums, first_row) in sums.chunks_mut(width as usize).zip((0..).step_by(down as usize)) {
@@ -141,7 +144,7 @@ impl WholeCells {
                         };
                         if !self.held.iter().all(is_same) {
                             let cells = self.held.iter().map(|held| held[here]);
-                            (last, value) = match recent.find(cells) {
+                            (last, value) = match self.recent.find(cells) {
                                 Ok(known) => (Some(here), known),
                                 Err(slot) => {
                                     let place = at(column, row);
@@ -149,7 +152,7 @@ impl WholeCells {
                                     let value = self.taken(|| paint(place));
                                     if is_still {
                                         let cells = self.held.iter().map(|held| held[here]);
-                                        recent.keep(slot, cells, value);
+                                        self.recent.keep(slot, cells, value);
                                     }
                                     (is_still.then_some(here), value)
                                 }
@@ -251,22 +254,18 @@ impl WholeCells {
 
 /// Recently computed pixels, by what the layers hold in a cell: finding one here is faster than working
 /// out which tiles of the cell are drawn.
+#[derive(Clone, Debug, Default)]
 struct Recent {
     layers: usize,
     /// By slot: what each of the layers holds.
     cells: Vec<Cell>,
-    /// By slot: `None` where nothing is kept.
+    /// By slot: `None` where nothing is kept. Empty until something is.
     values: Vec<Option<Sums>>,
 }
 
 impl Recent {
-    /// Enough for the tiles of a map, and so few that they stay in the nearest caches.
-    const SLOTS: usize = 1 << 10;
-
-    fn of(layers: usize) -> Recent {
-        let cells = vec![Cell::EMPTY; Self::SLOTS * layers];
-        Recent { layers, cells, values: vec![None; Self::SLOTS] }
-    }
+    /// Enough for what tiles lie above each other in a map, and so few that they take half a megabyte.
+    const SLOTS: usize = 1 << 13;
 
     /// Finds the pixel of such cells, or the slot to keep it in.
     #[inline]
@@ -277,16 +276,25 @@ impl Recent {
             |hash: u32, cell: Cell| (hash.rotate_left(5) ^ cell.to_bits()).wrapping_mul(FACTOR);
         let slot =
             cells.clone().fold(0, mixed) as usize >> (u32::BITS - Self::SLOTS.trailing_zeros());
-        let kept = &self.cells[slot * self.layers..][..self.layers];
-        match self.values[slot] {
-            Some(value) if cells.eq(kept.iter().copied()) => Ok(value),
+        match self.values.get(slot) {
+            Some(Some(value)) if cells.eq(self.cells[self.of_slot(slot)].iter().copied()) => {
+                Ok(*value)
+            }
             _ => Err(slot),
         }
     }
 
+    fn of_slot(&self, slot: usize) -> Range<usize> {
+        slot * self.layers..(slot + 1) * self.layers
+    }
+
     fn keep(&mut self, slot: usize, cells: impl Iterator<Item = Cell>, value: Sums) {
-        let kept = &mut self.cells[slot * self.layers..][..self.layers];
-        kept.iter_mut().zip(cells).for_each(|(kept, cell)| *kept = cell);
+        if self.values.is_empty() {
+            self.values.resize(Self::SLOTS, None);
+            self.cells.resize(Self::SLOTS * self.layers, Cell::EMPTY);
+        }
+        let kept = self.of_slot(slot);
+        self.cells[kept].iter_mut().zip(cells).for_each(|(kept, cell)| *kept = cell);
         self.values[slot] = Some(value);
     }
 }
