@@ -212,7 +212,7 @@ impl std::error::Error for LoadError {}
 pub(super) struct Problems {
     /// How deep values of the game's own may be nested.
     pub(super) depth: usize,
-    /// As of [`Limits::json_values`].
+    /// Limits the values of one file, see [`Limits::json_values`].
     pub(super) json_values: u64,
     listed: Vec<Problem>,
     most: usize,

@@ -250,7 +250,14 @@ impl Quilt {
                 return Err(error);
             }
         }
-        match changes.ops.iter().find_map(|op| op.left_without(self)) {
+        // Tables concern everything that may need them, so one look is enough however many change.
+        let is_table = |op: &Op| matches!(op, Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_));
+        let in_need = if changes.ops.iter().any(is_table) {
+            self.in_need()
+        } else {
+            changes.ops.iter().find_map(|op| op.left_without(self))
+        };
+        match in_need {
             None => Ok(()),
             Some((user, needed)) => {
                 revert(self, &changes.ops, stamp);
@@ -435,11 +442,10 @@ impl Op {
         differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
     }
 
-    /// Finds what the operation has left in need, see [`Quilt::in_need`]. Looks only at what the
-    /// operation can concern.
+    /// Finds whether the marker or layer that the operation leaves lacks what it needs, see
+    /// [`Quilt::in_need`].
     fn left_without(&self, quilt: &Quilt) -> Option<(String, String)> {
         match self {
-            Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_) => quilt.in_need(),
             Op::Marker(Swap { after: Some((_, marker)), .. }) => quilt.marker_in_need(marker),
             Op::Layer(Swap { after: Some((_, layer)), .. }) => {
                 quilt.layer_in_need(&layer.name, &layer.settings)

@@ -42,7 +42,7 @@ impl ScanOrder {
         ScanOrder { corner, columns_first: true }
     }
 
-    /// Whether it goes column after column.
+    /// Returns whether the list goes column after column.
     pub(crate) const fn is_by_columns(self) -> bool {
         self.columns_first
     }

@@ -313,33 +313,33 @@ impl<'a> Node<'a> {
         }
     }
 
+    /// The values of a list or an object; none of a list of whole numbers, which are kept as such.
+    fn inner(self) -> impl Iterator<Item = Node<'a>> {
+        let (entries, items): (&[_], &[u32]) = match self.value_of() {
+            Value::Object(entries) => (entries, &[]),
+            Value::List(items) => (&[], items),
+            _ => (&[], &[]),
+        };
+        let items = entries.iter().map(|(_, item)| item).chain(items);
+        items.map(move |&item| Node { item, ..self })
+    }
+
     /// How deep lists and objects are nested in it: 0 for a value that is neither.
     pub(in crate::document) fn depth(self) -> usize {
-        let inner = |node: Node<'a>| node.depth();
-        match self.value_of() {
-            _ if self.element.is_some() => 0,
-            Value::Object(_) => {
-                let values = self.entries().into_iter().flatten().map(|entry| entry.value);
-                1 + values.map(inner).max().unwrap_or(0)
+        match (self.element, self.value_of()) {
+            (None, Value::Object(_) | Value::List(_)) => {
+                1 + self.inner().map(Node::depth).max().unwrap_or(0)
             }
-            Value::List(_) => 1 + self.items().into_iter().flatten().map(inner).max().unwrap_or(0),
-            Value::Whole(_) => 1,
+            (None, Value::Whole(_)) => 1,
             _ => 0,
         }
     }
 
     /// How many values it is: itself, and all that it holds.
     pub(in crate::document) fn count(self) -> u64 {
-        let inner = |node: Node<'a>| node.count();
-        match self.value_of() {
-            _ if self.element.is_some() => 1,
-            Value::Object(_) => {
-                let values = self.entries().into_iter().flatten().map(|entry| entry.value);
-                1 + values.map(inner).sum::<u64>()
-            }
-            Value::List(_) => 1 + self.items().into_iter().flatten().map(inner).sum::<u64>(),
-            Value::Whole(numbers) => 1 + numbers.len() as u64,
-            _ => 1,
+        match (self.element, self.value_of()) {
+            (None, Value::Whole(numbers)) => 1 + numbers.len() as u64,
+            _ => 1 + self.inner().map(Node::count).sum::<u64>(),
         }
     }
 
