@@ -42,9 +42,9 @@ pub use edit::{
     Touched,
 };
 pub use ground::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, DecidedBy, FieldOfView, GroundDecision,
-    GroundMap, GroundShape, KeptShapes, Outline, Overlap, Piece, RayHit, RayValues, ShapeChanges,
-    ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, CrossedPart, DecidedBy, FieldOfView,
+    GroundDecision, GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap, Piece,
+    RayHit, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;

@@ -12,6 +12,7 @@ use super::forms::{Form, from_corner};
 use super::mask::Stopping;
 use super::minkowski::{Sum, Touch};
 use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
+use super::parts::SolidPart;
 use super::stopping::{Solid, first_bit};
 use crate::lattice::Lines;
 use crate::quilt::MoverId;
@@ -23,6 +24,8 @@ pub(super) struct Meeting {
     pub(super) touch: Touch,
     column: i64,
     row: i64,
+    /// The piece of what is solid of the cell.
+    piece: usize,
     /// The square of that from the middle of the cell to that of the body.
     distance: f64,
 }
@@ -94,8 +97,11 @@ pub(super) fn lies_in(
     let mut holds = |column: i64, row: i64| {
         let cell = cell_of(column, row);
         let point = from_corner(ground.lattice(), column, row, core.at);
-        let sum = sums.of(ground.form_met(mover, cell));
-        sum.holds(point, core.radius, ground.skin()) && ground.treatment(mover, cell).blocks()
+        ground.solids_met(mover, cell).iter().any(|solid| {
+            let sum = sums.of(&solid.form);
+            sum.holds(point, core.radius, ground.skin())
+                && ground.treatment_of(mover, cell, solid).blocks()
+        })
     };
     if let Some((chunk, columns)) = solid.chunk_of_all((left, right), (top, bottom)) {
         let mut bits = (top..=bottom).map(|row| (row, chunk.row(row) & columns));
@@ -216,20 +222,26 @@ impl<'a> Trip<'a> {
 
     /// Looks at what is solid of a cell.
     fn look_at(&mut self, column: i64, row: i64) {
+        let solids = self.ground.solids_met(self.mover, cell_of(column, row));
+        for (piece, solid) in solids.iter().enumerate() {
+            self.look_at_piece(column, row, piece, solid);
+        }
+    }
+
+    fn look_at_piece(&mut self, column: i64, row: i64, piece: usize, solid: &'a SolidPart) {
         let (ground, cell) = (self.ground, cell_of(column, row));
-        let form = ground.form_met(self.mover, cell);
-        let treatment = self.is_one_way.then(|| ground.treatment(self.mover, cell));
+        let treatment = self.is_one_way.then(|| ground.treatment_of(self.mover, cell, solid));
         let stops = |normal| treatment.is_none_or(|held| held.stops_at(Side::facing(normal)));
         let point = from_corner(ground.lattice(), column, row, self.core.at);
         let from = (point, self.core.radius);
-        let touch = self.sums.of(form).enter(from, self.motion, ground.skin(), stops);
+        let touch = self.sums.of(&solid.form).enter(from, self.motion, ground.skin(), stops);
         let Some(touch) = touch.filter(|touch| touch.fraction < self.before) else { return };
         let lattice = ground.lattice();
         let middle = self.middle + self.motion * touch.fraction;
         let half = WorldVec::new(lattice.cell_width(), lattice.cell_height()) * 0.5;
         let from_middle = from_corner(lattice, column, row, middle) - half;
         let distance = from_middle.dot(from_middle);
-        let meeting = Meeting { touch, column, row, distance };
+        let meeting = Meeting { touch, column, row, piece, distance };
         if self.first.as_ref().is_none_or(|held| meeting.order() < held.order()) {
             self.first = Some(meeting);
         }
@@ -295,11 +307,12 @@ impl GroundMap {
         mover: MoverId,
         body: B,
         (core, motion): (&Core, WorldVec),
-        Meeting { touch, column, row, .. }: Meeting,
+        Meeting { touch, column, row, piece, .. }: Meeting,
     ) -> Sweep<B> {
         let Touch { fraction, normal, part } = touch;
         let cell = cell_of(column, row);
-        let form = self.form_met(mover, cell);
+        let solid = &self.solids_met(mover, cell)[piece];
+        let form = &solid.form;
         let corner =
             WorldPoint::new(self.lattice().columns().edge(column), self.lattice().rows().edge(row));
         let mut end = body.moved(motion * fraction);
@@ -320,8 +333,8 @@ impl GroundMap {
                 corner + from + along * (middle - begin)
             }
         };
-        let class = self.class_met(mover, cell);
-        let contact = Contact { cell, side: Side::facing(normal), normal, part, point, class };
+        let (class, side) = (self.class_met(mover, cell, Some(solid)), Side::facing(normal));
+        let contact = Contact { cell, side, normal, piece, part, point, class };
         Sweep { fraction, end, contact: Some(contact) }
     }
 }

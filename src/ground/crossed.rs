@@ -3,10 +3,11 @@
 
 use super::GroundMap;
 use super::course::Course;
+use super::forms::from_corner;
 use super::hit::RayHit;
 use super::ray::Ray;
-use super::stopping::Solid;
-use crate::quilt::MoverId;
+use super::sight::Views;
+use crate::quilt::{GroundClass, MoverId, Treatment};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
 /// A cell that a ray goes through.
@@ -23,13 +24,29 @@ pub struct Crossed {
     pub side: Option<Side>,
 }
 
+/// A part of a cell that a ray goes through, and how a mover takes it, see
+/// [`GroundMap::parts_crossed`].
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct CrossedPart {
+    /// Its class, where it has one.
+    pub class: Option<GroundClass>,
+    /// How the mover takes that.
+    pub treatment: Treatment,
+    /// The part of the ray until it enters that part of the cell, and until it leaves it, 0 to 1.
+    pub enter: f64,
+    /// See [`CrossedPart::enter`].
+    pub exit: f64,
+}
+
 /// What a ray has gone through, see [`GroundMap::ray_values`].
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[non_exhaustive]
 pub struct RayValues {
     /// What has stopped it.
     pub hit: Option<RayHit>,
-    /// How many cells with a number it went through before that.
+    /// How many cells with a number it went through before that; of a cell with several parts, how
+    /// many of those.
     pub count: u32,
     /// The sum of their numbers.
     pub sum: f64,
@@ -104,17 +121,73 @@ impl GroundMap {
         let length = motion.length();
         let mut values = RayValues { hit, ..RayValues::default() };
         for crossed in self.crossed(from, motion) {
-            if hit.is_some_and(|hit| hit.cell == crossed.cell || crossed.enter >= end) {
+            let is_whole = self.parts_met(mover, crossed.cell).is_none();
+            let is_hit = hit.is_some_and(|hit| is_whole && hit.cell == crossed.cell);
+            if is_hit || (hit.is_some() && crossed.enter >= end) {
                 break;
             }
-            let value = self.treatment(mover, crossed.cell).value();
-            if value != 0.0 {
-                values.count += 1;
-                values.sum += value;
-                values.sum_by_length += value * (crossed.exit.min(end) - crossed.enter) * length;
+            let mut add = |value: f64, enter: f64, exit: f64| {
+                if value != 0.0 && (hit.is_none() || enter < end) {
+                    values.count += 1;
+                    values.sum += value;
+                    values.sum_by_length += value * (exit.min(end) - enter) * length;
+                }
+            };
+            if is_whole {
+                let value = self.treatment(mover, crossed.cell).value();
+                add(value, crossed.enter, crossed.exit);
+            } else {
+                for taken in self.parts_crossed(mover, from, motion, crossed) {
+                    add(taken.treatment.value(), taken.enter, taken.exit);
+                }
             }
         }
         values
+    }
+
+    /// How a mover takes the parts of a cell that a ray goes through, in order; of a cell without
+    /// parts, all of it.
+    ///
+    /// ```
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldVec};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let (from, motion) = (WorldPoint::new(8.0, 8.0), WorldVec::new(32.0, 0.0));
+    /// let wall = ground.crossed(from, motion).last().unwrap();
+    /// let taken = ground.parts_crossed(walker, from, motion, wall);
+    /// assert!(taken.len() == 1 && taken[0].treatment.blocks());
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn parts_crossed(
+        &self,
+        mover: MoverId,
+        from: WorldPoint,
+        motion: WorldVec,
+        crossed: Crossed,
+    ) -> Vec<CrossedPart> {
+        let Crossed { cell, enter, exit, .. } = crossed;
+        let table = self.table(mover);
+        let (Some(parts), Some(table)) = (self.parts_met(mover, cell), table) else {
+            let class = self.class_met(mover, cell, None);
+            return vec![CrossedPart {
+                class,
+                treatment: self.treatment(mover, cell),
+                enter,
+                exit,
+            }];
+        };
+        let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), from);
+        let way = motion * (exit - enter);
+        let spans = parts.along(at + motion * enter, way);
+        let time = |part: f64| if part == 1.0 { exit } else { enter + part * (exit - enter) };
+        let taken = spans.into_iter().map(|(begin, end, code)| CrossedPart {
+            class: self.class_of(code).here().flatten(),
+            treatment: table.treatment(code),
+            enter: time(begin),
+            exit: time(end),
+        });
+        taken.collect()
     }
 
     /// The cells that a box enters and leaves on a straight way, in order, whatever blocks there:
@@ -167,7 +240,8 @@ impl GroundMap {
     }
 
     /// Whether a ray between the middles of two cells meets nothing that blocks a mover in the
-    /// cells between them; the two themselves may block it, and what is one-way does not.
+    /// cells between them; the two themselves may block it, and what is one-way does not. Where
+    /// only a part of a cell blocks, the ray may pass beside it.
     ///
     /// It is the same from either cell to the other. Costs a look at each cell between them, in
     /// open ground only at those within the bounds.
@@ -183,9 +257,8 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn sees(&self, mover: MoverId, from: CellPos, to: CellPos) -> bool {
-        let mut solid = Solid::new(self, mover);
         // From the lesser one, so that both directions are one question.
-        super::sight::is_clear(&mut solid, from.min(to), from.max(to))
+        Views::new(self, mover).is_clear(from.min(to), from.max(to))
     }
 }
 

@@ -3,13 +3,15 @@
 //! Three kinds of voices are heard, and the first that says anything wins: the layers that speak
 //! first, the markers that state ground, and the other layers. Layers are asked from the top down,
 //! by priority and then by their order, of markers the last one first. A tile without a class says
-//! nothing. Layers whose offset is not a whole number of cells are not asked, since their tiles
+//! nothing, and one with a shape speaks for that part of its cell alone: what lies below it speaks
+//! for the rest. Layers whose offset is not a whole number of cells are not asked, since their tiles
 //! lie over no single cell.
 
 use super::codes::{self, NOTHING_SAID};
+use super::parts::MOST_SHAPES;
 use crate::plane::Presence;
 use crate::quilt::{GroundClass, Grounds, Layer, PlacedMarker, Quilt};
-use crate::tile::Cell;
+use crate::tile::{Cell, CellShape};
 use crate::units::{CellOffset, CellPos, ChunkPos};
 
 /// The ground of a cell, and what decided it.
@@ -19,6 +21,8 @@ pub struct GroundDecision<'a> {
     pub class: GroundClass,
     /// Who spoke first.
     pub by: DecidedBy<'a>,
+    /// The part of the cell for which it speaks; the whole cell for all that is left.
+    pub shape: CellShape,
 }
 
 /// Who said what the ground of a cell is.
@@ -110,7 +114,8 @@ pub(super) fn code_of_cell(cell: Cell, codes_of_tiles: &[u8]) -> u8 {
 }
 
 impl Quilt {
-    /// The ground of one cell and who decides it; `None` where nobody says anything.
+    /// The ground of one cell and who decides it; `None` where nobody says anything. Of a cell with
+    /// several parts it is that of the uppermost, see [`Quilt::grounds_at`].
     ///
     /// Hidden layers count as shown ones do. Costs a look at each layer and marker; for many
     /// cells, keep a [`GroundMap`](super::GroundMap).
@@ -125,27 +130,48 @@ impl Quilt {
     /// assert!(matches!(quilt.ground_at(CellPos::new(-1, -1)), Presence::Here(None)));
     /// ```
     pub fn ground_at(&self, cell: CellPos) -> Presence<Option<GroundDecision<'_>>> {
+        let first = self.grounds_at(cell).into_iter().next();
+        first.map_or(Presence::Here(None), |decision| decision.map(Some))
+    }
+
+    /// The ground of one cell part by part, from the top down, and who decides each: tiles with a
+    /// shape for a part of it, at most four, and last who speaks for all that is left, if anyone
+    /// does. Parts that lie wholly under others are among them.
+    ///
+    /// Costs a look at each layer and marker.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellShape};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let parts = quilt.grounds_at(CellPos::new(2, 0));
+    /// assert_eq!(parts.len(), 1);
+    /// assert_eq!(parts[0].here().unwrap().shape, CellShape::SQUARE);
+    /// ```
+    pub fn grounds_at<'a>(&'a self, cell: CellPos) -> Vec<Presence<GroundDecision<'a>>> {
         let speakers = speakers(self);
         let (first, others) = speakers.split_at(speakers.partition_point(|s| s.is_first));
+        let whole = CellShape::whole(self.lattice().shape());
         let marked = || {
             let (marker, class) =
                 ground_markers(self).into_iter().find(|(marker, _)| marker.covers(cell))?;
-            Some(Presence::Here(GroundDecision { class, by: DecidedBy::Marker(marker) }))
+            let by = DecidedBy::Marker(marker);
+            Some(Presence::Here(GroundDecision { class, by, shape: whole }))
         };
-        let found = self.first_said(first, cell).or_else(marked);
-        let found = found.or_else(|| self.first_said(others, cell));
-        match found {
-            Some(decision) => decision.map(Some),
-            None => Presence::Here(None),
+        let said = |speaker: &Speaker<'a>| self.said_by(*speaker, cell);
+        let heard = first.iter().filter_map(said);
+        let heard = heard.chain(std::iter::once_with(marked).flatten());
+        let mut decisions = Vec::new();
+        for decision in heard.chain(others.iter().filter_map(said)) {
+            let is_whole = !matches!(decision, Presence::Here(said) if said.shape != whole);
+            if is_whole || decisions.len() < MOST_SHAPES {
+                decisions.push(decision);
+            }
+            if is_whole {
+                break;
+            }
         }
-    }
-
-    fn first_said<'a>(
-        &'a self,
-        speakers: &[Speaker<'a>],
-        cell: CellPos,
-    ) -> Option<Presence<GroundDecision<'a>>> {
-        speakers.iter().find_map(|speaker| self.said_by(*speaker, cell))
+        decisions
     }
 
     /// What a layer says of a cell, if anything.
@@ -156,9 +182,12 @@ impl Quilt {
     ) -> Option<Presence<GroundDecision<'a>>> {
         let held = layer.cells().get(cell.checked_add(offset.reversed())?);
         let class = held.map(|cell| {
-            let class = self.tiles().tile(self.tiles().tile_of(cell)?)?.ground()?;
-            let class = self.ground_rules().class(class).ok()?;
-            Some(GroundDecision { class, by: DecidedBy::Layer { layer, cell } })
+            let tile = self.tiles().tile(self.tiles().tile_of(cell)?)?;
+            let class = self.ground_rules().class(tile.ground()?).ok()?;
+            let shape = tile.shape().map_or(CellShape::whole(self.lattice().shape()), |shape| {
+                shape.turned(cell.turn())
+            });
+            Some(GroundDecision { class, by: DecidedBy::Layer { layer, cell }, shape })
         });
         match class {
             Presence::Here(decision) => decision.map(Presence::Here),

@@ -1,8 +1,11 @@
 //! The codes of a chunk from what the layers and markers say, and again from what has changed.
 
+use triomphe::Arc;
+
 use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, NOTHING_SAID};
 use super::decide::{Speaker, code_of_cell};
-use super::forms::{ChunkForms, FormNumber, Forms};
+use super::forms::Forms;
+use super::parts::{MOST_SHAPES, PartsNumber, PartsTable, Said};
 use crate::lattice::Lattice;
 use crate::plane::{Absence, Chunk, Presence, Run, RunValues};
 use crate::quilt::{Marker, PlacedMarker};
@@ -38,12 +41,16 @@ pub(super) struct Voices<'a> {
     pub(super) forms: &'a Forms,
 }
 
+/// The numbers of the parts of the cells of a chunk, where any cell has some.
+pub(super) type ChunkParts = Option<Arc<[PartsNumber; CELLS]>>;
+
 /// The codes of a chunk, with the chunks of layers that they were found from: by what differs from
 /// those, an edit costs its cells.
 #[derive(Clone, Debug)]
 pub(super) struct ClassChunk {
+    /// Of a cell with parts that of the uppermost.
     pub(super) codes: Codes,
-    pub(super) forms: ChunkForms,
+    pub(super) parts: ChunkParts,
     /// By speaker; of one whose chunks do not lie on those of the map, none.
     sources: Box<[Chunk<Cell>]>,
 }
@@ -52,6 +59,7 @@ impl ClassChunk {
     pub(super) fn derived(
         pos: ChunkPos,
         voices: Voices<'_>,
+        table: &mut Arc<PartsTable>,
         scratch: &mut Vec<Cell>,
     ) -> ClassChunk {
         let sources: Box<[Chunk<Cell>]> =
@@ -66,23 +74,23 @@ impl ClassChunk {
         hear(&voices.speakers[..first], &sources[..first], &mut codes);
         voices.hear_zones(pos, &mut codes);
         hear(&voices.speakers[first..], &sources[first..], &mut codes);
-        let codes = codes.map_or(Codes::Uniform(NOTHING_SAID), |codes| {
-            Codes::Each(triomphe::Arc::new(codes)).evened()
-        });
-        let mut chunk = ClassChunk { codes, forms: None, sources };
+        let codes = codes
+            .map_or(Codes::Uniform(NOTHING_SAID), |codes| Codes::Each(Arc::new(codes)).evened());
+        let mut chunk = ClassChunk { codes, parts: None, sources };
         if voices.forms.are_any() && chunk.may_have_forms(voices, scratch) {
-            let mut forms = [0; CELLS];
-            for (index, form) in forms.iter_mut().enumerate() {
-                *form = chunk.said(pos, index, voices).1;
+            let (mut numbers, mut said) = ([0; CELLS], Vec::new());
+            for (index, number) in numbers.iter_mut().enumerate() {
+                chunk.said(pos, index, voices, &mut said);
+                *number = PartsTable::number_of(table, &said, voices.forms);
             }
-            chunk.set_forms(forms);
+            chunk.set_parts(numbers);
         }
         chunk
     }
 
-    fn set_forms(&mut self, forms: [FormNumber; CELLS]) {
-        let are_any = forms.iter().any(|form| *form != 0);
-        self.forms = are_any.then(|| triomphe::Arc::new(forms));
+    fn set_parts(&mut self, numbers: [PartsNumber; CELLS]) {
+        let are_any = numbers.iter().any(|number| *number != 0);
+        self.parts = are_any.then(|| Arc::new(numbers));
     }
 
     /// Whether a tile that does not fill its cell lies in any of the chunks; where they do not lie
@@ -103,8 +111,8 @@ impl ClassChunk {
             })
     }
 
-    fn form_at(&self, index: usize) -> FormNumber {
-        self.forms.as_ref().map_or(0, |forms| forms[index])
+    pub(super) fn parts_at(&self, index: usize) -> PartsNumber {
+        self.parts.as_ref().map_or(0, |numbers| numbers[index])
     }
 
     /// Whether nothing is known of it that is not known of any chunk.
@@ -119,6 +127,7 @@ impl ClassChunk {
         &mut self,
         pos: ChunkPos,
         voices: Voices<'_>,
+        table: &mut Arc<PartsTable>,
         changed: &mut Vec<u16>,
     ) -> Option<()> {
         // From so many on, deriving all is as cheap.
@@ -135,18 +144,21 @@ impl ClassChunk {
         }
         changed.sort_unstable();
         changed.dedup();
+        let mut said = Vec::new();
         changed.retain(|index| {
             let index = usize::from(*index);
-            let said = self.said(pos, index, voices);
-            let before = (self.codes.at(index), self.form_at(index));
-            if said == before {
+            self.said(pos, index, voices, &mut said);
+            let code = said.first().map_or(NOTHING_SAID, |said| said.code);
+            let number = PartsTable::number_of(table, &said, voices.forms);
+            let before = (self.codes.at(index), self.parts_at(index));
+            if (code, number) == before {
                 return false;
             }
-            self.codes.set(index, said.0);
-            if said.1 != before.1 {
-                let mut forms = self.forms.as_deref().copied().unwrap_or([0; CELLS]);
-                forms[index] = said.1;
-                self.set_forms(forms);
+            self.codes.set(index, code);
+            if number != before.1 {
+                let mut numbers = self.parts.as_deref().copied().unwrap_or([0; CELLS]);
+                numbers[index] = number;
+                self.set_parts(numbers);
             }
             true
         });
@@ -158,8 +170,10 @@ impl ClassChunk {
         Some(())
     }
 
-    /// The code and the form of one cell, by the chunks that it holds.
-    fn said(&self, pos: ChunkPos, index: usize, voices: Voices<'_>) -> (u8, FormNumber) {
+    /// What is said of one cell from the top down, by the chunks that it holds: of parts of it, and
+    /// last of all that is left.
+    fn said(&self, pos: ChunkPos, index: usize, voices: Voices<'_>, said: &mut Vec<Said>) {
+        said.clear();
         let cell = pos.cell_at_index(index);
         let zone = || {
             let zone = voices.zones.iter().find(|zone| zone.covers(cell, voices.lattice));
@@ -170,7 +184,7 @@ impl ClassChunk {
             if !speaker.is_first && !std::mem::replace(&mut zones_heard, true) {
                 let code = zone();
                 if code != NOTHING_SAID {
-                    return (code, 0);
+                    return said.push(Said { form: 0, code });
                 }
             }
             let held = if speaker.own_chunk(pos).is_some() {
@@ -179,18 +193,23 @@ impl ClassChunk {
                 let own = cell.checked_add(speaker.offset.reversed());
                 own.map_or(Presence::Here(Cell::EMPTY), |own| speaker.layer.cells().get(own))
             };
-            let said = match held {
+            let (form, code) = match held {
                 Presence::Here(cell) => {
-                    (code_of_cell(cell, voices.codes_of_tiles), voices.forms.of_cell(cell))
+                    (voices.forms.of_cell(cell), code_of_cell(cell, voices.codes_of_tiles))
                 }
-                Presence::NotHere => (NOT_HERE, 0),
-                Presence::Damaged => (DAMAGED, 0),
+                Presence::NotHere => (0, NOT_HERE),
+                Presence::Damaged => (0, DAMAGED),
             };
-            if said.0 != NOTHING_SAID {
-                return said;
+            if code == NOTHING_SAID || (form != 0 && said.len() == MOST_SHAPES) {
+                continue;
+            }
+            said.push(Said { form, code });
+            if form == 0 {
+                return;
             }
         }
-        (if zones_heard { NOTHING_SAID } else { zone() }, 0)
+        let code = if zones_heard { NOTHING_SAID } else { zone() };
+        said.push(Said { form: 0, code });
     }
 }
 

@@ -1,9 +1,7 @@
 //! The outlines of the solid parts of cells, in world units and ready to be asked.
 
 use rustc_hash::FxHashMap;
-use triomphe::Arc;
 
-use super::codes::CELLS;
 use super::minkowski::Sum;
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
@@ -12,9 +10,6 @@ use crate::units::{WorldPoint, WorldVec};
 
 /// The number of a form; 0 is that of a whole cell.
 pub(super) type FormNumber = u16;
-
-/// The forms of the cells of a chunk, where any is not whole.
-pub(super) type ChunkForms = Option<Arc<[FormNumber; CELLS]>>;
 
 /// A convex outline: corners clockwise as they are seen, from the upper left corner of its cell.
 #[derive(Clone, Debug)]
@@ -29,7 +24,7 @@ pub(super) struct Form {
 }
 
 impl Form {
-    fn new(shape: CellShape, lattice: &Lattice) -> Form {
+    pub(super) fn new(shape: CellShape, lattice: &Lattice) -> Form {
         let (width, height) = (lattice.cell_width(), lattice.cell_height());
         let count = shape.corners().len();
         let mut corners = [WorldVec::ZERO; CellShape::MOST_CORNERS];
@@ -97,9 +92,16 @@ impl Form {
         }
         (enter < leave && enter < 1.0).then_some((enter, by))
     }
+
+    /// From where to where a line lies in it, in parts of the line and within that.
+    pub(super) fn span(&self, from: WorldVec, motion: WorldVec) -> Option<[f64; 2]> {
+        let (enter, _) = self.enter(from, motion)?;
+        let (back, _) = self.enter(from + motion, -motion)?;
+        Some([enter, 1.0 - back])
+    }
 }
 
-/// The forms that the cells of a map can have.
+/// The forms that the tiles of a map have.
 #[derive(Clone, Debug)]
 pub(super) struct Forms {
     /// The first is that of a whole cell.
@@ -172,10 +174,6 @@ impl Forms {
     pub(super) fn get(&self, number: FormNumber) -> &Form {
         // The whole one is always there.
         self.list.get(usize::from(number)).unwrap_or(&self.list[0])
-    }
-
-    pub(super) fn whole(&self) -> &Form {
-        &self.list[0]
     }
 }
 

@@ -3,6 +3,7 @@
 use super::GroundMap;
 use super::forms::from_corner;
 use super::motion::{ShapePart, cell_of};
+use super::parts::SolidPart;
 use super::ray::{Found, Ray};
 use super::stopping::Solid;
 use crate::quilt::MoverId;
@@ -24,7 +25,9 @@ pub struct RayHit {
     pub side: Option<Side>,
     /// The direction away from what was met, one unit long; none where the ray begins in it.
     pub normal: WorldVec,
-    /// Which part of the outline of the cell was met; `None` where the ray begins in it.
+    /// Which of the shapes was met that [`GroundMap::solids_at`] gives for the cell.
+    pub piece: usize,
+    /// Which part of the outline of that shape was met; `None` where the ray begins in it.
     pub part: Option<ShapePart>,
 }
 
@@ -92,9 +95,7 @@ impl GroundMap {
             let (column, row) = (x.real(column), y.real(row));
             let (mut whole, mut parts, cell) = (whole, all_parts, cell_of(column, row));
             whole.blocks(column, row)
-                || (parts.blocks(column, row)
-                    && self.treatment(mover, cell).blocks()
-                    && self.corner_at(mover, cell, corner).is_some())
+                || (parts.blocks(column, row) && self.corner_at(mover, cell, corner).is_some())
         };
         let is_closed = |columns: (i64, i64), row: i64| {
             closes(columns.1, row, (near[0], 1.0 - near[1]))
@@ -116,8 +117,10 @@ impl GroundMap {
                     let (column, row, _) = ray.place();
                     let corner = (near[0], 1.0 - near[1]);
                     let corner = self.corner_at(mover, cell_of(column, row), corner);
-                    let part = |side| corner.unwrap_or(ShapePart::of_side(side));
-                    return Some(RayHit::at_side(&ray, part)).filter(is_before);
+                    let hit = RayHit::at_side(&ray, ShapePart::of_side);
+                    let (piece, part) =
+                        corner.map_or((0, hit.part), |(piece, at)| (piece, Some(at)));
+                    return Some(RayHit { piece, part, ..hit }).filter(is_before);
                 }
             }
         }
@@ -133,23 +136,35 @@ impl GroundMap {
         motion: WorldVec,
     ) -> Option<RayHit> {
         let cell = cell_of(column, row);
-        let form = self.form_met(mover, cell);
         let place = from_corner(self.lattice(), column, row, from);
-        let (fraction, edge) = form.enter(place, motion)?;
-        let normal = edge.map_or(WorldVec::ZERO, |edge| form.normals()[edge]);
-        let side = edge.map(|_| Side::facing(normal));
-        let treatment = self.treatment(mover, cell);
-        let is_stopped = side.map_or_else(|| treatment.blocks(), |side| treatment.stops_at(side));
-        let part = edge.map(|edge| ShapePart::Edge(edge as u8));
-        let point = from + motion * fraction;
-        is_stopped.then_some(RayHit { fraction, point, cell, side, normal, part })
+        let met = |(piece, solid): (usize, &SolidPart)| {
+            let (fraction, edge) = solid.form.enter(place, motion)?;
+            let normal = edge.map_or(WorldVec::ZERO, |edge| solid.form.normals()[edge]);
+            let side = edge.map(|_| Side::facing(normal));
+            let treatment = self.treatment_of(mover, cell, solid);
+            let stops = side.map_or_else(|| treatment.blocks(), |side| treatment.stops_at(side));
+            let part = edge.map(|edge| ShapePart::Edge(edge as u8));
+            let point = from + motion * fraction;
+            stops.then_some(RayHit { fraction, point, cell, side, normal, piece, part })
+        };
+        let hits = self.solids_met(mover, cell).iter().enumerate().filter_map(met);
+        hits.reduce(|first, hit| if hit.fraction < first.fraction { hit } else { first })
     }
 
-    /// The corner that the solid part of a cell has at a place, if it has one there.
-    fn corner_at(&self, mover: MoverId, cell: CellPos, place: (f64, f64)) -> Option<ShapePart> {
-        let corners = self.form_met(mover, cell).shape().corners();
-        let at = corners.iter().position(|corner| *corner == place)?;
-        Some(ShapePart::Corner(at as u8))
+    /// The corner that something solid in a cell has at a place, if any has one there, and what
+    /// blocks there.
+    pub(super) fn corner_at(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+        place: (f64, f64),
+    ) -> Option<(usize, ShapePart)> {
+        let solids = self.solids_met(mover, cell).iter().enumerate();
+        let blocking = solids.filter(|(_, solid)| self.treatment_of(mover, cell, solid).blocks());
+        { blocking }.find_map(|(piece, solid)| {
+            let at = solid.form.shape().corners().iter().position(|corner| *corner == place)?;
+            Some((piece, ShapePart::Corner(at as u8)))
+        })
     }
 }
 
@@ -160,6 +175,6 @@ impl RayHit {
         let (column, row, side) = ray.place();
         let normal = side.map_or(WorldVec::ZERO, Side::normal);
         let (cell, part) = (cell_of(column, row), side.map(part));
-        RayHit { fraction, point, cell, side, normal, part }
+        RayHit { fraction, point, cell, side, normal, piece: 0, part }
     }
 }

@@ -2,8 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use super::forms::ChunkForms;
+use triomphe::Arc;
+
+use super::derive::ChunkParts;
 use super::mask::MaskChunk;
+use super::parts::PartsTable;
 use super::{GroundMap, Outline, Piece};
 use crate::quilt::MoverId;
 use crate::units::{CellRect, ChunkPos};
@@ -86,10 +89,27 @@ struct KeptChunk<S> {
 }
 
 /// From what the shapes of a chunk were made.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 pub(super) struct ChunkState {
     pub(super) stops: MaskChunk,
-    pub(super) forms: ChunkForms,
+    pub(super) parts: ChunkParts,
+    /// What the numbers of the parts mean.
+    pub(super) table: Arc<PartsTable>,
+}
+
+impl PartialEq for ChunkState {
+    fn eq(&self, other: &ChunkState) -> bool {
+        let same_parts = match (&self.parts, &other.parts) {
+            (None, None) => true,
+            (Some(own), Some(others)) if Arc::ptr_eq(&self.table, &other.table) => own == others,
+            (Some(own), Some(others)) => own.iter().zip(others.iter()).all(|(own, others)| {
+                // The numbers of two maps may differ.
+                self.table.get(*own) == other.table.get(*others)
+            }),
+            _ => false,
+        };
+        self.stops == other.stops && same_parts && self.table.is_like(&other.table)
+    }
 }
 
 impl<S: GroundShape> KeptShapes<S> {

@@ -6,15 +6,16 @@ use triomphe::Arc;
 use super::codes::{self, NOTHING_SAID, is_class};
 use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
 use super::derive::{ClassChunk, Voices, Zone};
-use super::forms::{Form, Forms};
+use super::forms::{Forms, from_corner};
 use super::kept_shapes::ChunkState;
 use super::mask::{Filling, Mask, MaskChunk, Stops};
+use super::parts::{CellParts, PartsTable, Pattern, SolidPart};
 use super::stopping::Beyond;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
 use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
 use crate::tile::CellShape;
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side, WorldPoint, WorldVec};
 
 /// The ground of every cell of a map, and how its movers take it.
 ///
@@ -43,8 +44,20 @@ pub struct GroundMap {
     /// One for all movers that are stopped by the same.
     masks: Vec<Mask>,
     movers: Vec<MoverTable>,
+    /// What cells are made of whose ground is not the same everywhere.
+    parts: Arc<PartsTable>,
     bounds: CellRect,
     seen: Seen,
+}
+
+/// A part of the ground of a cell, see [`GroundMap::parts_at`].
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct GroundPart {
+    /// The class, or `None` where nobody says anything.
+    pub class: Presence<Option<GroundClass>>,
+    /// The part of the cell for which that holds, except where a part above lies over it.
+    pub shape: CellShape,
 }
 
 /// From what the map was derived.
@@ -98,6 +111,8 @@ pub(super) struct MoverTable {
     pub(super) masks: MaskPlaces,
     /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
     pub(super) is_one_way: bool,
+    /// What stops it, among the patterns of all movers.
+    pattern: usize,
 }
 
 /// The places of the masks of a mover.
@@ -116,7 +131,7 @@ pub(super) struct MaskPlaces {
 }
 
 impl MoverTable {
-    fn treatment(&self, code: u8) -> Treatment {
+    pub(super) fn treatment(&self, code: u8) -> Treatment {
         if is_class(code) {
             self.by_class.get(usize::from(code)).copied().unwrap_or_default()
         } else if code == NOTHING_SAID {
@@ -176,9 +191,10 @@ impl GroundMap {
             zones: Vec::new(),
             bounds_of: BoundsOf::of(quilt),
         };
-        let (movers, masks) = mover_tables(quilt, seen.forms.are_any());
-        let bounds = quilt.bounds();
-        let mut map = GroundMap { chunks: FxHashMap::default(), masks, movers, bounds, seen };
+        let (movers, masks, patterns) = mover_tables(quilt, seen.forms.are_any());
+        let parts = Arc::new(PartsTable::new(*quilt.lattice(), patterns));
+        let (chunks, bounds) = (FxHashMap::default(), quilt.bounds());
+        let mut map = GroundMap { chunks, masks, movers, parts, bounds, seen };
         let count = map.derive_changed(quilt, &speakers);
         (map, count)
     }
@@ -208,11 +224,11 @@ impl GroundMap {
         for &(pos, whole) in &stale {
             if !whole
                 && let Some(chunk) = self.chunks.get_mut(&pos)
-                && chunk.update(pos, voices, &mut changed).is_some()
+                && chunk.update(pos, voices, &mut self.parts, &mut changed).is_some()
             {
                 if !changed.is_empty() {
                     for mask in &mut self.masks {
-                        mask.put_cells(pos, &changed, chunk);
+                        mask.put_cells(pos, &changed, chunk, &self.parts);
                     }
                 }
                 if chunk.is_blank() {
@@ -220,9 +236,9 @@ impl GroundMap {
                 }
                 continue;
             }
-            let chunk = ClassChunk::derived(pos, voices, &mut scratch);
+            let chunk = ClassChunk::derived(pos, voices, &mut self.parts, &mut scratch);
             for mask in &mut self.masks {
-                mask.put(pos, &chunk);
+                mask.put(pos, &chunk, &self.parts);
             }
             if chunk.is_blank() {
                 self.chunks.remove(&pos);
@@ -257,25 +273,68 @@ impl GroundMap {
 
 // Read.
 impl GroundMap {
-    /// The class of a cell, or `None` where nobody says anything.
+    /// The class of a cell, or `None` where nobody says anything; of a cell with several parts that
+    /// of the uppermost. Constant time.
     pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
         codes::class_of(self.code(cell), &self.seen.classes)
     }
 
-    /// How a mover takes a cell. A handle of another map is blocked everywhere. Constant time.
+    /// How a mover takes a cell. A handle of another map is blocked everywhere.
+    ///
+    /// Of a cell with several parts, see [`GroundMap::parts_at`], the strictest treatment counts:
+    /// what blocks before what is one-way, before what slows most, before all else. Constant time.
     pub fn treatment(&self, mover: MoverId, cell: CellPos) -> Treatment {
-        let Some(table) = self.table(mover) else { return Treatment::Block };
-        match table.outside {
-            Outside::Treated(treatment) if !self.bounds.contains(cell) => return treatment,
-            Outside::Wrapped if self.bounds.is_empty() => return Treatment::Block,
-            _ => {}
+        match self.met(mover, cell) {
+            Err(treatment) => treatment,
+            Ok((table, cell)) => match self.parts(cell) {
+                None => table.treatment(self.code(cell)),
+                Some(parts) => strictest(parts.parts.iter().map(|part| table.treatment(part.code))),
+            },
         }
-        table.treatment(self.code(self.repeated(cell)))
     }
 
-    /// How a mover takes cells of which nothing is said.
-    pub(super) fn treatment_of_empty(&self, mover: MoverId) -> Treatment {
-        self.table(mover).map_or(Treatment::Block, |table| table.empty)
+    /// How a mover takes a point: as the part of its cell in which it lies. Constant time.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellShape, GroundMap, TileSet, TileSpec, WorldPoint};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let middle = CellShape::area(0.25, 0.25, 0.75, 0.75)?;
+    /// let post = TileSpec::named("post").ground("stone").shape(middle);
+    /// quilt.edit("a post", |pen| {
+    ///     pen.put_tiles(TileSet::builder("yard").tile(post).build()?)?;
+    ///     pen.put("soil", CellPos::new(0, 1), "yard/post")
+    /// })?;
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// assert!(ground.treatment_at(walker, WorldPoint::new(8.0, 24.0)).blocks());
+    /// assert!(!ground.treatment_at(walker, WorldPoint::new(1.0, 24.0)).blocks());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn treatment_at(&self, mover: MoverId, place: WorldPoint) -> Treatment {
+        let cell = self.lattice().cell_at(place);
+        match self.met(mover, cell) {
+            Err(treatment) => treatment,
+            Ok((table, met)) => table.treatment(match self.parts(met) {
+                None => self.code(met),
+                Some(parts) => parts.code_at(self.from_corner(cell, place)),
+            }),
+        }
+    }
+
+    /// The table of a mover and the cell that it meets in a place, or how it takes what lies beyond
+    /// the bounds.
+    fn met(&self, mover: MoverId, cell: CellPos) -> Result<(&MoverTable, CellPos), Treatment> {
+        let table = self.table(mover).ok_or(Treatment::Block)?;
+        match table.outside {
+            Outside::Treated(treatment) if !self.bounds.contains(cell) => Err(treatment),
+            Outside::Wrapped if self.bounds.is_empty() => Err(Treatment::Block),
+            _ => Ok((table, self.repeated(cell))),
+        }
+    }
+
+    /// A place from the corner of its cell.
+    fn from_corner(&self, cell: CellPos, place: WorldPoint) -> WorldVec {
+        from_corner(self.lattice(), cell.x().into(), cell.y().into(), place)
     }
 
     /// Whether a mover cannot be in a cell, or in a part of it.
@@ -300,15 +359,26 @@ impl GroundMap {
         self.masks.iter().map(Mask::bytes).sum()
     }
 
-    /// The class of a cell that a mover has met, where it has one: beyond the bounds none, but for
-    /// movers to whom the map goes on there.
-    pub(super) fn class_met(&self, mover: MoverId, cell: CellPos) -> Option<GroundClass> {
+    /// The class of what a mover has met, where it has one: beyond the bounds none, but for movers
+    /// to whom the map goes on there.
+    pub(super) fn class_met(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+        solid: Option<&SolidPart>,
+    ) -> Option<GroundClass> {
         let cell = self.cell_met(mover, cell);
-        self.class_at(cell).here().flatten().filter(|_| self.bounds.contains(cell))
+        let code = solid.and_then(|solid| solid.code).unwrap_or_else(|| self.code(cell));
+        self.class_of(code).here().flatten().filter(|_| self.bounds.contains(cell))
+    }
+
+    /// The class that a code stands for.
+    pub(super) fn class_of(&self, code: u8) -> Presence<Option<GroundClass>> {
+        codes::class_of(code, &self.seen.classes)
     }
 
     /// The part of a cell that its class holds for, as it lies there; the outline of the whole cell
-    /// where no tile says anything else.
+    /// where no tile says anything else. Of a cell with several parts it is that of the uppermost.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellShape, GroundMap};
@@ -318,7 +388,39 @@ impl GroundMap {
     /// assert_eq!(ground.shape_at(CellPos::new(2, 0)), &CellShape::SQUARE);
     /// ```
     pub fn shape_at(&self, cell: CellPos) -> &CellShape {
-        self.form(cell).shape()
+        let first = self.parts(cell).and_then(|parts| parts.parts.first());
+        first.map_or(self.parts.whole().form.shape(), |part| &part.shape)
+    }
+
+    /// The parts of the ground of a cell, from the top down.
+    ///
+    /// A tile with a shape speaks for that part of its cell alone, and what lies below speaks for
+    /// the rest. So there is one part for each such tile, of at most four, and one with the shape
+    /// of the whole cell for what is left, if anything shows of it. A strip that is narrower than
+    /// [`CellShape::LEAST_WIDTH`] does not count. Constant time.
+    pub fn parts_at(&self, cell: CellPos) -> impl Iterator<Item = GroundPart> + use<'_> {
+        let parts = self.parts(cell);
+        let whole = parts.is_none().then(|| GroundPart {
+            class: self.class_at(cell),
+            shape: *self.parts.whole().form.shape(),
+        });
+        let parts = parts.into_iter().flat_map(|parts| &parts.parts);
+        let parts =
+            parts.map(|part| GroundPart { class: self.class_of(part.code), shape: part.shape });
+        parts.chain(whole)
+    }
+
+    /// The convex shapes that together are what stops a mover in a cell, from all sides or from
+    /// some; they may overlap. A contact or a hit names one of them by its number in this order.
+    pub fn solids_at(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+    ) -> impl Iterator<Item = &CellShape> + use<'_> {
+        let treatment = self.treatment(mover, cell);
+        let stops = Side::ALL.iter().any(|side| treatment.stops_at(*side));
+        let solids = if stops { self.solids_met(mover, cell) } else { &[] };
+        solids.iter().map(|solid| solid.form.shape())
     }
 
     fn code(&self, cell: CellPos) -> u8 {
@@ -363,36 +465,88 @@ impl GroundMap {
         let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
         ChunkState {
             stops: mask.map_or(MaskChunk::Free, |mask| mask.kept_chunk(pos)),
-            forms: self.chunks.get(&pos).and_then(|chunk| chunk.forms.clone()),
+            parts: self.chunks.get(&pos).and_then(|chunk| chunk.parts.clone()),
+            table: self.parts.clone(),
         }
     }
 
-    /// Whether any cell may be solid in a part of it alone.
+    /// Whether any cell may have more than one part.
     #[inline]
     pub(super) fn has_parts(&self) -> bool {
         self.seen.forms.are_any()
     }
 
-    /// The form of a cell.
-    pub(super) fn form(&self, cell: CellPos) -> &Form {
-        let forms = &self.seen.forms;
-        if !forms.are_any() {
-            return forms.whole();
+    /// The parts of a cell; `None` where all of it has one class.
+    #[inline]
+    pub(super) fn parts(&self, cell: CellPos) -> Option<&Arc<CellParts>> {
+        if !self.has_parts() {
+            return None;
         }
-        let chunk = self.chunks.get(&cell.chunk()).and_then(|chunk| chunk.forms.as_ref());
-        chunk.map_or(forms.whole(), |chunk| forms.get(chunk[cell.index_in_chunk()]))
+        let chunk = self.chunks.get(&cell.chunk())?;
+        self.parts.get(chunk.parts_at(cell.index_in_chunk()))
     }
 
-    /// The form of a cell as a mover meets it: beyond the bounds a whole one, but for those to whom
-    /// the map goes on there.
+    /// The parts of a cell as a mover meets it; `None` where all of it has one class, and beyond the
+    /// bounds but for those to whom the map goes on there.
+    pub(super) fn parts_met(&self, mover: MoverId, cell: CellPos) -> Option<&Arc<CellParts>> {
+        let cell = self.cell_met(mover, cell);
+        self.parts(cell).filter(|_| self.bounds.contains(cell))
+    }
+
+    /// What is solid of a cell without parts.
+    pub(super) fn whole_cell(&self) -> &SolidPart {
+        self.parts.whole()
+    }
+
+    /// What stops a mover in a cell that does, piece by piece: beyond the bounds all of it, but for
+    /// those to whom the map goes on there.
     #[inline]
-    pub(super) fn form_met(&self, mover: MoverId, cell: CellPos) -> &Form {
+    pub(super) fn solids_met(&self, mover: MoverId, cell: CellPos) -> &[SolidPart] {
+        let whole = std::slice::from_ref(self.parts.whole());
         if !self.has_parts() {
-            return self.seen.forms.whole();
+            return whole;
         }
         let cell = self.cell_met(mover, cell);
-        if self.bounds.contains(cell) { self.form(cell) } else { self.seen.forms.whole() }
+        if !self.bounds.contains(cell) {
+            return whole;
+        }
+        let solids = self.parts(cell).zip(self.table(mover));
+        solids.and_then(|(parts, table)| parts.solids(table.pattern)).unwrap_or(whole)
     }
+
+    /// The convex shapes that together are what blocks a mover in a cell that does.
+    pub(super) fn blocking_shapes(&self, mover: MoverId, cell: CellPos) -> Vec<CellShape> {
+        let solids = self.solids_met(mover, cell).iter();
+        let blocking = solids.filter(|solid| self.treatment_of(mover, cell, solid).blocks());
+        blocking.map(|solid| *solid.form.shape()).collect()
+    }
+
+    /// How a mover takes a piece of what stops it in a cell.
+    pub(super) fn treatment_of(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+        solid: &SolidPart,
+    ) -> Treatment {
+        match (solid.code, self.table(mover)) {
+            (Some(code), Some(table)) => table.treatment(code),
+            _ => self.treatment(mover, cell),
+        }
+    }
+}
+
+/// The strictest of the treatments of the parts of a cell, from the top down.
+fn strictest(treatments: impl Iterator<Item = Treatment>) -> Treatment {
+    let strictness = |treatment: &Treatment| match treatment {
+        Treatment::Block => (3, 0.0),
+        Treatment::OneWay(_) => (2, 0.0),
+        Treatment::Slow(factor) => (1, -factor),
+        _ => (0, 0.0),
+    };
+    let stricter = |held: Treatment, next: Treatment| {
+        if strictness(&next) > strictness(&held) { next } else { held }
+    };
+    treatments.reduce(stricter).unwrap_or_default()
 }
 
 impl Speaker<'_> {
@@ -402,12 +556,16 @@ impl Speaker<'_> {
 }
 
 /// How each mover takes each code, and a mask for all that are stopped by the same.
-fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>) {
+fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>, Vec<Pattern>) {
     let rules = quilt.ground_rules();
     let mut masks: Vec<Mask> = Vec::new();
+    let mut patterns: FxHashMap<Pattern, usize> = FxHashMap::default();
     let table = |mover: &Mover| {
         let by_class: Vec<Treatment> =
             rules.classes().map(|class| mover.treatment(class)).collect();
+        let pattern = Pattern::new(&by_class, mover.empty_rule(), mover.unloaded_rule());
+        let next = patterns.len();
+        let pattern = *patterns.entry(pattern).or_insert(next);
         let mut mask_of = |filling: Filling, stops_at: &dyn Fn(Treatment) -> bool| {
             let classes = by_class.iter().enumerate().filter(|(_, held)| stops_at(**held));
             let stops = Stops {
@@ -422,14 +580,14 @@ fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>) 
             })
         };
         // Where all cells are whole, one mask does for both.
-        let of_whole = if has_forms { Filling::Whole } else { Filling::Any };
+        let of_whole = if has_forms { Filling::Whole(pattern) } else { Filling::Any };
         let by_any = |held: Treatment| Side::ALL.iter().any(|side| held.stops_at(*side));
         let masks = MaskPlaces {
             within: mask_of(Filling::Any, &Treatment::blocks),
             whole: mask_of(of_whole, &Treatment::blocks),
             by_side: Side::ALL.map(|side| mask_of(of_whole, &|held| held.stops_at(side))),
             by_any: mask_of(Filling::Any, &by_any),
-            parts: has_forms.then(|| mask_of(Filling::Part, &by_any)),
+            parts: has_forms.then(|| mask_of(Filling::Part(pattern), &by_any)),
         };
         MoverTable {
             birth: mover.birth(),
@@ -440,9 +598,13 @@ fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>) 
             unloaded: mover.unloaded_rule(),
             is_one_way: masks.by_any != masks.within,
             masks,
+            pattern,
         }
     };
-    (rules.movers().iter().map(table).collect(), masks)
+    let tables = rules.movers().iter().map(table).collect();
+    let mut patterns: Vec<(Pattern, usize)> = patterns.into_iter().collect();
+    patterns.sort_by_key(|(_, at)| *at);
+    (tables, masks, patterns.into_iter().map(|(pattern, _)| pattern).collect())
 }
 
 /// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.

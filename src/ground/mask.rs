@@ -7,9 +7,9 @@
 use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
-use super::codes::{CELLS, Codes, NOTHING_SAID, is_class};
+use super::codes::{Codes, NOTHING_SAID, is_class};
 use super::derive::ClassChunk;
-use super::forms::FormNumber;
+use super::parts::{CellParts, PartsTable};
 use crate::units::{CellRect, ChunkPos};
 
 /// 64 × 64 bits, row by row; the lowest bit is the leftmost.
@@ -17,15 +17,15 @@ pub(super) type Bits = [u64; SIDE];
 
 pub(super) const SIDE: usize = ChunkPos::SIDE as usize;
 
-/// Which cells a mask is of, by their forms.
+/// Which cells a mask is of, by whether the parts of a cell are taken alike.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(super) enum Filling {
     #[default]
     Any,
-    /// Those that are solid as a whole.
-    Whole,
-    /// Those of which only a part is.
-    Part,
+    /// Those whose parts are all taken alike, by movers of a pattern.
+    Whole(usize),
+    /// Those whose parts are not.
+    Part(usize),
 }
 
 /// What stops a kind of body. Several movers may be alike in it.
@@ -51,20 +51,34 @@ impl Stops {
         }
     }
 
-    fn at_cell(self, ground: &ClassChunk, index: u16) -> bool {
+    fn at_cell(self, ground: &ClassChunk, table: &PartsTable, index: u16) -> bool {
         let index = usize::from(index);
-        let is_wanted = match (self.filling, &ground.forms) {
-            (Filling::Any, _) | (Filling::Whole, None) => true,
-            (Filling::Part, None) => false,
-            (filling, Some(forms)) => (forms[index] == 0) == (filling == Filling::Whole),
+        match table.get(ground.parts_at(index)) {
+            Some(parts) => self.at_parts(parts),
+            None => self.at_whole(ground.codes.at(index)),
+        }
+    }
+
+    /// Whether a cell does that has no parts.
+    fn at_whole(self, code: u8) -> bool {
+        !matches!(self.filling, Filling::Part(_)) && self.at(code)
+    }
+
+    /// Whether a cell does that has parts.
+    fn at_parts(self, parts: &CellParts) -> bool {
+        let is_parted = |pattern| parts.solids(pattern).is_some();
+        let is_wanted = match self.filling {
+            Filling::Any => true,
+            Filling::Whole(pattern) => !is_parted(pattern),
+            Filling::Part(pattern) => is_parted(pattern),
         };
-        is_wanted && self.at(ground.codes.at(index))
+        is_wanted && parts.parts.iter().any(|part| self.at(part.code))
     }
 
     /// Whether cells do of which nothing is known, and so all where nothing is kept.
     #[inline]
     fn at_unknown(self) -> bool {
-        self.empty && self.filling != Filling::Part
+        self.empty && !matches!(self.filling, Filling::Part(_))
     }
 }
 
@@ -105,22 +119,6 @@ impl MaskChunk {
             MaskChunk::Some(Arc::new(bits))
         }
     }
-
-    /// The same without the cells that are not whole, or without those that are.
-    fn filtered(self, forms: &[FormNumber; CELLS], whole: bool) -> MaskChunk {
-        let mut bits = match self {
-            MaskChunk::Free => return MaskChunk::Free,
-            MaskChunk::All => [u64::MAX; SIDE],
-            MaskChunk::Some(bits) => *bits,
-        };
-        for (row, forms) in bits.iter_mut().zip(forms.chunks_exact(SIDE)) {
-            let wanted = |bits: u64, (at, form): (usize, &FormNumber)| {
-                bits | u64::from((*form == 0) == whole) << at
-            };
-            *row &= forms.iter().enumerate().fold(0, wanted);
-        }
-        MaskChunk::of(bits)
-    }
 }
 
 impl Stopping<'_> {
@@ -142,22 +140,31 @@ impl Mask {
     }
 
     /// Takes the ground of a chunk.
-    pub(super) fn put(&mut self, pos: ChunkPos, ground: &ClassChunk) {
-        let chunk = match &ground.codes {
-            Codes::Uniform(code) if self.stops.at(*code) => MaskChunk::All,
+    pub(super) fn put(&mut self, pos: ChunkPos, ground: &ClassChunk, table: &PartsTable) {
+        let mut chunk = match &ground.codes {
+            Codes::Uniform(code) if self.stops.at_whole(*code) => MaskChunk::All,
             Codes::Uniform(_) => MaskChunk::Free,
-            Codes::Each(codes) => self.chunk_of(&**codes),
+            Codes::Each(codes) => MaskChunk::of(self.bits_of(&**codes)),
         };
-        let chunk = match (self.stops.filling, &ground.forms) {
-            (Filling::Any, _) | (Filling::Whole, None) => chunk,
-            (Filling::Part, None) => MaskChunk::Free,
-            (filling, Some(forms)) => chunk.filtered(forms, filling == Filling::Whole),
-        };
+        if let Some(numbers) = &ground.parts {
+            let mut bits = match chunk {
+                MaskChunk::Free => [0; SIDE],
+                MaskChunk::All => [u64::MAX; SIDE],
+                MaskChunk::Some(bits) => *bits,
+            };
+            for (index, number) in numbers.iter().enumerate() {
+                let Some(parts) = table.get(*number) else { continue };
+                let (row, column) = (index / SIDE, index % SIDE);
+                let stops = u64::from(self.stops.at_parts(parts));
+                bits[row] = bits[row] & !(1 << column) | stops << column;
+            }
+            chunk = MaskChunk::of(bits);
+        }
         self.set(pos, chunk);
     }
 
-    fn chunk_of(&self, codes: &[u8]) -> MaskChunk {
-        let stops: [u8; 256] = std::array::from_fn(|code| self.stops.at(code as u8).into());
+    fn bits_of(&self, codes: &[u8]) -> Bits {
+        let stops: [u8; 256] = std::array::from_fn(|code| self.stops.at_whole(code as u8).into());
         let mut bits = [0; SIDE];
         for (row, codes) in bits.iter_mut().zip(codes.chunks_exact(SIDE)) {
             for (byte, codes) in codes.chunks_exact(8).enumerate() {
@@ -167,20 +174,26 @@ impl Mask {
                 *row |= codes.iter().enumerate().fold(0, byte_of) << (8 * byte);
             }
         }
-        MaskChunk::of(bits)
+        bits
     }
 
     /// Takes a few cells of a chunk; `ground` is all of it, as it is now.
-    pub(super) fn put_cells(&mut self, pos: ChunkPos, changed: &[u16], ground: &ClassChunk) {
-        let is_mixed = matches!(ground.codes, Codes::Each(_)) || ground.forms.is_some();
+    pub(super) fn put_cells(
+        &mut self,
+        pos: ChunkPos,
+        changed: &[u16],
+        ground: &ClassChunk,
+        table: &PartsTable,
+    ) {
+        let is_mixed = matches!(ground.codes, Codes::Each(_)) || ground.parts.is_some();
         let Some(MaskChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed)
         else {
-            return self.put(pos, ground);
+            return self.put(pos, ground, table);
         };
         let stops = self.stops;
         let is_other = |index: &u16| {
             let (row, column) = place(*index);
-            (bits[row] >> column & 1 == 1) != stops.at_cell(ground, *index)
+            (bits[row] >> column & 1 == 1) != stops.at_cell(ground, table, *index)
         };
         if !changed.iter().any(is_other) {
             return;
@@ -189,7 +202,7 @@ impl Mask {
         let (mut left, mut gained) = (false, false);
         for index in changed {
             let (row, column) = place(*index);
-            let stops = stops.at_cell(ground, *index);
+            let stops = stops.at_cell(ground, table, *index);
             rows[row] = rows[row] & !(1 << column) | u64::from(stops) << column;
             left |= rows[row] == 0;
             gained |= rows[row] == u64::MAX;

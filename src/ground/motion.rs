@@ -22,7 +22,9 @@ pub struct Contact {
     pub side: Side,
     /// The direction away from what was met, one unit long.
     pub normal: WorldVec,
-    /// Which part of the outline of the cell was met, as it lies there.
+    /// Which of the shapes was met that [`GroundMap::solids_at`] gives for the cell.
+    pub piece: usize,
+    /// Which part of the outline of that shape was met, as it lies there.
     pub part: ShapePart,
     /// Where they touch: the middle of what the two have in common.
     pub point: WorldPoint,
@@ -30,7 +32,7 @@ pub struct Contact {
     pub class: Option<GroundClass>,
 }
 
-/// A part of the outline of a cell, see [`GroundMap::shape_at`]. Corners are counted clockwise as
+/// A part of the outline of what is solid in a cell, see [`GroundMap::solids_at`]. Corners are counted clockwise as
 /// they are seen, beginning with the uppermost, of two the one to the left: those of a whole square
 /// cell begin at the upper left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -131,9 +133,10 @@ impl GroundMap {
         let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
         let side = if sideways { x.side_met(true) } else { y.side_met(false) };
         let cell = cell_of(x.real(column), y.real(row));
-        let (point, class) = (self.touch(end, cell, side), self.class_met(mover, cell));
+        let (point, class) = (self.touch(end, cell, side), self.class_met(mover, cell, None));
         let (normal, part) = (side.normal(), ShapePart::of_side(side));
-        Sweep { fraction, end, contact: Some(Contact { cell, side, normal, part, point, class }) }
+        let contact = Contact { cell, side, normal, piece: 0, part, point, class };
+        Sweep { fraction, end, contact: Some(contact) }
     }
 
     /// The same where a cell that does not fill its place stops a box before a whole one does.

@@ -9,11 +9,13 @@
 use rustc_hash::FxHashMap;
 
 use super::GroundMap;
-use super::forms::Form;
+use super::cuts::{self, BoundaryEdge};
 use super::motion::cell_of;
+use super::parts::SolidPart;
 use super::stopping::{Solid, lines_of};
-use crate::quilt::MoverId;
-use crate::units::{CellRect, Side, WorldPoint, pairs, uppermost};
+use crate::quilt::{MoverId, Treatment};
+use crate::tile::CellShape;
+use crate::units::{CellPos, CellRect, Side, WorldPoint, pairs, uppermost};
 
 /// A solid as a polygon with holes.
 ///
@@ -77,6 +79,38 @@ impl GroundMap {
     }
 }
 
+/// An edge at which a mover is stopped, in parts of its cell, see [`GroundMap::stop_edges`].
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct StopEdge {
+    pub(crate) from: (f64, f64),
+    pub(crate) to: (f64, f64),
+    /// The side of the cell in which it lies.
+    pub(crate) side: Option<Side>,
+    /// How the mover takes what lies to the right of it.
+    pub(crate) treatment: Treatment,
+}
+
+impl GroundMap {
+    /// The outlines of what stops a mover in a cell, from all sides or from some: none where
+    /// nothing does.
+    pub(crate) fn stop_edges(&self, mover: MoverId, cell: CellPos) -> Vec<StopEdge> {
+        let treatment = self.treatment(mover, cell);
+        if !Side::ALL.iter().any(|side| treatment.stops_at(*side)) {
+            return Vec::new();
+        }
+        let shape =
+            |solid: &SolidPart| (*solid.form.shape(), self.treatment_of(mover, cell, solid));
+        let shapes: Vec<_> = self.solids_met(mover, cell).iter().map(shape).collect();
+        let edge = |edge: BoundaryEdge| StopEdge {
+            from: edge.from,
+            to: edge.to,
+            side: edge.side,
+            treatment: shapes[edge.of].1,
+        };
+        cuts::boundary(&shapes).into_iter().map(edge).collect()
+    }
+}
+
 /// The edges between what is solid and what is not.
 struct Edges<'a> {
     ground: &'a GroundMap,
@@ -100,9 +134,11 @@ struct Edge {
 struct Solids(Vec<usize>);
 
 impl Solids {
-    fn add(&mut self) -> usize {
-        self.0.push(self.0.len());
-        self.0.len() - 1
+    /// Adds some; gives the first.
+    fn add(&mut self, count: usize) -> usize {
+        let first = self.0.len();
+        self.0.extend(first..first + count);
+        first
     }
 
     fn first(&mut self, mut at: usize) -> usize {
@@ -119,8 +155,46 @@ impl Solids {
     }
 }
 
-/// What a cell covers of one of its sides, in parts of it from the left or from above.
-type Cover = Option<(f64, f64)>;
+/// What is solid of a cell.
+enum CellSolid<'a> {
+    /// One shape, as mostly.
+    One(&'a CellShape),
+    Several {
+        edges: Vec<BoundaryEdge>,
+        /// By shape, the one that stands for those with which it hangs together.
+        joined: Vec<usize>,
+    },
+}
+
+impl CellSolid<'_> {
+    /// How many shapes it is made of.
+    fn count(&self) -> usize {
+        match self {
+            CellSolid::One(_) => 1,
+            CellSolid::Several { joined, .. } => joined.len(),
+        }
+    }
+
+    /// What it covers of a side of the cell, in parts of it from the left or from above, in order;
+    /// each with the shape that stands for it.
+    fn covers(&self, side: Side) -> impl Iterator<Item = (f64, f64, usize)> {
+        let along = move |(x, y): (f64, f64)| if side.is_upright() { y } else { x };
+        let (one, several) = match self {
+            CellSolid::One(shape) => (shape.cover(side).map(|(low, high)| (low, high, 0)), vec![]),
+            CellSolid::Several { edges, joined } => {
+                let on_side = edges.iter().filter(|edge| edge.side == Some(side));
+                let ends = on_side.map(|edge| {
+                    let (a, b) = (along(edge.from), along(edge.to));
+                    (a.min(b), a.max(b), joined[edge.of])
+                });
+                let mut covers: Vec<_> = ends.collect();
+                covers.sort_by(|a, b| a.0.total_cmp(&b.0));
+                (None, covers)
+            }
+        };
+        one.into_iter().chain(several)
+    }
+}
 
 impl<'a> Edges<'a> {
     fn of(ground: &'a GroundMap, mover: MoverId, cells: CellRect) -> Edges<'a> {
@@ -129,7 +203,8 @@ impl<'a> Edges<'a> {
     }
 
     fn collect(&mut self) {
-        // The pieces of the row above, and of this one, by column.
+        // What is solid in the row above, and in this one, by column: with the piece of solid that
+        // each of its shapes belongs to.
         let (mut above, mut here) = (FxHashMap::default(), FxHashMap::default());
         let mut last = i64::MIN;
         for (column, row) in self.solid.cells_in(lines_of(self.cells)) {
@@ -141,60 +216,86 @@ impl<'a> Edges<'a> {
                 }
                 last = row;
             }
-            let of = self.solids.add();
-            self.add_cell(column, row, of);
-            here.insert(column, of);
+            let Some(own) = self.cell(column, row) else { continue };
+            let first = self.solids.add(own.count());
+            self.add_cell(column, row, &own, first);
             for (side, held) in [(Side::Left, &here), (Side::Top, &above)] {
-                let (x, y) = neighbor(column, row, side);
-                if let Some(other) = held.get(&x)
-                    && meet(self.cover(column, row, side), self.cover(x, y, side.opposite()))
-                {
-                    self.solids.join(of, *other);
+                let (x, _) = neighbor(column, row, side);
+                let Some((other, others_first)) = held.get(&x) else { continue };
+                let other: &CellSolid<'_> = other;
+                for (low, high, of) in own.covers(side) {
+                    for (from, to, others) in other.covers(side.opposite()) {
+                        if low.max(from) < high.min(to) {
+                            self.solids.join(first + of, others_first + others);
+                        }
+                    }
+                }
+            }
+            here.insert(column, (own, first));
+        }
+    }
+
+    /// What is solid of a cell; `None` where nothing is, and beyond the cells that are asked for.
+    fn cell(&mut self, column: i64, row: i64) -> Option<CellSolid<'a>> {
+        let cell = cell_of(column, row);
+        let is_asked = self.cells.contains(cell)
+            && i64::from(cell.x()) == column
+            && i64::from(cell.y()) == row;
+        if !is_asked || !self.solid.blocks(column, row) {
+            return None;
+        }
+        if let [one] = self.ground.solids_met(self.mover, cell) {
+            return Some(CellSolid::One(one.form.shape()));
+        }
+        let shapes = self.ground.blocking_shapes(self.mover, cell);
+        let joined = cuts::joined(&shapes);
+        let shapes: Vec<(CellShape, ())> = shapes.into_iter().map(|shape| (shape, ())).collect();
+        Some(CellSolid::Several { edges: cuts::boundary(&shapes), joined })
+    }
+
+    /// Adds the edges of a cell that are not covered from the other side.
+    fn add_cell(&mut self, column: i64, row: i64, solid: &CellSolid<'_>, first: usize) {
+        match solid {
+            CellSolid::One(shape) => {
+                for (from, to, side) in shape.edges() {
+                    self.add_edge(column, row, BoundaryEdge { from, to, side, of: first });
+                }
+            }
+            CellSolid::Several { edges, joined } => {
+                for edge in edges {
+                    let of = first + joined[edge.of];
+                    self.add_edge(column, row, BoundaryEdge { of, ..*edge });
                 }
             }
         }
     }
 
-    /// What is solid of a cell; `None` where nothing is, and beyond the cells that are asked for.
-    fn form(&mut self, column: i64, row: i64) -> Option<&'a Form> {
-        let cell = cell_of(column, row);
-        let is_asked = self.cells.contains(cell)
-            && i64::from(cell.x()) == column
-            && i64::from(cell.y()) == row;
-        (is_asked && self.solid.blocks(column, row)).then(|| self.ground.form_met(self.mover, cell))
-    }
-
-    /// What a cell covers of one of its sides.
-    fn cover(&mut self, column: i64, row: i64, side: Side) -> Cover {
-        self.form(column, row)?.shape().cover(side)
-    }
-
-    /// Adds the edges of a cell that are not covered from the other side.
-    fn add_cell(&mut self, column: i64, row: i64, of: usize) {
-        let Some(form) = self.form(column, row) else { return };
-        for (from, to, side) in form.shape().edges() {
-            let other = side.and_then(|side| {
-                let (x, y) = neighbor(column, row, side);
-                self.cover(x, y, side.opposite())
-            });
-            let (Some(side), Some((low, high))) = (side, other) else {
-                self.add(column, row, from, to, of);
-                continue;
-            };
-            let upright = side.is_upright();
-            let (a, b) = if upright { (from.1, to.1) } else { (from.0, to.0) };
-            let point = |at: f64| if upright { (from.0, at) } else { (at, from.1) };
-            // What is left before and behind what the other covers.
-            let held = |at: f64| at.clamp(a.min(b), a.max(b));
-            let (first, last) =
-                if a < b { (held(low), held(high)) } else { (held(high), held(low)) };
-            if first != a {
-                self.add(column, row, point(a), point(first), of);
+    /// Adds what is left of an edge before, between and behind what lies beyond its side.
+    fn add_edge(&mut self, column: i64, row: i64, edge: BoundaryEdge) {
+        let BoundaryEdge { from, to, side, of } = edge;
+        let other = side.and_then(|side| {
+            let (x, y) = neighbor(column, row, side);
+            Some((side, self.cell(x, y)?))
+        });
+        let Some((side, other)) = other else {
+            return self.add(column, row, from, to, of);
+        };
+        let upright = side.is_upright();
+        let (a, b) = if upright { (from.1, to.1) } else { (from.0, to.0) };
+        let point = |at: f64| if upright { (from.0, at) } else { (at, from.1) };
+        let held = |at: f64| at.clamp(a.min(b), a.max(b));
+        let mut at = a.min(b);
+        let mut left = |from: f64, to: f64| {
+            if from < to {
+                let (from, to) = if a < b { (from, to) } else { (to, from) };
+                self.add(column, row, point(from), point(to), of);
             }
-            if last != b {
-                self.add(column, row, point(last), point(b), of);
-            }
+        };
+        for (low, high, _) in other.covers(side.opposite()) {
+            left(at, held(low));
+            at = at.max(held(high));
         }
+        left(at, a.max(b));
     }
 
     fn add(&mut self, column: i64, row: i64, from: (f64, f64), to: (f64, f64), of: usize) {
@@ -245,7 +346,8 @@ impl<'a> Edges<'a> {
             if is_used[first] {
                 continue;
             }
-            let mut way: Vec<WorldPoint> = Vec::new();
+            // Each corner with the solid that the edge behind it belongs to.
+            let mut way: Vec<(WorldPoint, usize)> = Vec::new();
             let mut seen: FxHashMap<(u64, u64), usize> = FxHashMap::default();
             let mut at = first;
             loop {
@@ -254,13 +356,13 @@ impl<'a> Edges<'a> {
                 if let Some(since) = seen.get(&key(edge.from)).copied() {
                     // It has been here: what lies between is a ring of its own.
                     let ring = way.split_off(since);
-                    for point in &ring {
+                    for (point, _) in &ring {
                         seen.remove(&key(*point));
                     }
-                    rings.push((edge.of, ring));
+                    rings.push(ring);
                 }
                 seen.insert(key(edge.from), way.len());
-                way.push(edge.from);
+                way.push((edge.from, edge.of));
                 let next = starts[&key(edge.to)].iter().copied().filter(|next| !is_used[*next]);
                 let Some(next) = next.max_by(|a, b| {
                     let turn = |next: usize| rightness(edge, self.edges[next]);
@@ -270,9 +372,13 @@ impl<'a> Edges<'a> {
                 };
                 at = next;
             }
-            rings.push((self.edges[at].of, way));
+            rings.push(way);
         }
-        rings.into_iter().map(|(of, ring)| (of, straightened(ring))).collect()
+        let solid = |ring: Vec<(WorldPoint, usize)>| {
+            let of = ring.first().map_or(0, |(_, of)| *of);
+            (of, straightened(ring.into_iter().map(|(corner, _)| corner).collect()))
+        };
+        rings.into_iter().map(solid).collect()
     }
 }
 
@@ -305,9 +411,4 @@ fn key(point: WorldPoint) -> (u64, u64) {
 fn neighbor(column: i64, row: i64, side: Side) -> (i64, i64) {
     let offset = side.offset();
     (column + i64::from(offset.x), row + i64::from(offset.y))
-}
-
-/// Whether two cells cover a part of their common side together.
-fn meet(a: Cover, b: Cover) -> bool {
-    matches!((a, b), (Some(a), Some(b)) if a.0.max(b.0) < a.1.min(b.1))
 }

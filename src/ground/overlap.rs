@@ -11,18 +11,18 @@ use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
 use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
 
-/// A cell under a body.
+/// A cell under a body, or a part of one.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Overlap {
     /// The cell.
     pub cell: CellPos,
-    /// Its class, where it has one.
+    /// The class of the cell, or of that part of it, where it has one.
     pub class: Option<GroundClass>,
     /// How the mover takes it.
     pub treatment: Treatment,
-    /// How deep the body lies in the part of it that its class holds for, in world units: so far it
-    /// is the shortest way out.
+    /// How deep the body lies in it, in world units: so far it is the shortest way out. Of a part
+    /// that is not convex, the depth in the convex piece of it in which the body lies deepest.
     pub depth: f64,
     /// The direction of that way, one unit long.
     pub normal: WorldVec,
@@ -47,24 +47,7 @@ impl GroundMap {
     /// ```
     pub fn blocked_at(&self, mover: MoverId, place: WorldPoint) -> bool {
         let cell = self.lattice().cell_at(place);
-        self.blocked(mover, cell) && self.is_solid_at(mover, cell, place)
-    }
-
-    /// How a mover takes a point: as cells of which nothing is said, where the point lies beside the
-    /// solid part of its cell. Constant time.
-    pub fn treatment_at(&self, mover: MoverId, place: WorldPoint) -> Treatment {
-        let cell = self.lattice().cell_at(place);
-        if self.is_solid_at(mover, cell, place) {
-            self.treatment(mover, cell)
-        } else {
-            self.treatment_of_empty(mover)
-        }
-    }
-
-    /// Whether a point of a cell lies in the part that the class of the cell holds for.
-    pub(super) fn is_solid_at(&self, mover: MoverId, cell: CellPos, place: WorldPoint) -> bool {
-        let within = || place - self.lattice().bounds(cell).min();
-        !self.has_parts() || self.form_met(mover, cell).contains(within())
+        self.blocked(mover, cell) && (!self.has_parts() || self.treatment_at(mover, place).blocks())
     }
 
     /// Whether a body lies in anything that blocks a mover.
@@ -98,7 +81,8 @@ impl GroundMap {
             || Solid::parts(self, mover).is_some_and(lies_in_parts)
     }
 
-    /// The cells under a body, row by row: all of them, whether they block the mover or not.
+    /// The cells under a body, row by row: all of them, whether they block the mover or not. Of a
+    /// cell with several parts, see [`GroundMap::parts_at`], each comes by itself, from the top down.
     ///
     /// Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not count; an
     /// empty box counts as its middle.
@@ -125,32 +109,55 @@ impl GroundMap {
         let outline = if is_simple { Vec::new() } else { core.outline() };
         let bounds = body.bounds();
         let whole = if is_giant { bounds.width() * bounds.height() } else { core.area() };
-        self.cells_under(bounds).cells().filter_map(move |cell| {
-            let (depth, normal, area) = if is_simple {
-                let around = self.lattice().bounds(cell);
-                let (depth, side) = depth_in(bounds, around);
-                (depth, side.normal(), shared_area(bounds, around))
-            } else {
-                let form = self.form_met(mover, cell);
-                let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
-                let sum = Sum::new(form, &core);
-                if !sum.holds(at, core.radius, self.skin()) {
-                    return None;
-                }
-                let (depth, normal) = sum.depth(at, core.radius);
-                let outline = outline.iter().map(|corner| *corner + at).collect();
-                (depth, normal, area_within(outline, form))
-            };
-            Some(Overlap {
+        let overlap =
+            move |cell, code: Option<u8>, (depth, normal, area): (f64, WorldVec, f64)| Overlap {
                 cell,
-                class: self.class_met(mover, cell),
-                treatment: self.treatment(mover, cell),
+                class: match code {
+                    Some(code) => self.class_of(code).here().flatten(),
+                    None => self.class_met(mover, cell, None),
+                },
+                treatment: match (code, self.table(mover)) {
+                    (Some(code), Some(table)) => table.treatment(code),
+                    _ => self.treatment(mover, cell),
+                },
                 depth,
                 normal,
                 side: Side::facing(normal),
                 share: if is_simple && bounds.is_empty() { 1.0 } else { (area / whole).min(1.0) },
-            })
-        })
+            };
+        let in_cell = move |cell: CellPos| -> Vec<Overlap> {
+            if is_simple {
+                let around = self.lattice().bounds(cell);
+                let (depth, side) = depth_in(bounds, around);
+                return vec![overlap(
+                    cell,
+                    None,
+                    (depth, side.normal(), shared_area(bounds, around)),
+                )];
+            }
+            let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
+            let outline: Vec<WorldVec> = outline.iter().map(|corner| *corner + at).collect();
+            let depth_in = |form: &Form| {
+                let sum = Sum::new(form, &core);
+                let holds = sum.holds(at, core.radius, self.skin());
+                holds.then(|| sum.depth(at, core.radius))
+            };
+            let Some(parts) = self.parts_met(mover, cell) else {
+                let form = &self.whole_cell().form;
+                let within = depth_in(form).map(|(depth, normal)| {
+                    overlap(cell, None, (depth, normal, area_within(&outline, form.corners())))
+                });
+                return within.into_iter().collect();
+            };
+            let within = parts.parts.iter().filter_map(|part| {
+                let depths = part.cover.iter().filter_map(depth_in);
+                let (depth, normal) = depths.reduce(|a, b| if b.0 > a.0 { b } else { a })?;
+                let area = part.apart.iter().map(|polygon| area_within(&outline, polygon)).sum();
+                Some(overlap(cell, Some(part.code), (depth, normal, area)))
+            });
+            within.collect()
+        };
+        self.cells_under(bounds).cells().flat_map(in_cell)
     }
 
     /// The cells under a body: those in which it lies by more than a skin; none beyond all cells.
@@ -196,15 +203,16 @@ fn shared_area(a: WorldRect, b: WorldRect) -> f64 {
     width.max(0.0) * height.max(0.0)
 }
 
-/// The area of what a convex polygon and a form have in common.
+/// The area of what two convex polygons have in common.
 ///
 /// By clipping it with each edge (I. Sutherland and G. Hodgman, "Reentrant Polygon Clipping",
 /// Communications of the ACM 17, 1974).
-fn area_within(mut polygon: Vec<WorldVec>, form: &Form) -> f64 {
-    for (corner, normal) in form.corners().iter().zip(form.normals()) {
-        let distance = |at: WorldVec| normal.dot(at - *corner);
-        let mut kept = Vec::with_capacity(polygon.len() + 1);
-        for (from, to) in pairs(&polygon) {
+fn area_within(body: &[WorldVec], polygon: &[WorldVec]) -> f64 {
+    let mut common = body.to_vec();
+    for (corner, next) in pairs(polygon) {
+        let distance = |at: WorldVec| -(next - corner).cross(at - corner);
+        let mut kept = Vec::with_capacity(common.len() + 1);
+        for (from, to) in pairs(&common) {
             let (a, b) = (distance(from), distance(to));
             if a <= 0.0 {
                 kept.push(from);
@@ -213,7 +221,7 @@ fn area_within(mut polygon: Vec<WorldVec>, form: &Form) -> f64 {
                 kept.push(from + (to - from) * (a / (a - b)));
             }
         }
-        polygon = kept;
+        common = kept;
     }
-    pairs(&polygon).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0
+    pairs(&common).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0
 }

@@ -1,6 +1,7 @@
 //! What stops a mover as few convex pieces.
 
 use super::body::ConvexPolygon;
+use super::cuts;
 use super::motion::cell_of;
 use super::outline::area_of;
 use super::stopping::{Solid, lines_of};
@@ -69,14 +70,17 @@ impl GroundMap {
         let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());
         for (column, row) in Solid::new(self, mover).cells_in(lines) {
             let cell = cell_of(column, row);
-            let (shape, cell) = (self.form_met(mover, cell).shape(), CellRect::of_cell(cell));
-            match shape.as_area() {
-                Some(area) => runs.push(Run { cells: cell, area }),
-                None => {
-                    let bounds = self.lattice().rect_bounds(cell);
-                    let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
-                    let polygon = ConvexPolygon::new(shape.corners().iter().map(corner));
-                    others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
+            let shapes = self.blocking_shapes(mover, cell);
+            let cell = CellRect::of_cell(cell);
+            for polygon in cuts::apart(&shapes) {
+                match area_of_rect(&polygon) {
+                    Some(area) => runs.push(Run { cells: cell, area }),
+                    None => {
+                        let bounds = self.lattice().rect_bounds(cell);
+                        let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
+                        let polygon = ConvexPolygon::new(polygon.iter().map(corner));
+                        others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
+                    }
                 }
             }
         }
@@ -97,6 +101,18 @@ impl GroundMap {
         let corners = [min, WorldPoint::new(max.x, min.y), max, WorldPoint::new(min.x, max.y)];
         Some(Piece { cells, polygon: ConvexPolygon::new(corners)? })
     }
+}
+
+/// The left, upper, right and lower edge of a polygon that is an upright rectangle.
+fn area_of_rect(polygon: &[(f64, f64)]) -> Option<[f64; 4]> {
+    let least = |held: [f64; 4], &(x, y): &(f64, f64)| {
+        [held[0].min(x), held[1].min(y), held[2].max(x), held[3].max(y)]
+    };
+    let around = polygon.iter().fold([1.0, 1.0, 0.0, 0.0], least);
+    let [left, top, right, bottom] = around;
+    let is_corner =
+        |(x, y): &(f64, f64)| (*x == left || *x == right) && (*y == top || *y == bottom);
+    (polygon.len() == 4 && polygon.iter().all(is_corner)).then_some(around)
 }
 
 /// The place of a part of a cell; its edges are those that the cell shares with others.

@@ -147,12 +147,17 @@ fn curves_around(ground: &GroundMap, mover: MoverId, core: &Core, area: WorldRec
     let mut curves = Vec::new();
     for (column, row) in Solid::new(ground, mover).cells_in(ground.lines_under(area)) {
         let point = from_corner(ground.lattice(), column, row, core.at);
-        let sum = Sum::new(ground.form_met(mover, cell_of(column, row)), core);
-        for (from, to, normal) in sum.lines() {
-            let out = normal * core.radius - point;
-            curves.push(Curve::Line(from + out, to + out));
-            if core.radius > 0.0 {
-                curves.push(Curve::Circle(from - point, core.radius));
+        let cell = cell_of(column, row);
+        for solid in ground.solids_met(mover, cell) {
+            if !ground.treatment_of(mover, cell, solid).blocks() {
+                continue;
+            }
+            for (from, to, normal) in Sum::new(&solid.form, core).lines() {
+                let out = normal * core.radius - point;
+                curves.push(Curve::Line(from + out, to + out));
+                if core.radius > 0.0 {
+                    curves.push(Curve::Circle(from - point, core.radius));
+                }
             }
         }
     }

@@ -10,53 +10,132 @@
 //! is exactly that of the lines, and as symmetric.
 
 use super::GroundMap;
+use super::motion::cell_of;
 use super::stopping::{Solid, lines_of};
 use crate::quilt::MoverId;
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, WorldVec};
 
-/// Whether the line between the middles of two cells goes through none that blocks, but for the
-/// two.
-pub(super) fn is_clear(solid: &mut Solid<'_>, from: CellPos, to: CellPos) -> bool {
-    let (x, y) = (i64::from(from.x()), i64::from(from.y()));
-    let (dx, dy) = (i64::from(to.x()) - x, i64::from(to.y()) - y);
-    let (step_x, step_y) = (dx.signum(), dy.signum());
-    let (across, down) = (dx.abs(), dy.abs());
-    // Where it comes near the cells that may stop it, and where it is beyond them.
-    let (mut column, mut row, last_column, last_row) = match solid.cells_that_may_block() {
-        None => (0, 0, across, down),
-        Some(cells) => {
-            let (columns, rows) = lines_of(cells);
-            let columns = steps_to(columns, x, step_x);
-            let rows = steps_to(rows, y, step_y);
-            let (column, row) = (columns.0.clamp(0, across), rows.0.clamp(0, down));
-            let by_column = (column, lines_passed(column, across, down));
-            let by_row = (lines_passed(row, down, across), row);
-            let (column, row) = by_column.max(by_row);
-            (column, row, columns.1, rows.1)
+/// What blocks the view of a mover.
+pub(super) struct Views<'a> {
+    ground: &'a GroundMap,
+    mover: MoverId,
+    /// The cells of which anything blocks.
+    any: Solid<'a>,
+    /// Those of which only a part stops the mover, from all sides or from some.
+    parts: Option<Solid<'a>>,
+}
+
+/// How a cell blocks the view.
+#[derive(Clone, Copy, PartialEq)]
+enum Blocks {
+    Nothing,
+    Part,
+    All,
+}
+
+impl<'a> Views<'a> {
+    pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Views<'a> {
+        let (any, parts) = (Solid::new(ground, mover), Solid::parts(ground, mover));
+        Views { ground, mover, any, parts }
+    }
+
+    fn at(&mut self, column: i64, row: i64) -> Blocks {
+        if !self.any.blocks(column, row) {
+            return Blocks::Nothing;
         }
-    };
-    while column <= last_column && row <= last_row {
-        // In halves of a cell: after an odd number of them it comes to an edge.
-        let (to_column, to_row) = ((2 * column + 1) * down, (2 * row + 1) * across);
-        if column < across && (row == down || to_column < to_row) {
-            column += 1;
-        } else if row < down && (column == across || to_row < to_column) {
-            row += 1;
-        } else if column < across {
-            let beside = solid.blocks(x + (column + 1) * step_x, y + row * step_y);
-            if beside && solid.blocks(x + column * step_x, y + (row + 1) * step_y) {
-                return false;
+        let is_part = self.parts.as_mut().is_some_and(|parts| parts.blocks(column, row));
+        if is_part { Blocks::Part } else { Blocks::All }
+    }
+
+    /// Whether a cell blocks a line from a place in parts of the cell.
+    fn blocks_line(
+        &mut self,
+        (column, row): (i64, i64),
+        from: (f64, f64),
+        way: (f64, f64),
+    ) -> bool {
+        match self.at(column, row) {
+            Blocks::Nothing => false,
+            Blocks::All => true,
+            Blocks::Part => {
+                let (ground, cell) = (self.ground, cell_of(column, row));
+                let lattice = ground.lattice();
+                let (width, height) = (lattice.cell_width(), lattice.cell_height());
+                let world = |(x, y): (f64, f64)| WorldVec::new(x * width, y * height);
+                ground.solids_met(self.mover, cell).iter().any(|solid| {
+                    ground.treatment_of(self.mover, cell, solid).blocks()
+                        && solid.form.enter(world(from), world(way)).is_some()
+                })
             }
-            (column, row) = (column + 1, row + 1);
-        }
-        if column == across && row == down {
-            return true;
-        }
-        if solid.blocks(x + column * step_x, y + row * step_y) {
-            return false;
         }
     }
-    true
+
+    /// Whether a cell blocks at one of its corners, in parts of the cell.
+    fn blocks_corner(&mut self, (column, row): (i64, i64), corner: (f64, f64)) -> bool {
+        match self.at(column, row) {
+            Blocks::Nothing => false,
+            Blocks::All => true,
+            Blocks::Part => {
+                let cell = cell_of(column, row);
+                self.ground.corner_at(self.mover, cell, corner).is_some()
+            }
+        }
+    }
+
+    /// Whether the line between the middles of two cells goes through none that blocks, but for
+    /// the two.
+    pub(super) fn is_clear(&mut self, from: CellPos, to: CellPos) -> bool {
+        let (x, y) = (i64::from(from.x()), i64::from(from.y()));
+        let (dx, dy) = (i64::from(to.x()) - x, i64::from(to.y()) - y);
+        let (step_x, step_y) = (dx.signum(), dy.signum());
+        let (across, down) = (dx.abs(), dy.abs());
+        // The middle of the first cell from the corner of another, and the way.
+        let middle =
+            |column: i64, row: i64| (0.5 - (column * step_x) as f64, 0.5 - (row * step_y) as f64);
+        let way = (dx as f64, dy as f64);
+        // Where it comes near the cells that may stop it, and where it is beyond them.
+        let (mut column, mut row, last_column, last_row) = match self.any.cells_that_may_block() {
+            None => (0, 0, across, down),
+            Some(cells) => {
+                let (columns, rows) = lines_of(cells);
+                let columns = steps_to(columns, x, step_x);
+                let rows = steps_to(rows, y, step_y);
+                let (column, row) = (columns.0.clamp(0, across), rows.0.clamp(0, down));
+                let by_column = (column, lines_passed(column, across, down));
+                let by_row = (lines_passed(row, down, across), row);
+                let (column, row) = by_column.max(by_row);
+                (column, row, columns.1, rows.1)
+            }
+        };
+        while column <= last_column && row <= last_row {
+            // In halves of a cell: after an odd number of them it comes to an edge.
+            let (to_column, to_row) = ((2 * column + 1) * down, (2 * row + 1) * across);
+            if column < across && (row == down || to_column < to_row) {
+                column += 1;
+            } else if row < down && (column == across || to_row < to_column) {
+                row += 1;
+            } else if column < across {
+                // The corner that it goes through, in parts of the two cells beside it.
+                let (right, lower) = (f64::from(step_x > 0), f64::from(step_y > 0));
+                let beside = (x + (column + 1) * step_x, y + row * step_y);
+                let below = (x + column * step_x, y + (row + 1) * step_y);
+                if self.blocks_corner(beside, (1.0 - right, lower))
+                    && self.blocks_corner(below, (right, 1.0 - lower))
+                {
+                    return false;
+                }
+                (column, row) = (column + 1, row + 1);
+            }
+            if column == across && row == down {
+                return true;
+            }
+            let cell = (x + column * step_x, y + row * step_y);
+            if self.blocks_line(cell, middle(column, row), way) {
+                return false;
+            }
+        }
+        true
+    }
 }
 
 /// How many lines it is from one to before some others, and to behind them.
@@ -121,9 +200,10 @@ impl GroundMap {
     /// The cells that are seen from a cell, up to `radius` cells in each direction, at most
     /// [`GroundMap::MOST_SIGHT`]: a square. What blocks the mover blocks the view.
     ///
-    /// A cell that does not block is seen when the line between the middles is clear, as
-    /// [`GroundMap::sees`] says: so who sees is seen. A cell that blocks is seen when a part of it
-    /// is: when it does not lie wholly in the shadows of others. The cell itself is always seen.
+    /// A cell that does not block, or of which only a part does, is seen when the line between the
+    /// middles is clear, as [`GroundMap::sees`] says: so who sees is seen. A cell that blocks is
+    /// seen when a part of it is: when it does not lie wholly in the shadows of such cells. The cell
+    /// itself is always seen.
     ///
     /// Costs a look at each cell, and the shadows in each row; it allocates.
     ///
@@ -143,9 +223,9 @@ impl GroundMap {
         let words = (bounds.width() as usize).div_ceil(64) * bounds.height() as usize;
         let mut field = FieldOfView { bounds, seen: vec![0; words] };
         field.see(from);
-        let mut solid = Solid::new(self, mover);
+        let mut views = Views::new(self, mover);
         for octant in Octant::ALL {
-            octant.look(&mut solid, from, i64::from(radius), &mut field);
+            octant.look(&mut views, from, i64::from(radius), &mut field);
         }
         field
     }
@@ -196,39 +276,48 @@ impl Octant {
 
     /// Marks what is seen. The cells along its diagonal and its axis belong to two octants, which
     /// say the same of them.
-    fn look(self, solid: &mut Solid<'_>, from: CellPos, radius: i64, field: &mut FieldOfView) {
+    fn look(self, views: &mut Views<'_>, from: CellPos, radius: i64, field: &mut FieldOfView) {
         // In order, and apart from each other.
         let mut shadows: Vec<Shadow> = Vec::new();
         let mut cast: Vec<Shadow> = Vec::new();
+        // Where cells that block in part may throw a shadow.
+        let mut doubts: Vec<Shadow> = Vec::new();
+        let mut doubted: Vec<Shadow> = Vec::new();
         for out in 1..=radius {
             cast.clear();
+            doubted.clear();
             // One more than the diagonal: what stands there throws its shadow into this octant.
             for aside in 0..=out + 1 {
                 let (column, row) = self.place(from, out, aside);
                 let Some(cell) = CellPos::checked(column, row) else { continue };
-                let blocks = solid.blocks(column, row);
+                let blocks = views.at(column, row);
                 let own = Shadow(
                     Slope(2 * aside - 1, if aside == 0 { 2 * out - 1 } else { 2 * out + 1 }),
                     Slope(2 * aside + 1, 2 * out - 1),
                 );
-                if blocks {
-                    cast.push(own);
+                match blocks {
+                    Blocks::Nothing => {}
+                    Blocks::Part => doubted.push(own),
+                    Blocks::All => cast.push(own),
                 }
                 if aside > out {
                     continue;
                 }
-                let is_seen = (blocks && !own.within_octant().is_covered(&shadows))
-                    || match place_of(Slope(aside, out), &shadows) {
+                let slope = Slope(aside, out);
+                let is_lit = |place: &Lies| matches!(place, Lies::Light);
+                let is_seen = (blocks == Blocks::All && !own.within_octant().is_covered(&shadows))
+                    || match place_of(slope, &shadows) {
                         Lies::Shadow => false,
-                        Lies::Light if aside < out => true,
+                        Lies::Light if aside < out && is_lit(&place_of(slope, &doubts)) => true,
                         // On the diagonal, cells of its own row may close the last corner.
-                        _ => is_clear(solid, from.min(cell), from.max(cell)),
+                        _ => views.is_clear(from.min(cell), from.max(cell)),
                     };
                 if is_seen {
                     field.see(cell);
                 }
             }
             add_shadows(&mut shadows, &cast);
+            add_shadows(&mut doubts, &doubted);
             let all = Shadow(Slope(0, 1), Slope(1, 1));
             if shadows.iter().any(|shadow| shadow.covers_with_ends(all)) {
                 return;

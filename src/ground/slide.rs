@@ -3,7 +3,7 @@
 use super::body::Body;
 use super::{Contact, GroundMap};
 use crate::quilt::MoverId;
-use crate::units::{CellPos, Side, WorldRect, WorldVec};
+use crate::units::{Side, WorldRect, WorldVec};
 
 /// The most contacts that are told of a slide.
 const MOST_CONTACTS: usize = 4;
@@ -327,7 +327,7 @@ impl GroundMap {
         contact: Contact,
         options: SlideOptions,
     ) -> Option<B> {
-        let (cell, around) = (self.solid_bounds(mover, contact.cell), body.bounds());
+        let (cell, around) = (self.solid_bounds(mover, &contact), body.bounds());
         let (back, on) = if contact.side.is_upright() {
             (cell.min().y - around.max().y, cell.max().y - around.min().y)
         } else {
@@ -347,10 +347,11 @@ impl GroundMap {
         (beside.contact.is_none() && gets_on()).then_some(beside.end)
     }
 
-    /// The rectangle around the solid part of a cell.
-    fn solid_bounds(&self, mover: MoverId, cell: CellPos) -> WorldRect {
-        let corner = self.lattice().bounds(cell).min();
-        let form = self.form_met(mover, cell);
-        WorldRect::around(form.corners().iter().map(|at| corner + *at))
+    /// The rectangle around what a body has met.
+    fn solid_bounds(&self, mover: MoverId, contact: &Contact) -> WorldRect {
+        let corner = self.lattice().bounds(contact.cell).min();
+        let solid = self.solids_met(mover, contact.cell).get(contact.piece);
+        let corners = solid.map_or(&[][..], |solid| solid.form.corners());
+        WorldRect::around(corners.iter().map(|at| corner + *at))
     }
 }

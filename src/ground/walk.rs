@@ -17,8 +17,8 @@ impl GroundMap {
 
     /// The slowest factor of speed among the cells under a body, 0 where one of them cannot be
     /// entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
-    /// count; an empty box counts as its middle. A cell of which a part is solid counts where the
-    /// body lies in that part; where it lies in none, it is as over empty cells.
+    /// count; an empty box counts as its middle. Of a cell with several parts those count in which
+    /// the body lies.
     ///
     /// Costs a look at each cell under the body, up to the first that cannot be entered.
     ///
@@ -53,15 +53,10 @@ impl GroundMap {
         if shares > 0.0 { sum / shares } else { self.speed_over_nothing(mover, body.bounds()) }
     }
 
-    /// The factor of speed of a body that lies in no cell: over free parts of cells, or beyond all
-    /// cells, where the nearest one counts.
+    /// The factor of speed of a body that lies in no part of a cell, since it is too thin, or
+    /// beyond all cells, where the nearest one counts.
     fn speed_over_nothing(&self, mover: MoverId, body: WorldRect) -> f64 {
-        let treatment = if self.cells_under(body).is_empty() {
-            self.treatment(mover, self.lattice().cell_at(body.center()))
-        } else {
-            self.treatment_of_empty(mover)
-        };
-        treatment.speed()
+        self.treatment_at(mover, body.center()).speed()
     }
 
     /// The cells that a mover may step to from a cell, each with what the step costs: the form

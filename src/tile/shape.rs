@@ -126,10 +126,9 @@ impl CellShape {
         if let Some((x, y)) = corners.iter().find(|corner| !is_within(corner)) {
             return Err(CellShapeError::Outside { x: *x, y: *y });
         }
+        let on_net = CellShape::on_net;
         corners.iter_mut().for_each(|(x, y)| (*x, *y) = (on_net(*x), on_net(*y)));
-        while let Some(at) = (0..corners.len()).find(|at| bend(&corners, *at).abs() < ROUNDING) {
-            corners.remove(at);
-        }
+        straighten(&mut corners);
         let bends = |at: usize| bend(&corners, at);
         let turns: f64 = (0..corners.len()).map(bends).sum();
         if corners.len() < 3 {
@@ -155,6 +154,26 @@ impl CellShape {
         } else {
             Ok(shape)
         }
+    }
+
+    /// The shape of corners that are convex and clockwise as they are seen, but for rounding; `None`
+    /// where it is too thin.
+    pub(crate) fn of_convex(corners: &[(f64, f64)]) -> Option<CellShape> {
+        let on_net = |&(x, y): &(f64, f64)| (CellShape::on_net(x), CellShape::on_net(y));
+        let mut corners: Vec<(f64, f64)> = corners.iter().map(on_net).collect();
+        straighten(&mut corners);
+        if !(3..=CellShape::MOST_CORNERS).contains(&corners.len()) {
+            return None;
+        }
+        let shape = CellShape::of_clockwise(&corners);
+        (shape.least_width() >= CellShape::LEAST_WIDTH).then_some(shape)
+    }
+
+    /// The nearest number of the net of 2⁻²⁴ to which corners are kept; a zero of either sign
+    /// becomes a plain one.
+    pub(crate) fn on_net(part: f64) -> f64 {
+        const STEPS: f64 = 16_777_216.0;
+        (part * STEPS).round() / STEPS + 0.0
     }
 
     /// The shape of corners that are known to be right but for where they begin.
@@ -270,16 +289,17 @@ impl CellShape {
     }
 }
 
-/// The nearest number of the net; a zero of either sign becomes a plain one.
-fn on_net(part: f64) -> f64 {
-    const STEPS: f64 = 16_777_216.0;
-    (part * STEPS).round() / STEPS + 0.0
+/// Takes out the corners that lie on the line between their neighbours.
+fn straighten(corners: &mut Vec<(f64, f64)>) {
+    while let Some(at) = (0..corners.len()).find(|at| bend(corners, *at).abs() < ROUNDING) {
+        corners.remove(at);
+    }
 }
 
 /// The number with the fewest decimals that gives a number of the net.
 fn shortest(part: f64) -> f64 {
     let rounded = |digits: i32| (part * 10_f64.powi(digits)).round() / 10_f64.powi(digits);
-    (0..9).map(rounded).find(|rounded| on_net(*rounded) == part).unwrap_or(part)
+    (0..9).map(rounded).find(|rounded| CellShape::on_net(*rounded) == part).unwrap_or(part)
 }
 
 /// How far a polygon bends at a corner, more than 0 where it turns clockwise as it is seen.

@@ -1,7 +1,7 @@
 //! What was asked of the ground: the edges of what is solid, and the last way through it.
 
 use super::Overlay;
-use crate::ground::{Body, Contact, GroundMap, RayHit, Slide};
+use crate::ground::{Body, Contact, GroundMap, RayHit, Slide, StopEdge};
 use crate::picture::Color;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
@@ -20,28 +20,26 @@ impl Overlay {
         let cells = self.view.visible_cells(&self.lattice);
         let thick = 1 + i32::from(self.cell_px().0 >= 24.0);
         for at in cells.cells() {
-            let treatment = ground.treatment(mover, at);
-            if !Side::ALL.iter().any(|side| treatment.stops_at(*side)) {
-                continue;
-            }
             let bounds = self.lattice.bounds(at);
             let place = |(x, y): (f64, f64)| {
                 bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
             };
-            for (from, to, on_side) in ground.shape_at(at).edges() {
+            for StopEdge { from, to, side: on_side, treatment } in ground.stop_edges(mover, at) {
                 let (begin, end) = (place(from), place(to));
                 let side = on_side.unwrap_or_else(|| Side::facing((end - begin).outwards()));
                 // What lies beside it may be as solid there.
-                let is_covered = |side: Side, beside: CellPos| {
-                    let own = if side.is_upright() { (from.1, to.1) } else { (from.0, to.0) };
-                    ground.treatment(mover, beside).stops_at(side)
-                        && ground.shape_at(beside).cover(side.opposite()).is_some_and(
-                            |(low, high)| low <= own.0.min(own.1) && high >= own.0.max(own.1),
-                        )
+                let along = |(x, y): (f64, f64)| if side.is_upright() { y } else { x };
+                let is_covered = |beside: CellPos| {
+                    ground.stop_edges(mover, beside).iter().any(|other| {
+                        let (low, high) = (along(other.from), along(other.to));
+                        other.side == Some(side.opposite())
+                            && other.treatment.stops_at(side)
+                            && low.min(high) <= along(from).min(along(to))
+                            && low.max(high) >= along(from).max(along(to))
+                    })
                 };
-                let is_inside = on_side.is_some_and(|side| {
-                    at.checked_add(side.offset()).is_none_or(|beside| is_covered(side, beside))
-                });
+                let is_inside = on_side
+                    .is_some_and(|side| at.checked_add(side.offset()).is_none_or(is_covered));
                 if is_inside || !treatment.stops_at(side) {
                     continue;
                 }

@@ -2,6 +2,7 @@
 
 mod meets;
 mod overlaps;
+mod parts;
 mod walks;
 
 use num_rational::BigRational;

@@ -1,0 +1,256 @@
+//! Cells whose ground is not the same everywhere: the parts of them that tiles with a shape speak
+//! for, and what is left to those below.
+//!
+//! Most cells of a map are alike in this, so each combination is kept once, with the convex pieces
+//! that follow from it, and a cell has its number. Pieces depend on what of it stops a mover: a
+//! passable board over water leaves solid strips beside it, a post in water that stops as well
+//! leaves none. Movers that are stopped by the same share a pattern, and pieces are kept by that.
+
+use rustc_hash::FxHashMap;
+use triomphe::Arc;
+
+use super::codes::{NOTHING_SAID, is_class};
+use super::cuts;
+use super::forms::{Form, FormNumber, Forms};
+use crate::lattice::Lattice;
+use crate::quilt::{GroundClass, Treatment};
+use crate::tile::CellShape;
+use crate::units::{Side, WorldVec};
+
+/// The number of a combination of parts; 0 where the whole cell has one class.
+pub(super) type PartsNumber = u32;
+
+/// The most tiles with a shape that are heard of one cell; those below them say nothing.
+pub(super) const MOST_SHAPES: usize = 4;
+
+/// What is said of a part of a cell: the form for which a tile speaks, 0 for all that is left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub(super) struct Said {
+    pub(super) form: FormNumber,
+    pub(super) code: u8,
+}
+
+/// The sides by which a mover cannot come into something, a bit each, and whether it cannot be in
+/// it.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+struct Stop(u8);
+
+impl Stop {
+    fn of(treatment: Treatment) -> Stop {
+        let sides = Side::ALL.iter().zip(0..).map(|(side, bit)| (treatment.stops_at(*side), bit));
+        let bits = sides.chain([(treatment.blocks(), 4)]);
+        Stop(bits.fold(0, |bits, (stops, bit)| bits | u8::from(stops) << bit))
+    }
+
+    const fn blocks(self) -> bool {
+        self.0 >> 4 == 1
+    }
+}
+
+/// What stops some movers.
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub(super) struct Pattern {
+    by_class: [Stop; GroundClass::MAX_COUNT],
+    empty: Stop,
+    unloaded: Stop,
+}
+
+impl Pattern {
+    pub(super) fn new(by_class: &[Treatment], empty: Treatment, unloaded: Treatment) -> Pattern {
+        let mut stops = [Stop::default(); GroundClass::MAX_COUNT];
+        stops.iter_mut().zip(by_class).for_each(|(stop, held)| *stop = Stop::of(*held));
+        Pattern { by_class: stops, empty: Stop::of(empty), unloaded: Stop::of(unloaded) }
+    }
+
+    fn stop(&self, code: u8) -> Stop {
+        if is_class(code) {
+            self.by_class[usize::from(code)]
+        } else if code == NOTHING_SAID {
+            self.empty
+        } else {
+            self.unloaded
+        }
+    }
+}
+
+/// A convex part of a cell that stops movers of some pattern.
+#[derive(Clone, Debug)]
+pub(super) struct SolidPart {
+    pub(super) form: Form,
+    /// What was said of it; `None` where that is what was said of the whole cell.
+    pub(super) code: Option<u8>,
+}
+
+/// A part of the ground of a cell.
+#[derive(Clone, Debug)]
+pub(super) struct Part {
+    /// For what a tile speaks here, though some of it may lie under parts above; the whole cell for
+    /// the lowest.
+    pub(super) shape: CellShape,
+    form: Form,
+    pub(super) code: u8,
+    /// What shows of it, as convex pieces that overlap.
+    pub(super) cover: Vec<Form>,
+    /// The same as polygons that do not, in world units from the corner of the cell.
+    pub(super) apart: Vec<Vec<WorldVec>>,
+}
+
+/// The ground of a cell part by part.
+#[derive(Clone, Debug)]
+pub(super) struct CellParts {
+    /// From the top down, those of which anything shows.
+    pub(super) parts: Vec<Part>,
+    /// By pattern: what stops, or `None` where all parts are taken alike.
+    solids: Vec<Option<Arc<Vec<SolidPart>>>>,
+}
+
+impl PartialEq for CellParts {
+    fn eq(&self, other: &CellParts) -> bool {
+        let said = |parts: &CellParts| -> Vec<(CellShape, u8)> {
+            parts.parts.iter().map(|part| (part.shape, part.code)).collect()
+        };
+        said(self) == said(other)
+    }
+}
+
+/// All combinations that a map has had.
+#[derive(Clone, Debug)]
+pub(super) struct PartsTable {
+    lattice: Lattice,
+    patterns: Arc<Vec<Pattern>>,
+    /// From number 1 on.
+    list: Vec<Arc<CellParts>>,
+    numbers: FxHashMap<Vec<Said>, PartsNumber>,
+    whole: SolidPart,
+}
+
+impl PartsTable {
+    pub(super) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
+        let form = Form::new(CellShape::whole(lattice.shape()), &lattice);
+        PartsTable {
+            lattice,
+            patterns: Arc::new(patterns),
+            list: Vec::new(),
+            numbers: FxHashMap::default(),
+            whole: SolidPart { form, code: None },
+        }
+    }
+
+    /// The number of what is said of a cell from the top down, the last of all that is left.
+    pub(super) fn number_of(
+        table: &mut Arc<PartsTable>,
+        said: &[Said],
+        forms: &Forms,
+    ) -> PartsNumber {
+        if said.len() < 2 {
+            return 0;
+        }
+        match table.numbers.get(said) {
+            Some(number) => *number,
+            None => Arc::make_mut(table).add(said, forms),
+        }
+    }
+
+    fn add(&mut self, said: &[Said], forms: &Forms) -> PartsNumber {
+        let mut above: Vec<CellShape> = Vec::new();
+        let mut parts: Vec<Part> = Vec::new();
+        for Said { form, code } in said {
+            let form = forms.get(*form);
+            let cover = cuts::less(form.shape(), &above);
+            above.push(*form.shape());
+            if cover.is_empty() {
+                continue;
+            }
+            let world = |(x, y): &(f64, f64)| {
+                WorldVec::new(x * self.lattice.cell_width(), y * self.lattice.cell_height())
+            };
+            let apart = cuts::apart(&cover);
+            parts.push(Part {
+                shape: *form.shape(),
+                form: form.clone(),
+                code: *code,
+                cover: cover.iter().map(|shape| Form::new(*shape, &self.lattice)).collect(),
+                apart: apart.iter().map(|one| one.iter().map(world).collect()).collect(),
+            });
+        }
+        let mut kept: FxHashMap<Vec<Stop>, Option<Arc<Vec<SolidPart>>>> = FxHashMap::default();
+        let mut solids = Vec::with_capacity(self.patterns.len());
+        for pattern in self.patterns.iter() {
+            let stops: Vec<Stop> = parts.iter().map(|part| pattern.stop(part.code)).collect();
+            let held = kept.entry(stops).or_insert_with_key(|stops| self.solids(&parts, stops));
+            solids.push(held.clone());
+        }
+        self.list.push(Arc::new(CellParts { parts, solids }));
+        // A map has fewer cells than this can count.
+        let number = self.list.len() as PartsNumber;
+        self.numbers.insert(said.to_vec(), number);
+        number
+    }
+
+    /// What stops, by what of each part does; `None` where all parts are alike.
+    fn solids(&self, parts: &[Part], stops: &[Stop]) -> Option<Arc<Vec<SolidPart>>> {
+        if stops.iter().all(|stop| *stop == stops[0]) {
+            return None;
+        }
+        let mut solids = Vec::new();
+        for (at, part) in parts.iter().enumerate().filter(|(at, _)| stops[*at] != Stop(0)) {
+            // Those above that are taken alike may be covered too: so no seam is left. What is
+            // one-way keeps its outline, since whoever is within would meet the edges of pieces.
+            let is_cut = |stop: &Stop| stops[at].blocks() && *stop != stops[at];
+            let above = parts[..at].iter().zip(stops).filter(|(_, stop)| is_cut(stop));
+            let above: Vec<CellShape> = above.map(|(part, _)| part.shape).collect();
+            for shape in cuts::less(&part.shape, &above) {
+                let form = Form::new(shape, &self.lattice);
+                solids.push(SolidPart { form, code: Some(part.code) });
+            }
+        }
+        Some(Arc::new(solids))
+    }
+
+    /// The parts of a number; `None` for that of a whole cell.
+    pub(super) fn get(&self, number: PartsNumber) -> Option<&Arc<CellParts>> {
+        self.list.get((number as usize).checked_sub(1)?)
+    }
+
+    /// Whether cells are as large as in another.
+    pub(super) fn is_like(&self, other: &PartsTable) -> bool {
+        self.lattice == other.lattice
+    }
+
+    /// The whole cell.
+    pub(super) const fn whole(&self) -> &SolidPart {
+        &self.whole
+    }
+}
+
+impl CellParts {
+    /// What stops movers of a pattern, where they do not take all parts alike.
+    pub(super) fn solids(&self, pattern: usize) -> Option<&[SolidPart]> {
+        self.solids.get(pattern)?.as_ref().map(|solids| solids.as_slice())
+    }
+
+    /// The code of the part in which a point lies, from the corner of the cell.
+    pub(super) fn code_at(&self, place: WorldVec) -> u8 {
+        let found = self.parts.iter().find(|part| part.form.contains(place));
+        // Where a strip too thin to count was left out, what lies lowest goes on.
+        found.or(self.parts.last()).map_or(NOTHING_SAID, |part| part.code)
+    }
+
+    /// The parts that a line goes through: from when to when, in parts of it, and the code.
+    pub(super) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
+        let mut times = vec![0.0, 1.0];
+        for part in &self.parts {
+            times.extend(part.form.span(from, motion).into_iter().flatten());
+        }
+        times.sort_by(f64::total_cmp);
+        let mut spans: Vec<(f64, f64, u8)> = Vec::new();
+        for (begin, end) in times.iter().zip(&times[1..]).filter(|(begin, end)| begin < end) {
+            let code = self.code_at(from + motion * f64::midpoint(*begin, *end));
+            match spans.last_mut() {
+                Some(last) if last.2 == code => last.1 = *end,
+                _ => spans.push((*begin, *end, code)),
+            }
+        }
+        spans
+    }
+}
