@@ -50,7 +50,9 @@ fn a_pen_refuses_what_is_not_here() {
     quilt.edit("beyond", |pen| pen.put("soil", far, grass)).unwrap();
     Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, Absence::NotHere);
     let before_vary = quilt.clone();
-    refused(edit(&mut quilt, &|pen| pen.vary("soil", CellRect::new(CellPos::new(60, 0), 20, 1))));
+    refused(edit(&mut quilt, &|pen| {
+        pen.vary("soil", CellRect::new(CellPos::new(60, 0), 20, 1), 0)
+    }));
     assert!(quilt.same_as(&before_vary));
 }
 

@@ -23,12 +23,13 @@ pub use document::Loading;
 pub use document::{
     CellForm, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, LayerFile, LayerText,
     Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader, MAP_SCHEMA, MapWriter,
-    MemorySource, Problem, SaveError, Severity, SourceError, TILES_SCHEMA, TextPlace,
+    MemorySource, Problem, PutBack, SaveError, Severity, SourceError, TILES_SCHEMA, TakenIn,
+    TextPlace,
 };
 #[cfg(feature = "fs")]
 pub use document::{FileBatch, FolderSource};
 #[cfg(feature = "zip")]
-pub use document::{ZipError, ZipSource};
+pub use document::{ZipError, ZipSource, zip_archive};
 #[doc(hidden)]
 pub use draw::Means;
 pub use draw::{

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use anyhow::{Context, bail};
 use sturdy_quilt::{
     Expects, FileSource, FolderSource, GridFile, Limits, LoadError, Loaded, Loader, MapWriter,
-    Picture, Quilt, ScreenSize, View, WorldRect, ZipSource,
+    Picture, PutBack, Quilt, ScreenSize, TakenIn, View, WorldRect, ZipSource,
 };
 
 use crate::args::ViewArgs;
@@ -22,6 +22,13 @@ pub(crate) struct Place {
     /// The folders of the source; none where it is an archive.
     pub(crate) folders: Vec<PathBuf>,
     archive: Option<Archive>,
+}
+
+/// What changes of a file.
+pub(crate) struct FileChange {
+    pub(crate) path: PathBuf,
+    pub(crate) before: Vec<u8>,
+    pub(crate) after: Vec<u8>,
 }
 
 /// An archive that a map was read from.
@@ -141,6 +148,126 @@ impl Opened {
             }
         }
         Ok(output)
+    }
+
+    /// Whether the map is a document, and no bare grid of cells.
+    pub(crate) fn is_document(&self) -> bool {
+        !GridFile::is_one(&self.place.name)
+    }
+
+    /// The files to save the changed map to, in the forms and files that its layers came from, and
+    /// what changes of each. Layers may only be taken into the document where that is allowed.
+    pub(crate) fn put_back(
+        &self,
+        before: &Quilt,
+        path: &Path,
+        kind: Kind,
+        take_in: &[String],
+    ) -> anyhow::Result<(Output, Vec<FileChange>)> {
+        let (source, name) = (&self.place.source, &self.place.name);
+        let PutBack { files, taken_in, .. } =
+            self.quilt.document().back_into(before, &**source, name, &self.shared_files())?;
+        let refused = taken_in.iter().filter(|taken| !take_in.contains(&taken.layer));
+        let refused: Vec<&TakenIn> = refused.collect();
+        if let [first, ..] = refused[..] {
+            let each =
+                refused.iter().map(|taken| format!("layer `{}`, since {}", taken.layer, taken.why));
+            let names: Vec<&str> = refused.iter().map(|taken| &*taken.layer).collect();
+            let (each, names) = (each.collect::<Vec<_>>().join("; "), names.join(","));
+            let is_one = refused.len() == 1;
+            let (what, them) = match is_one {
+                true => {
+                    (format!("the change of {each}"), format!("the cells of `{}`", first.layer))
+                }
+                false => (format!("the changes of {each}"), "their cells".to_owned()),
+            };
+            bail!(
+                "{what}: this cannot go back to where the cells came from. Give --take-in {names} to take {them} into the map itself, which no longer reads them from there then"
+            );
+        }
+        let read = |file: &str| {
+            source
+                .read(file, u64::MAX)
+                .with_context(|| format!("`{}` cannot be read", source.label(file)))
+        };
+        let mut changes = Vec::new();
+        for (file, bytes) in &files {
+            let shown = match (kind, self.is_at(path)) {
+                (Kind::Archive, _) => path.join(file),
+                (_, true) if file != name => self.shown(file),
+                (_, false) if file != name => path.with_file_name(file),
+                _ => path.to_owned(),
+            };
+            changes.push(FileChange { path: shown, before: read(file)?, after: bytes.clone() });
+        }
+        let changed = |file: &str| files.iter().find(|(held, _)| held == file).map(|(_, b)| b);
+        let is_own = self.is_at(path);
+        if kind == Kind::Archive {
+            let held = match (&self.place.archive, is_own) {
+                (Some(archive), true) => archive.files.clone(),
+                _ => self.files.clone(),
+            };
+            let all = held.into_iter().map(|file| {
+                let bytes = changed(&file).cloned().map_or_else(|| read(&file), Ok)?;
+                Ok((file, bytes))
+            });
+            let all: Vec<(String, Vec<u8>)> = all.collect::<anyhow::Result<_>>()?;
+            let mut output = if is_own { Output::beside([]) } else { self.output() };
+            output.put(path, sturdy_quilt::zip_archive(&all)?)?;
+            return Ok((output, changes));
+        }
+        if is_own {
+            let mut output = Output::beside([]);
+            for (file, bytes) in &files {
+                let own = self.place.real(std::slice::from_ref(file)).next();
+                output.put(own.as_deref().unwrap_or(path), bytes.clone())?;
+            }
+            return Ok((output, changes));
+        }
+        let mut output = self.output();
+        for file in self.files.iter().filter(|file| *file != name) {
+            match changed(file) {
+                None => self.copy(file, path, &mut output)?,
+                Some(bytes) => {
+                    output.put_unnamed(&path.with_file_name(file), bytes.clone(), Some(path))?;
+                }
+            }
+        }
+        let document = changed(name).cloned().map_or_else(|| read(name), Ok)?;
+        output.put(path, document)?;
+        Ok((output, changes))
+    }
+
+    /// The files of cells that another map beside this one names as well, or may name.
+    fn shared_files(&self) -> Vec<String> {
+        let folder = self.place.name.rsplit_once('/').map_or("", |(folder, _)| folder);
+        let in_folder = |name: String| match folder {
+            "" => name,
+            folder => format!("{folder}/{name}"),
+        };
+        let beside: Vec<String> = match &self.place.archive {
+            Some(archive) => archive.files.clone(),
+            None => self.place.source.names(folder).into_iter().map(in_folder).collect(),
+        };
+        let is_other = |file: &&String| file.ends_with(".quilt.json") && **file != self.place.name;
+        let others: Vec<String> = { beside.iter() }
+            .filter(is_other)
+            .filter_map(|file| self.place.source.read(file, Limits::default().file_bytes).ok())
+            .map(|bytes| String::from_utf8_lossy(&bytes).into_owned())
+            .collect();
+        let is_named = |file: &&String| {
+            let name = file.rsplit('/').next().unwrap_or(file);
+            others.iter().any(|text| text.contains(name))
+        };
+        self.cell_files.iter().filter(is_named).cloned().collect()
+    }
+
+    /// A file of the map as it is shown.
+    fn shown(&self, file: &str) -> PathBuf {
+        match self.place.folders.first() {
+            Some(folder) if folder != Path::new(".") => folder.join(file),
+            _ => file.into(),
+        }
     }
 
     /// The map as an archive. One that replaces the archive it came from keeps what else that
@@ -275,25 +402,34 @@ pub(crate) fn extent(quilt: &Quilt) -> WorldRect {
     quilt.lattice().rect_bounds(quilt.bounds())
 }
 
+/// The most pixels of a picture: 8192 × 8192, as when a picture is read.
+pub(crate) const MOST_PIXELS: u64 = 1 << 26;
+
 /// The view that was asked for.
 pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
-    // The most pixels of a picture: 8192 × 8192, as when a picture is read.
-    const MOST_PIXELS: u64 = 1 << 26;
+    turned_view(quilt, args, 0.0)
+}
+
+/// The same, turned clockwise by so many radians.
+pub(crate) fn turned_view(quilt: &Quilt, args: &ViewArgs, turn: f64) -> anyhow::Result<View> {
     let extent = extent(quilt);
     let zoom = args.zoom.unwrap_or(1.0);
     let size = args.size.unwrap_or_else(|| {
         if args.fit {
             return ScreenSize::new(1280, 800);
         }
+        // All of the map, as it is turned.
+        let (sin, cos) = (turn.sin().abs(), turn.cos().abs());
+        let (width, height) = (extent.width(), extent.height());
         let pixels = |units: f64| ((units * zoom).round() as u32).max(1);
-        ScreenSize::new(pixels(extent.width()), pixels(extent.height()))
+        ScreenSize::new(pixels(width * cos + height * sin), pixels(width * sin + height * cos))
     });
     if u64::from(size.width) * u64::from(size.height) > MOST_PIXELS {
         bail!(
             "a picture of {size} is too large; give a --size, and perhaps --fit or a smaller --zoom"
         );
     }
-    let mut view = View::new(size).zoomed(zoom).centered_on(extent.center());
+    let mut view = View::new(size).zoomed(zoom).turned(turn).centered_on(extent.center());
     if args.fit {
         view = view.fitted_to(extent);
     }

@@ -213,7 +213,7 @@ fn make(pen: &mut Pen<'_>, edit: &Edit) -> Result<(), EditError> {
             let cell = |at: CellPos| cells[(at.x() ^ at.y()).rem_euclid(3) as usize];
             pen.put_each(&*layer(pen, *at), place.rect(*size), cell)
         }
-        Edit::Vary(at, place, size) => pen.vary(&*layer(pen, *at), place.rect(*size)),
+        Edit::Vary(at, place, size) => pen.vary(&*layer(pen, *at), place.rect(*size), 0),
         Edit::AddLayer(place) => {
             pen.add_layer(["new", "newer"][usize::from(place % 2)], LayerSettings::default())
         }

@@ -1,5 +1,6 @@
 //! Maps and tile sets as documents: reading them with every problem found, and writing them.
 
+mod back;
 #[cfg(feature = "threads")]
 mod background;
 mod cache;
@@ -24,6 +25,7 @@ mod value_rows;
 mod watch;
 mod write;
 
+pub use back::{PutBack, TakenIn};
 #[cfg(feature = "threads")]
 pub use background::Loading;
 pub use cache::LoadCache;
@@ -40,6 +42,8 @@ pub use source::{ZipError, ZipSource};
 pub use watch::{LoadProgress, LoadStage};
 #[cfg(feature = "fs")]
 pub use write::FileBatch;
+#[cfg(feature = "zip")]
+pub use write::zip_archive;
 pub use write::{CellForm, LayerFile, LayerText, MapWriter, SaveError};
 
 /// The JSON Schema of maps, `NAME.quilt.json`: editors complete and check by it what people type.

@@ -17,6 +17,7 @@ use super::watch::LoadStage;
 use super::{extents, tiles, value_rows};
 use crate::lattice::Lattice;
 use crate::near::{NameError, did_you_mean, near_names};
+use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::{
     GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, Quilt,
@@ -128,14 +129,39 @@ fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
         reader.error_with_hint(ground.start(), error.to_string(), Some(there_are));
     }
     for node in items.into_iter().take(GroundClass::MAX_COUNT) {
-        let Some(name) = reader.text(node, "a ground class") else { continue };
-        let span = node.span();
+        let Some((name, span, color)) = read_class(reader, node) else { continue };
         if rules.has_class(&name) {
             reader.error(span, format!("the ground class `{name}` is listed twice"));
         } else if let Err(error) = rules.add_class(&name) {
             reader.error(span, error.to_string());
+        } else if let Some(color) = color {
+            // It was added just now.
+            rules.set_class_color(&name, Some(color)).ok();
         }
     }
+}
+
+/// A ground class: its name, where that stands, and its colour.
+fn read_class<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+) -> Option<(String, Span, Option<Color>)> {
+    if let Some(name) = node.text() {
+        return Some((name.into_owned(), node.span(), None));
+    }
+    if !node.is_object() {
+        reader.mistyped::<()>(
+            node,
+            "a ground class",
+            "a name, or an object with `name` and `color`",
+        );
+        return None;
+    }
+    let fields = reader.fields(node, "the ground class", &["name", "color"])?;
+    let name = reader.required(&fields, "name")?;
+    let color = fields.get("color").map(|node| reader.color(node, "the colour of a ground class"));
+    let text = reader.text(name, "the name of a ground class")?;
+    Some((text.into_owned(), name.span(), color.flatten()))
 }
 
 fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {

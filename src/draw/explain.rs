@@ -10,6 +10,7 @@ use super::looks::{CellFacts, LayerSlots, Looks};
 use super::motion::{Motion, Seat};
 use super::order::DrawKind;
 use super::scene::Scene;
+use super::sprite::size_in_world;
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
@@ -26,6 +27,11 @@ pub enum Sight<'a> {
     Placeholder,
     /// Nothing lies there.
     Empty,
+    /// No tile lies there, and the layer's backdrop shows.
+    Backdrop {
+        /// The backdrop.
+        cell: Cell,
+    },
     /// Its tile has no pixels to show.
     Clear,
     /// Another cell covers it wholly.
@@ -87,6 +93,9 @@ pub struct LayerSight<'a> {
     pub covered: usize,
     /// Those that are so small, or of which so little is in view, that they have no pixel.
     pub too_small: usize,
+    /// Whether its backdrop shows; it may be covered all the same by cells that do not move with
+    /// it.
+    pub backdrop: bool,
 }
 
 /// What a view shows of a map, layer by layer from the top. Its text, some lines, says why the view
@@ -143,19 +152,23 @@ impl Quilt {
         let mut list = DrawList::new();
         list.rebuild(self, view, &Clock::new(), &[]);
         let (mut drawn, mut small) = (FxHashSet::default(), FxHashSet::default());
+        let mut backdrops = FxHashSet::default();
         for quad in list.quads() {
             let screen = ScreenRect::of_size(list.upright().size());
             let empty = quad.target.intersection(screen).is_empty();
             if quad.key.kind == DrawKind::Cell {
                 let held = if empty { &mut small } else { &mut drawn };
                 held.insert((quad.key.layer, quad.key.place));
+            } else if quad.key.kind == DrawKind::Backdrop && !empty {
+                backdrops.insert(quad.key.layer);
             }
         }
         let looks_at = view.visible_cells(self.lattice());
         let mut layers = Vec::new();
         for (number, layer) in from_the_top(self) {
             let (settings, number) = (layer.settings(), number as u32);
-            let mut sight = LayerSight::of(layer);
+            let backdrop = backdrops.contains(&number);
+            let mut sight = LayerSight { backdrop, ..LayerSight::of(layer) };
             let mut scratch = Vec::new();
             for (cells, by) in list.looked_at(self, number) {
                 let cells = cells.intersection(sight.bounds);
@@ -302,7 +315,7 @@ impl<'a> Held<'a> {
         }
         let Some(cell) = self.held.here() else { return Sight::NotLoaded };
         if cell.is_empty() {
-            return Sight::Empty;
+            return self.backdrop(all, scene, unseen);
         }
         let looks = &scene.looks;
         let Some(slot) = self.slot(looks) else { return Sight::LayerClear };
@@ -337,6 +350,51 @@ impl<'a> Held<'a> {
     }
 }
 
+impl<'a> Held<'a> {
+    /// What shows of the layer where no tile of it lies.
+    fn backdrop(&self, all: &[Held<'a>], scene: &Scene, unseen: Option<Sight<'a>>) -> Sight<'a> {
+        let Some(cell) = self.layer.settings().backdrop else { return Sight::Empty };
+        if self.slots.is_none() {
+            return Sight::LayerClear;
+        }
+        if scene.looks.facts_of(cell).has(CellFacts::CLEAR) {
+            return Sight::Clear;
+        }
+        if !self.backdrop_covers(cell, scene) {
+            return Sight::Empty;
+        }
+        if let Some(unseen) = unseen {
+            return unseen;
+        }
+        // From the top down, those before it lie above it.
+        let above = all.iter().take_while(|other| other.number != self.number);
+        let covers = |other: &&Held<'a>| {
+            let facts = scene.looks.facts_of(other.cell());
+            !other.cell().is_empty()
+                && !facts.has(CellFacts::OVERSIZE)
+                && other.slot(&scene.looks).is_some_and(|its| scene.looks.covers(other.cell(), its))
+                && other.layer.settings().offset_cells(&scene.lattice).is_some()
+        };
+        match above.into_iter().find(covers) {
+            Some(other) => Sight::Covered { by: other.cell(), layer: other.layer },
+            None => Sight::Backdrop { cell },
+        }
+    }
+}
+
+impl Held<'_> {
+    /// Whether a backdrop lies over the middle of the cell: it begins in the origin of the layer,
+    /// and ends where the layer does not repeat it.
+    fn backdrop_covers(&self, backdrop: Cell, scene: &Scene) -> bool {
+        let art = scene.tiles.tile_of(backdrop).map(|id| scene.tiles.art(id).1);
+        let Some(art) = art else { return false };
+        let (width, height) = size_in_world(art, backdrop.turn(), &scene.lattice);
+        let (middle, wrap) = (scene.lattice.center(self.shown), self.layer.settings().wrap);
+        (wrap.across() || (0.0..width).contains(&middle.x))
+            && (wrap.down() || (0.0..height).contains(&middle.y))
+    }
+}
+
 impl<'a> LayerSight<'a> {
     fn of(layer: &'a Layer) -> LayerSight<'a> {
         LayerSight {
@@ -348,6 +406,7 @@ impl<'a> LayerSight<'a> {
             clear: 0,
             covered: 0,
             too_small: 0,
+            backdrop: false,
         }
     }
 
@@ -374,7 +433,7 @@ impl<'a> LayerSight<'a> {
 impl ViewSight<'_> {
     /// Whether the view shows nothing of the map.
     pub fn is_empty(&self) -> bool {
-        self.layers.iter().all(|layer| layer.shown == 0)
+        self.layers.iter().all(|layer| layer.shown == 0 && !layer.backdrop)
     }
 }
 
@@ -385,6 +444,9 @@ impl fmt::Display for CellSight<'_> {
             Sight::Shown => f.write_str("shown"),
             Sight::Placeholder => write!(f, "a placeholder is shown: no set has the tile {tile}"),
             Sight::Empty => f.write_str("empty"),
+            Sight::Backdrop { cell } => {
+                write!(f, "its backdrop shows: {}", self.tiles.notation(cell))
+            }
             Sight::Clear => f.write_str("clear: its tile has no pixels"),
             Sight::Covered { by, layer } => {
                 write!(f, "covered by {} of layer {}", self.tiles.notation(by), layer.name())
@@ -411,6 +473,13 @@ impl fmt::Display for LayerSight<'_> {
         }
         if settings.color().a == 0 {
             return f.write_str("has opacity 0");
+        }
+        if self.backdrop {
+            f.write_str("its backdrop shows")?;
+            if *in_view == 0 {
+                return Ok(());
+            }
+            f.write_str("; ")?;
         }
         if self.bounds.is_empty() {
             return f.write_str("empty");

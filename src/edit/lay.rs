@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::{EditError, Pen};
 use crate::quilt::{CellKey, LayerKey};
-use crate::tile::Cell;
+use crate::tile::{Cell, TileTable};
 use crate::units::{CellPos, CellRect, ChunkPos};
 
 impl Pen<'_> {
@@ -115,14 +115,20 @@ impl Pen<'_> {
     }
 
     /// Puts in the place of each tile of a rectangle that has variants the one that stands for it
-    /// there, see [`TileTable::variant_at`]; turn, raise and palette stay.
+    /// there, see [`TileTable::variant_at`]; turn, raise and palette stay. For cells that were laid
+    /// without, such as those of a map that was typed.
     ///
     /// # Errors
     /// A layer that is not there, a cell that is not loaded, or a rectangle that touches more than
     /// [`Pen::MOST_CHUNKS`] chunks.
     ///
     /// [`TileTable::variant_at`]: crate::TileTable::variant_at
-    pub fn vary(&mut self, layer: impl LayerKey, rect: CellRect) -> Result<(), EditError> {
+    pub fn vary(
+        &mut self,
+        layer: impl LayerKey,
+        rect: CellRect,
+        seed: u64,
+    ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
         let rect = rect.intersection(self.quilt().layers()[at].cells().bounds());
         Self::check_size(rect)?;
@@ -133,10 +139,59 @@ impl Pen<'_> {
             let read = layer.cells().read_rect(band, &mut cells);
             read.map_err(|source| EditError::Absent { layer: layer.name().to_owned(), source })?;
             for (value, cell) in cells.iter_mut().zip(band.cells()) {
-                if let Some(tile) = quilt.tiles().tile_of(*value) {
-                    *value = value.with_tile(quilt.tiles().variant_at(tile, cell));
-                }
+                *value = varied(quilt.tiles(), *value, cell, seed);
             }
+            self.put_rect_at(at, band, &cells)?;
+        }
+        Ok(())
+    }
+
+    /// Puts a tile into every cell of a rectangle, each time the variant that stands for it there,
+    /// see [`TileTable::variant_at`]; turn, raise and palette are those that are given. A tile
+    /// without variants is put as by [`Pen::fill`].
+    ///
+    /// # Errors
+    /// As [`Pen::fill`].
+    ///
+    /// [`TileTable::variant_at`]: crate::TileTable::variant_at
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect, LayerSettings, Lattice, Quilt, TileSet, TileSpec};
+    ///
+    /// let mut quilt = Quilt::new(Lattice::default());
+    /// let set = TileSet::builder("field")
+    ///     .tile(TileSpec::named("grass").variant("grass", 3).variant("flowers", 1))
+    ///     .tile(TileSpec::named("flowers"));
+    /// quilt.edit("a meadow", |pen| {
+    ///     pen.put_tiles(set.build()?)?;
+    ///     pen.add_layer("soil", LayerSettings::default())?;
+    ///     pen.fill_varied("soil", CellRect::new(CellPos::ORIGIN, 40, 30), "field/grass", 1)
+    /// })?;
+    /// let flowers = quilt.cell("field/flowers")?;
+    /// let all = quilt.layer("soil")?.cells().occupied().filter(|(_, cell)| *cell == flowers);
+    /// assert!((200..400).contains(&all.count()));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn fill_varied(
+        &mut self,
+        layer: impl LayerKey,
+        rect: CellRect,
+        value: impl CellKey,
+        seed: u64,
+    ) -> Result<(), EditError> {
+        let at = self.quilt().layer_at(layer)?;
+        let value = self.meant(&value)?;
+        let tiles = self.quilt().tiles();
+        let tile = tiles.tile_of(value).and_then(|id| tiles.tile(id));
+        if tile.is_none_or(|tile| tile.spec().variants.is_empty()) {
+            let layer = self.quilt().layers()[at].id();
+            return self.fill(layer, rect, value);
+        }
+        Self::check_size(rect)?;
+        let mut cells = Vec::new();
+        for band in bands(rect) {
+            let tiles = self.quilt().tiles();
+            fill_by(band, &mut |cell| varied(tiles, value, cell, seed), &mut cells);
             self.put_rect_at(at, band, &cells)?;
         }
         Ok(())
@@ -147,6 +202,14 @@ impl Pen<'_> {
             return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
         }
         Ok(())
+    }
+}
+
+/// A cell with the variant of its tile that stands for it in a place.
+fn varied(tiles: &TileTable, value: Cell, cell: CellPos, seed: u64) -> Cell {
+    match tiles.tile_of(value) {
+        Some(tile) => value.with_tile(tiles.variant_at(tile, cell, seed)),
+        None => value,
     }
 }
 

@@ -6,6 +6,7 @@ use serde_json::Value;
 
 use super::change::{Op, Swap};
 use super::{EditError, Pen};
+use crate::picture::Color;
 use crate::quilt::{
     GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PaletteError,
     PlacedMarker, Quilt, color_names, is_too_deep,
@@ -200,6 +201,16 @@ impl Pen<'_> {
         for name in names {
             after.add_class(name)?;
         }
+        self.set_rules(after)
+    }
+
+    /// States the colour in which pictures for people show a ground class, or lets one be chosen.
+    ///
+    /// # Errors
+    /// A name that no class has.
+    pub fn set_ground_color(&mut self, class: &str, color: Option<Color>) -> Result<(), EditError> {
+        let mut after = (*self.quilt.rules).clone();
+        after.set_class_color(class, color)?;
         self.set_rules(after)
     }
 

@@ -6,7 +6,7 @@ use super::motion::{ShapePart, cell_of};
 use super::parts::SolidPart;
 use super::ray::{Found, Ray};
 use super::stopping::Solid;
-use crate::quilt::MoverId;
+use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldVec};
 
 /// What a ray has met.
@@ -149,6 +149,12 @@ impl GroundMap {
         };
         let hits = self.solids_met(mover, cell).iter().enumerate().filter_map(met);
         hits.reduce(|first, hit| if hit.fraction < first.fraction { hit } else { first })
+    }
+
+    /// The class of what has stopped a ray, where it has one: of a cell with several parts, that of
+    /// the part that was met. The mover is the one that the ray was asked for.
+    pub fn class_hit(&self, mover: MoverId, hit: &RayHit) -> Option<GroundClass> {
+        self.class_met(mover, hit.cell, self.solids_met(mover, hit.cell).get(hit.piece))
     }
 
     /// The corner that something solid in a cell has at a place, if any has one there, and what

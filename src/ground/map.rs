@@ -279,6 +279,14 @@ impl GroundMap {
         codes::class_of(self.code(cell), &self.seen.classes)
     }
 
+    /// The class of a point: that of the part of its cell in which it lies; `None` where nobody says
+    /// anything. Constant time.
+    pub fn class_at_point(&self, place: WorldPoint) -> Presence<Option<GroundClass>> {
+        let cell = self.lattice().cell_at(place);
+        let code = self.parts(cell).map(|parts| parts.code_at(self.from_corner(cell, place)));
+        self.class_of(code.unwrap_or_else(|| self.code(cell)))
+    }
+
     /// How a mover takes a cell. A handle of another map is blocked everywhere.
     ///
     /// Of a cell with several parts, see [`GroundMap::parts_at`], the strictest treatment counts:

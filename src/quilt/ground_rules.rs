@@ -2,6 +2,7 @@ use std::collections::HashMap;
 use std::sync::Arc;
 
 use crate::near::NameError;
+use crate::picture::Color;
 use crate::stamp::{Birth, Stamp};
 use crate::units::{Side, Sides};
 
@@ -258,10 +259,17 @@ impl Mover {
 /// The ground classes and movers of a map.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct GroundRules {
-    classes: Vec<(Arc<str>, Birth)>,
+    classes: Vec<Class>,
     movers: Vec<Mover>,
     /// The places of the movers by their names, which come from strangers.
     by_name: HashMap<Arc<str>, u16>,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+struct Class {
+    name: Arc<str>,
+    birth: Birth,
+    color: Option<Color>,
 }
 
 /// Why a ground class or a mover cannot be added.
@@ -293,19 +301,33 @@ pub enum GroundRulesError {
 impl GroundRules {
     /// The classes, in the order in which they were stated.
     pub fn classes(&self) -> impl ExactSizeIterator<Item = &str> + Clone {
-        self.classes.iter().map(|(class, _)| &**class)
+        self.classes.iter().map(|class| &*class.name)
     }
 
     /// The name of a class, or `None` for a handle of another map.
     pub fn class_name(&self, class: GroundClass) -> Option<&str> {
-        let (name, birth) = self.classes.get(class.index())?;
-        (birth.0 == class.birth).then_some(&**name)
+        Some(&*self.class_of(class)?.name)
+    }
+
+    /// The colour in which pictures for people show a class, if the map states one; `None` for a
+    /// handle of another map, too.
+    pub fn class_color(&self, class: GroundClass) -> Option<Color> {
+        self.class_of(class)?.color
+    }
+
+    fn class_of(&self, class: GroundClass) -> Option<&Class> {
+        self.classes.get(class.index()).filter(|held| held.birth.0 == class.birth)
+    }
+
+    /// The classes with their colours, in the order in which they were stated.
+    pub(crate) fn classes_with_colors(&self) -> impl Iterator<Item = (&str, Option<Color>)> {
+        self.classes.iter().map(|class| (&*class.name, class.color))
     }
 
     /// The handles of the classes, in their order.
     pub(crate) fn handles(&self) -> impl Iterator<Item = GroundClass> {
         let births = self.classes.iter().zip(0..);
-        births.map(|((_, birth), index)| GroundClass { index, birth: birth.0 })
+        births.map(|(class, index)| GroundClass { index, birth: class.birth.0 })
     }
 
     /// The handle of a class.
@@ -350,7 +372,18 @@ impl GroundRules {
         if self.classes.len() >= GroundClass::MAX_COUNT {
             return Err(GroundRulesError::TooManyClasses);
         }
-        self.classes.push((name.into(), Birth::now()));
+        self.classes.push(Class { name: name.into(), birth: Birth::now(), color: None });
+        Ok(())
+    }
+
+    /// States the colour of a class, or none.
+    pub(crate) fn set_class_color(
+        &mut self,
+        name: &str,
+        color: Option<Color>,
+    ) -> Result<(), NameError> {
+        let class = self.class(name)?;
+        self.classes[class.index()].color = color;
         Ok(())
     }
 

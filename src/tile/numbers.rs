@@ -177,6 +177,24 @@ impl NumberedTiles {
         })
     }
 
+    /// The number of a cell that has nothing but its tile; that of an empty cell is stated.
+    pub(crate) fn number_of(&self, cell: Cell) -> Option<i64> {
+        let Some(tile) = cell.number() else { return Some(self.empty) };
+        if cell != Cell::of_number(tile) {
+            return None;
+        }
+        let numbers = self.ranges.iter().filter_map(|range| {
+            let place = range.ids.iter().position(|id| *id == tile)?;
+            range.base.checked_add(place as i64)
+        });
+        { numbers }.find(|number| *number != self.empty)
+    }
+
+    /// The number that means an empty cell.
+    pub(crate) const fn empty_number(&self) -> i64 {
+        self.empty
+    }
+
     /// The numbers that there are, in words.
     pub(crate) fn words(&self) -> String {
         let range = |range: &NumberRange| format!("{} to {}", range.base, range.end() - 1);

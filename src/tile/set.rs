@@ -65,10 +65,11 @@ impl Tile {
     }
 
     /// Which of its variants stands for it in a cell, written as in [`TileSet::find`]: as if by
-    /// chance, by their weights, but always the same one. `None` where it has no variants.
-    pub fn variant_at(&self, cell: CellPos) -> Option<&str> {
+    /// chance, by their weights, but with one seed always the same one. `None` where it has no
+    /// variants.
+    pub fn variant_at(&self, cell: CellPos, seed: u64) -> Option<&str> {
         let whole: u64 = self.spec.variants.iter().map(|(_, weight)| u64::from(*weight)).sum();
-        let at = scatter(cell).checked_rem(whole)?;
+        let at = scatter(cell, seed).checked_rem(whole)?;
         let mut end = 0;
         let chosen = self.spec.variants.iter().find(|(_, weight)| {
             end += u64::from(*weight);

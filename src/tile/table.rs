@@ -211,7 +211,7 @@ impl TileTable {
     }
 
     /// The tile that stands for one with variants in a cell: as if by chance, by their weights, but
-    /// always the same one. A tile without variants stands for itself.
+    /// with one seed always the same one. A tile without variants stands for itself.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, Lattice, Quilt, TileSet, TileSpec};
@@ -222,13 +222,13 @@ impl TileTable {
     ///     .tile(TileSpec::named("flowers"));
     /// quilt.edit("tiles", |pen| pen.put_tiles(set.build()?))?;
     /// let grass = quilt.tile("field/grass")?;
-    /// let row = (0..100).map(|x| quilt.tiles().variant_at(grass, CellPos::new(x, 0)));
+    /// let row = (0..100).map(|x| quilt.tiles().variant_at(grass, CellPos::new(x, 0), 7));
     /// let flowers = row.filter(|&tile| tile != grass).count();
     /// assert!((1..30).contains(&flowers));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
-    pub fn variant_at(&self, id: TileId, cell: CellPos) -> TileId {
-        let chosen = self.tile(id).and_then(|tile| tile.variant_at(cell));
+    pub fn variant_at(&self, id: TileId, cell: CellPos, seed: u64) -> TileId {
+        let chosen = self.tile(id).and_then(|tile| tile.variant_at(cell, seed));
         self.neighbor(id, chosen)
     }
 

@@ -83,8 +83,8 @@ impl View {
         self
     }
 
-    /// The same view, centred on `area` and zoomed so that the whole of it just fits. An empty
-    /// area or screen leaves the zoom as it was.
+    /// The same view, centred on `area` and zoomed so that the whole of it just fits, turned as the
+    /// view is. An empty area or screen leaves the zoom as it was.
     ///
     /// ```
     /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
@@ -99,9 +99,20 @@ impl View {
         if area.is_empty() || self.size.width == 0 || self.size.height == 0 {
             return view;
         }
-        let across = f64::from(self.size.width) / area.width();
-        let down = f64::from(self.size.height) / area.height();
+        let (width, height) = self.turned_size(area);
+        let across = f64::from(self.size.width) / width;
+        let down = f64::from(self.size.height) / height;
         view.zoomed(across.min(down))
+    }
+
+    /// The width and height that `area` takes as the view turns it, in world units.
+    fn turned_size(&self, area: WorldRect) -> (f64, f64) {
+        if self.turned == 0.0 {
+            return (area.width(), area.height());
+        }
+        let (sin, cos) = self.turned.sin_cos();
+        let (sin, cos) = (sin.abs(), cos.abs());
+        (area.width() * cos + area.height() * sin, area.width() * sin + area.height() * cos)
     }
 
     /// The same view, moved by `way` in the world.

@@ -68,7 +68,7 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
     let tiles = quilt.tiles();
     assert!(tiles.name(tile).is_none() && tiles.tile(tile).is_none() && tiles.is_missing(tile));
     assert_eq!(tiles.art(tile).0, 0, "the placeholder");
-    assert_eq!(tiles.variant_at(tile, at), tile);
+    assert_eq!(tiles.variant_at(tile, at, 0), tile);
     assert_eq!(tiles.frame_at(tile, 0, at), tile);
     let names = tiles.ids().map(|id| (tiles.name(id).unwrap().to_string(), 1));
     let mut values = TileValues::by_name(tiles, names).unwrap();

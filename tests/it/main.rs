@@ -2,6 +2,8 @@
 
 mod api;
 #[cfg(feature = "png")]
+mod back;
+#[cfg(feature = "png")]
 mod broken;
 mod cells;
 mod document;

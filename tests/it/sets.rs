@@ -241,7 +241,7 @@ fn animations_and_variants() {
     assert_eq!(Animation::uniform([""; 0], 10).frame_at(5, CellPos::ORIGIN), None);
 
     let grass = tile("grass");
-    let chosen = |x, y| grass.variant_at(CellPos::new(x, y)).unwrap();
+    let chosen = |x, y| grass.variant_at(CellPos::new(x, y), 0).unwrap();
     let mut counts = [0; 3];
     for (x, y) in (-50..50).flat_map(|y| (-50..50).map(move |x| (x, y))) {
         counts[["grass", "t4", "t5"].iter().position(|name| *name == chosen(x, y)).unwrap()] += 1;
@@ -249,7 +249,7 @@ fn animations_and_variants() {
     assert_eq!(counts.iter().sum::<i32>(), 10_000);
     let near = |count: i32, expected: i32| (count - expected).abs() < 200;
     assert!(near(counts[0], 6000) && near(counts[1], 3000) && near(counts[2], 1000), "{counts:?}");
-    assert_eq!(tile("t4").variant_at(CellPos::ORIGIN), None);
+    assert_eq!(tile("t4").variant_at(CellPos::ORIGIN, 0), None);
 }
 
 #[test]

@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
 use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
 
-pub(crate) use change::{Change, ChangeArgs};
+pub(crate) use change::{Change, ChangeArgs, Mark};
 pub(crate) use parse::Scale;
 use parse::{
     parse_area, parse_box_size, parse_cell, parse_point, parse_scale, parse_size, parse_zoom,
@@ -72,7 +72,7 @@ pub(crate) enum Command {
     Outline(OutlineArgs),
     /// Change cells and save the result
     #[command(
-        after_help = "Example: sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n\nThe changes are made in the order in which they are given: all of them, or none."
+        after_help = "Examples:\n  sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n  sturdy-quilt edit demo/terrace.quilt.json --dry-run --mark gate 61,21\n\nThe changes are made in the order in which they are given: all of them, or none. They go back into the\nform and file that a layer came from: only the lines, fields and pixels change that must."
     )]
     Edit(EditArgs),
     /// Write a map in another form: other cells, one archive, one layer, a tile set
@@ -169,6 +169,10 @@ pub(crate) struct DrawArgs {
     /// view that is asked for is framed on it
     #[arg(long, value_name = "cells|UNITS", value_parser = parse_scale)]
     pub(crate) minimap: Option<Scale>,
+    /// Enlarge the minimap so many times; if not given, one that is small is enlarged until it can
+    /// be seen
+    #[arg(long, value_name = "TIMES", requires = "minimap", value_parser = clap::value_parser!(u32).range(1..=64))]
+    pub(crate) enlarge: Option<u32>,
     /// In a minimap: the pixel in the middle, not the mean
     #[arg(long, requires = "minimap")]
     pub(crate) nearest: bool,
@@ -187,9 +191,18 @@ pub(crate) struct DrawArgs {
     /// Draw a contact sheet of this tile set instead: names, places, ground, animation
     #[arg(long, value_name = "SET")]
     pub(crate) sheet: Option<String>,
-    /// Colour the cells by this value layer: dark where it is low, bright where it is high
+    /// Colour the cells of the map by this value layer: dark blue where it is lowest, bright yellow
+    /// where it is highest, with a legend of the numbers
     #[arg(long, value_name = "LAYER")]
     pub(crate) values: Option<String>,
+    /// Draw these layers alone, also hidden ones; several with commas between them
+    #[arg(long, value_name = "LAYER", value_delimiter = ',')]
+    pub(crate) layers: Vec<String>,
+}
+
+impl DrawArgs {
+    /// What shows where the map is empty if nothing is said.
+    pub(crate) const BACKGROUND: Color = Color::rgb(0x14, 0x18, 0x1c);
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
@@ -448,10 +461,20 @@ pub(crate) struct EditArgs {
     /// The map
     pub(crate) map: PathBuf,
     /// Where to save the result; may be the map itself
-    #[arg(short, long, value_name = "OUT")]
-    pub(crate) output: PathBuf,
+    #[arg(short, long, value_name = "OUT", required_unless_present = "dry_run")]
+    pub(crate) output: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) changes: ChangeArgs,
+    /// Say which files and lines would change, and write nothing
+    #[arg(long)]
+    pub(crate) dry_run: bool,
+    /// Take the cells of these layers into the document where the file or form that they came from
+    /// cannot hold the changes; several with commas between them
+    #[arg(long, value_name = "LAYER", value_delimiter = ',')]
+    pub(crate) take_in: Vec<String>,
+    /// Choose other variants of tiles
+    #[arg(long, value_name = "NUMBER", default_value_t = 0)]
+    pub(crate) seed: u64,
 }
 
 pub(crate) fn completions(shell: clap_complete::Shell) -> Vec<u8> {

@@ -5,10 +5,11 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellShape, CellSight, DecidedBy, GroundMap, Grounds, Presence, Quilt, ScreenPoint,
-    Side, Sight, Treatment, View, WorldPoint,
+    CellPos, CellShape, CellSight, DecidedBy, GroundClass, GroundDecision, GroundMap, Grounds,
+    Layer, Mover, Presence, Quilt, ScreenPoint, Side, Sight, Treatment, View, WorldPoint,
 };
 
+use super::words::rounded;
 use crate::args::{AtArgs, PositionKind};
 use crate::{Outcome, map};
 
@@ -62,39 +63,59 @@ fn content(quilt: &Quilt, sight: &CellSight<'_>) -> String {
     }
 }
 
-/// The ground of a cell, and who decides it.
+/// The ground of a cell or of a part of it, and who decides it.
 pub(super) struct Ground<'a> {
     pub(super) class: &'a str,
     /// Whether that is a layer, a patch layer or a marker.
     kind: &'static str,
     name: &'a str,
+    shape: CellShape,
 }
 
-pub(super) fn ground(quilt: &Quilt, cell: CellPos) -> Option<Ground<'_>> {
-    let decision = quilt.ground_at(cell).here().flatten()?;
-    let class = quilt.ground_rules().class_name(decision.class)?;
-    let kind = match &decision.by {
-        DecidedBy::Marker(_) => "marker",
-        DecidedBy::Layer { layer, .. } if layer.settings().grounds == Grounds::First => {
-            "patch layer"
-        }
-        _ => "layer",
+impl std::fmt::Display for Ground<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}, decided by {} {}", self.class, self.kind, self.name)
+    }
+}
+
+/// The ground of a cell part by part, from the top down.
+fn grounds<'a>(quilt: &'a Quilt, cell: CellPos) -> Vec<Ground<'a>> {
+    let decisions = quilt.grounds_at(cell).into_iter().filter_map(Presence::here);
+    let ground = |decision: GroundDecision<'a>| {
+        let class = quilt.ground_rules().class_name(decision.class)?;
+        let kind = match &decision.by {
+            DecidedBy::Marker(_) => "marker",
+            DecidedBy::Layer { layer, .. } if layer.settings().grounds == Grounds::First => {
+                "patch layer"
+            }
+            _ => "layer",
+        };
+        Some((class, kind, decision))
     };
-    Some(Ground { class, kind, name: decision.by.name() })
+    let all = decisions.filter_map(ground);
+    all.map(|(class, kind, decision)| Ground {
+        class,
+        kind,
+        name: decision.by.name(),
+        shape: decision.shape,
+    })
+    .collect()
 }
 
-pub(super) fn ground_words(quilt: &Quilt, cell: CellPos) -> String {
-    match ground(quilt, cell) {
-        Some(Ground { class, kind, name }) => format!("{class}, decided by {kind} {name}"),
+/// The ground of what was met in a cell: of the part with this class.
+pub(super) fn ground_words(quilt: &Quilt, cell: CellPos, class: Option<GroundClass>) -> String {
+    let met = class.and_then(|class| quilt.ground_rules().class_name(class));
+    let mut grounds = grounds(quilt, cell).into_iter();
+    match met.and_then(|met| grounds.find(|ground| ground.class == met)) {
+        Some(ground) => ground.to_string(),
         None if quilt.bounds().contains(cell) => "nobody says anything".to_owned(),
         None => "outside the map".to_owned(),
     }
 }
 
-/// The part of a cell that its class holds for, where that is not all of it.
-pub(super) fn shape_words(ground: &GroundMap, cell: CellPos) -> Option<String> {
-    let shape = ground.shape_at(cell);
-    if *shape == CellShape::whole(ground.lattice().shape()) {
+/// A shape in words; `None` for the whole cell.
+fn shape_words(shape: &CellShape) -> Option<String> {
+    if *shape == CellShape::SQUARE {
         return None;
     }
     Some(if let Some((left, right)) = shape.as_floor() {
@@ -109,17 +130,37 @@ pub(super) fn shape_words(ground: &GroundMap, cell: CellPos) -> Option<String> {
     })
 }
 
-/// The class of a cell alone.
-pub(super) fn class(quilt: &Quilt, cell: CellPos) -> Option<&str> {
-    ground(quilt, cell).map(|ground| ground.class)
+/// The name of a class, or that there is none.
+pub(super) fn class_words(quilt: &Quilt, class: Option<GroundClass>) -> &str {
+    class.and_then(|class| quilt.ground_rules().class_name(class)).unwrap_or("nothing said")
+}
+
+/// The lines that tell of the ground of a cell, and of a place in it.
+fn ground_lines(quilt: &Quilt, map: &GroundMap, cell: CellPos) -> Vec<String> {
+    let grounds = grounds(quilt, cell);
+    if grounds.is_empty() {
+        return vec![ground_words(quilt, cell, None)];
+    }
+    let is_parted = grounds[0].shape != CellShape::SQUARE;
+    let line = |ground: &Ground<'_>| match shape_words(&ground.shape) {
+        Some(shape) => format!("{ground}: {shape}"),
+        None if is_parted => format!("{ground}: the rest of the cell"),
+        None => ground.to_string(),
+    };
+    let mut lines: Vec<String> = grounds.iter().map(line).collect();
+    let has_rest = grounds.last().is_some_and(|last| last.shape == CellShape::SQUARE);
+    if !has_rest && map.parts_at(cell).any(|part| part.class == Presence::Here(None)) {
+        lines.push("nobody says anything: the rest of the cell".to_owned());
+    }
+    lines
 }
 
 /// How a mover takes something.
 pub(super) fn treatment_words(treatment: Treatment) -> String {
     match treatment {
         Treatment::Block => "blocked".to_owned(),
-        Treatment::Slow(factor) => format!("slowed to {factor}"),
-        Treatment::Value(value) => format!("free, value {value}"),
+        Treatment::Slow(factor) => format!("slowed to {}", rounded(factor)),
+        Treatment::Value(value) => format!("free, value {}", rounded(value)),
         Treatment::OneWay(sides) => {
             let sides: Vec<&str> = sides.iter().map(Side::name).collect();
             format!("one-way from {}", sides.join(" and "))
@@ -128,11 +169,41 @@ pub(super) fn treatment_words(treatment: Treatment) -> String {
     }
 }
 
-/// Each mover with how it takes the cell.
-fn movers<'a>(quilt: &'a Quilt, ground: &GroundMap, cell: CellPos) -> Vec<(&'a str, Treatment)> {
-    let movers = quilt.ground_rules().movers().iter();
-    let treated = |name| Some((name, ground.treatment(quilt.mover(name).ok()?, cell)));
-    movers.filter_map(|mover| treated(mover.name())).collect()
+/// How a mover takes a cell: each of its parts by the class of that, or all of it.
+struct Taken<'a> {
+    mover: &'a str,
+    whole: Treatment,
+    /// Of a cell that is not taken alike everywhere.
+    parts: Vec<(&'a str, Treatment)>,
+}
+
+impl std::fmt::Display for Taken<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        if self.parts.is_empty() {
+            return f.write_str(&treatment_words(self.whole));
+        }
+        let words = |(class, treatment): &(&str, Treatment)| {
+            format!("{class} {}", treatment_words(*treatment))
+        };
+        f.write_str(&self.parts.iter().map(words).collect::<Vec<_>>().join(", "))
+    }
+}
+
+fn movers<'a>(quilt: &'a Quilt, ground: &GroundMap, cell: CellPos) -> Vec<Taken<'a>> {
+    let taken = |mover: &'a Mover| {
+        let id = quilt.mover(mover.name()).ok()?;
+        let parts = ground.parts_at(cell).map(|part| {
+            let class = part.class.here().flatten();
+            let words = class_words(quilt, class);
+            (words, class.map_or(mover.empty_rule(), |_| mover.treatment(words)))
+        });
+        let mut parts: Vec<(&str, Treatment)> = parts.collect();
+        if parts.iter().all(|(_, treatment)| *treatment == parts[0].1) {
+            parts.clear();
+        }
+        Some(Taken { mover: mover.name(), whole: ground.treatment(id, cell), parts })
+    };
+    quilt.ground_rules().movers().iter().filter_map(taken).collect()
 }
 
 /// The markers that cover a cell.
@@ -159,26 +230,59 @@ fn show(
     let content_width = contents.iter().map(|text| text.chars().count()).max().unwrap_or(0);
     for (sight, content) in sights.iter().zip(&contents) {
         let name = sight.layer.name();
-        match sight.sight {
-            Sight::Empty => writeln!(out, "  {name:width$}  {content}")?,
-            _ => writeln!(out, "  {name:width$}  {content:content_width$}  {sight}")?,
+        let notes = sight_notes(quilt, sight, cell);
+        match &*notes {
+            "" => writeln!(out, "  {name:width$}  {content}")?,
+            notes => writeln!(out, "  {name:width$}  {content:content_width$}  {notes}")?,
         }
     }
-    writeln!(out, "ground  {}", ground_words(quilt, cell))?;
     let map = GroundMap::of(quilt);
-    if let Some(shape) = shape_words(&map, cell) {
-        writeln!(out, "shape   {shape}")?;
+    for (number, line) in ground_lines(quilt, &map, cell).into_iter().enumerate() {
+        writeln!(out, "{:8}{line}", if number == 0 { "ground" } else { "" })?;
     }
     let movers = movers(quilt, &map, cell);
-    let width = movers.iter().map(|(name, _)| name.chars().count()).max().unwrap_or(0);
-    for (mover, treatment) in movers {
-        writeln!(out, "  {mover:width$}  {}", treatment_words(treatment))?;
+    let width = movers.iter().map(|taken| taken.mover.chars().count()).max().unwrap_or(0);
+    for taken in movers {
+        writeln!(out, "  {:width$}  {taken}", taken.mover)?;
     }
     let markers = markers(quilt, cell);
     if !markers.is_empty() {
         writeln!(out, "markers {}", markers.join(", "))?;
     }
     Ok(())
+}
+
+/// What there is to say of a layer at a cell: whether it shows, from which of its own cells, and
+/// whether its tile gives no ground although it has a class.
+fn sight_notes(quilt: &Quilt, sight: &CellSight<'_>, cell: CellPos) -> String {
+    let mut notes = Vec::new();
+    if !matches!(sight.sight, Sight::Empty) {
+        notes.push(sight.to_string());
+        if sight.at != cell && !sight.cell.is_empty() {
+            notes.push(format!("its own cell {}", sight.at));
+        }
+        let tile = quilt.tiles().tile_of(sight.cell).and_then(|id| quilt.tiles().tile(id));
+        if tile.is_some_and(|tile| tile.ground().is_some()) {
+            notes.extend(no_ground_words(quilt, sight.layer));
+        }
+    }
+    notes.join("; ")
+}
+
+/// Why the tiles of a layer give no ground, where they do not.
+pub(super) fn no_ground_words(quilt: &Quilt, layer: &Layer) -> Option<String> {
+    let settings = layer.settings();
+    if settings.grounds == Grounds::Never {
+        return Some("gives no ground".to_owned());
+    }
+    if settings.offset_cells(quilt.lattice()).is_some() {
+        return None;
+    }
+    let why = match settings.is_still() {
+        true => "its offset is not whole cells",
+        false => "it moves by itself, drifts or wraps",
+    };
+    Some(format!("gives no ground: {why}"))
 }
 
 fn pixel_words(view: &View, place: WorldPoint) -> String {
@@ -188,7 +292,7 @@ fn pixel_words(view: &View, place: WorldPoint) -> String {
         (0.0..size.width as f32).contains(&point.x) && (0.0..size.height as f32).contains(&point.y);
     let (x, y) = (point.x.floor(), point.y.floor());
     let note = if inside { "" } else { " (out of view)" };
-    format!("{x},{y} of {size} at zoom {}{note}", view.zoom())
+    format!("{x},{y} of {size} at zoom {}{note}", rounded(view.zoom()))
 }
 
 fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
@@ -198,31 +302,45 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         json!({
             "layer": sight.layer.name(),
             "cell": content(quilt, sight),
-            "shows": matches!(sight.sight, Sight::Shown | Sight::Placeholder),
+            "shows": matches!(
+                sight.sight,
+                Sight::Shown | Sight::Placeholder | Sight::Backdrop { .. }
+            ),
             "why": sight.to_string(),
         })
     };
     let layers: Vec<Value> = sights.iter().map(layer).collect();
     let map = GroundMap::of(quilt);
+    let taken =
+        |t: Treatment| json!({ "blocked": t.blocks(), "speed": t.speed(), "value": t.value() });
     let movers: serde_json::Map<String, Value> = movers(quilt, &map, cell)
         .into_iter()
-        .map(|(name, t)| {
-            (
-                name.to_owned(),
-                json!({ "blocked": t.blocks(), "speed": t.speed(), "value": t.value() }),
-            )
+        .map(|held| {
+            let mut report = taken(held.whole);
+            let parts = held.parts.iter().map(|(class, t)| ((*class).to_owned(), taken(*t)));
+            let parts: serde_json::Map<String, Value> = parts.collect();
+            if !parts.is_empty() {
+                report["parts"] = parts.into();
+            }
+            (held.mover.to_owned(), report)
         })
         .collect();
+    let ground = |ground: &Ground<'_>| {
+        json!({
+            "class": ground.class, "decided_by": ground.name, "kind": ground.kind,
+            "shape": ground.shape.corners(),
+        })
+    };
+    let grounds: Vec<Value> = grounds(quilt, cell).iter().map(ground).collect();
     json!({
         "cell": cell,
         "in_bounds": quilt.bounds().contains(cell),
         "world": [place.x, place.y],
         "screen": [point.x.floor(), point.y.floor()],
         "layers": layers,
-        "ground": ground(quilt, cell).map(|ground| json!({
-            "class": ground.class, "decided_by": ground.name, "kind": ground.kind,
-            "shape": map.shape_at(cell).corners(),
-        })),
+        // The uppermost, and all from the top down.
+        "ground": grounds.first(),
+        "grounds": grounds,
         "movers": movers,
         "markers": markers(quilt, cell),
     })

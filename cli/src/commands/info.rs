@@ -5,12 +5,14 @@ use std::path::Path;
 
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
-    Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, MarkerPlace, Outside,
-    PlacedMarker, Quilt, TileId, TileSet, Treatment,
+    Blend, Color, Coverage, Drift, GridFile, GridValues, GroundRules, Grounds, Layer, Limits,
+    MarkerPlace, Outside, OwnValue, Palette, PlacedMarker, Plane, Quilt, TileId, TileSet,
+    Treatment, ValueKind, ValueLayer,
 };
 
-use super::at::treatment_words;
+use super::at::{no_ground_words, treatment_words};
 use super::memory;
+use super::words::{counted, rounded, rounded_way};
 use crate::args::InfoArgs;
 use crate::{Outcome, map};
 
@@ -124,8 +126,18 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
         writeln!(out, "missing tiles, shown by a placeholder: {}", missing.join(", "))?;
     }
     writeln!(out, "layers, the lowest first")?;
-    let layers: Vec<_> = quilt.layers().iter().map(layer_words).collect();
+    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
+    layers.sort_by_key(|layer| layer.settings().priority);
+    let layers: Vec<_> = layers.into_iter().map(|layer| layer_words(quilt, layer)).collect();
     table(&layers, out)?;
+    if !quilt.value_layers().is_empty() {
+        writeln!(out, "value layers")?;
+        table(&quilt.value_layers().iter().map(value_words).collect::<Vec<_>>(), out)?;
+    }
+    if !quilt.palettes().is_empty() {
+        writeln!(out, "palettes")?;
+        table(&palettes(quilt).map(palette_words).collect::<Vec<_>>(), out)?;
+    }
     let rules = quilt.ground_rules();
     if rules.classes().len() > 0 {
         writeln!(out, "ground classes")?;
@@ -155,11 +167,13 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
     Ok(())
 }
 
-/// A tile and how many cells have it.
+/// A tile, how many cells have it, and how else it is used.
 struct TileUse {
     set: String,
     tile: String,
     count: u64,
+    /// As a backdrop, as a frame or as a variant of a tile that is used.
+    otherwise: Option<&'static str>,
     is_missing: bool,
     is_clear: bool,
 }
@@ -178,9 +192,11 @@ fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
         let count = cell.tile_index().and_then(|tile| counts.get_mut(tile));
         count.into_iter().for_each(|count| *count += 1);
     }
+    let otherwise = other_uses(quilt, &counts);
     let of = |id: TileId| {
         let name = tiles.name(id)?;
         Some(TileUse {
+            otherwise: otherwise[id.index()],
             set: name.set().to_owned(),
             tile: name.key().to_string(),
             count: counts[id.index()],
@@ -189,6 +205,34 @@ fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
         })
     };
     tiles.ids().filter_map(of).collect()
+}
+
+/// How tiles are used that lie in no cell, by their numbers.
+fn other_uses(quilt: &Quilt, counts: &[u64]) -> Vec<Option<&'static str>> {
+    let tiles = quilt.tiles();
+    let mut uses = vec![None; counts.len()];
+    let backdrops = quilt.layers().iter().filter_map(|layer| layer.settings().backdrop);
+    for id in backdrops.filter_map(|cell| tiles.tile_of(cell)) {
+        uses[id.index()] = Some("backdrop");
+    }
+    // Frames may have variants, and variants frames.
+    let mut open: Vec<TileId> =
+        { tiles.ids() }.filter(|id| counts[id.index()] > 0 || uses[id.index()].is_some()).collect();
+    while let Some(id) = open.pop() {
+        let Some(tile) = tiles.tile(id) else { continue };
+        let frames = tile.animation().into_iter().flat_map(|animation| animation.frames());
+        let frames = frames.map(|(frame, _)| (frame, "frame"));
+        let variants = tile.spec().variants.iter().map(|(key, _)| (key.as_str(), "variant"));
+        for (key, how) in frames.chain(variants) {
+            let Some(name) = tiles.name(id) else { continue };
+            let Ok(other) = quilt.tile(&format!("{}/{key}", name.set())) else { continue };
+            if counts[other.index()] == 0 && uses[other.index()].is_none() {
+                uses[other.index()] = Some(how);
+                open.push(other);
+            }
+        }
+    }
+    uses
 }
 
 /// The tiles of a set that are used, those of them that show nothing, and those never used.
@@ -200,7 +244,13 @@ fn show_uses(set: &str, uses: &[TileUse], out: &mut dyn Write) -> anyhow::Result
     let used: Vec<String> = own.iter().filter(|of| of.count > 0).map(counted).collect();
     let clear = own.iter().filter(|of| of.count > 0 && of.is_clear);
     let clear: Vec<String> = clear.map(counted).collect();
-    let never: Vec<String> = own.iter().filter(|of| of.count == 0).map(named).collect();
+    let never = own.iter().filter(|of| of.count == 0 && of.otherwise.is_none());
+    let never: Vec<String> = never.map(named).collect();
+    let otherwise = own
+        .iter()
+        .filter(|of| of.count == 0)
+        .filter_map(|of| Some(format!("{} ({})", of.tile, of.otherwise?)));
+    let used: Vec<String> = used.into_iter().chain(otherwise).collect();
     wrapped(&format!("  {set} in use"), &used, out)?;
     wrapped(&format!("  {set} used, but clear"), &clear, out)?;
     wrapped(&format!("  {set} never used"), &never, out)
@@ -248,27 +298,84 @@ fn set_words(set: &TileSet) -> Vec<String> {
         (None, None, None) => "flat colours".to_owned(),
         (None, None, Some(_)) => "sheet made in code".to_owned(),
     };
-    vec![set.name().to_owned(), format!("{} tiles", set.tiles().len()), source]
+    vec![set.name().to_owned(), counted(set.tiles().len(), "tile"), source]
 }
 
-fn layer_words(layer: &Layer) -> Vec<String> {
+fn value_words(layer: &ValueLayer) -> Vec<String> {
+    fn of<V: OwnValue + Into<f64>>(values: Option<&Plane<V>>) -> (usize, f64, f64) {
+        let all = values.into_iter().flat_map(|values| values.occupied());
+        all.fold((0, f64::INFINITY, f64::NEG_INFINITY), |(count, low, high), (_, value)| {
+            let value: f64 = value.into();
+            (count + 1, low.min(value), high.max(value))
+        })
+    }
+    let (count, low, high) = match layer.kind() {
+        ValueKind::U32 => of(layer.plane::<u32>()),
+        ValueKind::I32 => of(layer.plane::<i32>()),
+        ValueKind::F32 => of(layer.plane::<f32>()),
+    };
+    let (range, area) = match count {
+        0 => ("0 everywhere".to_owned(), String::new()),
+        _ => (format!("{} to {}", rounded(low), rounded(high)), layer.bounds().to_string()),
+    };
+    let cells = format!("{} other than 0", counted(count, "cell"));
+    vec![layer.name().to_owned(), layer.kind().name().to_owned(), cells, range, area]
+}
+
+/// The palettes with their slots.
+fn palettes(quilt: &Quilt) -> impl Iterator<Item = (u8, &Palette)> {
+    (1..).zip(quilt.palettes())
+}
+
+fn palette_words((slot, palette): (u8, &Palette)) -> Vec<String> {
+    let colors = palette.colors().map(|(name, color)| format!("{name} {color}"));
+    let tint = match palette.stated_tint() {
+        Color::WHITE => None,
+        tint => Some(format!("tint {tint}")),
+    };
+    let all: Vec<String> = tint.into_iter().chain(colors).collect();
+    vec![palette.name().to_owned(), format!("slot {slot}"), all.join(", ")]
+}
+
+fn layer_words(quilt: &Quilt, layer: &Layer) -> Vec<String> {
     let settings = layer.settings();
     let bounds = layer.cells().bounds();
     let area = if bounds.is_empty() { "empty".to_owned() } else { bounds.to_string() };
     let mut notes = Vec::new();
     if settings.opacity < 1.0 {
-        notes.push(format!("opacity {}", settings.opacity));
+        notes.push(format!("opacity {}", rounded(settings.opacity.into())));
+    }
+    if settings.blend == Blend::Add {
+        notes.push("added as light".to_owned());
+    }
+    if let Some(palette) = settings.palette {
+        let slot = palette.slot();
+        let name = palettes(quilt).find(|(held, _)| *held == slot);
+        let name = name.map_or(format!("in slot {slot}"), |(_, palette)| palette.name().to_owned());
+        notes.push(format!("palette {name}"));
+    }
+    if let Some(cell) = settings.backdrop {
+        notes.push(format!("backdrop {}", quilt.tiles().notation(cell)));
+    }
+    if settings.drift != Drift::WORLD {
+        notes.push(format!("drift {},{}", settings.drift.x, settings.drift.y));
     }
     if settings.offset != sturdy_quilt::WorldVec::ZERO {
-        notes.push(format!("offset {},{}", settings.offset.x, settings.offset.y));
+        notes.push(format!("offset {}", rounded_way(settings.offset)));
     }
     let flags = [
         (settings.sort_rows, "sorted by row"),
         (!settings.visible, "hidden"),
         (!settings.draws, "not drawn"),
-        (settings.grounds == Grounds::Never, "gives no ground"),
         (settings.grounds == Grounds::First, "decides the ground first"),
     ];
+    let has_classes = || {
+        layer.cells().occupied().any(|(_, cell)| {
+            let tile = quilt.tiles().tile_of(cell).and_then(|id| quilt.tiles().tile(id));
+            tile.is_some_and(|tile| tile.ground().is_some())
+        })
+    };
+    notes.extend(no_ground_words(quilt, layer).filter(|_| has_classes()));
     notes.extend(flags.into_iter().filter(|(on, _)| *on).map(|(_, note)| note.to_owned()));
     if !settings.data.is_null() {
         notes.push(settings.data.to_string());
@@ -276,7 +383,7 @@ fn layer_words(layer: &Layer) -> Vec<String> {
     vec![
         layer.name().to_owned(),
         format!("priority {}", settings.priority),
-        format!("{} cells", layer.cells().occupied().count()),
+        counted(layer.cells().occupied().count(), "cell"),
         area,
         notes.join(", "),
     ]
@@ -367,10 +474,17 @@ fn report(quilt: &Quilt) -> Value {
         "world": { "at": [extent.min().x, extent.min().y], "size": [extent.width(), extent.height()] },
         "sets": sets.collect::<Vec<_>>(),
         "tiles": tile_uses(quilt).iter().map(|of| json!({
-            "name": of.name(), "count": of.count, "missing": of.is_missing, "clear": of.is_clear,
+            "name": of.name(), "count": of.count, "used_as": of.otherwise,
+            "missing": of.is_missing, "clear": of.is_clear,
         })).collect::<Vec<_>>(),
         "missing": quilt.tiles().missing().map(ToString::to_string).collect::<Vec<_>>(),
         "layers": layers.collect::<Vec<_>>(),
+        "values": quilt.value_layers().iter().map(|layer| json!({
+            "name": layer.name(), "type": layer.kind().name(), "bounds": layer.bounds(),
+        })).collect::<Vec<_>>(),
+        "palettes": palettes(quilt).map(|(slot, palette)| json!({
+            "name": palette.name(), "slot": slot, "tint": palette.stated_tint().to_string(),
+        })).collect::<Vec<_>>(),
         "ground": quilt.ground_rules().classes().collect::<Vec<_>>(),
         "movers": quilt.ground_rules().movers().iter().map(|m| m.name()).collect::<Vec<_>>(),
         "markers": markers.collect::<Vec<_>>(),

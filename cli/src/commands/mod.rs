@@ -15,3 +15,4 @@ pub(crate) mod outline;
 pub(crate) mod ray;
 pub(crate) mod schema;
 pub(crate) mod sight;
+pub(crate) mod words;

@@ -4,12 +4,13 @@ use std::io::Write;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Body, Capsule, Color, Contact, GroundMap, MoverId, Picture, Quilt, Slide, SlideOptions, Sweep,
-    WorldPoint, WorldRect, WorldVec,
+    Body, Capsule, Color, Contact, GroundClass, GroundMap, MoverId, Picture, Quilt, Slide,
+    SlideOptions, Sweep, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, picture, slope_words};
 use super::at::{ground_words, treatment_words};
+use super::words::{rounded, rounded_point, rounded_way};
 use crate::args::MoveArgs;
 use crate::{Outcome, map};
 
@@ -94,25 +95,39 @@ impl<B: Body> Trip<'_, B> {
     ) -> anyhow::Result<()> {
         let (end, begin) = (body.bounds(), self.body.bounds());
         let (way, wanted) = (end.min() - begin.min(), self.motion);
-        writeln!(out, "{name}  {begin} to move by {},{}", wanted.x, wanted.y)?;
-        writeln!(out, "ends  at {}, moved by {},{}", end.min(), way.x, way.y)?;
+        let (at, size) = (rounded_point(begin.min()), rounded_way(begin.max() - begin.min()));
+        let size = size.replace(',', " × ");
+        writeln!(out, "{name}  {size} units at {at} to move by {}", rounded_way(wanted))?;
+        for under in self.ground.overlapping(self.mover, self.body) {
+            if under.treatment.blocks() {
+                let ground = ground_words(self.quilt, under.cell, under.class);
+                writeln!(out, "begins inside cell {}: {ground}", under.cell)?;
+            }
+        }
+        writeln!(out, "ends  at {}, moved by {}", rounded_point(end.min()), rounded_way(way))?;
         for contact in contacts {
             let cell = contact.cell;
-            let (ground, side) = (ground_words(self.quilt, cell), contact.side.name());
+            let ground = ground_words(self.quilt, cell, contact.class);
+            let side = contact.side.name();
             let slope = slope_words(contact.normal);
             writeln!(out, "hit   cell {cell} on its {side} side{slope}: {ground}")?;
         }
         if contacts.is_empty() {
             writeln!(out, "hit   nothing")?;
         }
-        let slowest = self.ground.slowest_under(self.mover, body);
         let foot = foot(end);
-        let at_foot = self.ground.treatment_at(self.mover, foot);
-        writeln!(
-            out,
-            "speed {slowest} under the body, at its foot {foot} {}",
-            treatment_words(at_foot)
-        )?;
+        let at_foot = treatment_words(self.ground.treatment_at(self.mover, foot));
+        let foot = rounded_point(foot);
+        match self.ground.slowest_under(self.mover, body) {
+            0.0 => writeln!(
+                out,
+                "speed none: it lies in what blocks it; at its foot {foot} {at_foot}"
+            )?,
+            slowest => {
+                let slowest = rounded(slowest);
+                writeln!(out, "speed {slowest} under the body, at its foot {foot} {at_foot}")?;
+            }
+        }
         Ok(())
     }
 
@@ -134,17 +149,25 @@ impl<B: Body> Trip<'_, B> {
     fn report(&self, body: B, contacts: &[Contact]) -> Value {
         let end = body.bounds();
         let (way, foot) = (end.min() - self.body.bounds().min(), foot(end));
+        let class_name = |class: Option<GroundClass>| {
+            class.and_then(|class| self.quilt.ground_rules().class_name(class))
+        };
+        let begins_in = self.ground.overlapping(self.mover, self.body);
+        let begins_in = begins_in.filter(|under| under.treatment.blocks()).map(|under| {
+            json!({ "cell": under.cell, "ground": class_name(under.class), "depth": under.depth })
+        });
         let met = |contact: &Contact| {
             json!({
                 "cell": contact.cell,
                 "side": contact.side.name(),
                 "normal": [contact.normal.x, contact.normal.y],
                 "point": [contact.point.x, contact.point.y],
-                "ground": super::at::class(self.quilt, contact.cell),
+                "ground": class_name(contact.class),
             })
         };
         json!({
             "end": { "at": [end.min().x, end.min().y], "size": [end.width(), end.height()] },
+            "begins_inside": begins_in.collect::<Vec<_>>(),
             "moved": [way.x, way.y],
             "hit": contacts.iter().map(met).collect::<Vec<_>>(),
             "speed": {

@@ -5,12 +5,13 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellRect, Color, Crossed, GroundMap, MoverId, Picture, Quilt, RayValues, WorldPoint, WorldRect,
-    WorldVec,
+    CellPos, CellRect, Color, Crossed, CrossedPart, GroundClass, GroundMap, MoverId, Picture,
+    Quilt, RayValues, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, picture, slope_words};
 use super::at::{ground_words, treatment_words};
+use super::words::{counted, rounded, rounded_point, rounded_way};
 use crate::args::RayArgs;
 use crate::{Outcome, map};
 
@@ -60,24 +61,41 @@ impl Ray<'_> {
         self.values.hit.map_or(self.from + self.motion, |hit| hit.point)
     }
 
+    /// The parts of the cells that it goes through, in order.
+    fn parts(&self) -> impl Iterator<Item = (CellPos, CrossedPart)> {
+        let parts = |crossed: &Crossed| {
+            let cell = crossed.cell;
+            self.parts_of(*crossed).map(move |part| (cell, part))
+        };
+        self.crossed.iter().flat_map(parts)
+    }
+
+    /// Those of one cell, up to where it is stopped.
+    fn parts_of(&self, crossed: Crossed) -> impl Iterator<Item = CrossedPart> {
+        let parts = self.ground.parts_crossed(self.mover, self.from, self.motion, crossed);
+        let end = self.values.hit.map_or(f64::INFINITY, |hit| hit.fraction);
+        parts.into_iter().filter(move |part| part.enter < end)
+    }
+
     fn show(&self, name: &str, out: &mut dyn Write) -> anyhow::Result<()> {
         let RayValues { hit, count, sum, sum_by_length, .. } = self.values;
-        writeln!(out, "{name}  from {} by {},{}", self.from, self.motion.x, self.motion.y)?;
+        let (from, by) = (rounded_point(self.from), rounded_way(self.motion));
+        writeln!(out, "{name}  from {from} by {by}")?;
         let length = self.motion.length();
-        for crossed in &self.crossed {
-            let (cell, treatment) = (crossed.cell, self.ground.treatment(self.mover, crossed.cell));
-            let (enter, exit) = (crossed.enter * length, crossed.exit * length);
+        for (cell, part) in self.parts() {
+            let (enter, exit) = (part.enter * length, part.exit * length);
             writeln!(
                 out,
                 "  {enter:7.2} to {exit:7.2}  cell {cell}  {}; {}",
-                treatment_words(treatment),
-                ground_words(self.quilt, cell)
+                treatment_words(part.treatment),
+                ground_words(self.quilt, cell, part.class)
             )?;
         }
         match hit {
             None => writeln!(out, "hit   nothing in {length:.2} units")?,
             Some(hit) => {
-                let ground = ground_words(self.quilt, hit.cell);
+                let ground =
+                    ground_words(self.quilt, hit.cell, self.ground.class_hit(self.mover, &hit));
                 match hit.side {
                     Some(side) => writeln!(
                         out,
@@ -94,7 +112,8 @@ impl Ray<'_> {
             }
         }
         if count > 0 {
-            writeln!(out, "value {sum} in {count} cells, {sum_by_length:.2} by length")?;
+            let (sum, cells) = (rounded(sum), counted(count as usize, "cell"));
+            writeln!(out, "value {sum} in {cells}, {sum_by_length:.2} by length")?;
         }
         Ok(())
     }
@@ -106,8 +125,8 @@ impl Ray<'_> {
         picture(self.quilt, place, |overlay| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             for crossed in &self.crossed {
-                let value = self.ground.treatment(self.mover, crossed.cell).value();
-                let color = if value == 0.0 {
+                let mut parts = self.parts_of(*crossed);
+                let color = if parts.all(|part| part.treatment.value() == 0.0) {
                     Color::rgba(255, 240, 120, 50)
                 } else {
                     Color::rgba(255, 120, 220, 90)
@@ -123,25 +142,28 @@ impl Ray<'_> {
 
     fn report(&self) -> Value {
         let RayValues { hit, count, sum, sum_by_length, .. } = self.values;
-        let crossed = |crossed: &Crossed| {
-            let treatment = self.ground.treatment(self.mover, crossed.cell);
+        let class_name = |class: Option<GroundClass>| {
+            class.and_then(|class| self.quilt.ground_rules().class_name(class))
+        };
+        let crossed = |(cell, part): (CellPos, CrossedPart)| {
             json!({
-                "cell": crossed.cell,
-                "enter": crossed.enter,
-                "exit": crossed.exit,
-                "ground": super::at::class(self.quilt, crossed.cell),
-                "value": treatment.value(),
+                "cell": cell,
+                "enter": part.enter,
+                "exit": part.exit,
+                "ground": class_name(part.class),
+                "blocked": part.treatment.blocks(),
+                "value": part.treatment.value(),
             })
         };
         json!({
             "end": [self.end().x, self.end().y],
-            "crossed": self.crossed.iter().map(crossed).collect::<Vec<_>>(),
+            "crossed": self.parts().map(crossed).collect::<Vec<_>>(),
             "hit": hit.map(|hit| json!({
                 "cell": hit.cell,
                 "side": hit.side.map(|side| side.name()),
                 "normal": [hit.normal.x, hit.normal.y],
                 "fraction": hit.fraction,
-                "ground": super::at::class(self.quilt, hit.cell),
+                "ground": class_name(self.ground.class_hit(self.mover, &hit)),
             })),
             "value": { "count": count, "sum": sum, "by_length": sum_by_length },
         })

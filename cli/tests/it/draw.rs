@@ -41,10 +41,16 @@ fn draw_shows_time_turns_palettes_minimaps_and_atlases() {
     }
     let minimap = format!("draw {TERRACE} -o small.png --minimap cells");
     let said = folder.say(&minimap);
-    assert!(said.contains("64 × 40 px, a minimap of 64 × 40 cells at 0,0"), "{said}");
+    assert!(
+        said.contains("64 × 40 px, enlarged 8 times, a minimap of 64 × 40 cells at 0,0"),
+        "{said}"
+    );
     let mean = folder.picture("small.png");
     folder.say(&format!("{minimap} --nearest"));
     assert_ne!(mean.bytes(), folder.picture("small.png").bytes());
+    folder.say(&format!("{minimap} --enlarge 1"));
+    assert_eq!(folder.picture("small.png").size(), PixelSize::new(64, 40));
+    assert_eq!(mean.get(8 * 11 + 5, 8 * 7 + 2), folder.picture("small.png").get(11, 7));
     let said = folder.say(&format!("draw {TERRACE} --atlas 128x128 -o small.png"));
     assert!(said.contains("3 tile sets on ") && folder.path("small-2.png").exists(), "{said}");
     let wrong = folder.fail(&format!("draw {TERRACE} -o small.png --palette nigt"), 1);

@@ -13,7 +13,7 @@ use std::path::{Path, PathBuf};
 use assert_cmd::Command;
 use assert_cmd::assert::Assert;
 use serde_json::{Value, json};
-use sturdy_quilt::{Cell, Color, GroundMap, Picture, Quilt};
+use sturdy_quilt::{Cell, Color, GroundMap, Picture, PixelSize, Quilt};
 use tempfile::TempDir;
 
 /// The map of the demo, as a line for the tool names it.

@@ -121,7 +121,10 @@ fn slopes_are_told_and_walked() {
     ));
     assert!(said.contains("10 × 10 units at 130,300") && said.contains("a slope of 27°"), "{said}");
     let said = folder.say(&format!("at {hoist} cell 9,19"));
-    assert!(said.contains("shape   a floor, 0 high at the left and 0.5 at the right\n"), "{said}");
+    assert!(
+        said.contains("layer ground: a floor, 0 high at the left and 0.5 at the right\n"),
+        "{said}"
+    );
     let report = json_of(&folder.say(&format!("at {hoist} cell 9,19 --json")));
     assert_eq!(report["ground"]["shape"], json!([[1.0, 0.5], [1.0, 1.0], [0.0, 1.0]]));
     let said = folder.say(&format!("ray {hoist} picker --from 100,310 --by 100,10"));

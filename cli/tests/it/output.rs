@@ -79,7 +79,9 @@ fn an_archive_of_several_maps_keeps_the_others() {
         std::io::Write::write_all(&mut zip, &bytes).unwrap();
     }
     folder.write("two.zip", zip.finish().unwrap().into_inner());
-    folder.say("edit two.zip/a.quilt.json -o two.zip --erase soil 0,0");
+    let line = "edit two.zip/a.quilt.json -o two.zip --erase soil 0,0";
+    folder.refuses(&[(line, "others read `cells.csv` as well, which would change with it")]);
+    folder.say(&format!("{line} --take-in soil"));
     let zip = sturdy_quilt::ZipSource::new(fs::read(folder.path("two.zip")).unwrap()).unwrap();
     let names: Vec<&str> = zip.paths().collect();
     assert_eq!(names, ["a.quilt.json", "b.quilt.json", "cells.csv", "notes.txt"]);

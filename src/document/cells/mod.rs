@@ -3,6 +3,7 @@
 //! Each form gives rows of values from the top; what a value is (a cell, or the marks of one) is
 //! for a [`Spelled`] to say, so that rows, tables and pictures read both.
 
+mod back;
 mod cell;
 pub(super) mod fields;
 mod legend;
@@ -26,6 +27,7 @@ use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
+pub(super) use back::{HeldFiles, put_back};
 use cell::CellSpelling;
 pub(super) use cell::{read_cell, read_palette};
 use legend::{Legend, LegendKind};

@@ -158,7 +158,10 @@ pub(super) fn read<'a>(
 }
 
 /// In which order the list goes through the cells.
-fn read_order<'a>(reader: &mut Reader<'a, '_>, grid: &Grid<'_, 'a, '_, '_>) -> Option<ScanOrder> {
+pub(super) fn read_order<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &Grid<'_, 'a, '_, '_>,
+) -> Option<ScanOrder> {
     let Some(node) = grid.get("order") else { return Some(ScanOrder::default()) };
     let fields = reader.fields(node, "the order of numbers", &["from", "by"])?;
     let mut corner = Corner::TopLeft;

@@ -25,29 +25,48 @@ impl MapWriter<'_> {
         source: &dyn FileSource,
         files: &[String],
     ) -> Result<Vec<u8>, SaveError> {
-        let mut archive = ZipWriter::new(Cursor::new(Vec::new()));
         let folder = name.rsplit_once('/').map_or("", |(folder, _)| folder);
-        let mut made = Vec::new();
-        for (path, bytes) in self.to_files(name)? {
-            let path = match folder {
-                folder if !folder.is_empty() && path != name => format!("{folder}/{path}"),
-                _ => path,
-            };
-            add(&mut archive, &path, &bytes)?;
-            made.push(path);
-        }
-        for path in files.iter().filter(|path| !made.contains(path)) {
+        let made = self.to_files(name)?.into_iter().map(|(path, bytes)| match folder {
+            folder if !folder.is_empty() && path != name => (format!("{folder}/{path}"), bytes),
+            _ => (path, bytes),
+        });
+        let mut all: Vec<(String, Vec<u8>)> = made.collect();
+        let made = all.len();
+        for path in files {
+            if all[..made].iter().any(|(held, _)| held == path) {
+                continue;
+            }
             let bytes = source.read(path, u64::MAX).map_err(|error| SaveError::Io {
                 path: source.label(path),
                 source: std::io::Error::other(error),
             })?;
-            add(&mut archive, path, &bytes)?;
+            all.push((path.clone(), bytes));
         }
-        archive
-            .finish()
-            .map(Cursor::into_inner)
-            .map_err(|error| SaveError::Io { path: name.to_owned(), source: error.into() })
+        zip_archive(&all)
     }
+}
+
+/// Files as one zip archive, each with its path in it. The same files always give the same bytes.
+///
+/// # Errors
+/// Paths that are too long, or files that are too large for an archive.
+///
+/// ```
+/// use sturdy_quilt::{FileSource, ZipSource, zip_archive};
+///
+/// let archive = zip_archive(&[("soil.csv".to_owned(), b"0,1\n".to_vec())])?;
+/// assert_eq!(ZipSource::new(archive)?.read("soil.csv", 100)?, b"0,1\n");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
+pub fn zip_archive(files: &[(String, Vec<u8>)]) -> Result<Vec<u8>, SaveError> {
+    let mut archive = ZipWriter::new(Cursor::new(Vec::new()));
+    for (path, bytes) in files {
+        add(&mut archive, path, bytes)?;
+    }
+    archive
+        .finish()
+        .map(Cursor::into_inner)
+        .map_err(|error| SaveError::Io { path: "the archive".to_owned(), source: error.into() })
 }
 
 fn add(

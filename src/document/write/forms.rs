@@ -177,6 +177,24 @@ impl<'t> FormWriter<'t> {
     }
 }
 
+/// Some cells of a layer packed: what stands beside the block in the document, and the block.
+pub(in crate::document) fn packed_piece(
+    layer: &Layer,
+    tiles: &TileTable,
+    rect: CellRect,
+    most_bytes: u64,
+) -> Result<(Entries, Vec<u8>), SaveError> {
+    let mut form = FormWriter::new(CellForm::Packed, layer, tiles, most_bytes);
+    let Piece { before, content, .. } = form.piece(layer, rect)?;
+    let block = match content {
+        Content::Block(block) => block,
+        Content::Lines(_) | Content::Picture(_) => Vec::new(),
+    };
+    let mut entries = before;
+    entries.extend(form.shared());
+    Ok((entries, block))
+}
+
 /// Texts as JSON.
 fn quoted(texts: &[String]) -> Vec<String> {
     texts.iter().map(|text| Value::from(&**text).to_string()).collect()
@@ -198,7 +216,7 @@ fn table_line(row: &[Cell], tiles: &TileTable, fields: &mut FxHashMap<Cell, Stri
 }
 
 /// A field as RFC 4180 has it.
-fn field(notation: &CellNotation) -> String {
+pub(in crate::document) fn field(notation: &CellNotation) -> String {
     let text = notation.to_string();
     let is_plain = !text.contains([',', '"']) && text.parse::<i64>().is_err();
     if is_plain { text } else { format!("\"{}\"", text.replace('"', "\"\"")) }
@@ -363,7 +381,7 @@ impl<'t> ColorWriter<'t> {
             .and_then(|tile| self.tiles.mean_color(tile))
             .unwrap_or_else(name);
         let is_taken = |color: &Color| self.order.iter().any(|(held, _)| held == color);
-        let color = near(wanted).chain(all_colors()).find(|color| !is_taken(color));
+        let color = near_colors(wanted).find(|color| !is_taken(color));
         let color = color.unwrap_or(wanted);
         self.colors.insert(cell, color);
         self.order.push((color, cell));
@@ -376,6 +394,11 @@ impl<'t> ColorWriter<'t> {
         };
         self.order.iter().copied().map(spelled).collect()
     }
+}
+
+/// All solid colours, those near to one first, and itself the first of all.
+pub(in crate::document) fn near_colors(color: Color) -> impl Iterator<Item = Color> {
+    near(color).chain(all_colors())
 }
 
 /// Solid colours at growing distances from one, that one first.

@@ -55,6 +55,13 @@ impl Laid {
         out
     }
 
+    /// The value of a key as it stands in a line that is indented so far.
+    pub(in crate::document) fn text_at(&self, key: &str, indent: usize) -> String {
+        let mut out = String::new();
+        self.lay(key, indent, &mut out);
+        out
+    }
+
     fn lay(&self, key: &str, indent: usize, out: &mut String) {
         match self {
             Laid::Value(value) => lay(key, value, indent, out),

@@ -19,6 +19,18 @@ pub(super) fn document(
     writer: &MapWriter<'_>,
     files: &mut Vec<(String, Vec<u8>)>,
 ) -> Result<Laid, SaveError> {
+    document_with(writer, Some(CellWriter::new(writer, files)))
+}
+
+/// The document but for the cells of layers and where they begin.
+pub(in crate::document) fn without_cells(writer: &MapWriter<'_>) -> Result<Value, SaveError> {
+    Ok(document_with(writer, None)?.into_value())
+}
+
+fn document_with(
+    writer: &MapWriter<'_>,
+    mut cells: Option<CellWriter<'_, '_>>,
+) -> Result<Laid, SaveError> {
     let quilt = writer.quilt;
     let mut document: Vec<(String, Laid)> = Vec::new();
     let mut put = |key: &str, value: Laid| document.push((key.to_owned(), value));
@@ -46,7 +58,11 @@ pub(super) fn document(
     }
     let rules = quilt.ground_rules();
     if rules.classes().len() > 0 {
-        put("ground", Value::from(rules.classes().collect::<Vec<_>>()).into());
+        let class = |(name, color): (&str, Option<Color>)| match color {
+            None => Value::from(name),
+            Some(color) => json!({ "name": name, "color": color.to_string() }),
+        };
+        put("ground", Value::from_iter(rules.classes_with_colors().map(class)).into());
     }
     if !rules.movers().is_empty() {
         put("movers", movers_value(rules).into());
@@ -63,8 +79,7 @@ pub(super) fn document(
     if let Some(&(what, count, most)) = counted.iter().find(|(_, count, most)| count > most) {
         return Err(SaveError::TooMany { what, count, most });
     }
-    let mut cells = CellWriter::new(writer, files);
-    let layers = quilt.layers().iter().map(|layer| layer_value(layer, quilt, &mut cells));
+    let layers = quilt.layers().iter().map(|layer| layer_value(layer, quilt, cells.as_mut()));
     put("layers", Laid::List(layers.collect::<Result<Vec<_>, _>>()?));
     if !quilt.value_layers().is_empty() {
         let mut room = value_rows::Room { taken: 0, limits: writer.limits };
@@ -176,7 +191,7 @@ fn palette_value(palette: &Palette) -> Value {
 fn layer_value(
     layer: &Layer,
     quilt: &Quilt,
-    cells: &mut CellWriter<'_, '_>,
+    cells: Option<&mut CellWriter<'_, '_>>,
 ) -> Result<Laid, SaveError> {
     let mut value = Map::new();
     value.insert("name".into(), layer.name().into());
@@ -185,9 +200,8 @@ fn layer_value(
     let mut laid: Vec<(String, Laid)> =
         value.into_iter().map(|(key, value)| (key, value.into())).collect();
     // A layer that is only a backdrop has no cells to be written.
-    if layer.settings().backdrop.is_some() && layer.cells().bounds().is_empty() {
-        return Ok(Laid::Object(laid));
-    }
+    let is_backdrop = layer.settings().backdrop.is_some() && layer.cells().bounds().is_empty();
+    let Some(cells) = cells.filter(|_| !is_backdrop) else { return Ok(Laid::Object(laid)) };
     let (corner, form) = cells.layer(layer)?;
     if corner != CellPos::ORIGIN {
         laid.push(("at".to_owned(), cell_value(corner).into()));

@@ -14,17 +14,23 @@ mod tiles;
 
 #[cfg(feature = "fs")]
 pub use batch::FileBatch;
+#[cfg(feature = "zip")]
+pub use bundle::zip_archive;
 pub use cells::{CellForm, LayerFile};
+pub(super) use forms::{field, near_colors, packed_piece};
 pub(super) use layout::Laid;
+pub(super) use map::without_cells;
 pub use save::SaveError;
 pub use spelling::LayerText;
+pub(super) use spelling::free_character;
 
 use serde_json::Value;
 
 use super::Limits;
 use super::tree::Tree;
-use crate::quilt::{Marker, Quilt};
+use crate::quilt::{Layer, Marker, Quilt};
 use crate::tile::Tile;
+use crate::units::CellPos;
 
 /// The most cells of a layer that are written as text.
 const MOST_TEXT_CELLS: u64 = 1 << 26;
@@ -71,6 +77,18 @@ impl<'q> MapWriter<'q> {
     pub const fn limits(mut self, limits: Limits) -> MapWriter<'q> {
         self.limits = limits;
         self
+    }
+
+    /// The map that is written, and the limits that it is held to.
+    pub(super) const fn parts(&self) -> (&'q Quilt, &Limits) {
+        (self.quilt, &self.limits)
+    }
+
+    /// The cells of one layer as they stand in the document, with the first of them.
+    pub(super) fn layer_cells(&self, layer: &Layer) -> Result<(CellPos, Laid), SaveError> {
+        let mut files = vec![(String::new(), Vec::new())];
+        let whole = MapWriter { form: CellForm::Readable, apart: false, ..*self };
+        cells::CellWriter::new(&whole, &mut files).layer(layer)
     }
 
     /// The document and the files that it names for its cells, each with its path; the document

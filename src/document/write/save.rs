@@ -23,6 +23,29 @@ pub enum SaveError {
         /// The layer.
         layer: String,
     },
+    /// The files that the map came from cannot be read again.
+    #[error("`{path}` cannot be saved to as it is: {why}")]
+    Source {
+        /// The file.
+        path: String,
+        /// Why, in words.
+        why: String,
+    },
+    /// The map has other layers than the one that was loaded, or others of its descent.
+    #[error("layer `{layer}` was not loaded from the file: save the map as a whole")]
+    LayersDiffer {
+        /// The layer.
+        layer: String,
+    },
+    /// Changes could not be put back so that the same map would be loaded again: the files have
+    /// changed since, or a change has no place in them.
+    #[error(
+        "`{path}` has changed since it was loaded, or cannot hold the changes: save to another file"
+    )]
+    NotTheSame {
+        /// The document.
+        path: String,
+    },
     /// A layer spans too many cells to be written as rows of characters.
     #[error("layer `{layer}` spans {rect}, too many to be written as text")]
     TooLargeForText {

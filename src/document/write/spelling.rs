@@ -65,6 +65,24 @@ pub(super) fn extent(layer: &Layer) -> CellRect {
     known.iter().fold(layer.cells().bounds(), |all, piece| all.union(*piece))
 }
 
+/// A character that is still free for a cell: a letter of the name of its tile if possible.
+pub(in crate::document) fn free_character(
+    notation: &str,
+    used: &rustc_hash::FxHashSet<char>,
+) -> char {
+    let tile = notation.split_once('/').map_or("", |(_, tile)| tile);
+    let letters = tile.chars().filter(char::is_ascii_alphanumeric);
+    let letters = letters.clone().chain(letters.map(|c| c.to_ascii_uppercase()));
+    let signs = ('!'..='~').filter(|c| !matches!(c, '"' | '\\'));
+    // Beyond ASCII: letters of Latin and others, then ideographs; more than any map has tiles
+    // worth typing, and still one character each.
+    let others =
+        ('\u{a1}'..='\u{24f}').chain('\u{4e00}'..='\u{9fff}').chain('\u{ac00}'..='\u{d7a3}');
+    let others = others.chain('\u{10000}'..='\u{10ffff}').filter(|c| !c.is_whitespace());
+    let free = |c: &char| !used.contains(c) && *c != ' ';
+    letters.chain(signs).chain(others).find(free).unwrap_or('\u{fffd}')
+}
+
 /// Which character stands for which cell.
 pub(super) struct Spelling<'t> {
     tiles: &'t TileTable,
@@ -113,20 +131,8 @@ impl<'t> Spelling<'t> {
         new
     }
 
-    /// A character that is still free: a letter of the tile's name if possible.
     fn new_character(&self, cell: Cell) -> char {
-        let name = self.tiles.notation(cell).to_string();
-        let tile = name.split_once('/').map_or("", |(_, tile)| tile);
-        let letters = tile.chars().filter(char::is_ascii_alphanumeric);
-        let letters = letters.clone().chain(letters.map(|c| c.to_ascii_uppercase()));
-        let signs = ('!'..='~').filter(|c| !matches!(c, '"' | '\\'));
-        // Beyond ASCII: letters of Latin and others, then ideographs; more than any map has tiles
-        // worth typing, and still one character each.
-        let others =
-            ('\u{a1}'..='\u{24f}').chain('\u{4e00}'..='\u{9fff}').chain('\u{ac00}'..='\u{d7a3}');
-        let others = others.chain('\u{10000}'..='\u{10ffff}').filter(|c| !c.is_whitespace());
-        let free = |c: &char| !self.used.contains(c) && *c != ' ';
-        letters.chain(signs).chain(others).find(free).unwrap_or('\u{fffd}')
+        free_character(&self.tiles.notation(cell).to_string(), &self.used)
     }
 
     pub(super) fn into_legend(self) -> Map<String, Value> {

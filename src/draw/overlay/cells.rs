@@ -6,9 +6,9 @@ use super::{Overlay, color_of_number};
 use crate::ground::GroundMap;
 use crate::picture::Color;
 use crate::plane::{OwnValue, Plane, Presence};
-use crate::quilt::{Layer, MoverId, Quilt};
+use crate::quilt::{GroundClass, Layer, MoverId, Quilt};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, ScreenRect};
+use crate::units::{CellPos, CellRect, ScreenRect, WorldVec};
 use crate::view::View;
 
 /// How strongly a cell is coloured, so that it can still be seen below.
@@ -51,17 +51,62 @@ impl Overlay {
         self.frame(target, 1 + u32::from(self.cell_px().0 >= 24.0), color);
     }
 
-    /// Colours each cell by its ground class; what no layer says anything of stays as it is. Gives
-    /// the names of the map's classes with their colours, for [`Overlay::legend`].
+    /// Colours each cell by its ground class, and each part of one that has several; what no layer
+    /// says anything of stays as it is. Gives the names of the map's classes with their colours,
+    /// those that the map states or else some that differ, for [`Overlay::legend`].
     pub fn ground(&mut self, quilt: &Quilt, ground: &GroundMap) -> Vec<(String, Color)> {
-        self.tint(ground.bounds(), |at| match ground.class_at(at) {
-            Presence::Here(class) => {
-                class.map(|class| Color { a: TINT, ..color_of_number(class.index()) })
-            }
+        let rules = quilt.ground_rules();
+        let color =
+            |class: GroundClass| rules.class_color(class).unwrap_or(color_of_number(class.index()));
+        let tint = |class: Presence<Option<GroundClass>>| match class {
+            Presence::Here(class) => class.map(|class| Color { a: TINT, ..color(class) }),
             Presence::NotHere | Presence::Damaged => Some(Color::rgba(0, 0, 0, TINT)),
+        };
+        let mut parted = Vec::new();
+        self.tint(ground.bounds(), |at| {
+            if ground.parts_at(at).nth(1).is_some() {
+                parted.push(at);
+                return None;
+            }
+            tint(ground.class_at(at))
         });
-        let classes = quilt.ground_rules().classes().enumerate();
-        classes.map(|(number, name)| (name.to_owned(), color_of_number(number))).collect()
+        for at in parted {
+            self.tint_parts(ground, at, tint);
+        }
+        let classes = rules.handles().zip(rules.classes());
+        classes.map(|(class, name)| (name.to_owned(), color(class))).collect()
+    }
+
+    /// Colours a cell pixel row by pixel row, by the parts in which the middles of pixels lie.
+    fn tint_parts(
+        &mut self,
+        ground: &GroundMap,
+        cell: CellPos,
+        tint: impl Fn(Presence<Option<GroundClass>>) -> Option<Color>,
+    ) {
+        let bounds = self.lattice.bounds(cell);
+        let target = self.view.pixels(bounds);
+        let screen = ScreenRect::of_size(self.view.size());
+        let shown = target.intersection(screen);
+        let (width, height) = (target.right - target.left, target.bottom - target.top);
+        let place = |x: i32, y: i32| {
+            let part =
+                |at: i32, from: i32, length: i32| (f64::from(at - from) + 0.5) / f64::from(length);
+            let (x, y) = (part(x, target.left, width), part(y, target.top, height));
+            bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
+        };
+        for y in shown.top..shown.bottom {
+            let mut left = shown.left;
+            while left < shown.right {
+                let class = ground.class_at_point(place(left, y));
+                let same = |x: &i32| ground.class_at_point(place(*x, y)) == class;
+                let right = (left + 1..shown.right).take_while(same).last().unwrap_or(left) + 1;
+                if let Some(color) = tint(class) {
+                    self.rect(ScreenRect { left, top: y, right, bottom: y + 1 }, color);
+                }
+                left = right;
+            }
+        }
     }
 
     /// Colours the cells that a mover cannot enter, also outside the map.
@@ -146,15 +191,20 @@ impl Overlay {
 
     /// A box in the upper right corner that says which colour stands for what.
     pub fn legend(&mut self, entries: &[(String, Color)]) {
+        let longest = entries.iter().map(|(name, _)| name.chars().count() + 2).max().unwrap_or(0);
+        let width = self.text_width(longest) + 4 * self.text_scale as i32;
+        self.legend_at(self.view.size().width as i32 - width - 8, 8, entries);
+    }
+
+    /// The same, the upper left corner of the box at a pixel of the screen.
+    pub fn legend_at(&mut self, left: i32, top: i32, entries: &[(String, Color)]) {
         const NAME: Color = Color::rgb(226, 232, 238);
         let lines: Vec<(String, Color)> =
             entries.iter().map(|(name, _)| (format!("  {name}"), NAME)).collect();
-        let longest = lines.iter().map(|(line, _)| line.chars().count()).max().unwrap_or(0);
         let scale = self.text_scale as i32;
-        let left = self.view.size().width as i32 - self.text_width(longest) - 4 * scale - 8;
-        self.text_box(left, 8, &lines);
+        self.text_box(left, top, &lines);
         for (number, (_, color)) in (0..).zip(entries) {
-            let top = 8 + 2 * scale + self.line_height() * number;
+            let top = top + 2 * scale + self.line_height() * number;
             let (right, bottom) = (left + 9 * scale, top + 7 * scale);
             self.rect(ScreenRect { left: left + 2 * scale, top, right, bottom }, *color);
         }

@@ -16,6 +16,15 @@ impl Overlay {
     ///
     /// Costs a walk through all quads.
     pub fn figures(&mut self, quilt: &Quilt, list: &DrawList, pointer: Option<ScreenPoint>) {
+        self.text_box(8, 8, &Overlay::figure_lines(quilt, list, pointer));
+    }
+
+    /// The lines of [`Overlay::figures`], to be shown elsewhere.
+    pub fn figure_lines(
+        quilt: &Quilt,
+        list: &DrawList,
+        pointer: Option<ScreenPoint>,
+    ) -> Vec<(String, Color)> {
         const TITLE: Color = Color::rgb(255, 214, 120);
         const PLAIN: Color = Color::rgb(226, 232, 238);
         let (view, figures) = (list.view(), list.figures());
@@ -23,7 +32,7 @@ impl Overlay {
         let mut lines = vec![
             (format!("screen  {}", view.size()), PLAIN),
             (format!("map     {}", quilt.bounds()), PLAIN),
-            (format!("camera  {:.1},{:.1} zoom {}", center.x, center.y, view.zoom()), PLAIN),
+            (format!("camera  {:.1},{:.1} zoom {:.3}", center.x, center.y, view.zoom()), PLAIN),
         ];
         if let Some(point) = pointer {
             let place = view.to_world(point);
@@ -58,7 +67,7 @@ impl Overlay {
         if batches.len() > MOST_BATCHES {
             lines.push((format!("  … and {} more", batches.len() - MOST_BATCHES), PLAIN));
         }
-        self.text_box(8, 8, &lines);
+        lines
     }
 }
 

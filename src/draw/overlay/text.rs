@@ -2,7 +2,7 @@
 
 use super::{Overlay, OverlayQuad, glyphs};
 use crate::picture::Color;
-use crate::units::ScreenRect;
+use crate::units::{ScreenRect, ScreenSize};
 
 /// What lies behind text, so that it can be read over any map.
 const PLATE: Color = Color::rgba(12, 16, 20, 190);
@@ -30,6 +30,15 @@ impl Overlay {
     /// A line of text on a dark plate.
     pub fn label(&mut self, left: i32, top: i32, text: &str, color: Color) {
         self.text_box(left, top, &[(text, color)]);
+    }
+
+    /// How large the plate of some lines is, the longest of so many letters.
+    pub fn text_box_size(&self, letters: usize, lines: usize) -> ScreenSize {
+        let pad = 2 * self.text_scale as i32;
+        let (width, height) = (self.text_width(letters) + 2 * pad, self.line_height());
+        let lines = i32::try_from(lines).unwrap_or(i32::MAX);
+        let height = height.saturating_mul(lines).saturating_add(pad);
+        ScreenSize::new(width as u32, height as u32)
     }
 
     /// Lines of text on a dark plate, the upper left corner of the plate at a pixel of the

@@ -2,11 +2,12 @@
 
 use super::Overlay;
 use crate::draw::DrawList;
-use crate::draw::explain::{Explainer, Sight};
+use crate::draw::explain::{CellSight, Explainer, Sight};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::tile::Cell;
 use crate::units::{CellPos, ChunkPos, ScreenRect};
+use crate::view::View;
 
 /// How a tile is named in its cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -139,25 +140,7 @@ impl Overlay {
 
     /// A box beside a cell of the map that says of each layer whether its cell shows, and why not.
     pub fn why(&mut self, quilt: &Quilt, cell: CellPos) {
-        const SHOWN: Color = Color::rgb(150, 230, 130);
-        const UNSEEN: Color = Color::rgb(255, 170, 110);
-        const EMPTY: Color = Color::rgb(150, 158, 166);
-        let sights = Explainer::of(quilt, &self.view).cell(cell);
-        let lines: Vec<(String, Color)> = sights
-            .iter()
-            .map(|sight| {
-                let color = match sight.sight {
-                    Sight::Shown | Sight::Placeholder => SHOWN,
-                    Sight::Empty => EMPTY,
-                    _ => UNSEEN,
-                };
-                let tile = match sight.cell {
-                    Cell::EMPTY => String::new(),
-                    cell => format!("{} · ", quilt.tiles().notation(cell)),
-                };
-                (format!("{}: {tile}{sight}", sight.layer.name()), color)
-            })
-            .collect();
+        let lines = Overlay::why_lines(quilt, &self.view, cell);
         self.cell(cell, Color::rgb(255, 240, 150));
         let target = self.view.pixels(self.lattice.bounds(cell));
         let longest = lines.iter().map(|(line, _)| line.chars().count()).max().unwrap_or(0);
@@ -170,5 +153,25 @@ impl Overlay {
         let left = left.min(size.width as i32 - width).max(0);
         let top = target.top.min(size.height as i32 - height).max(0);
         self.text_box(left, top, &lines);
+    }
+
+    /// The lines of [`Overlay::why`], to be shown elsewhere.
+    pub fn why_lines(quilt: &Quilt, view: &View, cell: CellPos) -> Vec<(String, Color)> {
+        const SHOWN: Color = Color::rgb(150, 230, 130);
+        const UNSEEN: Color = Color::rgb(255, 170, 110);
+        const EMPTY: Color = Color::rgb(150, 158, 166);
+        let line = |sight: &CellSight<'_>| {
+            let color = match sight.sight {
+                Sight::Shown | Sight::Placeholder | Sight::Backdrop { .. } => SHOWN,
+                Sight::Empty => EMPTY,
+                _ => UNSEEN,
+            };
+            let tile = match sight.cell {
+                Cell::EMPTY => String::new(),
+                cell => format!("{} · ", quilt.tiles().notation(cell)),
+            };
+            (format!("{}: {tile}{sight}", sight.layer.name()), color)
+        };
+        Explainer::of(quilt, view).cell(cell).iter().map(line).collect()
     }
 }

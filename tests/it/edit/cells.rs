@@ -60,18 +60,30 @@ fn a_rule_gives_each_cell_and_variants_take_their_places() {
     let held = |quilt: &Quilt, at| quilt.get("soil", at).unwrap().here().unwrap();
     assert!(rect.cells().all(|at| held(&quilt, at) == rule(at)));
     let before = quilt.clone();
-    let edit = quilt.edit("vary", |pen| pen.vary("soil", CellRect::EVERYWHERE)).unwrap();
+    let edit = quilt.edit("vary", |pen| pen.vary("soil", CellRect::EVERYWHERE, 3)).unwrap();
     let mut flowers = 0;
     for at in rect.cells() {
         let tile_of = |quilt: &Quilt| quilt.tiles().tile_of(held(quilt, at));
-        let tile = tile_of(&before).map(|tile| quilt.tiles().variant_at(tile, at));
+        let tile = tile_of(&before).map(|tile| quilt.tiles().variant_at(tile, at, 3));
         assert_eq!(tile_of(&quilt), tile);
         assert_eq!(held(&quilt, at).turn(), rule(at).turn(), "turns stay");
         flowers += usize::from(tile != tile_of(&before));
     }
     assert!((40..140).contains(&flowers), "{flowers} of 329");
+    let varied = quilt.clone();
     quilt.apply(&edit.changes.inverse()).unwrap();
     assert!(quilt.same_as(&before));
+    // Laid with the same seed, they are the same; with another one they are others.
+    let laid = |seed: u64| {
+        let mut quilt = before.clone();
+        let grass = quilt.cell("field/grass+90").unwrap();
+        quilt.edit("lay", |pen| pen.fill_varied("soil", rect, grass, seed)).unwrap();
+        quilt
+    };
+    let (same, other) = (laid(3), laid(4));
+    let grasses: Vec<CellPos> = rect.cells().filter(|at| rule(*at) == grass).collect();
+    assert!(grasses.iter().all(|at| held(&same, *at) == held(&varied, *at)));
+    assert!(grasses.iter().any(|at| held(&other, *at) != held(&varied, *at)));
     let wide = CellRect::new(CellPos::ORIGIN, 1 << 30, 1 << 30);
     assert!(quilt.edit("wide", |pen| pen.put_each("soil", wide, rule)).is_err());
 }

@@ -3,13 +3,15 @@
 mod atlas;
 mod minimap;
 mod overlays;
+mod panel;
 
 use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::bail;
 use sturdy_quilt::{
-    Clock, Color, DrawFigures, DrawList, Frame, Loader, Overlay, Painter, Picture, Quilt, TileSet,
+    Blend, Clock, Color, DrawFigures, DrawList, Frame, Layer, LayerId, Loader, Overlay, Painter,
+    Picture, Quilt, TileSet,
 };
 
 use crate::args::DrawArgs;
@@ -17,6 +19,8 @@ use crate::output::{Kind, Output};
 use crate::{Outcome, map, problems};
 
 use super::contact_sheet;
+use super::words::{counted, rounded, rounded_point};
+use panel::Panel;
 
 /// Where a picture goes that the user has given no name.
 const DEFAULT: &str = "map.png";
@@ -45,28 +49,39 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     if let Some(palette) = &args.palette {
         quilt = in_palette(&quilt, palette)?;
     }
+    if !args.layers.is_empty() {
+        quilt = with_layers(&quilt, &args.layers)?;
+    }
     if let Some(page) = args.atlas {
         return atlas::run(&quilt, page, args, output, out);
     }
     if let Some(scale) = args.minimap {
         return minimap::run(&quilt, scale, args, output, out);
     }
-    let mut view = map::view(&quilt, &args.view)?.snapped(args.snap);
+    let turn = args.turn.unwrap_or(0.0).to_radians();
+    let mut view = map::turned_view(&quilt, &args.view, turn)?.snapped(args.snap);
     if let Some(cell) = args.cell {
         view = view.centered_on(quilt.lattice().center(cell));
-    }
-    if let Some(degrees) = args.turn {
-        view = view.turned(degrees.to_radians());
     }
     let mut list = DrawList::new();
     list.rebuild(&quilt, &view, &Clock::at_ms(args.time), &[]);
     let mut overlay = Overlay::new();
     overlay.begin(&view, quilt.lattice());
-    overlays::lay_over(&mut overlay, &quilt, &list, args)?;
+    let mut panel = Panel::default();
+    overlays::lay_over(&mut overlay, &mut panel, &quilt, &list, args)?;
     let picture = painted(&list, &overlay, args.background);
+    let (picture, panel) = panel.beside(picture, args.background);
     let path = put(&mut output, args, &picture)?;
-    let (size, zoom, center) = (view.size(), view.zoom(), view.center());
-    output.say(format!("{}: {size}, zoom {zoom}, centred on {center}", path.display()));
+    let (zoom, center) = (rounded(view.zoom()), rounded_point(view.center()));
+    let beside = match panel {
+        0 => String::new(),
+        width => format!(", and {width} px of text beside it"),
+    };
+    output.say(format!(
+        "{}: {}, zoom {zoom}, centred on {center}{beside}",
+        path.display(),
+        view.size()
+    ));
     output.say(described(&list.figures()));
     let sight = quilt.explain_view(&view);
     if sight.is_empty() {
@@ -87,12 +102,42 @@ fn draw_sheet(
     mut output: Output,
     out: &mut dyn Write,
 ) -> anyhow::Result<Outcome> {
+    let unused = unused_by_sheets(args);
+    if !unused.is_empty() {
+        bail!("a tile set is drawn as a contact sheet, which has no {}", unused.join(", "));
+    }
     let picture = contact_sheet::picture(set)?;
     let path = put(&mut output, args, &picture)?;
-    let (size, name, tiles) = (picture.size(), set.name(), set.tiles().len());
-    output.say(format!("{}: {size}, the {tiles} tiles of {name}", path.display()));
+    let (size, name) = (picture.size(), set.name());
+    let tiles = counted(set.tiles().len(), "tile");
+    output.say(format!("{}: {size}, the {tiles} of {name}", path.display()));
     output.write(out)?;
     Ok(Outcome::Fine)
+}
+
+/// The options that were given and that mean nothing to a contact sheet.
+fn unused_by_sheets(args: &DrawArgs) -> Vec<&'static str> {
+    let given = [
+        ("--size", args.view.size.is_some()),
+        ("--center", args.view.center.is_some()),
+        ("--cell", args.cell.is_some()),
+        ("--zoom", args.view.zoom.is_some()),
+        ("--fit", args.view.fit),
+        ("--background", args.background != DrawArgs::BACKGROUND),
+        ("--overlay", !args.overlay.is_empty()),
+        ("--layers", !args.layers.is_empty()),
+        ("--time", args.time != 0),
+        ("--turn", args.turn.is_some()),
+        ("--snap", args.snap),
+        ("--palette", args.palette.is_some()),
+        ("--minimap", args.minimap.is_some()),
+        ("--atlas", args.atlas.is_some()),
+        ("--why", args.why.is_some()),
+        ("--edges", args.edges.is_some()),
+        ("--blocked", args.blocked.is_some()),
+        ("--values", args.values.is_some()),
+    ];
+    given.into_iter().filter(|(_, is_given)| *is_given).map(|(name, _)| name).collect()
 }
 
 /// A list and an overlay as a picture.
@@ -103,21 +148,43 @@ pub(crate) fn painted(list: &DrawList, overlay: &Overlay, background: Color) -> 
     frame.to_picture()
 }
 
-/// A map with all its layers in a palette.
+/// A map with its layers in a palette, but for lights that have one of their own.
 fn in_palette(quilt: &Quilt, palette: &str) -> anyhow::Result<Quilt> {
     let slot = quilt.palette(palette)?;
     let mut tinted = quilt.clone();
     tinted.edit("palette", |pen| {
-        let layers = quilt.layers().iter();
-        { layers }.try_for_each(|layer| pen.set_layer(layer.id(), |layer| layer.palette(slot)))
+        let is_light = |layer: &&Layer| {
+            let settings = layer.settings();
+            settings.blend == Blend::Add && settings.palette.is_some()
+        };
+        let mut layers = quilt.layers().iter().filter(|layer| !is_light(layer));
+        layers.try_for_each(|layer| pen.set_layer(layer.id(), |layer| layer.palette(slot)))
     })?;
     Ok(tinted)
+}
+
+/// A map in which some of its layers are shown, whether or not they are hidden, and no others.
+fn with_layers(quilt: &Quilt, names: &[String]) -> anyhow::Result<Quilt> {
+    let asked: Vec<LayerId> =
+        names.iter().map(|name| Ok(quilt.layer(name)?.id())).collect::<anyhow::Result<_>>()?;
+    let mut chosen = quilt.clone();
+    chosen.edit("layers", |pen| {
+        { quilt.layers().iter() }.try_for_each(|layer| {
+            let is_asked = asked.contains(&layer.id());
+            pen.set_layer(layer.id(), |settings| {
+                let draws = is_asked || settings.draws;
+                settings.visible(is_asked).draws(draws)
+            })
+        })
+    })?;
+    Ok(chosen)
 }
 
 /// The figures in words.
 pub(crate) fn described(figures: &DrawFigures) -> String {
     let DrawFigures { cells, quads, hidden, clear, off_screen, .. } = figures;
+    let (tiles, cells) = (counted(*quads, "tile"), counted(*cells, "cell"));
     format!(
-        "{quads} tiles drawn; of {cells} cells {hidden} are hidden by others, {clear} clear, {off_screen} out of view"
+        "{tiles} drawn; of {cells} {hidden} are hidden by others, {clear} clear, {off_screen} out of view"
     )
 }

@@ -4,11 +4,15 @@ use sturdy_quilt::{
     Color, DrawList, GroundMap, Overlay, OwnValue, Plane, Quilt, TileText, ValueKind,
 };
 
+use super::panel::Panel;
 use crate::args::{DrawArgs, OverlayKind};
+use crate::commands::words::rounded;
 
-/// Lays over the map what was asked for, in an order in which nothing hides the rest.
+/// Lays over the map what was asked for, in an order in which nothing hides the rest. What there
+/// is to read about it comes into the panel.
 pub(super) fn lay_over(
     overlay: &mut Overlay,
+    panel: &mut Panel,
     quilt: &Quilt,
     list: &DrawList,
     args: &DrawArgs,
@@ -23,7 +27,7 @@ pub(super) fn lay_over(
         legend.extend(overlay.ground(quilt, &GroundMap::of(quilt)));
     }
     if let Some(layer) = &args.values {
-        show_values(overlay, quilt, layer)?;
+        legend.extend(show_values(overlay, quilt, layer)?);
     }
     if let Some(mover) = &args.blocked {
         overlay.blocked(&GroundMap::of(quilt), quilt.mover(mover)?, red);
@@ -69,32 +73,70 @@ pub(super) fn lay_over(
     if wanted(OverlayKind::Markers) {
         overlay.markers(quilt);
     }
-    if wanted(OverlayKind::Figures) {
-        overlay.figures(quilt, list, None);
-    }
     if let Some(cell) = args.why {
-        overlay.why(quilt, cell);
+        const TITLE: Color = Color::rgb(255, 240, 150);
+        overlay.cell(cell, TITLE);
+        let mut lines = vec![(format!("cell {cell}"), TITLE)];
+        lines.extend(Overlay::why_lines(quilt, list.view(), cell));
+        panel.text(lines);
     }
-    overlay.legend(&legend);
+    panel.legend(legend);
+    if wanted(OverlayKind::Figures) {
+        panel.text(Overlay::figure_lines(quilt, list, None));
+    }
     Ok(())
 }
 
-/// Colours cells by a value layer, from its lowest value to its highest; 0 stays as it is.
-fn show_values(overlay: &mut Overlay, quilt: &Quilt, layer: &str) -> anyhow::Result<()> {
-    fn show<V: OwnValue + Into<f64>>(overlay: &mut Overlay, values: &Plane<V>) {
-        let all = || values.occupied().map(|(_, value)| value.into()).filter(|v| !v.is_nan());
-        let (low, high) = (all().fold(0.0, f64::min), all().fold(0.0, f64::max));
-        overlay.values(values, |value| {
-            let value: f64 = value.into();
-            let part = (value - low) / (high - low).max(f64::MIN_POSITIVE);
-            let level = (part.clamp(0.0, 1.0) * 255.0) as u8;
-            (value != 0.0).then_some(Color::rgba(level, level / 2 + 60, 255 - level, 170))
+/// How many values the legend names.
+const STEPS: usize = 5;
+
+/// Colours the cells of the map by a value layer: dark blue where it is lowest, bright yellow where
+/// it is highest. Gives the legend.
+fn show_values(
+    overlay: &mut Overlay,
+    quilt: &Quilt,
+    layer: &str,
+) -> anyhow::Result<Vec<(String, Color)>> {
+    fn show<V: OwnValue + Into<f64>>(
+        overlay: &mut Overlay,
+        quilt: &Quilt,
+        values: &Plane<V>,
+        name: &str,
+    ) -> Vec<(String, Color)> {
+        // Cells without a value of their own have 0, which is a value as any other.
+        let cells = quilt.bounds().union(values.bounds());
+        let occupied = values.occupied().map(|(_, value)| value.into());
+        let has_zeros = values.occupied().count() as u64 != cells.cell_count();
+        let all = occupied.chain(has_zeros.then_some(0.0)).filter(|value: &f64| value.is_finite());
+        let (low, high) = all.fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), value| {
+            (low.min(value), high.max(value))
         });
+        let color = |value: f64| {
+            let part = ((value - low) / (high - low).max(f64::MIN_POSITIVE)).clamp(0.0, 1.0);
+            let mix = |from: u8, to: u8| {
+                (f64::from(from) + (f64::from(to) - f64::from(from)) * part).round() as u8
+            };
+            Color::rgba(mix(24, 255), mix(30, 224), mix(110, 70), 190)
+        };
+        let mut cursor = values.cursor();
+        overlay.tint(cells, |at| {
+            let value: f64 = cursor.get(at).here()?.into();
+            (!value.is_nan()).then(|| color(value))
+        });
+        if low > high {
+            return Vec::new();
+        }
+        let step = |number: usize| {
+            let value = low + (high - low) * number as f64 / (STEPS - 1) as f64;
+            (format!("{name} {}", rounded(value)), Color { a: 255, ..color(value) })
+        };
+        let mut legend: Vec<(String, Color)> = (0..STEPS).rev().map(step).collect();
+        legend.dedup_by(|a, b| a.0 == b.0);
+        legend
     }
-    match quilt.value_layer(layer)?.kind() {
-        ValueKind::U32 => show(overlay, quilt.values::<u32>(layer)?),
-        ValueKind::I32 => show(overlay, quilt.values::<i32>(layer)?),
-        ValueKind::F32 => show(overlay, quilt.values::<f32>(layer)?),
-    }
-    Ok(())
+    Ok(match quilt.value_layer(layer)?.kind() {
+        ValueKind::U32 => show(overlay, quilt, quilt.values::<u32>(layer)?, layer),
+        ValueKind::I32 => show(overlay, quilt, quilt.values::<i32>(layer)?, layer),
+        ValueKind::F32 => show(overlay, quilt, quilt.values::<f32>(layer)?, layer),
+    })
 }

@@ -1,0 +1,860 @@
+//! Cells put back into the texts, tables and pictures from which a layer was read: only the lines,
+//! fields and pixels of cells that have changed are written anew.
+
+use std::collections::BTreeMap;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+use serde_json::{Value, json};
+
+use super::cell::CellSpelling;
+use super::fields::each_field;
+use super::legend::{self, Legend};
+use super::{CellSource, Form, Grid, form_of, marks, numbers, packed, piece_corner};
+use super::{picture, rows, table};
+use crate::document::Limits;
+use crate::document::back::{Patcher, Patches};
+use crate::document::files::{Files, decoded_picture};
+use crate::document::problem::Problems;
+use crate::document::reader::{Fields, Reader};
+use crate::document::source::{FileSource, resolved};
+use crate::document::tree::{Node, Span, Tree};
+use crate::document::write::{Laid, free_character, near_colors};
+use crate::picture::{Color, Picture};
+use crate::quilt::{Layer, Quilt};
+use crate::tile::{Cell, CellNotation, NumberedTiles, TileTable};
+use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
+
+/// The files of a map while changes are put back into them.
+pub(in crate::document) struct HeldFiles<'s> {
+    pub(in crate::document) source: &'s dyn FileSource,
+    /// The path of the map.
+    pub(in crate::document) map: &'s str,
+    pub(in crate::document) limits: &'s Limits,
+    /// Those that have changed, besides the document.
+    pub(in crate::document) changed: BTreeMap<String, Vec<u8>>,
+    /// Those that must not change, since others read them too.
+    pub(in crate::document) shared: Vec<String>,
+}
+
+/// Why changes cannot be put back, in words that go on from "since".
+type Why = String;
+
+impl HeldFiles<'_> {
+    fn path(&self, named: &str) -> Result<String, Why> {
+        resolved(self.map, named).map_err(|why| format!("`{named}`: {why}"))
+    }
+
+    /// Takes a file as it is to be, unless others read it too.
+    fn change(&mut self, path: String, bytes: Vec<u8>) -> Result<(), Why> {
+        if self.shared.contains(&path) {
+            return Err(format!("others read `{path}` as well, which would change with it"));
+        }
+        self.changed.insert(path, bytes);
+        Ok(())
+    }
+
+    fn bytes(&self, path: &str) -> Result<Vec<u8>, Why> {
+        if let Some(bytes) = self.changed.get(path) {
+            return Ok(bytes.clone());
+        }
+        let most = self.limits.file_bytes;
+        self.source.read(path, most).map_err(|error| format!("`{path}` cannot be read: {error}"))
+    }
+
+    fn text(&self, path: &str) -> Result<String, Why> {
+        String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is no UTF-8 text"))
+    }
+}
+
+/// A cell that has changed.
+#[derive(Clone, Copy)]
+struct Change {
+    at: CellPos,
+    before: Cell,
+    after: Cell,
+}
+
+/// A grid of cells of a layer, as it is stated.
+struct Stated<'a> {
+    form: Form,
+    node: Node<'a>,
+    fields: Fields<'a>,
+    legend_node: Option<Node<'a>>,
+    legend: Legend<Cell>,
+    numbers: Option<NumberedTiles>,
+    has_marks: bool,
+    /// Of a list of numbers.
+    order: ScanOrder,
+    rect: CellRect,
+    is_piece: bool,
+}
+
+/// Puts the changed cells of a layer back into where it was read from: into the document by
+/// patches, and into files.
+pub(in crate::document) fn put_back<'a>(
+    patcher: &mut Patcher<'a>,
+    files: &mut HeldFiles<'_>,
+    layer_node: Node<'a>,
+    (before, after): (&Layer, &Layer),
+    quilt: &Quilt,
+) -> Result<(), Why> {
+    let changes = changes(before, after);
+    let mut back = Back { files, layer_node, tiles: quilt.tiles() };
+    let mut stated = back.stated(patcher.text, before, quilt)?;
+    let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
+    for change in changes {
+        // Of pieces that overlap the last counts.
+        let place = stated.iter().rposition(|stated| stated.rect.contains(change.at));
+        match place {
+            Some(place) => of_each[place].push(change),
+            None if stated.len() == 1 && !stated[0].is_piece => of_each[0].push(change),
+            None => return Err(format!("cell {} lies outside of its pieces", change.at)),
+        }
+    }
+    for (stated, changes) in stated.iter_mut().zip(of_each).filter(|(_, of)| !of.is_empty()) {
+        back.put(patcher, stated, &changes, after)?;
+    }
+    Ok(())
+}
+
+/// The cells in which two states of a layer differ, row by row.
+fn changes(before: &Layer, after: &Layer) -> Vec<Change> {
+    let mut changes = Vec::new();
+    for chunk in after.cells().differences(before.cells()) {
+        for at in chunk.cells().cells() {
+            let held = |layer: &Layer| layer.cells().get(at).here().unwrap_or_default();
+            let (before, after) = (held(before), held(after));
+            if before != after {
+                changes.push(Change { at, before, after });
+            }
+        }
+    }
+    changes.sort_by_key(|change| (change.at.y(), change.at.x()));
+    changes
+}
+
+struct Back<'f, 's, 'a, 't> {
+    files: &'f mut HeldFiles<'s>,
+    layer_node: Node<'a>,
+    tiles: &'t TileTable,
+}
+
+impl<'a> Back<'_, '_, 'a, '_> {
+    fn entry(&self, key: &str) -> Option<Node<'a>> {
+        let entries = self.layer_node.entries()?;
+        entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
+    }
+
+    /// The grids of the layer, read again for what they mean.
+    fn stated(&self, text: &'a str, layer: &Layer, quilt: &Quilt) -> Result<Vec<Stated<'a>>, Why> {
+        let cells = self.entry("cells").ok_or("it has no `cells` in the document")?;
+        let mut problems = Problems::new(self.files.limits);
+        // What is wrong is not shown: the map was loaded from this text.
+        let mut reader = Reader::of_text(text, "", &mut problems);
+        let mut files = Files::new(self.files.source, self.files.limits);
+        let most = self.files.limits.cells;
+        let mut source = CellSource {
+            files: &mut files,
+            map: self.files.map,
+            lost_sets: false,
+            cells_left: most,
+        };
+        let mut quilt = quilt.clone();
+        let what = format!("`cells` of layer `{}`", layer.name());
+        let unread = || "its cells cannot be read again".to_owned();
+        let corner = match self.entry("at") {
+            Some(at) => crate::document::read_places::read_cell_pos(&mut reader, at, "the place"),
+            None => Some(CellPos::ORIGIN),
+        };
+        let corner = corner.ok_or_else(unread)?;
+        let pieces =
+            cells.entries().and_then(|all| all.iter().find(|e| e.key == "pieces").copied());
+        let Some(pieces) = pieces else {
+            let (form, fields) = form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
+            let mut grid = Grid {
+                what: &what,
+                form,
+                fields: &fields,
+                shared: None,
+                corner,
+                source: &mut source,
+            };
+            let read = read_stated(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            return Ok(vec![read.of(cells, fields, false)]);
+        };
+        let shared = reader.fields(cells, &what, &super::SHARED).ok_or_else(unread)?;
+        let mut all = Vec::new();
+        for piece in pieces.value.items().unwrap_or_default() {
+            let (form, fields) = form_of(&mut reader, piece, &what, true).ok_or_else(unread)?;
+            let corner = piece_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
+            let shared = Some(&shared);
+            let mut grid =
+                Grid { what: &what, form, fields: &fields, shared, corner, source: &mut source };
+            let read = read_stated(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            all.push(read.of(piece, fields, true));
+        }
+        Ok(all)
+    }
+
+    /// Puts changes into one grid.
+    fn put(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &mut Stated<'a>,
+        changes: &[Change],
+        layer: &Layer,
+    ) -> Result<(), Why> {
+        let beside_marks = |change: &&Change| {
+            stated.has_marks
+                && !change.after.is_empty()
+                && change.before.marks() != change.after.marks()
+        };
+        if let Some(change) = changes.iter().find(beside_marks) {
+            return Err(format!("the marks of cell {} stand in `marks`", change.at));
+        }
+        let mut rect = stated.rect;
+        for change in changes.iter().filter(|change| !change.after.is_empty()) {
+            rect = rect.union(CellRect::of_cell(change.at));
+        }
+        let grown = Grown::of(stated.rect, rect);
+        let node = stated.fields.get(stated.form.key()).ok_or("its cells are not stated")?;
+        match stated.form {
+            Form::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
+            Form::Table => self.put_table(patcher, stated, node, changes, grown)?,
+            Form::Picture => self.put_picture(patcher, stated, node, changes, grown)?,
+            Form::Numbers => self.put_numbers(patcher, stated, node, changes, grown)?,
+            Form::Packed => self.put_packed(patcher, stated, node, layer, rect)?,
+        }
+        if grown.is_any() {
+            if let Some(size) = stated.fields.get("size").filter(|_| stated.form != Form::Packed) {
+                let size_now = json!([rect.width(), rect.height()]);
+                patcher.set(size, "size", &size_now.into());
+            }
+            self.put_corner(patcher, rect.corner());
+        }
+        Ok(())
+    }
+
+    /// States the first cell of the layer.
+    fn put_corner(&self, patcher: &mut Patcher<'a>, corner: CellPos) {
+        let at: Laid = json!([corner.x(), corner.y()]).into();
+        let entries = self.layer_node.entries().unwrap_or_default();
+        match entries.iter().find(|entry| entry.key == "at" || entry.key == "cells") {
+            _ if self.entry("at").is_some() => {
+                self.entry("at").into_iter().for_each(|node| patcher.set(node, "at", &at));
+            }
+            Some(cells) if corner != CellPos::ORIGIN => patcher.add_entry_before(cells, "at", &at),
+            _ => {}
+        }
+    }
+
+    /// Adds entries to a legend, in the document or in its file.
+    fn add_to_legend(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        new: &[(String, Cell)],
+    ) -> Result<(), Why> {
+        if new.is_empty() {
+            return Ok(());
+        }
+        let value = |cell: Cell| match cell {
+            Cell::EMPTY => Value::Null,
+            cell => self.tiles.notation(cell).to_string().into(),
+        };
+        let Some(node) = stated.legend_node else {
+            let legend: serde_json::Map<String, Value> =
+                new.iter().map(|(sign, cell)| (sign.clone(), value(*cell))).collect();
+            patcher.add_entry(stated.node, "legend", &Value::from(legend).into());
+            return Ok(());
+        };
+        if !node.is_text() {
+            for (sign, cell) in new {
+                patcher.add_entry(node, sign, &value(*cell).into());
+            }
+            return Ok(());
+        }
+        let path = self.files.path(&node.text().unwrap_or_default())?;
+        let text = self.files.text(&path)?;
+        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
+        let mut in_file = Patcher::new(&text);
+        for (sign, cell) in new {
+            in_file.add_entry(tree.root(), sign, &value(*cell).into());
+        }
+        let changed = in_file.patches.applied(&text);
+        self.files.change(path, changed.into_bytes())?;
+        Ok(())
+    }
+
+    fn put_rows(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let mut signs = Signs::of(&stated.legend.characters, self.tiles);
+        let empty = grown.is_any().then(|| signs.sign(Cell::EMPTY)).unwrap_or(' ');
+        let mut changed: BTreeMap<i64, Vec<(i64, char)>> = BTreeMap::new();
+        for change in changes {
+            let (column, row) = grown.place(change.at);
+            changed.entry(row).or_default().push((column, signs.sign(change.after)));
+        }
+        let renewed = |row: i64, text: &str| -> Option<String> {
+            let cells = changed.get(&row);
+            if cells.is_none() && grown.left == 0 && grown.right == 0 {
+                return None;
+            }
+            let pad = |count: u32| std::iter::repeat_n(empty, count as usize);
+            let mut characters: Vec<char> =
+                pad(grown.left).chain(text.chars()).chain(pad(grown.right)).collect();
+            for (column, sign) in cells.into_iter().flatten() {
+                *characters.get_mut(*column as usize)? = *sign;
+            }
+            Some(characters.into_iter().collect())
+        };
+        let width = grown.rect.width();
+        let new_row = |row: i64| {
+            let line: String = std::iter::repeat_n(empty, width as usize).collect();
+            let held = changed.get(&row).into_iter().flatten();
+            let mut characters: Vec<char> = line.chars().collect();
+            for (column, sign) in held {
+                if let Some(place) = characters.get_mut(*column as usize) {
+                    *place = *sign;
+                }
+            }
+            characters.into_iter().collect::<String>()
+        };
+        let (top, height) = (i64::from(grown.top), i64::from(grown.before.height()));
+        let above: Vec<String> = (0..top).map(new_row).collect();
+        let below = (top + height..i64::from(grown.rect.height())).map(new_row);
+        let below: Vec<String> = below.collect();
+        if let Some(path) = node.text() {
+            let path = self.files.path(&path)?;
+            let text = self.files.text(&path)?;
+            let changed =
+                lines_changed(&text, &above, &below, |at, line| renewed(top + at as i64, line));
+            self.files.change(path, changed.into_bytes())?;
+        } else {
+            put_lines(patcher, node, &above, &below, |at, line| renewed(top + at as i64, line));
+        }
+        self.add_to_legend(patcher, stated, &signs.new)
+    }
+
+    fn put_table(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let path = node.text().map(|path| self.files.path(&path)).transpose()?;
+        let text = match &path {
+            Some(path) => self.files.text(path)?,
+            None => {
+                let items = node.items().unwrap_or_default();
+                let lines = items.iter().filter_map(|item| item.text());
+                lines.map(|line| line.into_owned() + "\n").collect()
+            }
+        };
+        let mut fields: FxHashMap<Cell, String> = FxHashMap::default();
+        for (field, cell) in &stated.legend.fields {
+            let held = fields.entry(*cell).or_insert_with(|| field.clone());
+            // Of several the first in their order, so that a save is always the same.
+            if field < held {
+                held.clone_from(field);
+            }
+        }
+        let body = text.strip_prefix('\u{feff}').unwrap_or(&text);
+        let begin = text.len() - body.len();
+        let mut spans: Vec<Vec<Span>> = vec![Vec::new()];
+        let mut empty_number = None;
+        let read = each_field(body, |field| {
+            let start = begin + field.start;
+            let raw = raw_field(&text[start..]);
+            let trimmed = raw.trim();
+            let blanks = raw.len() - raw.trim_start().len();
+            if empty_number.is_none()
+                && let (Some(numbers), Ok(number)) = (&stated.numbers, field.text.trim().parse())
+                && numbers.empty_number() == number
+            {
+                empty_number = Some(number);
+            }
+            spans.last_mut()?.push(Span { start: start + blanks, len: trimmed.len() });
+            if field.ends_row {
+                spans.push(Vec::new());
+            }
+            Some(())
+        });
+        spans.retain(|row| !row.is_empty());
+        if read.is_err() || spans.len() != grown.before.height() as usize {
+            return Err("its table cannot be read again".to_owned());
+        }
+        let mut spelled = |cell: Cell| -> String {
+            if let Some(field) = fields.get(&cell) {
+                return field.clone();
+            }
+            let number = stated.numbers.as_ref().and_then(|numbers| match cell {
+                Cell::EMPTY => empty_number,
+                cell => numbers.number_of(cell),
+            });
+            let field = match (number, cell) {
+                (Some(number), _) => number.to_string(),
+                (None, Cell::EMPTY) => String::new(),
+                (None, cell) => crate::document::write::field(&self.tiles.notation(cell)),
+            };
+            fields.insert(cell, field.clone());
+            field
+        };
+        let mut patches = Patches::default();
+        let mut rows: BTreeMap<i64, BTreeMap<i64, String>> = BTreeMap::new();
+        for change in changes {
+            let (column, row) = grown.place(change.at);
+            rows.entry(row).or_default().insert(column, spelled(change.after));
+        }
+        let blank = spelled(Cell::EMPTY);
+        let (left, top) = (i64::from(grown.left), i64::from(grown.top));
+        for (at, row) in spans.iter().enumerate() {
+            let held = rows.get(&(top + at as i64));
+            let new =
+                |column: i64| held.and_then(|held| held.get(&column)).unwrap_or(&blank).clone();
+            let (Some(first), Some(last)) = (row.first(), row.last()) else { continue };
+            let before: String = (0..left).map(|column| new(column) + ",").collect();
+            patches.insert(first.start, &before);
+            for (column, span) in (left..).zip(row) {
+                let Some(field) = held.and_then(|held| held.get(&column)) else { continue };
+                // A line of nothing at all would be no line to a reader of tables.
+                let is_alone = row.len() == 1 && grown.left + grown.right == 0;
+                let field = match field.is_empty() && is_alone {
+                    true => CellNotation::EMPTY_WORD.to_owned(),
+                    false => field.clone(),
+                };
+                if span.len == 0 {
+                    patches.insert(span.start, &field);
+                } else {
+                    patches.replace(*span, field);
+                }
+            }
+            let from = left + row.len() as i64;
+            let behind: String = (from..i64::from(grown.rect.width()))
+                .map(|column| format!(",{}", new(column)))
+                .collect();
+            patches.insert(last.start + last.len, &behind);
+        }
+        let line = |row: i64| {
+            let held = rows.get(&row);
+            let field =
+                |column: i64| held.and_then(|held| held.get(&column)).unwrap_or(&blank).clone();
+            let line = (0..i64::from(grown.rect.width())).map(field).collect::<Vec<_>>().join(",");
+            if line.is_empty() { CellNotation::EMPTY_WORD.to_owned() } else { line }
+        };
+        let height = i64::from(grown.before.height());
+        let above: Vec<String> = (0..top).map(line).collect();
+        let below: Vec<String> = (top + height..i64::from(grown.rect.height())).map(line).collect();
+        let changed = patches.applied(&text);
+        match path {
+            Some(path) => {
+                let changed = lines_changed(&changed, &above, &below, |_, _| None);
+                self.files.change(path, changed.into_bytes())?;
+            }
+            None => {
+                let lines: Vec<&str> = changed.lines().collect();
+                put_lines(patcher, node, &above, &below, |at, line| {
+                    lines.get(at).filter(|new| **new != line).map(|new| (*new).to_owned())
+                });
+            }
+        }
+        Ok(())
+    }
+
+    fn put_picture(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let path = self.files.path(&node.text().unwrap_or_default())?;
+        let bytes = self.files.bytes(&path)?;
+        let held = decoded_picture(&bytes, self.files.limits.pixels)
+            .map_err(|why| format!("`{path}`: {why}"))?;
+        let tolerance = stated.fields.get("tolerance").and_then(Node::integer).unwrap_or(0);
+        let mut colors = Colors::of(&stated.legend.colors, self.tiles, tolerance);
+        let size = PixelSize::new(grown.rect.width(), grown.rect.height());
+        let mut changed = held.clone();
+        if grown.is_any() {
+            changed = Picture::filled(size, colors.color(Cell::EMPTY)?);
+            for y in 0..held.size().height {
+                for x in 0..held.size().width {
+                    if let Some(color) = held.get(x, y) {
+                        changed.set(x + grown.left, y + grown.top, color);
+                    }
+                }
+            }
+        }
+        for change in changes {
+            let (x, y) = grown.place(change.at);
+            changed.set(x as u32, y as u32, colors.color(change.after)?);
+        }
+        let bytes = encoded(&changed, &path)?;
+        self.files.change(path, bytes)?;
+        let new: Vec<(String, Cell)> =
+            colors.new.iter().map(|(color, cell)| (color.to_string(), *cell)).collect();
+        self.add_to_legend(patcher, stated, &new)
+    }
+
+    fn put_numbers(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        if grown.is_any() {
+            return Err("its list of numbers has no room for more cells".to_owned());
+        }
+        let numbers = stated.numbers.as_ref().ok_or("its numbers are those of no set")?;
+        let order = stated.order;
+        let (width, height) = (stated.rect.width(), stated.rect.height());
+        let mut wanted: FxHashMap<CellPos, i64> = FxHashMap::default();
+        for change in changes {
+            let tile = match change.after.number() {
+                Some(number) if stated.has_marks => Cell::of_number(number),
+                _ => change.after,
+            };
+            let number = numbers.number_of(tile).ok_or_else(|| {
+                let notation = self.tiles.notation(change.after);
+                format!("`{notation}` has no number among those of its set")
+            })?;
+            wanted.insert(change.at, number);
+        }
+        let count = width as usize * height as usize;
+        let places = (0..count).filter_map(|index| {
+            let at = stated.rect.corner().saturating_add(order.offset(index, width, height));
+            wanted.get(&at).map(|number| (index, *number))
+        });
+        let places: Vec<(usize, i64)> = places.collect();
+        if !node.is_text() {
+            let items = node.items().unwrap_or_default();
+            for (index, number) in places {
+                let item = items.get(index).ok_or("its list of numbers is too short")?;
+                patcher.patches.replace(item.span(), number.to_string());
+            }
+            return Ok(());
+        }
+        let path = self.files.path(&node.text().unwrap_or_default())?;
+        let text = self.files.text(&path)?;
+        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
+        let items = tree.root().items().unwrap_or_default();
+        let mut patches = Patches::default();
+        for (index, number) in places {
+            let item = items.get(index).ok_or("its list of numbers is too short")?;
+            patches.replace(item.span(), number.to_string());
+        }
+        let changed = patches.applied(&text);
+        drop(items);
+        self.files.change(path, changed.into_bytes())?;
+        Ok(())
+    }
+
+    /// Packs the cells anew: of a block that nobody reads nothing stays as it was.
+    fn put_packed(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        layer: &Layer,
+        rect: CellRect,
+    ) -> Result<(), Why> {
+        let file = node.entries().unwrap_or_default();
+        let file = file.iter().find(|entry| entry.key == "file").and_then(|e| e.value.text());
+        let most = self.files.limits.file_bytes;
+        let (mut entries, block) =
+            crate::document::write::packed_piece(layer, self.tiles, rect, most)
+                .map_err(|error| error.to_string())?;
+        let held = match &file {
+            Some(named) => {
+                let path = self.files.path(named)?;
+                self.files.change(path, block)?;
+                json!({ "compression": "lz4", "file": named })
+            }
+            None => {
+                use base64::Engine;
+                let text = base64::engine::general_purpose::STANDARD.encode(block);
+                json!({ "compression": "lz4", "base64": text })
+            }
+        };
+        entries.push(("packed".to_owned(), held.into()));
+        if stated.is_piece {
+            entries.extend(stated.fields.get("at").map(|at| ("at".to_owned(), at.value().into())));
+        }
+        patcher.set(stated.node, "cells", &Laid::Object(entries));
+        Ok(())
+    }
+}
+
+/// What was read of a grid, without where it stands.
+struct Read<'a> {
+    form: Form,
+    legend_node: Option<Node<'a>>,
+    legend: Legend<Cell>,
+    numbers: Option<NumberedTiles>,
+    has_marks: bool,
+    order: ScanOrder,
+    rect: CellRect,
+}
+
+impl<'a> Read<'a> {
+    fn of(self, node: Node<'a>, fields: Fields<'a>, is_piece: bool) -> Stated<'a> {
+        let Read { form, legend_node, legend, numbers, has_marks, order, rect } = self;
+        Stated {
+            form,
+            node,
+            fields,
+            legend_node,
+            legend,
+            numbers,
+            has_marks,
+            order,
+            rect,
+            is_piece,
+        }
+    }
+}
+
+/// Reads a grid for its rectangle and for what its values mean.
+fn read_stated<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    quilt: &mut Quilt,
+) -> Option<Read<'a>> {
+    let has_marks = marks::read(reader, grid)?.is_some();
+    let numbers = numbers::read_meaning(reader, grid, quilt)?;
+    let mut spelling = CellSpelling::new(quilt, numbers.clone(), false);
+    let legend_node = grid.form.legend().and_then(|_| grid.get("legend"));
+    let legend = match (grid.form.legend(), legend_node) {
+        (Some(kind), Some(node)) => legend::read(reader, node, grid.source, kind, &mut spelling)?,
+        _ => Legend::default(),
+    };
+    let mut none = |_: CellPos, _: &[Cell]| Some(());
+    let rect = match grid.form {
+        Form::Rows => rows::read(reader, grid, &legend, &mut none),
+        Form::Picture => picture::read(reader, grid, &legend, &mut none),
+        Form::Table => table::read(reader, grid, &legend, &mut spelling, &mut none),
+        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut none),
+        Form::Packed => packed::read(reader, grid, &mut spelling, &mut none),
+    };
+    let order = numbers::read_order(reader, grid)?;
+    let (form, rect) = (grid.form, rect?);
+    Some(Read { form, legend_node, legend, numbers, has_marks, order, rect })
+}
+
+/// How much a grid grows on each side.
+#[derive(Clone, Copy)]
+struct Grown {
+    before: CellRect,
+    rect: CellRect,
+    left: u32,
+    top: u32,
+    right: u32,
+}
+
+impl Grown {
+    fn of(before: CellRect, rect: CellRect) -> Grown {
+        // A grid without cells lies wherever its first cell comes to be.
+        let (left, top, right) = match before.is_empty() {
+            true => (0, 0, rect.width()),
+            false => (
+                before.left().abs_diff(rect.left()),
+                before.top().abs_diff(rect.top()),
+                before.right().abs_diff(rect.right()),
+            ),
+        };
+        Grown { before, rect, left, top, right }
+    }
+
+    fn is_any(self) -> bool {
+        self.before != self.rect
+    }
+
+    /// The column and row of a cell.
+    fn place(self, cell: CellPos) -> (i64, i64) {
+        let from = |at: i32, first: i32| i64::from(at) - i64::from(first);
+        (from(cell.x(), self.rect.left()), from(cell.y(), self.rect.top()))
+    }
+}
+
+/// The characters of a legend, and those that come to it.
+struct Signs<'t> {
+    tiles: &'t TileTable,
+    by_cell: FxHashMap<Cell, char>,
+    used: FxHashSet<char>,
+    new: Vec<(String, Cell)>,
+}
+
+impl<'t> Signs<'t> {
+    fn of(legend: &[(char, Cell)], tiles: &'t TileTable) -> Signs<'t> {
+        let mut by_cell: FxHashMap<Cell, char> =
+            legend.iter().rev().map(|(sign, cell)| (*cell, *sign)).collect();
+        let used: FxHashSet<char> = legend.iter().map(|(sign, _)| *sign).collect();
+        if !used.contains(&' ') {
+            by_cell.entry(Cell::EMPTY).or_insert(' ');
+        }
+        Signs { tiles, by_cell, used, new: Vec::new() }
+    }
+
+    fn sign(&mut self, cell: Cell) -> char {
+        if let Some(sign) = self.by_cell.get(&cell) {
+            return *sign;
+        }
+        let sign = free_character(&self.tiles.notation(cell).to_string(), &self.used);
+        self.by_cell.insert(cell, sign);
+        self.used.insert(sign);
+        self.new.push((sign.to_string(), cell));
+        sign
+    }
+}
+
+/// The colours of a legend, and those that come to it.
+struct Colors<'t> {
+    tiles: &'t TileTable,
+    by_cell: FxHashMap<Cell, Color>,
+    used: Vec<Color>,
+    tolerance: u8,
+    new: Vec<(Color, Cell)>,
+}
+
+impl<'t> Colors<'t> {
+    fn of(legend: &[(Color, Cell)], tiles: &'t TileTable, tolerance: i64) -> Colors<'t> {
+        let mut by_cell: FxHashMap<Cell, Color> =
+            legend.iter().rev().map(|(color, cell)| (*cell, *color)).collect();
+        let used: Vec<Color> = legend.iter().map(|(color, _)| *color).collect();
+        if !used.contains(&Color::CLEAR) {
+            by_cell.entry(Cell::EMPTY).or_insert(Color::CLEAR);
+        }
+        let tolerance = u8::try_from(tolerance).unwrap_or(u8::MAX);
+        Colors { tiles, by_cell, used, tolerance, new: Vec::new() }
+    }
+
+    fn color(&mut self, cell: Cell) -> Result<Color, Why> {
+        if let Some(color) = self.by_cell.get(&cell) {
+            return Ok(*color);
+        }
+        let tile = self.tiles.tile_of(cell).and_then(|tile| self.tiles.mean_color(tile));
+        let notation = self.tiles.notation(cell).to_string();
+        let wanted = tile.unwrap_or_else(|| Color::of_name(&notation));
+        let is_free = |color: &Color| {
+            self.used.iter().all(|held| {
+                let channels = held.to_bytes().into_iter().zip(color.to_bytes());
+                let far = channels.map(|(a, b)| a.abs_diff(b)).max().unwrap_or(0);
+                // No pixel may be as near to both.
+                u32::from(far) > 2 * u32::from(self.tolerance)
+            })
+        };
+        let color = near_colors(wanted).find(is_free).ok_or_else(|| {
+            format!("no colour is free for `{notation}` beside those of its legend")
+        })?;
+        self.by_cell.insert(cell, color);
+        self.used.push(color);
+        self.new.push((color, cell));
+        Ok(color)
+    }
+}
+
+#[cfg(feature = "png")]
+fn encoded(picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
+    picture.to_png().map_err(|error| format!("`{path}` cannot be written: {error}"))
+}
+
+/// Without an encoder no picture can be written.
+#[cfg(not(feature = "png"))]
+fn encoded(_picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
+    Err(format!("`{path}` cannot be written without the feature `png`"))
+}
+
+/// A text with some of its lines changed, and others before and behind them. Ends of lines stay as
+/// they are.
+fn lines_changed(
+    text: &str,
+    above: &[String],
+    below: &[String],
+    mut change: impl FnMut(usize, &str) -> Option<String>,
+) -> String {
+    let end = if text.contains("\r\n") { "\r\n" } else { "\n" };
+    let (mark, body) = match text.strip_prefix('\u{feff}') {
+        Some(body) => ("\u{feff}", body),
+        None => ("", text),
+    };
+    let mut out = mark.to_owned();
+    for line in above {
+        out.extend([line.as_str(), end]);
+    }
+    let mut is_open = false;
+    for (at, whole) in body.split_inclusive('\n').enumerate() {
+        let line = whole.strip_suffix('\n').unwrap_or(whole);
+        let line = line.strip_suffix('\r').unwrap_or(line);
+        let rest = &whole[line.len()..];
+        match change(at, line) {
+            Some(new) => out.extend([new.as_str(), rest]),
+            None => out.push_str(whole),
+        }
+        is_open = rest.is_empty();
+    }
+    for line in below {
+        if std::mem::replace(&mut is_open, false) {
+            out.push_str(end);
+        }
+        out.extend([line.as_str(), end]);
+    }
+    out
+}
+
+/// The same for a list of texts in the document.
+fn put_lines<'a>(
+    patcher: &mut Patcher<'a>,
+    list: Node<'a>,
+    above: &[String],
+    below: &[String],
+    mut change: impl FnMut(usize, &str) -> Option<String>,
+) {
+    let items = list.items().unwrap_or_default();
+    for (at, item) in items.iter().enumerate() {
+        let line = item.text().unwrap_or_default();
+        if let Some(new) = change(at, &line) {
+            patcher.patches.replace(item.span(), Value::from(new).to_string());
+        }
+    }
+    if items.is_empty() {
+        let lines = above.iter().chain(below).cloned().collect();
+        return patcher.set(list, "rows", &Laid::texts(lines));
+    }
+    for line in above {
+        patcher.add_item(list, None, &Value::from(&**line).into());
+    }
+    for line in below {
+        patcher.add_item(list, Some(items.len() - 1), &Value::from(&**line).into());
+    }
+}
+
+/// A field of a table as it is spelled, from its beginning on (RFC 4180).
+fn raw_field(text: &str) -> &str {
+    let bytes = text.as_bytes();
+    let mut at = 0;
+    if bytes.first() == Some(&b'"') {
+        at = 1;
+        while at < bytes.len() {
+            match (bytes[at], bytes.get(at + 1)) {
+                (b'"', Some(b'"')) => at += 2,
+                (b'"', _) => break,
+                _ => at += 1,
+            }
+        }
+    }
+    let end = bytes[at.min(bytes.len())..].iter();
+    let end = end.take_while(|byte| !matches!(byte, b',' | b'\n' | b'\r')).count();
+    &text[..at.min(bytes.len()) + end]
+}
