@@ -24,7 +24,10 @@ enum Outcome {
 
 fn main() -> ExitCode {
     output::end_on_interrupt();
-    let args = Args::parse();
+    let args = match Args::try_parse() {
+        Ok(args) => args,
+        Err(error) => args::show_misunderstood(error),
+    };
     let mut out = anstream::stdout().lock();
     let done = run(args.command, &mut out).and_then(|outcome| {
         out.flush()?;
@@ -50,6 +53,7 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::Move(args) => commands::move_box::run(&args, out),
         Command::Ray(args) => commands::ray::run(&args, out),
         Command::Sight(args) => commands::sight::run(&args, out),
+        Command::Reach(args) => commands::reach::run(&args, out),
         Command::Outline(args) => commands::outline::run(&args, out),
         Command::Edit(args) => commands::edit::run(&args, out),
         Command::Convert(args) => commands::convert::run(&args, out),

@@ -311,6 +311,11 @@ pub(crate) fn open(path: &Path) -> anyhow::Result<Opened> {
     Ok(Opened::new(loaded, place))
 }
 
+/// Whether a name is that of a tile set.
+pub(crate) fn is_tile_set(name: &str) -> bool {
+    name.ends_with(".tiles.json")
+}
+
 /// Loads a map, an archive with one, or a grid of cells by itself.
 pub(crate) fn load(
     source: &dyn FileSource,

@@ -1,5 +1,7 @@
 //! What a game will ask a map for.
 
+use std::cell::OnceCell;
+
 use super::files::{Files, check_format, file_problem};
 use super::problem::{Problem, Problems};
 use super::reader::{Reader, parsed};
@@ -122,7 +124,8 @@ impl Expects {
 }
 
 fn read(text: &str, label: &str, problems: &mut Problems) -> Option<Expects> {
-    let tree = parsed(text, label, problems)?;
+    let mended = OnceCell::new();
+    let tree = parsed(text, &mended, label, problems)?;
     let (mut reader, root) = (Reader::of_text(text, label, problems), tree.root());
     check_format(&mut reader, root, EXPECTS_FORMAT)?;
     let known: Vec<&str> = ["$schema", "format", "version"].into_iter().chain(LISTS).collect();

@@ -9,7 +9,7 @@ use super::cache::LoadCache;
 use super::cells::fields::{Field, each_field};
 use super::files::{Files, decoded, file_problem};
 use super::load::{Loaded, Loader};
-use super::problem::{LoadError, Problem, Problems, Severity};
+use super::problem::{LoadError, Problem, Problems, Severity, relabel};
 use super::source::{FileSource, SourceError, resolved};
 use super::{Limits, MAP_FORMAT, VERSION};
 use crate::tile::{CellNotation, TileSet, check_name};
@@ -266,7 +266,11 @@ impl Loader {
         })?;
         let document = document.to_string().into_bytes();
         let around = Around { source, path: &path, document };
-        let mut loaded = loader.load(&around, &path)?;
+        let label = source.label(&path);
+        let mut loaded = loader
+            .load(&around, &path)
+            .map_err(|error| error.relabeled(&label, &source.label(&grid.path)))?;
+        relabel(&mut loaded.warnings, &label, &source.label(&grid.path));
         loaded.files.retain(|file| *file != path);
         let dropped = values.counts.iter().find(|(value, _)| *value == NOTHING);
         if let Some((_, count)) = dropped.filter(|_| grid.legend.is_none() && grid.set.is_none()) {

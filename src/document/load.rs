@@ -1,5 +1,7 @@
 //! Loading a map with all its files.
 
+use std::cell::OnceCell;
+
 use super::cache::LoadCache;
 use super::expects::Expects;
 use super::files::{Files, check_format, file_problem};
@@ -179,7 +181,8 @@ impl Loader {
         files.enter(LoadStage::Document, 1);
         let label = source.label(path);
         let quilt = files.text_asked_for(path, &mut problems).and_then(|text| {
-            let tree = parsed(&text, &label, &mut problems)?;
+            let mended = OnceCell::new();
+            let tree = parsed(&text, &mended, &label, &mut problems)?;
             let mut reader = Reader::of_text(&text, &label, &mut problems);
             let root = tree.root();
             check_format(&mut reader, root, MAP_FORMAT)?;

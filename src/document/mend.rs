@@ -34,6 +34,7 @@ pub(super) fn mend(text: &str) -> Mended {
         open: Vec::new(),
         faults: Vec::new(),
         value: Span { start: 0, len: 0 },
+        suspect: None,
     };
     let is_whole = mender.document().is_some();
     let Mender { out, faults, .. } = mender;
@@ -49,10 +50,6 @@ struct Open {
 }
 
 impl Open {
-    const fn sign(self) -> char {
-        if self.is_object { '{' } else { '[' }
-    }
-
     const fn end(self) -> char {
         if self.is_object { '}' } else { ']' }
     }
@@ -73,6 +70,9 @@ struct Mender<'t> {
     faults: Vec<Fault>,
     /// The text or the number that was read last.
     value: Span,
+    /// The first list or object that ends on a line which is indented less than that on which it
+    /// begins: most likely the one that is not closed.
+    suspect: Option<Open>,
 }
 
 impl Mender<'_> {
@@ -116,7 +116,8 @@ impl Mender<'_> {
     fn blanks(&mut self) -> Step {
         loop {
             let rest = self.rest();
-            self.at += rest.len() - rest.trim_start_matches([' ', '\t', '\n', '\r', '\u{feff}']).len();
+            self.at +=
+                rest.len() - rest.trim_start_matches([' ', '\t', '\n', '\r', '\u{feff}']).len();
             let rest = self.rest();
             let len = if rest.starts_with("//") || rest.starts_with('#') {
                 self.line_end(self.at) - self.at
@@ -182,6 +183,11 @@ impl Mender<'_> {
                     );
                     self.fault(self.one(at), message, format!("write `{}`", open.end()))?;
                 }
+                let (begin, end) = (self.indent(open.at), self.indent(at));
+                let starts_line = self.text[..at].trim_end_matches([' ', '\t']).ends_with('\n');
+                if starts_line && end < begin {
+                    self.suspect.get_or_insert(open);
+                }
                 self.open.pop();
                 self.value = self.one(at);
                 Some(())
@@ -191,8 +197,21 @@ impl Mender<'_> {
         }
     }
 
+    /// How far the line is indented on which a place lies.
+    fn indent(&self, at: usize) -> usize {
+        let start = self.text[..at].rfind('\n').map_or(0, |end| end + 1);
+        let line = &self.text[start..];
+        line.len() - line.trim_start_matches([' ', '\t']).len()
+    }
+
     /// The end of the text within a list or an object.
     fn unclosed(&mut self, open: Open) -> Step {
+        if let Some(suspect) = self.suspect {
+            let message = format!("the {} that begins here is not closed", suspect.word());
+            let hint =
+                format!("write `{}` where it ends: its lines are indented so", suspect.end());
+            return self.end(self.one(suspect.at), message, hint);
+        }
         let message = format!("the {} that begins here is never closed", open.word());
         let hint = format!("write `{}` where it ends", open.end());
         let ends: Vec<u8> = self.open.iter().rev().map(|open| open.end() as u8).collect();
@@ -270,7 +289,9 @@ impl Mender<'_> {
                 let word = self.word();
                 let span = Span { start: at, len: word.len().max(1) };
                 let hint = match word.is_empty() {
-                    true => "an object has keys in quotes, each with a colon and a value".to_owned(),
+                    true => {
+                        "an object has keys in quotes, each with a colon and a value".to_owned()
+                    }
                     false => format!("write \"{word}\""),
                 };
                 return self.end(span, "a key in quotes is missing here", hint);
@@ -355,13 +376,15 @@ impl Mender<'_> {
             "None" | "NULL" | "Null" => Some("null"),
             _ if serde_json::from_str::<serde_json::Number>(&word).is_ok() => None,
             _ => {
-                let is_number = word.replace(',', ".").trim_start_matches(['+', '.', '0']).parse::<f64>();
+                let is_number =
+                    word.replace(',', ".").trim_start_matches(['+', '.', '0']).parse::<f64>();
                 let hint = match is_number {
                     _ if word.is_empty() => "a text stands in quotes".to_owned(),
                     Ok(number) => format!("write {number}"),
                     Err(_) => format!("write \"{word}\" if it is a text"),
                 };
-                let shown = if word.is_empty() { self.rest().chars().take(1).collect() } else { word };
+                let shown =
+                    if word.is_empty() { self.rest().chars().take(1).collect() } else { word };
                 return self.end(span, format!("`{shown}` is no value of JSON"), hint);
             }
         };
@@ -382,11 +405,11 @@ impl Mender<'_> {
             '«' => &['»'],
             _ => &['”', '“', '"'],
         };
-        let line_end = self.line_end(start);
-        let line = &self.text[start + quote.len_utf8()..line_end.max(start + quote.len_utf8())];
+        let rest = &self.text[start + quote.len_utf8()..];
         let (mut is_escaped, mut end) = (false, None);
-        for (at, character) in line.char_indices() {
+        for (at, character) in rest.char_indices() {
             match character {
+                '\n' => break,
                 _ if std::mem::take(&mut is_escaped) => {}
                 '\\' => is_escaped = true,
                 '\t' => {
@@ -400,7 +423,9 @@ impl Mender<'_> {
                 _ => {}
             }
         }
-        let Some((end, closing)) = end else { return self.unclosed_text(start, line_end) };
+        let Some((end, closing)) = end else {
+            return self.unclosed_text(start, self.line_end(start));
+        };
         let behind = end + closing.len_utf8();
         self.value = Span { start, len: behind - start };
         self.at = behind;

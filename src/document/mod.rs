@@ -12,6 +12,7 @@ mod files;
 mod grid;
 mod limits;
 mod load;
+mod mend;
 mod problem;
 mod read_layer;
 mod read_map;

@@ -188,6 +188,13 @@ impl fmt::Display for LoadError {
 }
 
 impl LoadError {
+    /// The same error, in which what is wrong with a document that nobody has written is told of
+    /// another file.
+    pub(super) fn relabeled(mut self, from: &str, to: &str) -> LoadError {
+        relabel(&mut self.problems, from, to);
+        self
+    }
+
     fn write_list(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         for problem in &self.problems {
             write!(f, "\n  {problem}")?;
@@ -303,5 +310,13 @@ impl Problems {
     /// How many problems are listed.
     pub(super) fn count(&self) -> usize {
         self.listed.len()
+    }
+}
+
+/// Tells what is wrong with one document of another file, without a place.
+pub(super) fn relabel(problems: &mut [Problem], from: &str, to: &str) {
+    for problem in problems.iter_mut().filter(|problem| problem.file == from) {
+        problem.file = to.to_owned();
+        problem.place = None;
     }
 }

@@ -64,7 +64,40 @@ pub(super) fn read_layer<'a>(
         read_cells(reader, cells, corner, &mut layer, quilt, source);
         layer.cells.compact();
     }
+    warn_of_no_ground(reader, &fields, &layer, quilt);
     name.map(|_| layer)
+}
+
+/// Warns of tiles with a ground class in a layer whose offset is not whole cells: they give none.
+fn warn_of_no_ground(
+    reader: &mut Reader<'_, '_>,
+    fields: &Fields<'_>,
+    layer: &Layer,
+    quilt: &Quilt,
+) {
+    let (settings, lattice) = (layer.settings(), quilt.lattice());
+    let Some(offset) = fields.get("offset") else { return };
+    let is_asked = settings.grounds != Grounds::Never && settings.is_still();
+    if !is_asked || settings.offset_cells(lattice).is_some() {
+        return;
+    }
+    let tiles = quilt.tiles();
+    let with_class = |cell| {
+        let tile = tiles.tile_of(cell)?;
+        Some((tiles.name(tile)?, tiles.tile(tile)?.ground()?))
+    };
+    let found = layer.cells().occupied().find_map(|(_, cell)| with_class(cell));
+    let Some((tile, class)) = found else { return };
+    let message = format!(
+        "layer `{}` gives no ground, since its offset is not whole cells, though its tile {tile} has the class {class}",
+        layer.name()
+    );
+    let hint = format!(
+        "make the offset a multiple of {} and {}, or state \"grounds\": false",
+        lattice.cell_width(),
+        lattice.cell_height()
+    );
+    reader.warning(offset.span(), message, Some(hint));
 }
 
 fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerSettings {
@@ -139,8 +172,9 @@ fn read_bands<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, settings: &mut La
             reader.integer(node, "the first row of a band", CellPos::MIN..=CellPos::MAX)
         });
         let drift = reader.required(&fields, "drift");
-        let drift = drift.and_then(|node| reader.number(node, "the drift of a band"));
-        let speed = fields.get("speed").map(|node| reader.number(node, "the speed of a band"));
+        let drift = drift.and_then(|node| read_sideways(reader, node, "the drift of a band"));
+        let speed = fields.get("speed");
+        let speed = speed.map(|node| read_sideways(reader, node, "the speed of a band"));
         let speed = speed.unwrap_or(Some(0.0));
         let (Some(from_row), Some(drift), Some(speed)) = (row, drift, speed) else { continue };
         if bands.last().is_some_and(|last| last.from_row >= from_row) {
@@ -154,6 +188,18 @@ fn read_bands<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, settings: &mut La
         bands.push(DriftBand { from_row, drift, speed });
     }
     settings.bands = bands;
+}
+
+/// How a band moves to the sides: one number, since its rows cannot move up or down.
+fn read_sideways<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Option<f64> {
+    if let Some([x, _]) = node.items().as_deref().and_then(|items| items.first_chunk::<2>())
+        && let Some(x) = x.number()
+    {
+        let message = format!("{what} must be one number: bands move to the sides alone");
+        reader.error_with_hint(node.span(), message, Some(format!("write {x}")));
+        return None;
+    }
+    reader.number(node, what)
 }
 
 /// In which colours it is drawn, and what lies behind it.

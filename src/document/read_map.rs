@@ -1,5 +1,6 @@
 //! Reading a map: everything but its cells.
 
+use std::collections::HashSet;
 use std::sync::Arc;
 
 use indexmap::IndexSet;
@@ -278,6 +279,7 @@ fn read_sets<'a>(
     }
     let (mut lost, mut tiles) = (false, 0);
     let rules = Arc::clone(&quilt.rules);
+    let backdrops = backdrops(fields);
     files.enter(LoadStage::TileSets, items.len() as u64);
     for item in items {
         if files.is_cancelled() {
@@ -289,7 +291,7 @@ fn read_sets<'a>(
             continue;
         };
         let span = item.span();
-        tiles::warn_of_large_art(reader, item.spot(), &set, quilt.lattice());
+        tiles::warn_of_large_art(reader, item.spot(), &set, quilt.lattice(), &backdrops);
         tiles += set.tiles().len() as u64;
         if quilt.tiles.set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());
@@ -301,6 +303,14 @@ fn read_sets<'a>(
         }
     }
     lost
+}
+
+/// The names of tiles that layers state as their backdrops, which no cell measures.
+fn backdrops(fields: &Fields<'_>) -> HashSet<String> {
+    let layers = fields.get("layers").and_then(Node::items).unwrap_or_default();
+    let stated = layers.into_iter().filter_map(|layer| layer.get("backdrop"));
+    let tiles = stated.filter_map(|node| node.get("tile").unwrap_or(node).text());
+    tiles.map(|text| text.split('+').next().unwrap_or_default().to_owned()).collect()
 }
 
 /// Reads all palettes.

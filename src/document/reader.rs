@@ -1,9 +1,11 @@
 //! Reading one document: typed access to its nodes, every fault noted with its place.
 
 use std::borrow::Cow;
+use std::cell::OnceCell;
 use std::collections::HashSet;
 use std::ops::RangeInclusive;
 
+use super::mend::{Fault, mend};
 use super::problem::{Problem, Problems, Severity, TextPlace};
 use super::tree::{Entry, Node, Span, Tree, too_many};
 use crate::near::{did_you_mean, near_names};
@@ -51,25 +53,51 @@ pub(super) fn optional<'a, T>(
     node.map_or(Some(None), |node| read(node).map(Some))
 }
 
-/// A text as JSON; `None` with a problem where it is none.
-pub(super) fn parsed<'a>(text: &'a str, label: &str, problems: &mut Problems) -> Option<Tree<'a>> {
-    Tree::of(text, problems.json_values)
-        .map_err(|error| {
-            let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
-            let line_start: usize = lines.map(str::len).sum();
-            // A fault that shows only at the start of a line is counted as column 0.
-            let span = Span { start: line_start + error.column().saturating_sub(1), len: 1 };
-            let whole = error.to_string();
-            let message = match whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what) {
-                "recursion limit exceeded" => {
-                    "the document is nested too deep from here on".to_owned()
-                }
-                message if message == too_many(problems.json_values) => message.to_owned(),
-                message => format!("this is no valid JSON: {message}"),
-            };
-            Reader::of_text(text, label, problems).error(span, message);
-        })
-        .ok()
+/// A text as JSON. Of one that is none, everything that is wrong is noted, and where it could be
+/// mended, what is meant is read: so that the rest can be checked too. `mended` keeps that text.
+pub(super) fn parsed<'a>(
+    text: &'a str,
+    mended: &'a OnceCell<String>,
+    label: &str,
+    problems: &mut Problems,
+) -> Option<Tree<'a>> {
+    let most = problems.json_values;
+    let error = match Tree::of(text, most) {
+        Ok(tree) => return Some(tree),
+        Err(error) => error,
+    };
+    let is_refused = error.to_string().contains("recursion limit")
+        || error.to_string().starts_with(&too_many(most));
+    if !is_refused {
+        let found = mend(text);
+        for Fault { span, message, hint } in &found.faults {
+            let mut reader = Reader::of_text(text, label, problems);
+            reader.error_with_hint(*span, message.clone(), hint.clone());
+        }
+        if let Some(whole) = found.text {
+            return Tree::of(mended.get_or_init(|| whole), most).ok();
+        }
+        if !found.faults.is_empty() {
+            return None;
+        }
+    }
+    unparsed(text, label, problems, &error);
+    None
+}
+
+/// Notes why a text is no JSON, as the parser tells it.
+fn unparsed(text: &str, label: &str, problems: &mut Problems, error: &serde_json::Error) {
+    let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
+    let line_start: usize = lines.map(str::len).sum();
+    // A fault that shows only at the start of a line is counted as column 0.
+    let span = Span { start: line_start + error.column().saturating_sub(1), len: 1 };
+    let whole = error.to_string();
+    let message = match whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what) {
+        "recursion limit exceeded" => "the document is nested too deep from here on".to_owned(),
+        message if message == too_many(problems.json_values) => message.to_owned(),
+        message => format!("this is no valid JSON: {message}"),
+    };
+    Reader::of_text(text, label, problems).error(span, message);
 }
 
 /// A text as a message shows it: of a very long one the beginning.
@@ -277,6 +305,11 @@ impl<'a, 'p> Reader<'a, 'p> {
 
     /// A list of exactly two values.
     pub(super) fn pair(&mut self, node: Node<'a>, what: &str) -> Option<[Node<'a>; 2]> {
+        if let Some(number) = node.number() {
+            let hint = Some(format!("write [{number}, {number}]"));
+            self.error_with_hint(node.span(), format!("{what} must be a list of two values"), hint);
+            return None;
+        }
         let items = self.items(node, what)?;
         let count = items.len();
         items.try_into().ok().or_else(|| {

@@ -17,6 +17,8 @@ pub struct GroundMask {
     classes: Vec<(Color, String)>,
     /// The place of each colour among the classes.
     places: FxHashMap<Color, usize>,
+    /// How far each channel of a colour may be off.
+    tolerance: u8,
 }
 
 /// What is wrong with a mask of ground classes.
@@ -42,6 +44,9 @@ pub enum GroundMaskFault {
         y: u32,
         /// How many pixels have it.
         count: u64,
+        /// A colour of a class that is near to it, and by how much the two differ at most in a
+        /// channel.
+        near: Option<(Color, u8)>,
     },
     /// A tile that is painted, but no class covers more than half of it.
     #[error("tile `{tile}` is painted in part only: {class} covers {percent} % of it")]
@@ -63,13 +68,43 @@ pub enum GroundMaskFault {
 /// The most unknown colours that are told apart.
 const MOST_UNKNOWN: usize = 100;
 
+/// So much an unknown colour is off at most to be taken for a slip.
+const MOST_NEAR: u8 = 16;
+
 impl GroundMask {
     /// A mask with its legend of colours, of which the first counts where one comes twice. Clear
     /// pixels mean nothing, whatever their colour.
     pub fn new(picture: Picture, classes: Vec<(Color, String)>) -> GroundMask {
         let places =
             classes.iter().enumerate().map(|(place, (color, _))| (*color, place)).rev().collect();
-        GroundMask { picture, classes, places }
+        GroundMask { picture, classes, places, tolerance: 0 }
+    }
+
+    /// The same mask, in which each channel of a colour may be off by so much; the nearest colour
+    /// of a class counts.
+    #[must_use]
+    pub const fn tolerance(mut self, tolerance: u8) -> GroundMask {
+        self.tolerance = tolerance;
+        self
+    }
+
+    /// The class of a colour, by its place.
+    fn place(&self, color: Color) -> Option<usize> {
+        if let Some(place) = self.places.get(&color) {
+            return Some(*place);
+        }
+        let (place, distance) = self.nearest(color)?;
+        (self.tolerance > 0 && distance <= self.tolerance).then_some(place)
+    }
+
+    /// The class whose colour is nearest to one, and by how much the two differ at most.
+    fn nearest(&self, color: Color) -> Option<(usize, u8)> {
+        let distance = |held: &Color| {
+            let channels = held.to_bytes().into_iter().zip(color.to_bytes());
+            channels.map(|(a, b)| a.abs_diff(b)).max().unwrap_or(0)
+        };
+        let all = self.classes.iter().enumerate();
+        all.map(|(place, (held, _))| (place, distance(held))).min_by_key(|(_, far)| *far)
     }
 
     pub(super) const fn size(&self) -> PixelSize {
@@ -92,7 +127,7 @@ impl GroundMask {
         let width = self.picture.size().width.max(1);
         for (&bytes, at) in self.picture.bytes().as_chunks::<4>().0.iter().zip(0..) {
             let color = Color::from_bytes(bytes);
-            if color.a == 0 || self.places.contains_key(&color) {
+            if color.a == 0 || self.place(color).is_some() {
                 continue;
             }
             let is_room = unknown.len() < MOST_UNKNOWN;
@@ -102,7 +137,11 @@ impl GroundMask {
                 None => {}
             }
         }
-        let fault = |(color, (x, y), count)| GroundMaskFault::UnknownColor { color, x, y, count };
+        let fault = |(color, (x, y), count)| {
+            let near = self.nearest(color).filter(|(_, distance)| *distance <= MOST_NEAR);
+            let near = near.map(|(place, distance)| (self.classes[place].0, distance));
+            GroundMaskFault::UnknownColor { color, x, y, count, near }
+        };
         unknown.into_iter().map(fault).collect()
     }
 
@@ -115,7 +154,7 @@ impl GroundMask {
         let mut counts: BTreeMap<usize, u64> = BTreeMap::new();
         let mut first = None;
         for (color, at) in self.picture.pixels(rect).zip(0..) {
-            if let Some(&place) = self.places.get(&color).filter(|_| color.a > 0) {
+            if let Some(place) = self.place(color).filter(|_| color.a > 0) {
                 *counts.entry(place).or_default() += 1;
                 first.get_or_insert_with(|| pixel_of(rect, at));
             }

@@ -65,6 +65,11 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --radius 12 -o sight.png\n  sturdy-quilt sight demo/terrace.quilt.json sight --from 27,17 --to 30,9"
     )]
     Sight(SightArgs),
+    /// Say which cells a body can get to, and which it cannot
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt reach demo/terrace.quilt.json cart --from 61,21 -o reach.png\n  sturdy-quilt reach demo/terrace.quilt.json picker --from 61,21 --size 10x8 --to 27,17\n\nOne step leads to a cell beside it, not across a corner. With --size the body goes from the middle of a\ncell to that of the next, and passes beside what does not fill its cell."
+    )]
+    Reach(ReachArgs),
     /// Write what stops a mover as polygons, for physics engines and other tools
     #[command(
         after_help = "Examples:\n  sturdy-quilt outline demo/terrace.quilt.json --mover cart -o walls.svg\n  sturdy-quilt outline demo/hoist.quilt.json --mover picker --pieces -o walls.geojson\n\nCoordinates are in world units: x to the right, y down."
@@ -105,7 +110,7 @@ pub(crate) struct DemoArgs {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct InfoArgs {
-    /// The map
+    /// The map, or a tile set
     pub(crate) map: PathBuf,
     /// Print one layer as rows of characters with their legend
     #[arg(long, value_name = "LAYER")]
@@ -120,7 +125,7 @@ pub(crate) struct InfoArgs {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct CheckArgs {
-    /// The maps
+    /// The maps and tile sets
     #[arg(required = true, value_name = "MAP")]
     pub(crate) maps: Vec<PathBuf>,
     /// Also check that everything is there which this file expects: layers, tiles, markers, movers
@@ -136,7 +141,7 @@ pub(crate) struct CheckArgs {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct DrawArgs {
-    /// The map
+    /// The map, or a tile set, of which a contact sheet is drawn
     pub(crate) map: PathBuf,
     /// The picture to write; map.png if not given, unless that is there and was not drawn by
     /// this tool
@@ -369,6 +374,30 @@ pub(crate) struct SightArgs {
 }
 
 #[derive(Debug, clap::Args)]
+pub(crate) struct ReachArgs {
+    /// The map
+    pub(crate) map: PathBuf,
+    /// The mover: how the body takes each ground class
+    pub(crate) mover: String,
+    /// The cell in which it begins
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true)]
+    pub(crate) from: CellPos,
+    /// Ask for this cell alone
+    #[arg(long, value_name = "X,Y", value_parser = parse_cell, allow_hyphen_values = true)]
+    pub(crate) to: Option<CellPos>,
+    /// The size of the body's box in world units; if not given, any cell of which a part blocks it
+    /// is closed
+    #[arg(long, value_name = "WxH", value_parser = parse_box_size)]
+    pub(crate) size: Option<(f64, f64)>,
+    /// Draw the whole map with what is reached as a PNG picture
+    #[arg(short, long, value_name = "PNG")]
+    pub(crate) output: Option<PathBuf>,
+    /// Print JSON for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
 pub(crate) struct OutlineArgs {
     /// The map
     pub(crate) map: PathBuf,
@@ -475,6 +504,49 @@ pub(crate) struct EditArgs {
     /// Choose other variants of tiles
     #[arg(long, value_name = "NUMBER", default_value_t = 0)]
     pub(crate) seed: u64,
+}
+
+/// Options that people try, and what they are here.
+const MEANT: [(&str, &str); 14] = [
+    ("--scale", "--zoom"),
+    ("--magnify", "--zoom"),
+    ("--out", "--output"),
+    ("--file", "--output"),
+    ("--width", "--size"),
+    ("--height", "--size"),
+    ("--resolution", "--size"),
+    ("--position", "--center"),
+    ("--centre", "--center"),
+    ("--rotate", "--turn"),
+    ("--layer", "--layers"),
+    ("--show", "--overlay"),
+    ("--grid", "--overlay lattice"),
+    ("--set", "--put"),
+];
+
+/// Says why the command line was not understood, and which option may be meant; ends the tool.
+pub(crate) fn show_misunderstood(mut error: clap::Error) -> ! {
+    use clap::error::{ContextKind, ContextValue, ErrorKind};
+    let invalid = match error.get(ContextKind::InvalidArg) {
+        Some(ContextValue::String(text)) if error.kind() == ErrorKind::UnknownArgument => {
+            Some(text.split('=').next().unwrap_or(text).to_owned())
+        }
+        _ => None,
+    };
+    // Of the command that was asked for.
+    let command = std::env::args().nth(1).unwrap_or_default();
+    let command = Args::command().find_subcommand(&command).cloned();
+    let has = |meant: &str| {
+        let long = meant.trim_start_matches('-').split(' ').next();
+        command.iter().any(|command| command.get_arguments().any(|arg| arg.get_long() == long))
+    };
+    let meant = invalid
+        .and_then(|invalid| MEANT.iter().find(|(tried, meant)| *tried == invalid && has(meant)));
+    if let Some((_, meant)) = meant {
+        let meant = ContextValue::String((*meant).to_owned());
+        error.insert(ContextKind::SuggestedArg, meant);
+    }
+    error.exit()
 }
 
 pub(crate) fn completions(shell: clap_complete::Shell) -> Vec<u8> {

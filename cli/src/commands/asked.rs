@@ -1,8 +1,8 @@
 //! Pictures of what was asked of the ground: a part of the map with its lattice, and the answer.
 
 use sturdy_quilt::{
-    Clock, Color, DrawList, Overlay, Picture, Quilt, ScreenSize, View, WorldPoint, WorldRect,
-    WorldVec,
+    Clock, Color, DrawList, Overlay, Picture, Quilt, ScreenPoint, ScreenSize, View, WorldPoint,
+    WorldRect, WorldVec,
 };
 
 use super::draw;
@@ -26,13 +26,27 @@ pub(super) fn around(places: impl IntoIterator<Item = WorldRect>) -> WorldRect {
     places.into_iter().reduce(both).unwrap_or_default().grown(MARGIN)
 }
 
+/// Words beside a place, over what lies there.
+pub(super) fn label(overlay: &mut Overlay, view: &View, place: WorldPoint, text: &str) {
+    let ScreenPoint { x, y } = view.to_screen(place);
+    let size = view.size();
+    // Above the place and within the picture.
+    let left = (x as i32 + 8).clamp(0, (size.width as i32 - 120).max(0));
+    let top = (y as i32 - 26).clamp(0, (size.height as i32 - 24).max(0));
+    overlay.label(left, top, text, Color::rgb(255, 240, 120));
+}
+
 /// A part of a map with its lattice and an overlay.
-pub(super) fn picture(quilt: &Quilt, around: WorldRect, lay: impl FnOnce(&mut Overlay)) -> Picture {
+pub(super) fn picture(
+    quilt: &Quilt,
+    around: WorldRect,
+    lay: impl FnOnce(&mut Overlay, &View),
+) -> Picture {
     let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
     list.rebuild(quilt, &view, &Clock::new(), &[]);
     overlay.begin(&view, quilt.lattice());
     overlay.lattice(Color::rgba(255, 255, 255, 40));
-    lay(&mut overlay);
+    lay(&mut overlay, &view);
     draw::painted(&list, &overlay, Color::rgb(20, 24, 28))
 }

@@ -114,7 +114,7 @@ pub(super) fn ground_words(quilt: &Quilt, cell: CellPos, class: Option<GroundCla
 }
 
 /// A shape in words; `None` for the whole cell.
-fn shape_words(shape: &CellShape) -> Option<String> {
+pub(super) fn shape_words(shape: &CellShape) -> Option<String> {
     if *shape == CellShape::SQUARE {
         return None;
     }

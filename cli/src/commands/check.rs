@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::json;
-use sturdy_quilt::{Expects, Problem, Severity};
+use sturdy_quilt::{Expects, Loader, Problem, Severity};
 
 use crate::args::CheckArgs;
 use crate::{Outcome, map, problems};
@@ -16,10 +16,13 @@ pub(crate) fn run(args: &CheckArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     let (mut outcome, mut reports) = (Outcome::Fine, Vec::new());
     for path in &args.maps {
         let place = map::located(path)?;
-        let (problems, not_listed) = match map::load(&*place.source, &place.name, &expects) {
-            Ok(loaded) => (loaded.warnings, loaded.not_listed),
-            Err(error) => (error.problems().to_vec(), error.not_listed()),
+        let checked = match map::is_tile_set(&place.name) {
+            true => Loader::new().load_tiles(&*place.source, &place.name).map(|(_, w)| (w, 0)),
+            false => map::load(&*place.source, &place.name, &expects)
+                .map(|loaded| (loaded.warnings, loaded.not_listed)),
         };
+        let (problems, not_listed) =
+            checked.unwrap_or_else(|error| (error.problems().to_vec(), error.not_listed()));
         let of = |severity: Severity| problems.iter().filter(|p| p.severity == severity).count();
         // Errors are listed before warnings: beyond a list with a warning there are only warnings.
         let (errors, warnings) = (of(Severity::Error), of(Severity::Warning));

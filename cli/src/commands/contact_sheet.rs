@@ -1,8 +1,8 @@
 //! A contact sheet of a tile set: every tile with its name, place, ground and animation.
 
 use sturdy_quilt::{
-    Color, Frame, Lattice, Overlay, Painter, Picture, PixelRect, PixelSize, ScreenRect, ScreenSize,
-    Tile, TileSet, TileSource, View,
+    CellShape, Color, Frame, Lattice, Overlay, Painter, Picture, PixelRect, PixelSize, ScreenRect,
+    ScreenSize, Tile, TileSet, TileSource, View,
 };
 
 /// The width of the picture.
@@ -24,6 +24,9 @@ const NAME: Color = Color::rgb(240, 244, 248);
 const PLACE: Color = Color::rgb(150, 162, 174);
 const GROUND: Color = Color::rgb(255, 200, 90);
 const MOTION: Color = Color::rgb(120, 210, 255);
+const SHAPE: Color = Color::rgb(255, 120, 60);
+/// The most variants of a tile that are named.
+const VARIANTS: usize = 3;
 
 /// The picture of all tiles of a set.
 pub(crate) fn picture(set: &TileSet) -> anyhow::Result<Picture> {
@@ -102,8 +105,15 @@ impl<'s> Card<'s> {
             let (frames, ms) = (animation.frames().len(), animation.duration_ms());
             lines.push((shortened(&format!("{frames} frames {ms} ms")), MOTION));
         }
-        if !tile.spec().variants.is_empty() {
-            lines.push((format!("{} variants", tile.spec().variants.len()), MOTION));
+        if let Some(shape) = tile.shape() {
+            lines.push((shortened(&shape_line(shape)), SHAPE));
+        }
+        let variants = &tile.spec().variants;
+        for (name, weight) in variants.iter().take(VARIANTS) {
+            lines.push((shortened(&format!("or {name} ×{weight}")), MOTION));
+        }
+        if variants.len() > VARIANTS {
+            lines.push((format!("… {} more", variants.len() - VARIANTS), MOTION));
         }
         Card { set, tile, zoom, lines }
     }
@@ -126,6 +136,12 @@ impl<'s> Card<'s> {
     fn show(&self, picture: &mut Picture, (x, y): (u32, u32)) {
         let source = self.tile.art().source;
         self.stamp(picture, (x + 6, y + 6), source, self.zoom);
+        // Of one that stands out of its cell, the set does not say where the cell is.
+        let fills_cell = self.set.sheet().is_some_and(|cut| cut.tile == source.size);
+        if let Some(shape) = self.tile.shape().filter(|_| fills_cell) {
+            let size = (source.size.width * self.zoom, source.size.height * self.zoom);
+            outline(picture, (x + 6, y + 6), size, shape);
+        }
         let Some(animation) = self.tile.animation() else { return };
         let zoom = (self.zoom / 2).max(1);
         let mut left = x + 12 + source.size.width * self.zoom;
@@ -155,6 +171,38 @@ impl<'s> Card<'s> {
                 |channel: u8| channel.saturating_add((check * (255 - u32::from(a)) / 255) as u8);
             picture.set(x + across, y + down, Color::rgb(over(r), over(g), over(b)));
         }
+    }
+}
+
+/// The outline of the part of a cell that gives ground, over its picture.
+fn outline(picture: &mut Picture, (x, y): (u32, u32), size: (u32, u32), shape: &CellShape) {
+    let corners = shape.corners();
+    let next = corners.iter().cycle().skip(1);
+    let inner = |part: f64, length: u32| part * f64::from(length.saturating_sub(1));
+    for (from, to) in corners.iter().zip(next) {
+        let (a, b) = (
+            (inner(from.0, size.0), inner(from.1, size.1)),
+            (inner(to.0, size.0), inner(to.1, size.1)),
+        );
+        let steps = (b.0 - a.0).abs().max((b.1 - a.1).abs()).ceil().max(1.0);
+        for step in 0..=steps as u32 {
+            let part = f64::from(step) / steps;
+            let at = |a: f64, b: f64| (a + (b - a) * part).round() as u32;
+            picture.set(x + at(a.0, b.0), y + at(a.1, b.1), SHAPE);
+        }
+    }
+}
+
+/// A shape in a few letters.
+fn shape_line(shape: &CellShape) -> String {
+    if let Some((left, right)) = shape.as_floor() {
+        format!("floor {left} {right}")
+    } else if let Some((left, right)) = shape.as_ceiling() {
+        format!("ceiling {left} {right}")
+    } else if shape.as_area().is_some() {
+        "area".to_owned()
+    } else {
+        format!("{} corners", shape.corners().len())
     }
 }
 

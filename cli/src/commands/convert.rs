@@ -189,7 +189,7 @@ fn lost(quilt: &Quilt, layer: &Layer, rect: CellRect) -> Vec<String> {
 /// Writes a tile set with the ground class of each tile, so that no mask picture is needed.
 fn bake(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let place = map::located(&args.input)?;
-    if !place.name.ends_with(".tiles.json") {
+    if !map::is_tile_set(&place.name) {
         bail!("a tile set is made from a tile set: name a NAME.tiles.json");
     }
     let (set, warnings) = Loader::new().load_tiles(&*place.source, &place.name)?;

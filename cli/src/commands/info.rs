@@ -3,21 +3,31 @@
 use std::io::Write;
 use std::path::Path;
 
+use anyhow::bail;
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
     Blend, Color, Coverage, Drift, GridFile, GridValues, GroundRules, Grounds, Layer, Limits,
-    MarkerPlace, Outside, OwnValue, Palette, PlacedMarker, Plane, Quilt, TileId, TileSet,
+    Loader, MarkerPlace, Outside, OwnValue, Palette, PlacedMarker, Plane, Quilt, TileId, TileSet,
     Treatment, ValueKind, ValueLayer,
 };
 
 use super::at::{no_ground_words, treatment_words};
-use super::memory;
 use super::words::{counted, rounded, rounded_way};
+use super::{memory, tile_set};
 use crate::args::InfoArgs;
-use crate::{Outcome, map};
+use crate::{Outcome, map, problems};
 
 pub(crate) fn run(args: &InfoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let place = map::located(&args.map)?;
+    if map::is_tile_set(&place.name) {
+        if args.rows.is_some() || args.memory {
+            bail!("a tile set has no layers: --rows and --memory are for maps");
+        }
+        let (set, warnings) = Loader::new().load_tiles(&*place.source, &place.name)?;
+        problems::show_warnings(&warnings);
+        tile_set::show(&args.map, &set, args.json, out)?;
+        return Ok(Outcome::Fine);
+    }
     if GridFile::is_one(&place.name) && args.rows.is_none() && !args.memory {
         let values = GridFile::new(&place.name).values(&*place.source, &Limits::default())?;
         show_grid(&args.map, &values, args.json, out)?;

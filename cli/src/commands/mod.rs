@@ -13,6 +13,8 @@ mod memory;
 pub(crate) mod move_box;
 pub(crate) mod outline;
 pub(crate) mod ray;
+pub(crate) mod reach;
 pub(crate) mod schema;
 pub(crate) mod sight;
+mod tile_set;
 pub(crate) mod words;

@@ -8,7 +8,7 @@ use sturdy_quilt::{
     SlideOptions, Sweep, WorldPoint, WorldRect, WorldVec,
 };
 
-use super::asked::{around, picture, slope_words};
+use super::asked::{around, label, picture, slope_words};
 use super::at::{ground_words, treatment_words};
 use super::words::{rounded, rounded_point, rounded_way};
 use crate::args::MoveArgs;
@@ -135,13 +135,18 @@ impl<B: Body> Trip<'_, B> {
     fn picture(&self, moved: &Moved<B>) -> Picture {
         const COLOR: Color = Color::rgb(255, 240, 120);
         let around = around([self.body.bounds(), moved.end().bounds()]);
-        picture(self.quilt, around, |overlay| {
+        picture(self.quilt, around, |overlay, view| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             match moved {
                 Moved::Straight(sweep) => {
                     overlay.moved_body(self.body, sweep.end, sweep.contact, COLOR);
                 }
                 Moved::Slid(slide) => overlay.slid_body(self.body, slide, COLOR),
+            }
+            let corner = |body: WorldRect| WorldPoint::new(body.max().x, body.min().y);
+            label(overlay, view, corner(self.body.bounds()), "start");
+            if moved.end().bounds() != self.body.bounds() {
+                label(overlay, view, corner(moved.end().bounds()), "end");
             }
         })
     }

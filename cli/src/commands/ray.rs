@@ -9,7 +9,7 @@ use sturdy_quilt::{
     Quilt, RayValues, WorldPoint, WorldRect, WorldVec,
 };
 
-use super::asked::{around, picture, slope_words};
+use super::asked::{around, label, picture, slope_words};
 use super::at::{ground_words, treatment_words};
 use super::words::{counted, rounded, rounded_point, rounded_way};
 use crate::args::RayArgs;
@@ -122,7 +122,7 @@ impl Ray<'_> {
     fn picture(&self) -> Picture {
         let end = self.end();
         let place = around([WorldRect::between(self.from, end)]);
-        picture(self.quilt, place, |overlay| {
+        picture(self.quilt, place, |overlay, view| {
             overlay.solid_edges(self.ground, self.mover, Color::rgb(255, 120, 40));
             for crossed in &self.crossed {
                 let mut parts = self.parts_of(*crossed);
@@ -137,6 +137,9 @@ impl Ray<'_> {
             if let Some(hit) = &self.values.hit {
                 overlay.ray_hit(hit, Color::rgb(255, 240, 120));
             }
+            label(overlay, view, self.from, "start");
+            let hit = if self.values.hit.is_some() { "hit" } else { "end" };
+            label(overlay, view, end, hit);
         })
     }
 

@@ -17,7 +17,7 @@ pub(crate) fn run(args: &SightArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     let sees = args.to.map(|to| ground.sees(mover, args.from, to));
     if let Some(path) = &args.output {
         let (bounds, eye) = (quilt.lattice().rect_bounds(field.bounds()), args.from);
-        let picture = picture(quilt, around([bounds]), |overlay| {
+        let picture = picture(quilt, around([bounds]), |overlay, _| {
             let shade = |cell| match field.bounds().contains(cell) {
                 true if field.contains(cell) => None,
                 true => Some(Color::rgba(10, 12, 40, 190)),

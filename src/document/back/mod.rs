@@ -94,7 +94,7 @@ impl MapWriter<'_> {
         let old = without_cells(&before.document().limits(*limits))?;
         let new = without_cells(self)?;
         patcher.change(root, "", &old, &new);
-        let layers = entry(root, "layers").and_then(Node::items).unwrap_or_default();
+        let layers = root.get("layers").and_then(Node::items).unwrap_or_default();
         let mut shared = shared.to_vec();
         shared.extend(read_more_than_once(&layers, path));
         let changed = std::collections::BTreeMap::new();
@@ -115,7 +115,7 @@ impl MapWriter<'_> {
             if let Err(why) = put_back(&mut patcher, &mut files, node, (layer, after), quilt) {
                 (patcher.patches, files.changed) = (patches, changed);
                 self.take_in(&mut patcher, node, after)?;
-                if entry(node, "cells").is_some() {
+                if node.get("cells").is_some() {
                     taken_in.push(TakenIn { layer: after.name().to_owned(), why });
                 }
             }
@@ -140,12 +140,12 @@ impl MapWriter<'_> {
     ) -> Result<(), SaveError> {
         let (corner, cells) = self.layer_cells(layer)?;
         let at: Laid = serde_json::json!([corner.x(), corner.y()]).into();
-        match entry(node, "at") {
+        match node.get("at") {
             Some(held) => patcher.set(held, "at", &at),
             None if corner != CellPos::ORIGIN => patcher.add_entry(node, "at", &at),
             None => {}
         }
-        match entry(node, "cells") {
+        match node.get("cells") {
             Some(held) => patcher.set(held, "cells", &cells),
             None => patcher.add_entry(node, "cells", &cells),
         }
@@ -199,23 +199,18 @@ impl FileSource for Changed<'_> {
 fn read_more_than_once(layers: &[Node<'_>], map: &str) -> Vec<String> {
     let mut named: Vec<String> = Vec::new();
     let mut collect = |cells: Node<'_>| {
-        let packed = entry(cells, "packed").and_then(|packed| entry(packed, "file"));
+        let packed = cells.get("packed").and_then(|packed| packed.get("file"));
         let keys = ["rows", "table", "numbers", "picture", "legend"];
-        let texts = keys.into_iter().filter_map(|key| entry(cells, key)).chain(packed);
+        let texts = keys.into_iter().filter_map(|key| cells.get(key)).chain(packed);
         let paths = texts.filter_map(Node::text).filter_map(|text| resolved(map, &text).ok());
         named.extend(paths);
     };
-    for cells in layers.iter().filter_map(|layer| entry(*layer, "cells")) {
+    for cells in layers.iter().filter_map(|layer| layer.get("cells")) {
         collect(cells);
-        let pieces = entry(cells, "pieces").and_then(Node::items).unwrap_or_default();
+        let pieces = cells.get("pieces").and_then(Node::items).unwrap_or_default();
         pieces.into_iter().for_each(&mut collect);
     }
     named.sort_unstable();
     let twice = named.windows(2).filter(|pair| pair[0] == pair[1]);
     twice.map(|pair| pair[0].clone()).collect()
-}
-
-/// The value of an entry of an object.
-fn entry<'a>(node: Node<'a>, key: &str) -> Option<Node<'a>> {
-    node.entries()?.iter().find(|entry| entry.key == key).map(|entry| entry.value)
 }

@@ -141,8 +141,7 @@ struct Back<'f, 's, 'a, 't> {
 
 impl<'a> Back<'_, '_, 'a, '_> {
     fn entry(&self, key: &str) -> Option<Node<'a>> {
-        let entries = self.layer_node.entries()?;
-        entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
+        self.layer_node.get(key)
     }
 
     /// The grids of the layer, read again for what they mean.
@@ -167,8 +166,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
             None => Some(CellPos::ORIGIN),
         };
         let corner = corner.ok_or_else(unread)?;
-        let pieces =
-            cells.entries().and_then(|all| all.iter().find(|e| e.key == "pieces").copied());
+        let pieces = cells.get("pieces");
         let Some(pieces) = pieces else {
             let (form, fields) = form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
             let mut grid = Grid {
@@ -184,7 +182,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         };
         let shared = reader.fields(cells, &what, &super::SHARED).ok_or_else(unread)?;
         let mut all = Vec::new();
-        for piece in pieces.value.items().unwrap_or_default() {
+        for piece in pieces.items().unwrap_or_default() {
             let (form, fields) = form_of(&mut reader, piece, &what, true).ok_or_else(unread)?;
             let corner = piece_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
             let shared = Some(&shared);
@@ -570,8 +568,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         layer: &Layer,
         rect: CellRect,
     ) -> Result<(), Why> {
-        let file = node.entries().unwrap_or_default();
-        let file = file.iter().find(|entry| entry.key == "file").and_then(|e| e.value.text());
+        let file = node.get("file").and_then(Node::text);
         let most = self.files.limits.file_bytes;
         let (mut entries, block) =
             crate::document::write::packed_piece(layer, self.tiles, rect, most)

@@ -1,5 +1,7 @@
 //! Legends: what characters and colours stand for.
 
+use std::cell::OnceCell;
+
 use rustc_hash::FxHashMap;
 
 use super::{CellSource, Spelled};
@@ -42,7 +44,8 @@ pub(super) fn read<'a, S: Spelled>(
         return read_entries(reader, node, kind, spelled);
     }
     let (label, text) = source.text_file(reader, node)?;
-    let tree = parsed(&text, &label, reader.problems())?;
+    let mended = OnceCell::new();
+    let tree = parsed(&text, &mended, &label, reader.problems())?;
     let mut reader = Reader::of_text(&text, &label, reader.problems());
     let root = tree.root();
     read_entries(&mut reader, root, kind, spelled)

@@ -1,5 +1,7 @@
 //! Flat lists of numbers, and what the numbers of lists, tables and packed blocks mean.
 
+use std::cell::OnceCell;
+
 use super::cell::CellSpelling;
 use super::{Form, Grid, Sink, translate};
 use crate::document::reader::{Reader, parsed};
@@ -149,7 +151,8 @@ pub(super) fn read<'a>(
     let list = List { what: grid.what, rect, order };
     if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
-        let tree = parsed(&text, &label, reader.problems())?;
+        let mended = OnceCell::new();
+        let tree = parsed(&text, &mended, &label, reader.problems())?;
         let mut reader = Reader::of_text(&text, &label, reader.problems());
         list.read(&mut reader, tree.root(), spelling, sink)
     } else {

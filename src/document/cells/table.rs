@@ -6,6 +6,7 @@ use super::legend::Legend;
 use super::{Grid, Sink, Spelled};
 use crate::document::reader::Reader;
 use crate::document::tree::{Node, Span};
+use crate::tile::CellNotation;
 use crate::units::{CellPos, CellRect};
 
 /// Reads the table of a grid; gives the rectangle that it spans.
@@ -21,11 +22,19 @@ pub(super) fn read<'a, S: Spelled>(
     let size = if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
         let mut reader = Reader::of_text(&text, &label, reader.problems());
-        let lines = Lines { text: &text, inline: None, what, corner, legend };
+        let lines =
+            Lines { has_told: false.into(), text: &text, inline: None, what, corner, legend };
         lines.read(&mut reader, most, spelled, sink)
     } else {
         let (text, inline) = joined(reader, node)?;
-        let lines = Lines { text: &text, inline: Some(inline), what, corner, legend };
+        let lines = Lines {
+            has_told: false.into(),
+            text: &text,
+            inline: Some(inline),
+            what,
+            corner,
+            legend,
+        };
         lines.read(reader, most, spelled, sink)
     }?;
     grid.admit(reader, size)
@@ -55,7 +64,25 @@ struct InlineRow {
 /// So many cells are read before they go on, so that a wide row takes no memory.
 const PART: usize = 1 << 16;
 
+/// What is wrong with a table as a whole.
+struct Oddity {
+    start: usize,
+    len: usize,
+    message: String,
+    hint: &'static str,
+}
+
+/// The whole number that a number with a fraction is meant for.
+fn whole_of_fraction(text: &str) -> Option<f64> {
+    if !text.contains('.') || text.contains('/') {
+        return None;
+    }
+    text.parse::<f64>().ok().filter(|number| number.is_finite()).map(f64::round)
+}
+
 struct Lines<'t, V> {
+    /// Whether it was told that numbers have fractions.
+    has_told: std::cell::Cell<bool>,
     text: &'t str,
     inline: Option<Vec<InlineRow>>,
     what: &'t str,
@@ -85,6 +112,10 @@ impl<V: Copy + Default> Lines<'_, V> {
         spelled: &mut S,
         sink: &mut Sink<'_, V>,
     ) -> Option<(u64, u64)> {
+        if let Some(Oddity { start, len, message, hint }) = self.first_look() {
+            reader.error_with_hint(self.span(start, len), message, Some(hint));
+            return None;
+        }
         let (mut width, mut row, mut column) = (None, 1, 0_u64);
         let (mut row_start, mut part_start) = (0, 0);
         let (errors, mut recent) = (reader.errors(), Recent::new());
@@ -154,6 +185,63 @@ impl<V: Copy + Default> Lines<'_, V> {
         CellPos::checked(x + column, y + row - 1)
     }
 
+    /// What is wrong with the table as a whole, by its first two lines: semicolons for commas, or a
+    /// heading.
+    fn first_look(&self) -> Option<Oddity> {
+        // A spreadsheet has lines of some length.
+        const MOST: usize = 1 << 16;
+        let mut lines = self.text.lines().filter(|line| !line.trim().is_empty());
+        let first = lines.next().filter(|line| line.len() <= MOST && !line.contains('"'))?;
+        let start = first.as_ptr() as usize - self.text.as_ptr() as usize;
+        let is_known = |field: &str| {
+            let field = field.trim();
+            let is_number = field.parse::<f64>().is_ok();
+            is_number
+                || field.contains('/')
+                || field == CellNotation::EMPTY_WORD
+                || self.legend.fields.contains_key(field)
+        };
+        let are_known = |line: &str, sign: char| {
+            let mut fields = line.split(sign).filter(|field| !field.trim().is_empty()).peekable();
+            fields.peek().is_some() && fields.all(is_known)
+        };
+        let second = lines.next().filter(|line| line.len() <= MOST);
+        for (sign, name) in [(';', "semicolons"), ('\t', "tabs")] {
+            let parted = |line: &str| line.contains(sign) && !line.contains(',');
+            let is_blank = |line: &str| line.split(sign).all(|field| field.trim().is_empty());
+            let fits = |line: &str| is_blank(line) || are_known(line, sign);
+            if parted(first) && fits(first) && second.is_none_or(fits) {
+                return Some(Oddity {
+                    start: start + first.find(sign).unwrap_or_default(),
+                    len: 1,
+                    message: format!("{} has {name} between its fields", self.what()),
+                    hint: "save it with commas: a table is comma-separated values",
+                });
+            }
+        }
+        let is_heading = |line: &str| {
+            let mut fields = line.split(',');
+            fields.all(|field| !field.trim().is_empty() && !is_known(field))
+        };
+        // Rows of nothing may come before the first that says anything.
+        const ROWS: usize = 64;
+        let mut below = second.into_iter().chain(lines.take(ROWS));
+        let is_blank = |line: &str| line.split(',').all(|field| field.trim().is_empty());
+        let is_followed =
+            below.find(|line| !is_blank(line)).is_some_and(|line| are_known(line, ','));
+        (is_heading(first) && is_followed).then(|| Oddity {
+            start,
+            len: first.len(),
+            message: format!("{} begins with a heading", self.what()),
+            hint: "take that row out: every row of a table is a row of cells",
+        })
+    }
+
+    /// The table in words.
+    fn what(&self) -> String {
+        format!("the table of {}", self.what.trim_start_matches("`cells` of "))
+    }
+
     /// What a field means, at a cell and at a place of the text.
     fn field<S: Spelled<Value = V>>(
         &self,
@@ -168,6 +256,14 @@ impl<V: Copy + Default> Lines<'_, V> {
             Some(V::default())
         } else if let Some(&known) = self.legend.fields.get(text) {
             Some(known)
+        } else if let Some(whole) = whole_of_fraction(text) {
+            // A spreadsheet writes all numbers so, or none: one of them is enough.
+            if !self.has_told.replace(true) {
+                let span = self.span(place, field.len().max(1));
+                let hint = format!("write {whole}: a table has whole numbers");
+                reader.error_at_cell(span, cell, format!("`{text}` is no whole number"), hint);
+            }
+            None
         } else {
             spelled.field(reader, self.span(place, field.len().max(1)), cell, text)
         };

@@ -4,6 +4,7 @@ mod report;
 mod sheet;
 mod tile;
 
+use std::cell::OnceCell;
 use std::collections::HashMap;
 
 use indexmap::IndexMap;
@@ -17,7 +18,9 @@ use super::source::resolved;
 use super::tree::{Node, Span};
 use crate::near::did_you_mean;
 use crate::quilt::GroundRules;
-use crate::tile::{NamePatternError, TileSet, TileSetBuilder, TileSource, TileSpec};
+use crate::tile::{
+    GroundMaskFault, NamePatternError, TileSet, TileSetBuilder, TileSetError, TileSource, TileSpec,
+};
 use crate::units::WorldVec;
 
 pub(super) use report::warn_of_large_art;
@@ -37,7 +40,7 @@ pub(super) fn read_item<'a>(
         return read_file(reader, item.span(), map_path, &named, ground, files);
     }
     let mut classes = Vec::new();
-    let set = SetReader { path: map_path, classes: &mut classes, files, default_name: None };
+    let set = SetReader::new(map_path, &mut classes, files, None);
     let set = set.read(reader, item, None);
     for (span, message, hint) in unknown_classes(&counted(classes), ground) {
         reader.error_with_hint(*span, message, Some(hint));
@@ -114,12 +117,13 @@ fn read_text(
     problems: &mut Problems,
     classes: &mut Classes,
 ) -> Option<TileSet> {
-    let tree = parsed(text, label, problems)?;
+    let mended = OnceCell::new();
+    let tree = parsed(text, &mended, label, problems)?;
     let (mut reader, root) = (Reader::of_text(text, label, problems), tree.root());
     check_format(&mut reader, root, TILES_FORMAT)?;
     let file_name = path.rsplit('/').next().unwrap_or(path);
     let default_name = file_name.split('.').next().map(str::to_owned);
-    SetReader { path, classes, files, default_name }.read(&mut reader, root, Some(named))
+    SetReader::new(path, classes, files, default_name).read(&mut reader, root, Some(named))
 }
 
 /// Notes the ground classes of a set that its map does not have.
@@ -163,6 +167,9 @@ struct SetReader<'s, 'f> {
     files: &'s mut Files<'f>,
     /// The name of a set that states none.
     default_name: Option<String>,
+    /// A margin or a gap that is probably missing: where the sheet is cut, what it leaves over, and
+    /// what to do.
+    missing_cut: Option<(Span, String, &'static str)>,
 }
 
 /// Names of ground classes, and where they stand.
@@ -191,6 +198,17 @@ const SET_KEYS: [&str; 11] = [
     "ground_mask",
     "tiles",
 ];
+
+impl<'s, 'f> SetReader<'s, 'f> {
+    const fn new(
+        path: &'s str,
+        classes: &'s mut Classes,
+        files: &'s mut Files<'f>,
+        default_name: Option<String>,
+    ) -> SetReader<'s, 'f> {
+        SetReader { path, classes, files, default_name, missing_cut: None }
+    }
+}
 
 impl SetReader<'_, '_> {
     fn read<'a>(
@@ -229,8 +247,25 @@ impl SetReader<'_, '_> {
         }
         // Without its sheet, what is wrong with its tiles is not known.
         let faults = if is_lost { Vec::new() } else { builder.faults() };
-        for fault in faults {
-            report_fault(reader, &fields, &spots, mask.as_deref(), &fault);
+        let is_in_part = |fault: &TileSetError| {
+            matches!(fault, TileSetError::Mask { fault: GroundMaskFault::InPart { .. }, .. })
+        };
+        let in_part = faults.iter().filter(|fault| is_in_part(fault)).count();
+        // A sheet that is cut wrongly is the cause of all that does not fit.
+        let (cause, left_over) = match self.missing_cut.take() {
+            cut if in_part > 0 => (cut, None),
+            cut => (None, cut),
+        };
+        if let Some((span, message, hint)) = left_over {
+            reader.warning(span, message, Some(hint));
+        }
+        if let Some((span, message, hint)) = &cause {
+            let tiles = if in_part == 1 { "1 tile".to_owned() } else { format!("{in_part} tiles") };
+            let message = format!("{message}, and the mask covers {tiles} in part only");
+            reader.error_with_hint(*span, message, Some(*hint));
+        }
+        for fault in faults.iter().filter(|fault| cause.is_none() || !is_in_part(fault)) {
+            report_fault(reader, &fields, &spots, mask.as_deref(), fault);
         }
         if is_lost || reader.errors() > errors {
             return None;

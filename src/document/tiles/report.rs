@@ -1,10 +1,13 @@
 //! The faults of a set as problems of its document, each where it is spelled.
 
+use std::collections::HashSet;
+
 use crate::document::files::file_problem;
 use crate::document::problem::Problem;
 use crate::document::reader::{Fields, Reader};
 use crate::document::tree::{Node, Span};
 use crate::lattice::Lattice;
+use crate::near::{did_you_mean, near_names};
 use crate::tile::{
     Fit, GroundMaskFault, StandingFault, StatedStanding, Tile, TileFault, TileSet, TileSetError,
 };
@@ -36,10 +39,39 @@ pub(super) fn report_fault(
             };
             (fields.get(key), fault.to_string().replacen("have", "the pictures have", 1), None)
         }
-        TileSetError::GroundTile { .. } => (fields.get("ground"), fault.to_string(), None),
+        TileSetError::GroundTile { tile, .. } => {
+            let lists = fields.get("ground").and_then(|node| node.entries()).unwrap_or_default();
+            let mut items = lists.iter().flat_map(|list| list.value.items().unwrap_or_default());
+            let spelled = items.find(|item| item.text().as_deref() == Some(tile));
+            let hint = unknown_hint(fields, spots, tile);
+            let node = spelled.or(fields.get("ground")).unwrap_or(fields.node);
+            reader.error_with_hint(node.spot(), fault.to_string(), hint);
+            return;
+        }
         TileSetError::PatternName { .. } => (fields.get("names"), fault.to_string(), None),
         TileSetError::Mask { fault, .. } => {
             report_mask_fault(reader, fields, mask.unwrap_or_default(), fault);
+            return;
+        }
+        TileSetError::Tile { index, fault: TileFault::UnknownTile(name), .. } => {
+            let tile = spots.get(*index).copied().unwrap_or(fields.node);
+            let (span, what) = spelled_tile(tile, name);
+            let message = format!("{what} of {} names no tile of the set", tile_words(tile));
+            let hint = unknown_hint(fields, spots, name);
+            reader.error_with_hint(span, format!("{message}: `{name}`"), hint);
+            return;
+        }
+        TileSetError::Tile { index, fault: fault @ TileFault::OutsideSheet { .. }, .. } => {
+            let tile = spots.get(*index).copied().unwrap_or(fields.node);
+            let at = tile.get("at").unwrap_or(tile);
+            let TileFault::OutsideSheet { columns, rows, .. } = fault else { return };
+            let hint = format!(
+                "columns run from 0 to {}, rows from 0 to {}",
+                columns.saturating_sub(1),
+                rows.saturating_sub(1)
+            );
+            let message = format!("{}: {fault}", tile_words(tile));
+            reader.error_with_hint(at.span(), message, Some(hint));
             return;
         }
         TileSetError::Tile { index, fault, .. } => {
@@ -49,10 +81,47 @@ pub(super) fn report_fault(
                 let keys = keys_of(fault);
                 entries.into_iter().find(|entry| keys.contains(&entry.key)).map(|e| e.value)
             });
-            (spelled.or(node), format!("tile: {fault}"), None)
+            let words = node.map_or("tile".to_owned(), tile_words);
+            (spelled.or(node), format!("{words}: {fault}"), None)
         }
     };
     reader.error_with_hint(node.unwrap_or(fields.node).spot(), message, hint);
+}
+
+/// A stated tile in words: by its name if it has one.
+fn tile_words(tile: Node<'_>) -> String {
+    let name = tile.text().or_else(|| tile.get("name")?.text());
+    name.map_or("tile".to_owned(), |name| format!("tile `{name}`"))
+}
+
+/// Where a tile names another one, and as what.
+fn spelled_tile(tile: Node<'_>, name: &str) -> (Span, &'static str) {
+    let frames = tile.get("animation").and_then(|node| node.get("frames"));
+    let frames = frames.and_then(Node::items).unwrap_or_default();
+    if let Some(frame) = frames.iter().find(|frame| frame.text().as_deref() == Some(name)) {
+        return (frame.span(), "a frame");
+    }
+    let variants = tile.get("variants").and_then(Node::entries).unwrap_or_default();
+    match variants.iter().find(|variant| variant.key == name) {
+        Some(variant) => (variant.key_span(), "a variant"),
+        None => (tile.start(), "a frame or variant"),
+    }
+}
+
+/// Which tile of the set may be meant by a name, or where tiles lie in the sheet.
+fn unknown_hint(fields: &Fields<'_>, spots: &[Node<'_>], name: &str) -> Option<String> {
+    let stated = spots.iter().filter_map(|tile| {
+        let name = tile.text().or_else(|| tile.get("name")?.text())?;
+        Some(name.into_owned())
+    });
+    let near = did_you_mean(&near_names(name, stated));
+    let places = || {
+        let sheet = fields.get("sheet")?;
+        let count = |key: &str| sheet.get(key)?.integer();
+        let (columns, rows) = (count("columns")?, count("rows")?);
+        Some(format!("places in the sheet run from 0:0 to {}:{}", columns - 1, rows - 1))
+    };
+    near.or_else(places)
 }
 
 /// The keys of a tile that a fault is about.
@@ -64,7 +133,6 @@ fn keys_of(fault: &TileFault) -> &'static [&'static str] {
         TileFault::Standing(StandingFault::Offset(..)) => &["offset"],
         TileFault::Standing(_) => &["anchor"],
         TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
-        TileFault::UnknownTile(_) => &["animation", "variants"],
         TileFault::NoWeight => &["variants"],
         _ => &["at"],
     }
@@ -78,8 +146,12 @@ fn report_mask_fault(
     fault: &GroundMaskFault,
 ) {
     let (pixel, hint) = match fault {
-        GroundMaskFault::UnknownColor { x, y, color, .. } => {
-            (Some((*x, *y)), format!("add \"{color}\" to the legend of the mask"))
+        GroundMaskFault::UnknownColor { x, y, color, near, .. } => {
+            let near = near.map(|(held, distance)| {
+                format!(", or state a `tolerance` of {distance} to take it for {held}")
+            });
+            let near = near.unwrap_or_default();
+            (Some((*x, *y)), format!("add \"{color}\" to the legend of the mask{near}"))
         }
         GroundMaskFault::InPart { at, .. } => {
             (Some(*at), "paint more than half of the tile, or nothing of it".to_owned())
@@ -114,6 +186,7 @@ pub(in crate::document) fn warn_of_large_art(
     span: Span,
     set: &TileSet,
     lattice: &Lattice,
+    backdrops: &HashSet<String>,
 ) {
     let stated = set.stated_standing();
     if stated != StatedStanding::default() {
@@ -121,7 +194,9 @@ pub(in crate::document) fn warn_of_large_art(
     }
     let cell = (lattice.cell_width(), lattice.cell_height());
     let outline = |tile: &Tile| {
-        let is_said = tile.spec().anchor.is_some() || tile.spec().offset.is_some();
+        let is_said = tile.spec().anchor.is_some()
+            || tile.spec().offset.is_some()
+            || backdrops.contains(&format!("{}/{}", set.name(), tile.key()));
         let Fit::Standing(standing) = tile.art().fit else { return None };
         let outline = set.page().outline(tile.art().source).filter(|_| !is_said)?;
         let (width, height) = standing.size(outline.size);

@@ -10,6 +10,46 @@ use crate::picture::Color;
 use crate::tile::{ArtPage, GroundMask, SheetCut};
 use crate::units::PixelSize;
 
+/// The margin, the gap, or both that take exactly the pixels which are left over of a sheet beside
+/// so many tiles, in words.
+fn missing_cut(cut: &SheetCut, size: PixelSize, (columns, rows): (u32, u32)) -> Option<String> {
+    if cut.area.is_some() {
+        return None;
+    }
+    let left = |all: u32, count: u32, side: u32| {
+        let taken = 2 * u64::from(cut.margin)
+            + u64::from(count) * u64::from(side)
+            + u64::from(count - 1) * u64::from(cut.gap);
+        u64::from(all).checked_sub(taken)
+    };
+    let x = left(size.width, columns, cut.tile.width)?;
+    let y = left(size.height, rows, cut.tile.height)?;
+    // More than a tile is another part of the picture.
+    if x == 0 && y == 0 || x > u64::from(cut.tile.width) * 2 || y > u64::from(cut.tile.height) * 2 {
+        return None;
+    }
+    let (gaps_x, gaps_y) = (u64::from(columns - 1), u64::from(rows - 1));
+    let margin = |px: u64| format!("a `margin` of {}", u64::from(cut.margin) + px);
+    let gap = |px: u64| format!("a `gap` of {}", u64::from(cut.gap) + px);
+    // The gap by which both directions leave the same for a margin.
+    let gaps = (0..=x.max(y)).filter(|px| gaps_x * px <= x && gaps_y * px <= y);
+    let fits = |px: &u64| {
+        let (x, y) = (x - gaps_x * px, y - gaps_y * px);
+        x == y && x % 2 == 0
+    };
+    let mut fitting = gaps.filter(fits).map(|px| (px, (x - gaps_x * px) / 2));
+    let (px, edge) = match (fitting.clone().find(|(_, edge)| *edge == 0), fitting.next()) {
+        (Some(no_margin), _) => no_margin,
+        (None, first) => first?,
+    };
+    match (px, edge) {
+        (0, 0) => None,
+        (0, edge) => Some(margin(edge)),
+        (px, 0) => Some(gap(px)),
+        (px, edge) => Some(format!("{} and {}", margin(edge), gap(px))),
+    }
+}
+
 impl SetReader<'_, '_> {
     /// The pixels of the sheet, how it is cut, and its file.
     pub(super) fn read_sheet<'a>(
@@ -46,7 +86,7 @@ impl SetReader<'_, '_> {
     }
 
     fn check_cut<'a>(
-        &self,
+        &mut self,
         reader: &mut Reader<'a, '_>,
         fields: &Fields<'a>,
         cut: &SheetCut,
@@ -68,8 +108,21 @@ impl SetReader<'_, '_> {
             let message = format!(
                 "the sheet of {size} leaves pixels over when cut into {columns} × {rows} tiles of {tile}"
             );
-            let hint = "check tile, margin and gap, or state columns and rows if it is meant";
+            let hint = match missing_cut(cut, size, (columns, rows)) {
+                Some(missing) => format!("{missing} would leave none over"),
+                None => "check tile, margin and gap, or state columns and rows if it is meant"
+                    .to_owned(),
+            };
             reader.warning(fields.get("tile").unwrap_or(fields.node).span(), message, Some(hint));
+        } else if let Some(missing) = missing_cut(cut, size, (grid.columns(), grid.rows())) {
+            let message = format!(
+                "{} × {} tiles leave as many pixels of the sheet over as {missing} takes",
+                grid.columns(),
+                grid.rows()
+            );
+            let hint = "state it, or the `area` of the picture that is the sheet";
+            let node = fields.get("tile").unwrap_or(fields.node);
+            self.missing_cut = Some((node.span(), message, hint));
         }
         Some(())
     }
@@ -80,7 +133,7 @@ impl SetReader<'_, '_> {
         reader: &mut Reader<'a, '_>,
         node: Node<'a>,
     ) -> Option<(GroundMask, String)> {
-        let fields = reader.fields(node, "the ground mask", &["picture", "legend"])?;
+        let fields = reader.fields(node, "the ground mask", &["picture", "legend", "tolerance"])?;
         let (picture, legend) =
             (reader.required(&fields, "picture"), reader.required(&fields, "legend"));
         let mut classes = Vec::new();
@@ -94,6 +147,10 @@ impl SetReader<'_, '_> {
         }
         let named = reader.text(picture?, "the picture of the ground mask")?;
         let (path, picture) = self.files.picture(reader, picture?.span(), self.path, &named)?;
-        Some((GroundMask::new(picture, classes), self.files.source.label(&path)))
+        let tolerance = fields.get("tolerance");
+        let tolerance =
+            optional(tolerance, |node| reader.integer(node, "`tolerance`", 0..=255_u8))?;
+        let mask = GroundMask::new(picture, classes).tolerance(tolerance.unwrap_or(0));
+        Some((mask, self.files.source.label(&path)))
     }
 }

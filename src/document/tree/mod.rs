@@ -246,6 +246,11 @@ impl<'a> Node<'a> {
         matches!(self.value_of(), Value::Object(_))
     }
 
+    /// The value of an entry of an object: the first with this key.
+    pub(in crate::document) fn get(self, key: &str) -> Option<Node<'a>> {
+        self.entries()?.iter().find(|entry| entry.key == key).map(|entry| entry.value)
+    }
+
     /// The entries of an object in their order, repeated keys included.
     pub(in crate::document) fn entries(self) -> Option<Vec<Entry<'a>>> {
         let Value::Object(entries) = self.value_of() else { return None };

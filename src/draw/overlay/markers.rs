@@ -52,6 +52,7 @@ impl Overlay {
 
     pub(super) fn knot(&mut self, place: WorldPoint, color: Color) {
         let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+        self.rect(around(x, y, 4, 4), Overlay::halo(color));
         self.rect(around(x, y, 3, 3), color);
     }
 
@@ -71,6 +72,7 @@ impl Overlay {
         for dot in 0..=dots {
             let place = from + (to - from) * ((first + f64::from(dot)) / count);
             let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+            self.rect(around(x, y, 2, 2), Overlay::halo(color));
             self.rect(around(x, y, 1, 1), color);
         }
     }

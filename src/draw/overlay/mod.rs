@@ -108,6 +108,11 @@ impl Overlay {
         }
     }
 
+    /// The dark edge around lines and points, so that they are seen on any ground.
+    pub(super) fn halo(color: Color) -> Color {
+        Color::rgba(10, 12, 16, (u16::from(color.a) * 220 / 255) as u8)
+    }
+
     /// The outline of a rectangle of the screen, drawn inwards so many pixels thick.
     pub fn frame(&mut self, target: ScreenRect, thickness_px: u32, color: Color) {
         let ScreenRect { left, top, right, bottom } = target;

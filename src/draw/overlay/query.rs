@@ -108,7 +108,7 @@ impl Overlay {
 
     /// What has stopped a ray: the cell, and the side of it that was met.
     pub fn ray_hit(&mut self, hit: &RayHit, color: Color) {
-        self.met(hit.cell, hit.side, hit.normal, color);
+        self.met(hit.cell, hit.side, (hit.point, hit.normal), color);
         self.knot(hit.point, color);
     }
 
@@ -131,7 +131,7 @@ impl Overlay {
     pub fn slid_body<B: Body>(&mut self, begin: B, slide: &Slide<B>, color: Color) {
         let mut place = begin;
         for leg in slide.legs() {
-            self.body(&place, 1, Color { a: color.a / 2, ..color });
+            self.body(&place, 1, color);
             let next = place.moved(leg);
             self.dotted(place.bounds().center(), next.bounds().center(), color);
             place = next;
@@ -139,11 +139,26 @@ impl Overlay {
         self.moved_body(slide.end, slide.end, slide.contacts(), color);
     }
 
-    /// The cell that was met, and the side of it where that is what was met, and not a slope.
-    fn met(&mut self, cell: CellPos, side: Option<Side>, normal: WorldVec, color: Color) {
-        let target = self.view.pixels(self.lattice.bounds(cell));
+    /// The cell that was met, and the side of it where that is what was met, and not a slope, or
+    /// something within the cell.
+    fn met(
+        &mut self,
+        cell: CellPos,
+        side: Option<Side>,
+        (point, normal): (WorldPoint, WorldVec),
+        color: Color,
+    ) {
+        let bounds = self.lattice.bounds(cell);
+        let target = self.view.pixels(bounds);
         self.rect(target, Color { a: color.a / 4, ..color });
-        if let Some(side) = side.filter(|_| normal.x == 0.0 || normal.y == 0.0) {
+        let is_on = |side: &Side| match side {
+            Side::Left => point.x == bounds.min().x,
+            Side::Right => point.x == bounds.max().x,
+            Side::Top => point.y == bounds.min().y,
+            Side::Bottom => point.y == bounds.max().y,
+        };
+        let is_straight = normal.x == 0.0 || normal.y == 0.0;
+        if let Some(side) = side.filter(|side| is_straight && is_on(side)) {
             self.rect(edge(target, side, 3), color);
         }
     }
@@ -171,11 +186,12 @@ impl Overlay {
         contacts: impl IntoIterator<Item = Contact>,
         color: Color,
     ) {
-        self.body(&begin, 1, Color { a: color.a / 2, ..color });
+        self.body(&begin, 1, color);
         self.dotted(begin.bounds().center(), end.bounds().center(), color);
         self.body(&end, 2, color);
         for contact in contacts {
-            self.met(contact.cell, Some(contact.side), contact.normal, color);
+            let place = (contact.point, contact.normal);
+            self.met(contact.cell, Some(contact.side), place, color);
             // As long as half a cell.
             let normal = contact.normal;
             let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
@@ -192,11 +208,18 @@ impl Overlay {
             if thick > 1 {
                 self.rect(target, Color { a: color.a / 4, ..color });
             }
+            let ScreenRect { left, top, right, bottom } = target;
+            let (left, top) = (left.saturating_sub(1), top.saturating_sub(1));
+            let (right, bottom) = (right.saturating_add(1), bottom.saturating_add(1));
+            let around = ScreenRect { left, top, right, bottom };
+            self.frame(around, thick + 2, Overlay::halo(color));
             self.frame(target, thick, color);
             return;
         }
-        for (from, to) in pairs(&corners) {
-            self.stroke(from, to, thick as i32, color);
+        for (thick, color) in [(thick as i32 + 2, Overlay::halo(color)), (thick as i32, color)] {
+            for (from, to) in pairs(&corners) {
+                self.stroke(from, to, thick, color);
+            }
         }
     }
 }

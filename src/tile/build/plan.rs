@@ -115,6 +115,8 @@ impl TileSetBuilder {
             match rect.map_or(Ok(None), |rect| mask.class_of(key, rect)) {
                 Ok(class) if spec.ground.is_none() => spec.ground = class.map(str::to_owned),
                 Ok(_) => {}
+                // What is painted over a tile that states its ground does not matter.
+                Err(_) if spec.ground.is_some() => {}
                 Err(fault) => faults.push(fault),
             }
         }

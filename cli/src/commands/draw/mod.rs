@@ -29,7 +29,7 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     if let Some(path) = &args.output {
         Kind::of(path, &[Kind::Picture])?;
     }
-    if args.map.to_string_lossy().ends_with(".tiles.json") {
+    if map::is_tile_set(&args.map.to_string_lossy()) {
         let place = map::located(&args.map)?;
         let (set, warnings) = Loader::new().load_tiles(&*place.source, &place.name)?;
         problems::show_warnings(&warnings);
