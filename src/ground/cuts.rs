@@ -10,8 +10,9 @@ use crate::units::{Side, pairs};
 /// A convex polygon in parts of a cell, clockwise as it is seen.
 type Polygon = Vec<(f64, f64)>;
 
-/// So near to each other two places are the same: corners are kept to 2⁻²⁴ of a cell.
-const NEAR: f64 = 1.0 / 4_194_304.0;
+/// So near to a line a place lies on it. Corners are kept to 2⁻²⁴ of a cell, and where lines cross
+/// is known to a few times that.
+const NEAR: f64 = 1.0 / 1_048_576.0;
 
 /// How far a place lies inside the line through an edge, by the length of the edge.
 fn inside(a: (f64, f64), b: (f64, f64), p: (f64, f64)) -> f64 {
@@ -157,7 +158,11 @@ pub(super) fn boundary<K: PartialEq>(shapes: &[(CellShape, K)]) -> Vec<BoundaryE
     if shapes.len() == 1 {
         return edges;
     }
-    let cuts = places_cut(&edges);
+    let mut nodes = Nodes::default();
+    for edge in &mut edges {
+        (edge.from, edge.to) = (nodes.at(edge.from), nodes.at(edge.to));
+    }
+    let cuts = places_cut(&edges, &mut nodes);
     let mut kept = Vec::new();
     for (edge, mut places) in edges.into_iter().zip(cuts) {
         let along = |p: &(f64, f64)| length(edge.from, *p);
@@ -175,8 +180,30 @@ pub(super) fn boundary<K: PartialEq>(shapes: &[(CellShape, K)]) -> Vec<BoundaryE
     kept
 }
 
+/// The places at which edges begin, end and cross: those that are near to each other are one, so
+/// that what goes round a shape finds its next edge.
+#[derive(Default)]
+struct Nodes(Vec<(f64, f64)>);
+
+impl Nodes {
+    fn at(&mut self, place: (f64, f64)) -> (f64, f64) {
+        // What is near to a side of the cell lies on it.
+        let on_side = |part: f64| match part {
+            part if part < 2.0 * NEAR => 0.0,
+            part if part > 1.0 - 2.0 * NEAR => 1.0,
+            part => part,
+        };
+        let place = (on_side(place.0), on_side(place.1));
+        let found = self.0.iter().copied().find(|held| length(*held, place) < 2.0 * NEAR);
+        found.unwrap_or_else(|| {
+            self.0.push(place);
+            place
+        })
+    }
+}
+
 /// Where each edge is cut by those of other shapes: the same numbers on both.
-fn places_cut(edges: &[BoundaryEdge]) -> Vec<Vec<(f64, f64)>> {
+fn places_cut(edges: &[BoundaryEdge], nodes: &mut Nodes) -> Vec<Vec<(f64, f64)>> {
     let mut cuts: Vec<Vec<(f64, f64)>> = vec![Vec::new(); edges.len()];
     for (at, a) in edges.iter().enumerate() {
         for (other, b) in edges.iter().enumerate().skip(at + 1).filter(|(_, b)| b.of != a.of) {
@@ -195,7 +222,7 @@ fn places_cut(edges: &[BoundaryEdge]) -> Vec<Vec<(f64, f64)>> {
             if ends == 0 && d * e < 0.0 && f * g < 0.0 {
                 let part = d / (d - e);
                 let place = |from: f64, to: f64| CellShape::on_net(from + (to - from) * part);
-                let place = (place(b.from.0, b.to.0), place(b.from.1, b.to.1));
+                let place = nodes.at((place(b.from.0, b.to.0), place(b.from.1, b.to.1)));
                 cuts[at].push(place);
                 cuts[other].push(place);
             }

@@ -148,7 +148,11 @@ impl GroundMap {
             stops.then_some(RayHit { fraction, point, cell, side, normal, piece, part })
         };
         let hits = self.solids_met(mover, cell).iter().enumerate().filter_map(met);
-        hits.reduce(|first, hit| if hit.fraction < first.fraction { hit } else { first })
+        // A ray that begins in one of them begins in the cell, also where it is on the edge of another.
+        let is_sooner = |hit: &RayHit, first: &RayHit| {
+            (hit.fraction, hit.side.is_some()) < (first.fraction, first.side.is_some())
+        };
+        hits.reduce(|first, hit| if is_sooner(&hit, &first) { hit } else { first })
     }
 
     /// The class of what has stopped a ray, where it has one: of a cell with several parts, that of

@@ -363,7 +363,8 @@ impl<'a> Edges<'a> {
                 }
                 seen.insert(key(edge.from), way.len());
                 way.push((edge.from, edge.of));
-                let next = starts[&key(edge.to)].iter().copied().filter(|next| !is_used[*next]);
+                let next = starts.get(&key(edge.to)).into_iter().flatten().copied();
+                let next = next.filter(|next| !is_used[*next]);
                 let Some(next) = next.max_by(|a, b| {
                     let turn = |next: usize| rightness(edge, self.edges[next]);
                     turn(*a).total_cmp(&turn(*b))

@@ -130,6 +130,55 @@ fn listed_keys(schema: &Value, pointer: &str) -> BTreeSet<String> {
         .collect()
 }
 
+/// The branch of a definition that holds where its key is there, after so many others.
+fn branch(definition: &str, number: usize) -> String {
+    format!("/$defs/{definition}{}/then", "/else".repeat(number))
+}
+
+/// A validator names the mistake, and not all that something could have been.
+#[test]
+fn one_mistake_is_one_error_where_it_is() {
+    let (_, map) = schema(MAP_SCHEMA);
+    let errors = |layer: &str, marker: &str| -> Vec<(String, String)> {
+        let text = format!(
+            r##"{{ "format": "sturdy-quilt/map", "version": 1, "lattice": {{ "cell": [16, 16] }},
+            "ground": ["mud"], "movers": {{ "cart": {{ "mud": 0.5 }} }},
+            "tiles": [{{ "name": "yard", "tiles": ["sand", {{ "name": "wall" }}] }}],
+            "layers": [{{ "name": "soil", {layer} }}], "markers": [{{ "name": "m", {marker} }}] }}"##
+        );
+        let document: Value = serde_json::from_str(&text).unwrap();
+        let errors = map.iter_errors(&document);
+        errors.map(|error| (error.instance_path().to_string(), error.to_string())).collect()
+    };
+    let rows = r##""cells": { "legend": { "#": "yard/wall" }, "rows": ["#"] }"##;
+    assert_eq!(errors(rows, r##""cell": [1, 2]"##), []);
+    let one = |layer: &str, marker: &str, path: &str, words: &str| {
+        let found = errors(layer, marker);
+        let [(at, error)] = &found[..] else { panic!("{found:#?}") };
+        assert!(at == path && error.contains(words), "{at}: {error}");
+    };
+    let cells = |inner: &str| format!(r##""cells": {{ {inner} }}"##);
+    let here = r##""cell": [1, 2]"##;
+    one(
+        &cells(r##""rows": ["#"], "sise": [1, 1]"##),
+        here,
+        "/layers/0/cells",
+        "'sise' was unexpected",
+    );
+    one(&cells(r##""table": 5"##), here, "/layers/0/cells/table", "5 is not of type \"array\"");
+    one(&cells(r##""numbers": [1]"##), here, "/layers/0/cells", "\"size\" is a required property");
+    let legend = |cell: &str| cells(&format!(r##""legend": {{ "#": {cell} }}, "rows": ["#"]"##));
+    one(&legend("\"wall\""), here, "/layers/0/cells/legend/#", "does not match");
+    one(
+        &legend("{ \"tile\": \"yard/wall\", \"turn\": 45 }"),
+        here,
+        "/layers/0/cells/legend/#/turn",
+        "45",
+    );
+    one(rows, r##""cell": [1]"##, "/markers/0/cell", "has less than 2 items");
+    one(rows, r##""cell": [1, 2], "point": [3, 4]"##, "/markers/0/point", "False schema");
+}
+
 #[test]
 fn the_schemas_list_the_keys_that_the_reader_knows() {
     let (map, _) = schema(MAP_SCHEMA);
@@ -153,35 +202,36 @@ fn the_schemas_list_the_keys_that_the_reader_knows() {
     same(around(r#""layers": [], "bounds": { @ }"#), "/$defs/area");
     for (form, number) in ["rows", "table", "numbers", "picture", "packed"].iter().zip(0..) {
         let keys = format!(r#""{form}": [], @"#);
-        same(cells(&keys), &format!("/$defs/cells/oneOf/{number}"));
-        same(
-            cells(&format!(r#""pieces": [{{ {keys} }}]"#)),
-            &format!("/$defs/piece/oneOf/{number}"),
-        );
+        same(cells(&keys), &branch("cells", number));
+        same(cells(&format!(r#""pieces": [{{ {keys} }}]"#)), &branch("piece", number));
     }
-    same(cells(r#""pieces": [], @"#), "/$defs/cells/oneOf/5");
+    same(cells(r#""pieces": [], @"#), &branch("cells", 5));
     for (form, number) in ["rows", "table", "picture"].iter().zip(0..) {
         let marks = format!(r#""rows": [], "marks": {{ "{form}": [], @ }}"#);
-        same(cells(&marks), &format!("/$defs/marks/oneOf/{number}"));
+        same(cells(&marks), &branch("marks", number));
     }
-    same(cells(r#""rows": [], "legend": { ".": { @ } }"#), "/$defs/cell/oneOf/2");
+    same(cells(r#""rows": [], "legend": { ".": { @ } }"#), "/$defs/cell/else/else");
+    same(around(r#""layers": [], "ground": [{ @ }]"#), "/properties/ground/items/else");
     let numbers = r#""numbers": [], "size": [0, 0], "#;
-    same(cells(&format!(r#"{numbers} "order": {{ @ }}"#)), "/$defs/cells/oneOf/2/properties/order");
+    same(
+        cells(&format!(r#"{numbers} "order": {{ @ }}"#)),
+        &format!("{}/properties/order", branch("cells", 2)),
+    );
     same(
         cells(&format!(r#"{numbers} "sets": [{{ @ }}]"#)),
-        "/$defs/cells/oneOf/2/properties/sets/items",
+        &format!("{}/properties/sets/items", branch("cells", 2)),
     );
     let one = r#""tiles": [{ "name": "s", "tiles": ["t"] }]"#;
     same(
         around(&format!(
             r#"{one}, "layers": [{{ "name": "l", "cells": {{ "size": [1, 1], "tiles": ["s/t"], "packed": {{ @ }} }} }}]"#
         )),
-        "/$defs/cells/oneOf/4/properties/packed",
+        &format!("{}/properties/packed", branch("cells", 4)),
     );
     same(set("@"), "/$defs/set");
     same(set(r#""sheet": { @ }"#), "/$defs/sheet");
     same(set(r#""ground_mask": { @ }"#), "/$defs/set/properties/ground_mask");
-    same(set(r#""tiles": [{ @ }]"#), "/$defs/tile/oneOf/1");
+    same(set(r#""tiles": [{ @ }]"#), "/$defs/tile/else");
     same(set(r#""tiles": [{ "pixels": { @ } }]"#), "/$defs/pixels");
     same(set(r#""tiles": [{ "name": "a", "animation": { @ } }]"#), "/$defs/animation");
 

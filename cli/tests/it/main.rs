@@ -1,8 +1,10 @@
 //! The tool as its users meet it: real runs of the real program.
 
 mod convert;
+mod designer;
 mod draw;
 mod edit;
+mod guide;
 mod info;
 mod motion;
 mod output;

@@ -56,7 +56,11 @@ pub(super) fn report_fault(
         TileSetError::Tile { index, fault: TileFault::UnknownTile(name), .. } => {
             let tile = spots.get(*index).copied().unwrap_or(fields.node);
             let (span, what) = spelled_tile(tile, name);
-            let message = format!("{what} of {} names no tile of the set", tile_words(tile));
+            let tile = match &*tile_words(tile) {
+                "tile" => "a tile".to_owned(),
+                named => named.to_owned(),
+            };
+            let message = format!("{what} of {tile} names no tile of the set");
             let hint = unknown_hint(fields, spots, name);
             reader.error_with_hint(span, format!("{message}: `{name}`"), hint);
             return;

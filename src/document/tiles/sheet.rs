@@ -32,10 +32,12 @@ fn missing_cut(cut: &SheetCut, size: PixelSize, (columns, rows): (u32, u32)) -> 
     let margin = |px: u64| format!("a `margin` of {}", u64::from(cut.margin) + px);
     let gap = |px: u64| format!("a `gap` of {}", u64::from(cut.gap) + px);
     // The gap by which both directions leave the same for a margin.
-    let gaps = (0..=x.max(y)).filter(|px| gaps_x * px <= x && gaps_y * px <= y);
+    // One of more than a quarter of a tile is unlikely.
+    let most = u64::from(cut.tile.width.min(cut.tile.height)) / 4;
+    let gaps = (0..=most).filter(|px| gaps_x * px <= x && gaps_y * px <= y);
     let fits = |px: &u64| {
         let (x, y) = (x - gaps_x * px, y - gaps_y * px);
-        x == y && x % 2 == 0
+        x == y && x % 2 == 0 && x / 2 <= 2 * most
     };
     let mut fitting = gaps.filter(fits).map(|px| (px, (x - gaps_x * px) / 2));
     let (px, edge) = match (fitting.clone().find(|(_, edge)| *edge == 0), fitting.next()) {
@@ -116,7 +118,7 @@ impl SetReader<'_, '_> {
             reader.warning(fields.get("tile").unwrap_or(fields.node).span(), message, Some(hint));
         } else if let Some(missing) = missing_cut(cut, size, (grid.columns(), grid.rows())) {
             let message = format!(
-                "{} × {} tiles leave as many pixels of the sheet over as {missing} takes",
+                "cut into {} × {} tiles, the sheet leaves exactly {missing} over",
                 grid.columns(),
                 grid.rows()
             );

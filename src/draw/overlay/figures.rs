@@ -29,10 +29,12 @@ impl Overlay {
         const PLAIN: Color = Color::rgb(226, 232, 238);
         let (view, figures) = (list.view(), list.figures());
         let center = view.center();
+        // A zoom that fits something has many digits.
+        let zoom = (view.zoom() * 1000.0).round() / 1000.0;
         let mut lines = vec![
             (format!("screen  {}", view.size()), PLAIN),
             (format!("map     {}", quilt.bounds()), PLAIN),
-            (format!("camera  {:.1},{:.1} zoom {:.3}", center.x, center.y, view.zoom()), PLAIN),
+            (format!("camera  {:.1},{:.1} zoom {zoom}", center.x, center.y), PLAIN),
         ];
         if let Some(point) = pointer {
             let place = view.to_world(point);
