@@ -342,6 +342,12 @@ fuzz_target!(|input: Input| {
         }
     };
     check_quilt(&quilt, &source);
+    let before = quilt.clone();
     input.edits.iter().take(8).for_each(|edits| edit(&mut quilt, edits));
     check_quilt(&quilt, &source);
+    // What is put back gives the same map, which is checked there, or is refused.
+    match quilt.document().back_into(&before, &source, MAP, &[]) {
+        Ok(back) => assert!(back.taken_in.len() <= quilt.layers().len()),
+        Err(error) => assert!(!error.to_string().is_empty()),
+    }
 });

@@ -460,7 +460,7 @@ impl Mender<'_> {
                 self.value = Span { start, len: line_end - start };
                 self.at = line_end + next.unwrap_or_default();
                 self.fault(span, message, hint)?;
-                let Some(open) = self.open.last().copied() else { return None };
+                let open = self.open.last().copied()?;
                 self.item(open)
             }
             _ => self.end(span, message, hint),

@@ -283,7 +283,7 @@ impl GroundMap {
     /// anything. Constant time.
     pub fn class_at_point(&self, place: WorldPoint) -> Presence<Option<GroundClass>> {
         let cell = self.lattice().cell_at(place);
-        let code = self.parts(cell).map(|parts| parts.code_at(self.from_corner(cell, place)));
+        let code = self.parts(cell).map(|parts| parts.code_at(self.within(cell, place)));
         self.class_of(code.unwrap_or_else(|| self.code(cell)))
     }
 
@@ -324,7 +324,7 @@ impl GroundMap {
             Err(treatment) => treatment,
             Ok((table, met)) => table.treatment(match self.parts(met) {
                 None => self.code(met),
-                Some(parts) => parts.code_at(self.from_corner(cell, place)),
+                Some(parts) => parts.code_at(self.within(cell, place)),
             }),
         }
     }
@@ -341,7 +341,7 @@ impl GroundMap {
     }
 
     /// A place from the corner of its cell.
-    fn from_corner(&self, cell: CellPos, place: WorldPoint) -> WorldVec {
+    fn within(&self, cell: CellPos, place: WorldPoint) -> WorldVec {
         from_corner(self.lattice(), cell.x().into(), cell.y().into(), place)
     }
 

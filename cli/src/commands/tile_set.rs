@@ -31,7 +31,7 @@ pub(super) fn show(
         _ => writeln!(out, "colours  the tiles have no pictures")?,
     }
     writeln!(out, "tiles")?;
-    table(&set.tiles().iter().map(|tile| tile_words(tile)).collect::<Vec<_>>(), out)
+    table(&set.tiles().iter().map(tile_words).collect::<Vec<_>>(), out)
 }
 
 fn place_words(tile: &Tile) -> String {

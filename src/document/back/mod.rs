@@ -99,9 +99,12 @@ impl MapWriter<'_> {
         shared.extend(read_more_than_once(&layers, path));
         let changed = std::collections::BTreeMap::new();
         let mut files = HeldFiles { source, map: path, limits, changed, shared };
-        let mut taken_in = Vec::new();
+        let (mut taken_in, mut last) = (Vec::new(), None);
         for after in quilt.layers() {
             let place = before.layers().iter().position(|layer| layer.id() == after.id());
+            // Layers that have changed places are no change of single values.
+            let place = place.filter(|place| last.is_none_or(|last| *place > last));
+            last = place.or(last);
             let Some((layer, node)) =
                 place.and_then(|at| Some((&before.layers()[at], *layers.get(at)?)))
             else {

@@ -293,7 +293,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         grown: Grown,
     ) -> Result<(), Why> {
         let mut signs = Signs::of(&stated.legend.characters, self.tiles);
-        let empty = grown.is_any().then(|| signs.sign(Cell::EMPTY)).unwrap_or(' ');
+        let empty = if grown.is_any() { signs.sign(Cell::EMPTY) } else { ' ' };
         let mut changed: BTreeMap<i64, Vec<(i64, char)>> = BTreeMap::new();
         for change in changes {
             let (column, row) = grown.place(change.at);
@@ -312,12 +312,9 @@ impl<'a> Back<'_, '_, 'a, '_> {
             }
             Some(characters.into_iter().collect())
         };
-        let width = grown.rect.width();
         let new_row = |row: i64| {
-            let line: String = std::iter::repeat_n(empty, width as usize).collect();
-            let held = changed.get(&row).into_iter().flatten();
-            let mut characters: Vec<char> = line.chars().collect();
-            for (column, sign) in held {
+            let mut characters = vec![empty; grown.rect.width() as usize];
+            for (column, sign) in changed.get(&row).into_iter().flatten() {
                 if let Some(place) = characters.get_mut(*column as usize) {
                     *place = *sign;
                 }
@@ -357,101 +354,20 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 lines.map(|line| line.into_owned() + "\n").collect()
             }
         };
-        let mut fields: FxHashMap<Cell, String> = FxHashMap::default();
-        for (field, cell) in &stated.legend.fields {
-            let held = fields.entry(*cell).or_insert_with(|| field.clone());
-            // Of several the first in their order, so that a save is always the same.
-            if field < held {
-                held.clone_from(field);
-            }
-        }
-        let body = text.strip_prefix('\u{feff}').unwrap_or(&text);
-        let begin = text.len() - body.len();
-        let mut spans: Vec<Vec<Span>> = vec![Vec::new()];
-        let mut empty_number = None;
-        let read = each_field(body, |field| {
-            let start = begin + field.start;
-            let raw = raw_field(&text[start..]);
-            let trimmed = raw.trim();
-            let blanks = raw.len() - raw.trim_start().len();
-            if empty_number.is_none()
-                && let (Some(numbers), Ok(number)) = (&stated.numbers, field.text.trim().parse())
-                && numbers.empty_number() == number
-            {
-                empty_number = Some(number);
-            }
-            spans.last_mut()?.push(Span { start: start + blanks, len: trimmed.len() });
-            if field.ends_row {
-                spans.push(Vec::new());
-            }
-            Some(())
-        });
-        spans.retain(|row| !row.is_empty());
-        if read.is_err() || spans.len() != grown.before.height() as usize {
-            return Err("its table cannot be read again".to_owned());
-        }
-        let mut spelled = |cell: Cell| -> String {
-            if let Some(field) = fields.get(&cell) {
-                return field.clone();
-            }
-            let number = stated.numbers.as_ref().and_then(|numbers| match cell {
-                Cell::EMPTY => empty_number,
-                cell => numbers.number_of(cell),
-            });
-            let field = match (number, cell) {
-                (Some(number), _) => number.to_string(),
-                (None, Cell::EMPTY) => String::new(),
-                (None, cell) => crate::document::write::field(&self.tiles.notation(cell)),
-            };
-            fields.insert(cell, field.clone());
-            field
-        };
-        let mut patches = Patches::default();
-        let mut rows: BTreeMap<i64, BTreeMap<i64, String>> = BTreeMap::new();
+        let table = Table::of(&text, stated.numbers.as_ref());
+        let table = table.filter(|table| table.rows.len() == grown.before.height() as usize);
+        let table = table.ok_or("its table cannot be read again")?;
+        let mut fields = FieldWords::of(stated, self.tiles, table.empty);
+        let mut rows = ChangedRows { blank: fields.field(Cell::EMPTY), rows: BTreeMap::new() };
         for change in changes {
             let (column, row) = grown.place(change.at);
-            rows.entry(row).or_default().insert(column, spelled(change.after));
+            rows.rows.entry(row).or_default().insert(column, fields.field(change.after));
         }
-        let blank = spelled(Cell::EMPTY);
-        let (left, top) = (i64::from(grown.left), i64::from(grown.top));
-        for (at, row) in spans.iter().enumerate() {
-            let held = rows.get(&(top + at as i64));
-            let new =
-                |column: i64| held.and_then(|held| held.get(&column)).unwrap_or(&blank).clone();
-            let (Some(first), Some(last)) = (row.first(), row.last()) else { continue };
-            let before: String = (0..left).map(|column| new(column) + ",").collect();
-            patches.insert(first.start, &before);
-            for (column, span) in (left..).zip(row) {
-                let Some(field) = held.and_then(|held| held.get(&column)) else { continue };
-                // A line of nothing at all would be no line to a reader of tables.
-                let is_alone = row.len() == 1 && grown.left + grown.right == 0;
-                let field = match field.is_empty() && is_alone {
-                    true => CellNotation::EMPTY_WORD.to_owned(),
-                    false => field.clone(),
-                };
-                if span.len == 0 {
-                    patches.insert(span.start, &field);
-                } else {
-                    patches.replace(*span, field);
-                }
-            }
-            let from = left + row.len() as i64;
-            let behind: String = (from..i64::from(grown.rect.width()))
-                .map(|column| format!(",{}", new(column)))
-                .collect();
-            patches.insert(last.start + last.len, &behind);
-        }
-        let line = |row: i64| {
-            let held = rows.get(&row);
-            let field =
-                |column: i64| held.and_then(|held| held.get(&column)).unwrap_or(&blank).clone();
-            let line = (0..i64::from(grown.rect.width())).map(field).collect::<Vec<_>>().join(",");
-            if line.is_empty() { CellNotation::EMPTY_WORD.to_owned() } else { line }
-        };
-        let height = i64::from(grown.before.height());
+        let changed = table.patched(&text, &rows, grown);
+        let (top, height) = (i64::from(grown.top), i64::from(grown.before.height()));
+        let line = |row: i64| rows.line(row, grown.rect.width());
         let above: Vec<String> = (0..top).map(line).collect();
         let below: Vec<String> = (top + height..i64::from(grown.rect.height())).map(line).collect();
-        let changed = patches.applied(&text);
         match path {
             Some(path) => {
                 let changed = lines_changed(&changed, &above, &below, |_, _| None);
@@ -682,6 +598,130 @@ impl Grown {
     fn place(self, cell: CellPos) -> (i64, i64) {
         let from = |at: i32, first: i32| i64::from(at) - i64::from(first);
         (from(cell.x(), self.rect.left()), from(cell.y(), self.rect.top()))
+    }
+}
+
+/// Where the fields of a table stand in its text, without the blanks around them.
+struct Table {
+    rows: Vec<Vec<Span>>,
+    /// The number of an empty cell, where a field has it.
+    empty: Option<i64>,
+}
+
+impl Table {
+    fn of(text: &str, numbers: Option<&NumberedTiles>) -> Option<Table> {
+        let body = text.strip_prefix('\u{feff}').unwrap_or(text);
+        let begin = text.len() - body.len();
+        let mut rows: Vec<Vec<Span>> = vec![Vec::new()];
+        let mut empty = None;
+        let read = each_field(body, |field| {
+            let start = begin + field.start;
+            let raw = raw_field(&text[start..]);
+            let blanks = raw.len() - raw.trim_start().len();
+            let number: Option<i64> = field.text.trim().parse().ok();
+            empty = empty.or(number
+                .filter(|number| numbers.is_some_and(|numbers| numbers.empty_number() == *number)));
+            rows.last_mut()?.push(Span { start: start + blanks, len: raw.trim().len() });
+            if field.ends_row {
+                rows.push(Vec::new());
+            }
+            Some(())
+        });
+        rows.retain(|row| !row.is_empty());
+        read.ok().map(|()| Table { rows, empty })
+    }
+
+    /// The text with changed fields, and with more of them on both sides of each row.
+    fn patched(&self, text: &str, changed: &ChangedRows, grown: Grown) -> String {
+        let mut patches = Patches::default();
+        let (left, top) = (i64::from(grown.left), i64::from(grown.top));
+        for (row, at) in self.rows.iter().zip(top..) {
+            let (Some(first), Some(last)) = (row.first(), row.last()) else { continue };
+            let before: String = (0..left).map(|column| changed.field(at, column) + ",").collect();
+            patches.insert(first.start, &before);
+            for (span, column) in row.iter().zip(left..) {
+                let Some(field) = changed.rows.get(&at).and_then(|row| row.get(&column)) else {
+                    continue;
+                };
+                // A line of nothing at all would be no line to a reader of tables.
+                let is_alone = row.len() == 1 && grown.left + grown.right == 0;
+                let field = match field.is_empty() && is_alone {
+                    true => CellNotation::EMPTY_WORD,
+                    false => field,
+                };
+                match span.len {
+                    0 => patches.insert(span.start, field),
+                    _ => patches.replace(*span, field.to_owned()),
+                }
+            }
+            let behind = left + row.len() as i64..i64::from(grown.rect.width());
+            let behind: String =
+                behind.map(|column| format!(",{}", changed.field(at, column))).collect();
+            patches.insert(last.start + last.len, &behind);
+        }
+        patches.applied(text)
+    }
+}
+
+/// The fields of a table that have changed, by row and column of what it grows to.
+struct ChangedRows {
+    /// What stands for an empty cell.
+    blank: String,
+    rows: BTreeMap<i64, BTreeMap<i64, String>>,
+}
+
+impl ChangedRows {
+    /// What a field says that was not there.
+    fn field(&self, row: i64, column: i64) -> String {
+        let changed = self.rows.get(&row).and_then(|row| row.get(&column));
+        changed.unwrap_or(&self.blank).clone()
+    }
+
+    /// A row that was not there.
+    fn line(&self, row: i64, width: u32) -> String {
+        let fields: Vec<String> =
+            (0..i64::from(width)).map(|column| self.field(row, column)).collect();
+        let line = fields.join(",");
+        if line.is_empty() { CellNotation::EMPTY_WORD.to_owned() } else { line }
+    }
+}
+
+/// How cells are said in the fields of a table.
+struct FieldWords<'s, 't> {
+    tiles: &'t TileTable,
+    numbers: Option<&'s NumberedTiles>,
+    empty: Option<i64>,
+    known: FxHashMap<Cell, String>,
+}
+
+impl<'s, 't> FieldWords<'s, 't> {
+    fn of(stated: &'s Stated<'_>, tiles: &'t TileTable, empty: Option<i64>) -> FieldWords<'s, 't> {
+        let mut known: FxHashMap<Cell, String> = FxHashMap::default();
+        for (field, cell) in &stated.legend.fields {
+            let held = known.entry(*cell).or_insert_with(|| field.clone());
+            // Of several the first in their order, so that a save is always the same.
+            if field < held {
+                held.clone_from(field);
+            }
+        }
+        FieldWords { tiles, numbers: stated.numbers.as_ref(), empty, known }
+    }
+
+    fn field(&mut self, cell: Cell) -> String {
+        if let Some(known) = self.known.get(&cell) {
+            return known.clone();
+        }
+        let number = match cell {
+            Cell::EMPTY => self.empty,
+            cell => self.numbers.and_then(|numbers| numbers.number_of(cell)),
+        };
+        let field = match (number, cell) {
+            (Some(number), _) => number.to_string(),
+            (None, Cell::EMPTY) => String::new(),
+            (None, cell) => crate::document::write::field(&self.tiles.notation(cell)),
+        };
+        self.known.insert(cell, field.clone());
+        field
     }
 }
 

@@ -31,8 +31,10 @@ pub enum SaveError {
         /// Why, in words.
         why: String,
     },
-    /// The map has other layers than the one that was loaded, or others of its descent.
-    #[error("layer `{layer}` was not loaded from the file: save the map as a whole")]
+    /// The map has other layers than the one that was loaded, or has them in another order.
+    #[error(
+        "layer `{layer}` is new, or lies in another place than in the file: save the map as a whole"
+    )]
     LayersDiffer {
         /// The layer.
         layer: String,

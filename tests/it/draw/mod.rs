@@ -281,6 +281,10 @@ proptest! {
                 match sight.sight {
                     Sight::Shown if is_oversize => {}
                     Sight::Shown => prop_assert!(shown.contains(&place), "{} {:?}", sight, sight),
+                    // Of a layer that has nothing there it is the backdrop.
+                    Sight::Covered { .. } | Sight::Backdrop { .. } if sight.cell.is_empty() => {
+                        prop_assert!(sight.layer.settings().backdrop.is_some());
+                    }
                     Sight::Covered { by, layer } => {
                         prop_assert!(all.contains(&place) && !shown.contains(&place), "{} {:?}", sight, sight);
                         let covering = quilt.get(layer.id(), sight.at).unwrap().here();
@@ -311,7 +315,12 @@ proptest! {
         let has_large = quilt.layers().iter().any(|layer| layer.cells().occupied().any(|(_, cell)| {
             quilt.tiles().name(quilt.tiles().tile_of(cell).unwrap()).unwrap().set() == "tall"
         }));
-        prop_assert!(has_large || view_sight.is_empty() == shown.is_empty());
+        let quads = listed(DrawList::new(), &quilt, &view).quads();
+        let has_backdrop = quads.iter().any(|quad| {
+            quad.key.kind == DrawKind::Backdrop && is_on_screen(quad.target, view.size())
+        });
+        let is_empty = shown.is_empty() && !has_backdrop;
+        prop_assert!(has_large || view_sight.is_empty() == is_empty);
     }
 
     /// What the pointer is said to be over is what is painted there.

@@ -400,7 +400,7 @@ fn posts_leave_the_water_between_them() {
     assert_eq!(ground.ray(walker, middle(14.0), east).unwrap().point.x, 0.0);
     assert_eq!(ground.ray(boat, middle(14.0), east), None);
     assert_eq!(ground.ray(boat, middle(8.0), east).unwrap().point.x, 4.0);
-    assert!(ground.sees(boat, CellPos::new(-1, -1), CellPos::new(1, 1)) == false);
+    assert!(!ground.sees(boat, CellPos::new(-1, -1), CellPos::new(1, 1)));
     let parts: Vec<_> = ground.parts_at(CellPos::ORIGIN).map(|part| part.shape).collect();
     assert_eq!(parts, [shapes()[5], CellShape::SQUARE]);
 }
