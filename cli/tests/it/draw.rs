@@ -77,3 +77,31 @@ fn a_contact_sheet_shows_every_tile() {
     let none = folder.fail(&format!("draw {TERRACE} --sheet terace"), 1);
     assert!(none.contains("there are terrace, trees, folk"), "{none}");
 }
+
+#[test]
+fn the_colours_of_values_have_a_legend_of_numbers() {
+    let map = r##"{
+  "format": "sturdy-quilt/map", "version": 1,
+  "lattice": { "shape": "square", "cell": [16, 16] },
+  "tiles": [{ "name": "bed", "tiles": [{ "name": "soil", "color": "#806040" }] }],
+  "layers": [{ "name": "soil", "cells": { "rows": ["....."], "legend": { ".": "bed/soil" } } }],
+  "values": [{ "name": "damp", "type": "i32", "at": [1, 0], "rows": ["4 0 -4 8"] }]
+}"##;
+    let folder = Folder::with("bed.quilt.json", map);
+    folder.say("draw bed.quilt.json --values damp -o damp.png");
+    folder.say("draw bed.quilt.json -o plain.png");
+    let (damp, plain) = (folder.picture("damp.png"), folder.picture("plain.png"));
+    let cells = [0, 1, 2, 3, 4].map(|cell| damp.get(cell * 16 + 8, 8));
+    assert!(cells.iter().all(|cell| *cell != plain.get(8, 8)), "0 is coloured as well: {cells:?}");
+    assert_eq!(cells[0], cells[2], "a cell without a value of its own has 0");
+    for other in [1, 3, 4] {
+        assert_ne!(cells[0], cells[other], "cell {other}");
+    }
+    // The legend stands beside the map, the highest value first.
+    let beside = |color: Color| {
+        let rows = 0..damp.size().height;
+        rows.filter(|y| (80..damp.size().width).any(|x| damp.get(x, *y) == Some(color))).min()
+    };
+    let (high, low) = (beside(Color::rgb(255, 224, 70)), beside(Color::rgb(24, 30, 110)));
+    assert!(high.is_some() && low > high, "{high:?}, {low:?}");
+}

@@ -1,13 +1,17 @@
 //! Cells put back into the texts, tables and pictures from which a layer was read: only the lines,
 //! fields and pixels of cells that have changed are written anew.
 
+mod lines;
+mod spelling;
+
 use std::collections::BTreeMap;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 use serde_json::{Value, json};
 
+use self::lines::{ChangedRows, Grown, Table};
+use self::spelling::{Colors, FieldWords, Signs};
 use super::cell::CellSpelling;
-use super::fields::each_field;
 use super::legend::{self, Legend};
 use super::{CellSource, Form, Grid, form_of, marks, numbers, packed, piece_corner};
 use super::{picture, rows, table};
@@ -17,11 +21,11 @@ use crate::document::files::{Files, decoded_picture};
 use crate::document::problem::Problems;
 use crate::document::reader::{Fields, Reader};
 use crate::document::source::{FileSource, resolved};
-use crate::document::tree::{Node, Span, Tree};
-use crate::document::write::{Laid, free_character, near_colors};
-use crate::picture::{Color, Picture};
+use crate::document::tree::{Node, Tree};
+use crate::document::write::Laid;
+use crate::picture::Picture;
 use crate::quilt::{Layer, Quilt};
-use crate::tile::{Cell, CellNotation, NumberedTiles, TileTable};
+use crate::tile::{Cell, NumberedTiles, TileTable};
 use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
 
 /// The files of a map while changes are put back into them.
@@ -74,11 +78,17 @@ struct Change {
     after: Cell,
 }
 
-/// A grid of cells of a layer, as it is stated.
+/// A grid of cells of a layer, and where the document states it.
 struct Stated<'a> {
-    form: Form,
     node: Node<'a>,
     fields: Fields<'a>,
+    is_piece: bool,
+    grid: ReadGrid<'a>,
+}
+
+/// A grid of cells, read for its rectangle and for what its values mean.
+struct ReadGrid<'a> {
+    form: Form,
     legend_node: Option<Node<'a>>,
     legend: Legend<Cell>,
     numbers: Option<NumberedTiles>,
@@ -86,7 +96,6 @@ struct Stated<'a> {
     /// Of a list of numbers.
     order: ScanOrder,
     rect: CellRect,
-    is_piece: bool,
 }
 
 /// Puts the changed cells of a layer back into where it was read from: into the document by
@@ -104,7 +113,7 @@ pub(in crate::document) fn put_back<'a>(
     let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
     for change in changes {
         // Of pieces that overlap the last counts.
-        let place = stated.iter().rposition(|stated| stated.rect.contains(change.at));
+        let place = stated.iter().rposition(|stated| stated.grid.rect.contains(change.at));
         match place {
             Some(place) => of_each[place].push(change),
             None if stated.len() == 1 && !stated[0].is_piece => of_each[0].push(change),
@@ -177,8 +186,8 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 corner,
                 source: &mut source,
             };
-            let read = read_stated(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            return Ok(vec![read.of(cells, fields, false)]);
+            let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            return Ok(vec![Stated { node: cells, fields, is_piece: false, grid }]);
         };
         let shared = reader.fields(cells, &what, &super::SHARED).ok_or_else(unread)?;
         let mut all = Vec::new();
@@ -188,8 +197,8 @@ impl<'a> Back<'_, '_, 'a, '_> {
             let shared = Some(&shared);
             let mut grid =
                 Grid { what: &what, form, fields: &fields, shared, corner, source: &mut source };
-            let read = read_stated(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            all.push(read.of(piece, fields, true));
+            let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            all.push(Stated { node: piece, fields, is_piece: true, grid });
         }
         Ok(all)
     }
@@ -203,20 +212,20 @@ impl<'a> Back<'_, '_, 'a, '_> {
         layer: &Layer,
     ) -> Result<(), Why> {
         let beside_marks = |change: &&Change| {
-            stated.has_marks
+            stated.grid.has_marks
                 && !change.after.is_empty()
                 && change.before.marks() != change.after.marks()
         };
         if let Some(change) = changes.iter().find(beside_marks) {
             return Err(format!("the marks of cell {} stand in `marks`", change.at));
         }
-        let mut rect = stated.rect;
+        let mut rect = stated.grid.rect;
         for change in changes.iter().filter(|change| !change.after.is_empty()) {
             rect = rect.union(CellRect::of_cell(change.at));
         }
-        let grown = Grown::of(stated.rect, rect);
-        let node = stated.fields.get(stated.form.key()).ok_or("its cells are not stated")?;
-        match stated.form {
+        let grown = Grown::of(stated.grid.rect, rect);
+        let node = stated.fields.get(stated.grid.form.key()).ok_or("its cells are not stated")?;
+        match stated.grid.form {
             Form::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
             Form::Table => self.put_table(patcher, stated, node, changes, grown)?,
             Form::Picture => self.put_picture(patcher, stated, node, changes, grown)?,
@@ -224,7 +233,9 @@ impl<'a> Back<'_, '_, 'a, '_> {
             Form::Packed => self.put_packed(patcher, stated, node, layer, rect)?,
         }
         if grown.is_any() {
-            if let Some(size) = stated.fields.get("size").filter(|_| stated.form != Form::Packed) {
+            if let Some(size) =
+                stated.fields.get("size").filter(|_| stated.grid.form != Form::Packed)
+            {
                 let size_now = json!([rect.width(), rect.height()]);
                 patcher.set(size, "size", &size_now.into());
             }
@@ -260,7 +271,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
             Cell::EMPTY => Value::Null,
             cell => self.tiles.notation(cell).to_string().into(),
         };
-        let Some(node) = stated.legend_node else {
+        let Some(node) = stated.grid.legend_node else {
             let legend: serde_json::Map<String, Value> =
                 new.iter().map(|(sign, cell)| (sign.clone(), value(*cell))).collect();
             patcher.add_entry(stated.node, "legend", &Value::from(legend).into());
@@ -292,7 +303,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         changes: &[Change],
         grown: Grown,
     ) -> Result<(), Why> {
-        let mut signs = Signs::of(&stated.legend.characters, self.tiles);
+        let mut signs = Signs::of(&stated.grid.legend.characters, self.tiles);
         let empty = if grown.is_any() { signs.sign(Cell::EMPTY) } else { ' ' };
         let mut changed: BTreeMap<i64, Vec<(i64, char)>> = BTreeMap::new();
         for change in changes {
@@ -312,27 +323,23 @@ impl<'a> Back<'_, '_, 'a, '_> {
             }
             Some(characters.into_iter().collect())
         };
-        let new_row = |row: i64| {
+        let lines = grown.new_lines(|row| {
             let mut characters = vec![empty; grown.rect.width() as usize];
             for (column, sign) in changed.get(&row).into_iter().flatten() {
                 if let Some(place) = characters.get_mut(*column as usize) {
                     *place = *sign;
                 }
             }
-            characters.into_iter().collect::<String>()
-        };
-        let (top, height) = (i64::from(grown.top), i64::from(grown.before.height()));
-        let above: Vec<String> = (0..top).map(new_row).collect();
-        let below = (top + height..i64::from(grown.rect.height())).map(new_row);
-        let below: Vec<String> = below.collect();
+            characters.into_iter().collect()
+        });
+        let top = i64::from(grown.top);
         if let Some(path) = node.text() {
             let path = self.files.path(&path)?;
             let text = self.files.text(&path)?;
-            let changed =
-                lines_changed(&text, &above, &below, |at, line| renewed(top + at as i64, line));
+            let changed = lines.in_text(&text, |at, line| renewed(top + at as i64, line));
             self.files.change(path, changed.into_bytes())?;
         } else {
-            put_lines(patcher, node, &above, &below, |at, line| renewed(top + at as i64, line));
+            lines.in_list(patcher, node, |at, line| renewed(top + at as i64, line));
         }
         self.add_to_legend(patcher, stated, &signs.new)
     }
@@ -354,28 +361,30 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 lines.map(|line| line.into_owned() + "\n").collect()
             }
         };
-        let table = Table::of(&text, stated.numbers.as_ref());
+        let table = Table::of(&text, stated.grid.numbers.as_ref());
         let table = table.filter(|table| table.rows.len() == grown.before.height() as usize);
         let table = table.ok_or("its table cannot be read again")?;
-        let mut fields = FieldWords::of(stated, self.tiles, table.empty);
+        let mut fields = FieldWords::of(
+            &stated.grid.legend,
+            stated.grid.numbers.as_ref(),
+            self.tiles,
+            table.empty,
+        );
         let mut rows = ChangedRows { blank: fields.field(Cell::EMPTY), rows: BTreeMap::new() };
         for change in changes {
             let (column, row) = grown.place(change.at);
             rows.rows.entry(row).or_default().insert(column, fields.field(change.after));
         }
         let changed = table.patched(&text, &rows, grown);
-        let (top, height) = (i64::from(grown.top), i64::from(grown.before.height()));
-        let line = |row: i64| rows.line(row, grown.rect.width());
-        let above: Vec<String> = (0..top).map(line).collect();
-        let below: Vec<String> = (top + height..i64::from(grown.rect.height())).map(line).collect();
+        let new = grown.new_lines(|row| rows.line(row, grown.rect.width()));
         match path {
             Some(path) => {
-                let changed = lines_changed(&changed, &above, &below, |_, _| None);
+                let changed = new.in_text(&changed, |_, _| None);
                 self.files.change(path, changed.into_bytes())?;
             }
             None => {
                 let lines: Vec<&str> = changed.lines().collect();
-                put_lines(patcher, node, &above, &below, |at, line| {
+                new.in_list(patcher, node, |at, line| {
                     lines.get(at).filter(|new| **new != line).map(|new| (*new).to_owned())
                 });
             }
@@ -396,7 +405,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         let held = decoded_picture(&bytes, self.files.limits.pixels)
             .map_err(|why| format!("`{path}`: {why}"))?;
         let tolerance = stated.fields.get("tolerance").and_then(Node::integer).unwrap_or(0);
-        let mut colors = Colors::of(&stated.legend.colors, self.tiles, tolerance);
+        let mut colors = Colors::of(&stated.grid.legend.colors, self.tiles, tolerance);
         let size = PixelSize::new(grown.rect.width(), grown.rect.height());
         let mut changed = held.clone();
         if grown.is_any() {
@@ -431,13 +440,13 @@ impl<'a> Back<'_, '_, 'a, '_> {
         if grown.is_any() {
             return Err("its list of numbers has no room for more cells".to_owned());
         }
-        let numbers = stated.numbers.as_ref().ok_or("its numbers are those of no set")?;
-        let order = stated.order;
-        let (width, height) = (stated.rect.width(), stated.rect.height());
+        let numbers = stated.grid.numbers.as_ref().ok_or("its numbers are those of no set")?;
+        let order = stated.grid.order;
+        let (width, height) = (stated.grid.rect.width(), stated.grid.rect.height());
         let mut wanted: FxHashMap<CellPos, i64> = FxHashMap::default();
         for change in changes {
             let tile = match change.after.number() {
-                Some(number) if stated.has_marks => Cell::of_number(number),
+                Some(number) if stated.grid.has_marks => Cell::of_number(number),
                 _ => change.after,
             };
             let number = numbers.number_of(tile).ok_or_else(|| {
@@ -448,7 +457,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         }
         let count = width as usize * height as usize;
         let places = (0..count).filter_map(|index| {
-            let at = stated.rect.corner().saturating_add(order.offset(index, width, height));
+            let at = stated.grid.rect.corner().saturating_add(order.offset(index, width, height));
             wanted.get(&at).map(|number| (index, *number))
         });
         let places: Vec<(usize, i64)> = places.collect();
@@ -510,41 +519,11 @@ impl<'a> Back<'_, '_, 'a, '_> {
     }
 }
 
-/// What was read of a grid, without where it stands.
-struct Read<'a> {
-    form: Form,
-    legend_node: Option<Node<'a>>,
-    legend: Legend<Cell>,
-    numbers: Option<NumberedTiles>,
-    has_marks: bool,
-    order: ScanOrder,
-    rect: CellRect,
-}
-
-impl<'a> Read<'a> {
-    fn of(self, node: Node<'a>, fields: Fields<'a>, is_piece: bool) -> Stated<'a> {
-        let Read { form, legend_node, legend, numbers, has_marks, order, rect } = self;
-        Stated {
-            form,
-            node,
-            fields,
-            legend_node,
-            legend,
-            numbers,
-            has_marks,
-            order,
-            rect,
-            is_piece,
-        }
-    }
-}
-
-/// Reads a grid for its rectangle and for what its values mean.
-fn read_stated<'a>(
+fn read_grid<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     quilt: &mut Quilt,
-) -> Option<Read<'a>> {
+) -> Option<ReadGrid<'a>> {
     let has_marks = marks::read(reader, grid)?.is_some();
     let numbers = numbers::read_meaning(reader, grid, quilt)?;
     let mut spelling = CellSpelling::new(quilt, numbers.clone(), false);
@@ -563,243 +542,7 @@ fn read_stated<'a>(
     };
     let order = numbers::read_order(reader, grid)?;
     let (form, rect) = (grid.form, rect?);
-    Some(Read { form, legend_node, legend, numbers, has_marks, order, rect })
-}
-
-/// How much a grid grows on each side.
-#[derive(Clone, Copy)]
-struct Grown {
-    before: CellRect,
-    rect: CellRect,
-    left: u32,
-    top: u32,
-    right: u32,
-}
-
-impl Grown {
-    fn of(before: CellRect, rect: CellRect) -> Grown {
-        // A grid without cells lies wherever its first cell comes to be.
-        let (left, top, right) = match before.is_empty() {
-            true => (0, 0, rect.width()),
-            false => (
-                before.left().abs_diff(rect.left()),
-                before.top().abs_diff(rect.top()),
-                before.right().abs_diff(rect.right()),
-            ),
-        };
-        Grown { before, rect, left, top, right }
-    }
-
-    fn is_any(self) -> bool {
-        self.before != self.rect
-    }
-
-    /// The column and row of a cell.
-    fn place(self, cell: CellPos) -> (i64, i64) {
-        let from = |at: i32, first: i32| i64::from(at) - i64::from(first);
-        (from(cell.x(), self.rect.left()), from(cell.y(), self.rect.top()))
-    }
-}
-
-/// Where the fields of a table stand in its text, without the blanks around them.
-struct Table {
-    rows: Vec<Vec<Span>>,
-    /// The number of an empty cell, where a field has it.
-    empty: Option<i64>,
-}
-
-impl Table {
-    fn of(text: &str, numbers: Option<&NumberedTiles>) -> Option<Table> {
-        let body = text.strip_prefix('\u{feff}').unwrap_or(text);
-        let begin = text.len() - body.len();
-        let mut rows: Vec<Vec<Span>> = vec![Vec::new()];
-        let mut empty = None;
-        let read = each_field(body, |field| {
-            let start = begin + field.start;
-            let raw = raw_field(&text[start..]);
-            let blanks = raw.len() - raw.trim_start().len();
-            let number: Option<i64> = field.text.trim().parse().ok();
-            empty = empty.or(number
-                .filter(|number| numbers.is_some_and(|numbers| numbers.empty_number() == *number)));
-            rows.last_mut()?.push(Span { start: start + blanks, len: raw.trim().len() });
-            if field.ends_row {
-                rows.push(Vec::new());
-            }
-            Some(())
-        });
-        rows.retain(|row| !row.is_empty());
-        read.ok().map(|()| Table { rows, empty })
-    }
-
-    /// The text with changed fields, and with more of them on both sides of each row.
-    fn patched(&self, text: &str, changed: &ChangedRows, grown: Grown) -> String {
-        let mut patches = Patches::default();
-        let (left, top) = (i64::from(grown.left), i64::from(grown.top));
-        for (row, at) in self.rows.iter().zip(top..) {
-            let (Some(first), Some(last)) = (row.first(), row.last()) else { continue };
-            let before: String = (0..left).map(|column| changed.field(at, column) + ",").collect();
-            patches.insert(first.start, &before);
-            for (span, column) in row.iter().zip(left..) {
-                let Some(field) = changed.rows.get(&at).and_then(|row| row.get(&column)) else {
-                    continue;
-                };
-                // A line of nothing at all would be no line to a reader of tables.
-                let is_alone = row.len() == 1 && grown.left + grown.right == 0;
-                let field = match field.is_empty() && is_alone {
-                    true => CellNotation::EMPTY_WORD,
-                    false => field,
-                };
-                match span.len {
-                    0 => patches.insert(span.start, field),
-                    _ => patches.replace(*span, field.to_owned()),
-                }
-            }
-            let behind = left + row.len() as i64..i64::from(grown.rect.width());
-            let behind: String =
-                behind.map(|column| format!(",{}", changed.field(at, column))).collect();
-            patches.insert(last.start + last.len, &behind);
-        }
-        patches.applied(text)
-    }
-}
-
-/// The fields of a table that have changed, by row and column of what it grows to.
-struct ChangedRows {
-    /// What stands for an empty cell.
-    blank: String,
-    rows: BTreeMap<i64, BTreeMap<i64, String>>,
-}
-
-impl ChangedRows {
-    /// What a field says that was not there.
-    fn field(&self, row: i64, column: i64) -> String {
-        let changed = self.rows.get(&row).and_then(|row| row.get(&column));
-        changed.unwrap_or(&self.blank).clone()
-    }
-
-    /// A row that was not there.
-    fn line(&self, row: i64, width: u32) -> String {
-        let fields: Vec<String> =
-            (0..i64::from(width)).map(|column| self.field(row, column)).collect();
-        let line = fields.join(",");
-        if line.is_empty() { CellNotation::EMPTY_WORD.to_owned() } else { line }
-    }
-}
-
-/// How cells are said in the fields of a table.
-struct FieldWords<'s, 't> {
-    tiles: &'t TileTable,
-    numbers: Option<&'s NumberedTiles>,
-    empty: Option<i64>,
-    known: FxHashMap<Cell, String>,
-}
-
-impl<'s, 't> FieldWords<'s, 't> {
-    fn of(stated: &'s Stated<'_>, tiles: &'t TileTable, empty: Option<i64>) -> FieldWords<'s, 't> {
-        let mut known: FxHashMap<Cell, String> = FxHashMap::default();
-        for (field, cell) in &stated.legend.fields {
-            let held = known.entry(*cell).or_insert_with(|| field.clone());
-            // Of several the first in their order, so that a save is always the same.
-            if field < held {
-                held.clone_from(field);
-            }
-        }
-        FieldWords { tiles, numbers: stated.numbers.as_ref(), empty, known }
-    }
-
-    fn field(&mut self, cell: Cell) -> String {
-        if let Some(known) = self.known.get(&cell) {
-            return known.clone();
-        }
-        let number = match cell {
-            Cell::EMPTY => self.empty,
-            cell => self.numbers.and_then(|numbers| numbers.number_of(cell)),
-        };
-        let field = match (number, cell) {
-            (Some(number), _) => number.to_string(),
-            (None, Cell::EMPTY) => String::new(),
-            (None, cell) => crate::document::write::field(&self.tiles.notation(cell)),
-        };
-        self.known.insert(cell, field.clone());
-        field
-    }
-}
-
-/// The characters of a legend, and those that come to it.
-struct Signs<'t> {
-    tiles: &'t TileTable,
-    by_cell: FxHashMap<Cell, char>,
-    used: FxHashSet<char>,
-    new: Vec<(String, Cell)>,
-}
-
-impl<'t> Signs<'t> {
-    fn of(legend: &[(char, Cell)], tiles: &'t TileTable) -> Signs<'t> {
-        let mut by_cell: FxHashMap<Cell, char> =
-            legend.iter().rev().map(|(sign, cell)| (*cell, *sign)).collect();
-        let used: FxHashSet<char> = legend.iter().map(|(sign, _)| *sign).collect();
-        if !used.contains(&' ') {
-            by_cell.entry(Cell::EMPTY).or_insert(' ');
-        }
-        Signs { tiles, by_cell, used, new: Vec::new() }
-    }
-
-    fn sign(&mut self, cell: Cell) -> char {
-        if let Some(sign) = self.by_cell.get(&cell) {
-            return *sign;
-        }
-        let sign = free_character(&self.tiles.notation(cell).to_string(), &self.used);
-        self.by_cell.insert(cell, sign);
-        self.used.insert(sign);
-        self.new.push((sign.to_string(), cell));
-        sign
-    }
-}
-
-/// The colours of a legend, and those that come to it.
-struct Colors<'t> {
-    tiles: &'t TileTable,
-    by_cell: FxHashMap<Cell, Color>,
-    used: Vec<Color>,
-    tolerance: u8,
-    new: Vec<(Color, Cell)>,
-}
-
-impl<'t> Colors<'t> {
-    fn of(legend: &[(Color, Cell)], tiles: &'t TileTable, tolerance: i64) -> Colors<'t> {
-        let mut by_cell: FxHashMap<Cell, Color> =
-            legend.iter().rev().map(|(color, cell)| (*cell, *color)).collect();
-        let used: Vec<Color> = legend.iter().map(|(color, _)| *color).collect();
-        if !used.contains(&Color::CLEAR) {
-            by_cell.entry(Cell::EMPTY).or_insert(Color::CLEAR);
-        }
-        let tolerance = u8::try_from(tolerance).unwrap_or(u8::MAX);
-        Colors { tiles, by_cell, used, tolerance, new: Vec::new() }
-    }
-
-    fn color(&mut self, cell: Cell) -> Result<Color, Why> {
-        if let Some(color) = self.by_cell.get(&cell) {
-            return Ok(*color);
-        }
-        let tile = self.tiles.tile_of(cell).and_then(|tile| self.tiles.mean_color(tile));
-        let notation = self.tiles.notation(cell).to_string();
-        let wanted = tile.unwrap_or_else(|| Color::of_name(&notation));
-        let is_free = |color: &Color| {
-            self.used.iter().all(|held| {
-                let channels = held.to_bytes().into_iter().zip(color.to_bytes());
-                let far = channels.map(|(a, b)| a.abs_diff(b)).max().unwrap_or(0);
-                // No pixel may be as near to both.
-                u32::from(far) > 2 * u32::from(self.tolerance)
-            })
-        };
-        let color = near_colors(wanted).find(is_free).ok_or_else(|| {
-            format!("no colour is free for `{notation}` beside those of its legend")
-        })?;
-        self.by_cell.insert(cell, color);
-        self.used.push(color);
-        self.new.push((color, cell));
-        Ok(color)
-    }
+    Some(ReadGrid { form, legend_node, legend, numbers, has_marks, order, rect })
 }
 
 #[cfg(feature = "png")]
@@ -811,87 +554,4 @@ fn encoded(picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
 #[cfg(not(feature = "png"))]
 fn encoded(_picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
     Err(format!("`{path}` cannot be written without the feature `png`"))
-}
-
-/// A text with some of its lines changed, and others before and behind them. Ends of lines stay as
-/// they are.
-fn lines_changed(
-    text: &str,
-    above: &[String],
-    below: &[String],
-    mut change: impl FnMut(usize, &str) -> Option<String>,
-) -> String {
-    let end = if text.contains("\r\n") { "\r\n" } else { "\n" };
-    let (mark, body) = match text.strip_prefix('\u{feff}') {
-        Some(body) => ("\u{feff}", body),
-        None => ("", text),
-    };
-    let mut out = mark.to_owned();
-    for line in above {
-        out.extend([line.as_str(), end]);
-    }
-    let mut is_open = false;
-    for (at, whole) in body.split_inclusive('\n').enumerate() {
-        let line = whole.strip_suffix('\n').unwrap_or(whole);
-        let line = line.strip_suffix('\r').unwrap_or(line);
-        let rest = &whole[line.len()..];
-        match change(at, line) {
-            Some(new) => out.extend([new.as_str(), rest]),
-            None => out.push_str(whole),
-        }
-        is_open = rest.is_empty();
-    }
-    for line in below {
-        if std::mem::replace(&mut is_open, false) {
-            out.push_str(end);
-        }
-        out.extend([line.as_str(), end]);
-    }
-    out
-}
-
-/// The same for a list of texts in the document.
-fn put_lines<'a>(
-    patcher: &mut Patcher<'a>,
-    list: Node<'a>,
-    above: &[String],
-    below: &[String],
-    mut change: impl FnMut(usize, &str) -> Option<String>,
-) {
-    let items = list.items().unwrap_or_default();
-    for (at, item) in items.iter().enumerate() {
-        let line = item.text().unwrap_or_default();
-        if let Some(new) = change(at, &line) {
-            patcher.patches.replace(item.span(), Value::from(new).to_string());
-        }
-    }
-    if items.is_empty() {
-        let lines = above.iter().chain(below).cloned().collect();
-        return patcher.set(list, "rows", &Laid::texts(lines));
-    }
-    for line in above {
-        patcher.add_item(list, None, &Value::from(&**line).into());
-    }
-    for line in below {
-        patcher.add_item(list, Some(items.len() - 1), &Value::from(&**line).into());
-    }
-}
-
-/// A field of a table as it is spelled, from its beginning on (RFC 4180).
-fn raw_field(text: &str) -> &str {
-    let bytes = text.as_bytes();
-    let mut at = 0;
-    if bytes.first() == Some(&b'"') {
-        at = 1;
-        while at < bytes.len() {
-            match (bytes[at], bytes.get(at + 1)) {
-                (b'"', Some(b'"')) => at += 2,
-                (b'"', _) => break,
-                _ => at += 1,
-            }
-        }
-    }
-    let end = bytes[at.min(bytes.len())..].iter();
-    let end = end.take_while(|byte| !matches!(byte, b',' | b'\n' | b'\r')).count();
-    &text[..at.min(bytes.len()) + end]
 }
