@@ -545,6 +545,8 @@ pub(crate) fn show_misunderstood(mut error: clap::Error) -> ! {
     if let Some((_, meant)) = meant {
         let meant = ContextValue::String((*meant).to_owned());
         error.insert(ContextKind::SuggestedArg, meant);
+        // It speaks of the option that is spelled alike.
+        error.remove(ContextKind::Usage);
     }
     error.exit()
 }

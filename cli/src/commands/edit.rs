@@ -2,8 +2,10 @@
 
 use std::collections::BTreeMap;
 use std::io::Write;
+use std::time::{Duration, Instant};
 
 use anyhow::bail;
+use similar::{Algorithm, DiffTag};
 use sturdy_quilt::{EditError, Marker, MarkerPlace, Picture, Quilt};
 
 use super::words::counted;
@@ -36,11 +38,11 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     };
     let cells = edit.changes.cells().count();
     let markers = changed_markers(&before, &opened.quilt);
-    let mut all = vec![format!("{} changed", counted(cells, "cell"))];
-    if markers > 0 {
-        all.push(format!("{} changed", counted(markers, "marker")));
-    }
-    if cells + markers == 0 && changes.is_empty() {
+    let counts = [(cells, "cell"), (markers, "marker")];
+    let told = counts.into_iter().filter(|(count, _)| *count > 0);
+    let mut all: Vec<String> =
+        told.map(|(count, word)| format!("{} changed", counted(count, word))).collect();
+    if all.is_empty() {
         all = vec!["nothing is changed: all of it is so already".to_owned()];
     }
     let name = args.output.as_deref().unwrap_or(&args.map).display();
@@ -120,15 +122,11 @@ fn change_words(FileChange { path, before, after }: &FileChange) -> String {
         return format!("{name}: {} bytes become {}", before.len(), after.len());
     };
     let (old, new): (Vec<&str>, Vec<&str>) = (old.lines().collect(), new.lines().collect());
-    let differing = if old.len() == new.len() {
-        old.iter().zip(&new).filter(|(a, b)| a != b).count()
-    } else {
-        // What is alike before and behind the changes.
-        let begin = old.iter().zip(&new).take_while(|(a, b)| a == b).count();
-        let ends = old[begin..].iter().rev().zip(new[begin..].iter().rev());
-        let end = ends.take_while(|(a, b)| a == b).count();
-        old.len().max(new.len()) - begin - end
-    };
+    // Files without much in common would take long; what is found in time is told.
+    let deadline = Instant::now() + Duration::from_secs(2);
+    let steps = similar::capture_diff_slices_deadline(Algorithm::Myers, &old, &new, Some(deadline));
+    let changed = steps.iter().filter(|step| step.tag() != DiffTag::Equal);
+    let differing = changed.map(|step| step.old_range().len().max(step.new_range().len())).sum();
     format!("{name}: {} changed", counted(differing, "line"))
 }
 

@@ -27,6 +27,25 @@ fn edit_changes_what_was_said_and_nothing_else() {
 }
 
 #[test]
+fn a_dry_run_counts_the_lines_that_change() {
+    let folder = Folder::new();
+    let dry = |changes: &str| folder.say(&format!("edit {TERRACE} --dry-run {changes}"));
+    let said =
+        dry("--fill growth 5,5 3x2 terrace/flowers --put soil 3,4 terrace/mud --mark gate-2 5,5");
+    // Three rows, a new character of a legend and a new marker, each with the line before it, which
+    // gets a comma.
+    assert!(said.contains("terrace.quilt.json: 7 lines changed\n"), "{said}");
+    assert!(said.contains("terrace.quilt.json: 7 cells changed, 1 marker changed\n"), "{said}");
+    let marker = dry("--unmark gate");
+    assert!(marker.ends_with("terrace.quilt.json: 1 marker changed\n"), "{marker}");
+    let nothing = dry("--put soil 26,16 terrace/water-w");
+    assert!(
+        nothing.ends_with("terrace.quilt.json: nothing is changed: all of it is so already\n"),
+        "{nothing}"
+    );
+}
+
+#[test]
 fn edits_are_made_in_order_and_as_a_whole() {
     let folder = Folder::new();
     folder.say(&format!(
