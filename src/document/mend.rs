@@ -35,6 +35,7 @@ pub(super) fn mend(text: &str) -> Mended {
         faults: Vec::new(),
         value: Span { start: 0, len: 0 },
         suspect: None,
+        is_unsure: false,
     };
     let is_whole = mender.document().is_some();
     let Mender { out, faults, .. } = mender;
@@ -73,6 +74,9 @@ struct Mender<'t> {
     /// The first list or object that ends on a line which is indented less than that on which it
     /// begins: most likely the one that is not closed.
     suspect: Option<Open>,
+    /// A list or an object was closed by the sign of the other: what looks wrong from there on may
+    /// follow from that.
+    is_unsure: bool,
 }
 
 impl Mender<'_> {
@@ -93,7 +97,9 @@ impl Mender<'_> {
 
     /// Notes one that ends the reading.
     fn end(&mut self, span: Span, message: impl Into<String>, hint: impl Into<String>) -> Step {
-        self.fault(span, message, hint);
+        if !self.is_unsure {
+            self.fault(span, message, hint);
+        }
         None
     }
 
@@ -150,7 +156,11 @@ impl Mender<'_> {
                         "this closes nothing: the document has ended before",
                         "take it out, or look for one too many above",
                     ),
-                    Some(_) => self.end(self.one(at), "the document has ended before this", ""),
+                    Some(_) => self.end(
+                        self.one(at),
+                        "the document has ended before this",
+                        "take it out, or look for a sign above that closes too much",
+                    ),
                 };
             };
             self.after_value(open)?;
@@ -171,17 +181,27 @@ impl Mender<'_> {
                 self.fault(self.one(at), "a semicolon stands where a comma belongs", "write `,`")?;
                 self.next_item(open, at)
             }
-            Some(sign @ ('}' | ']')) => {
+            Some(sign @ ('}' | ']' | ')')) => {
                 self.at += 1;
+                let is_told = sign == ')' && self.text.as_bytes()[open.at] == b'(';
                 if sign != open.end() {
                     self.out[at] = open.end() as u8;
+                }
+                if sign != open.end() && !is_told {
+                    if std::mem::replace(&mut self.is_unsure, true) {
+                        return None;
+                    }
                     let message = format!(
                         "`{sign}` stands where `{}` closes the {} of line {}",
                         open.end(),
                         open.word(),
                         self.line_of(open.at)
                     );
-                    self.fault(self.one(at), message, format!("write `{}`", open.end()))?;
+                    let hint = format!(
+                        "write `{}` here or before it, or take out what closes too much",
+                        open.end()
+                    );
+                    self.fault(self.one(at), message, hint)?;
                 }
                 let (begin, end) = (self.indent(open.at), self.indent(at));
                 let starts_line = self.text[..at].trim_end_matches([' ', '\t']).ends_with('\n');
@@ -231,7 +251,11 @@ impl Mender<'_> {
         let blank = self.out[gap].iter().position(|byte| matches!(byte, b' ' | b'\t'));
         let last = self.text[..behind].char_indices().next_back().map_or(0, |(at, _)| at);
         let (span, message) = (self.one(last), "a comma is missing behind this");
-        let hint = "write `,` between two values";
+        let is_text = self.text[..behind].ends_with('"');
+        let hint = match is_text && behind == self.at {
+            true => "write `,` between two values, or `\\\"` for a quote within a text",
+            false => "write `,` between two values",
+        };
         match blank {
             Some(blank) => {
                 self.out[behind + blank] = b',';
@@ -285,6 +309,9 @@ impl Mender<'_> {
         let at = self.at;
         match self.next() {
             Some('"' | '\'' | '“' | '”' | '„' | '‘' | '’' | '«') => self.quoted()?,
+            Some('0'..='9') if self.text[..at].ends_with(|c: char| c == ',') => {
+                return self.decimal_comma();
+            }
             _ => {
                 let word = self.word();
                 let span = Span { start: at, len: word.len().max(1) };
@@ -328,6 +355,22 @@ impl Mender<'_> {
         self.any_value()
     }
 
+    /// A number in an object that goes on behind a comma.
+    fn decimal_comma(&mut self) -> Step {
+        let comma = self.at - 1;
+        let word = self.word();
+        let whole = Span { start: self.value.start, len: self.at + word.len() - self.value.start };
+        let number = format!("{}.{word}", &self.text[whole.start..comma]);
+        if self.value.start + self.value.len != comma || number.parse::<f64>().is_err() {
+            let message = "a key in quotes is missing here";
+            return self.end(Span { start: self.at, len: word.len() }, message, "write a key");
+        }
+        self.out[comma] = b'.';
+        self.at += word.len();
+        self.value = whole;
+        self.fault(whole, "a comma stands in this number", format!("write {number}"))
+    }
+
     /// The letters and digits that come next.
     fn word(&self) -> String {
         let is_part = |c: &char| c.is_alphanumeric() || matches!(c, '_' | '-' | '.' | '+' | '/');
@@ -337,16 +380,21 @@ impl Mender<'_> {
     fn any_value(&mut self) -> Step {
         let at = self.at;
         match self.next() {
-            Some(sign @ ('{' | '[')) => {
+            Some(sign @ ('{' | '[' | '(')) => {
                 self.at += 1;
                 let open = Open { at, is_object: sign == '{' };
                 if self.open.len() > 120 {
                     return None;
                 }
                 self.open.push(open);
+                if sign == '(' {
+                    self.out[at] = b'[';
+                    let hint = "write `[` and `]` around a list";
+                    self.fault(self.one(at), "`(` is no value of JSON", hint)?;
+                }
                 self.blanks()?;
                 match self.next() {
-                    Some('}' | ']') => Some(()),
+                    Some('}' | ']' | ')') => Some(()),
                     None => self.unclosed(open),
                     Some(_) => self.item(open),
                 }
@@ -376,16 +424,24 @@ impl Mender<'_> {
             "None" | "NULL" | "Null" => Some("null"),
             _ if serde_json::from_str::<serde_json::Number>(&word).is_ok() => None,
             _ => {
-                let is_number =
-                    word.replace(',', ".").trim_start_matches(['+', '.', '0']).parse::<f64>();
-                let hint = match is_number {
-                    _ if word.is_empty() => "a text stands in quotes".to_owned(),
-                    Ok(number) => format!("write {number}"),
-                    Err(_) => format!("write \"{word}\" if it is a text"),
+                let number = word.trim_start_matches('+').parse::<f64>().ok();
+                let number = number.filter(|number| number.is_finite());
+                let (meant, hint) = match number {
+                    _ if word.is_empty() => (None, "a text stands in quotes".to_owned()),
+                    Some(number) => (Some(number.to_string()), format!("write {number}")),
+                    None => (None, format!("write \"{word}\" if it is a text")),
                 };
                 let shown =
                     if word.is_empty() { self.rest().chars().take(1).collect() } else { word };
-                return self.end(span, format!("`{shown}` is no value of JSON"), hint);
+                let message = format!("`{shown}` is no value of JSON");
+                // It is mended where there is room.
+                let Some(meant) = meant.filter(|meant| meant.len() <= shown.len()) else {
+                    return self.end(span, message, hint);
+                };
+                self.at += shown.len();
+                self.out[at..self.at].fill(b' ');
+                self.out[at..at + meant.len()].copy_from_slice(meant.as_bytes());
+                return self.fault(span, message, hint);
             }
         };
         self.at += word.len();
@@ -405,19 +461,21 @@ impl Mender<'_> {
             '«' => &['»'],
             _ => &['”', '“', '"'],
         };
-        let rest = &self.text[start + quote.len_utf8()..];
-        let (mut is_escaped, mut end) = (false, None);
+        let inner = start + quote.len_utf8();
+        let rest = &self.text[inner..];
+        let (mut is_escaped, mut end, mut wrong) = (false, None, Vec::new());
         for (at, character) in rest.char_indices() {
             match character {
                 '\n' => break,
-                _ if std::mem::take(&mut is_escaped) => {}
-                '\\' => is_escaped = true,
-                '\t' => {
-                    let at = start + quote.len_utf8() + at;
-                    self.out[at] = b' ';
+                _ if std::mem::take(&mut is_escaped) => {
+                    if !matches!(character, '"' | '\\' | '/' | 'b' | 'f' | 'n' | 'r' | 't' | 'u') {
+                        wrong.push((inner + at - 1, character));
+                    }
                 }
+                '\\' => is_escaped = true,
+                '\t' => wrong.push((inner + at, character)),
                 _ if ends.contains(&character) => {
-                    end = Some((start + quote.len_utf8() + at, character));
+                    end = Some((inner + at, character));
                     break;
                 }
                 _ => {}
@@ -429,15 +487,27 @@ impl Mender<'_> {
         let behind = end + closing.len_utf8();
         self.value = Span { start, len: behind - start };
         self.at = behind;
+        for (at, character) in wrong {
+            let is_tab = character == '\t';
+            self.out[at] = if is_tab { b' ' } else { b'/' };
+            let message = match is_tab {
+                true => "a tab stands in this text".to_owned(),
+                false => format!("`\\{character}` is no escape of JSON"),
+            };
+            let hint = match is_tab {
+                true => "write `\\t`, or blanks",
+                false => "write `\\\\` for a backslash; paths have `/`",
+            };
+            self.fault(self.one(at), message, hint)?;
+        }
         if quote != '"' {
             // A quote of three bytes leaves two blanks outside of the text.
-            self.out[start..start + quote.len_utf8()].fill(b' ');
-            self.out[start + quote.len_utf8() - 1] = b'"';
+            self.out[start..inner].fill(b' ');
+            self.out[inner - 1] = b'"';
             self.out[end..behind].fill(b' ');
             self.out[end] = b'"';
             let kind = if quote == '\'' { "single" } else { "curly" };
-            let inner = &self.text[start + quote.len_utf8()..end];
-            let hint = format!("write \"{inner}\"");
+            let hint = format!("write \"{}\"", &self.text[inner..end]);
             return self.fault(self.value, format!("JSON has no {kind} quotes"), hint);
         }
         Some(())

@@ -29,12 +29,12 @@ pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         args.changes.0.iter().try_for_each(|change| make(pen, change, args.seed))
     })?;
     let mut lines = Vec::new();
-    let (mut output, changes) = if opened.is_document() {
+    let mut output = if opened.is_document() {
         let (output, changes) = opened.put_back(&before, output, kind, &args.take_in)?;
         lines.extend(changes.iter().map(change_words));
-        (output, changes)
+        output
     } else {
-        (opened.saved(&opened.quilt.document(), output, kind)?, Vec::new())
+        opened.saved(&opened.quilt.document(), output, kind)?
     };
     let cells = edit.changes.cells().count();
     let markers = changed_markers(&before, &opened.quilt);
