@@ -52,10 +52,13 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -
     if text.is_empty() {
         reader.error(name.span(), "a marker must have a name");
     }
-    let stated = ["cell", "point", "area", "path", "polygon"]
-        .map(|key| fields.get(key).map(|node| (key, node)));
-    let mut stated = stated.into_iter().flatten();
-    let (Some((key, at)), None) = (stated.next(), stated.next()) else {
+    let places = ["cell", "point", "area", "path", "polygon"];
+    let mut stated = places.iter().filter_map(|key| Some((*key, fields.get(key)?)));
+    let (first, second) = (stated.next(), stated.next());
+    let (Some((key, at)), None) = (first, second) else {
+        if first.is_none() && fields.is_misspelled(&places) {
+            return None;
+        }
         let message = format!(
             "marker `{text}` must have one of `cell`, `point`, `area`, `path` and `polygon`"
         );

@@ -25,11 +25,18 @@ pub(super) struct Fields<'a> {
     pub(super) node: Node<'a>,
     what: String,
     entries: Vec<Entry<'a>>,
+    /// The keys that unknown ones, which were told, are near to.
+    meant: Vec<String>,
 }
 
 impl<'a> Fields<'a> {
     pub(super) fn get(&self, key: &str) -> Option<Node<'a>> {
         self.entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
+    }
+
+    /// Whether one of some keys is stated, but misspelled; that was told.
+    pub(super) fn is_misspelled(&self, keys: &[&str]) -> bool {
+        self.meant.iter().any(|meant| keys.contains(&&**meant) && self.get(meant).is_none())
     }
 
     /// Puts what a key states in the place of a value, where it is stated and can be read.
@@ -204,16 +211,19 @@ impl<'a, 'p> Reader<'a, 'p> {
         known: &[&str],
     ) -> Option<Fields<'a>> {
         let entries = self.entries(node, what)?;
+        let mut meant = Vec::new();
         for entry in entries.iter().filter(|entry| !known.contains(&entry.key)) {
             if self.problems.counted_only(Severity::Error) {
                 continue;
             }
-            let near = did_you_mean(&near_names(entry.key, known.iter().copied()));
-            let hint = near.unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
+            let near = near_names(entry.key, known.iter().copied());
+            let hint = did_you_mean(&near)
+                .unwrap_or_else(|| format!("known keys are {}", known.join(", ")));
             let message = format!("{what} has an unknown key `{}`", shortened(entry.key));
             self.error_with_hint(entry.key_span(), message, Some(hint));
+            meant.extend(near);
         }
-        Some(Fields { node, what: what.to_owned(), entries })
+        Some(Fields { node, what: what.to_owned(), entries, meant })
     }
 
     /// The entries of an object with keys of any name; keys that come twice are noted.
@@ -231,10 +241,10 @@ impl<'a, 'p> Reader<'a, 'p> {
         Some(entries)
     }
 
-    /// A value that must be there.
+    /// A value that must be there. Of one whose key is misspelled no more is told than that.
     pub(super) fn required(&mut self, fields: &Fields<'a>, key: &str) -> Option<Node<'a>> {
         let found = fields.get(key);
-        if found.is_none() {
+        if found.is_none() && !fields.is_misspelled(&[key]) {
             self.error(fields.node.start(), format!("{} has no `{key}`", fields.what));
         }
         found

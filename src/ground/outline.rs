@@ -315,20 +315,28 @@ impl<'a> Edges<'a> {
         let mut rings = self.followed();
         rings.sort_by(|(_, a), (_, b)| a[0].y.total_cmp(&b[0].y).then(a[0].x.total_cmp(&b[0].x)));
         let mut outlines: Vec<Outline> = Vec::new();
-        let mut places = FxHashMap::default();
+        let mut places: FxHashMap<usize, Vec<usize>> = FxHashMap::default();
         let mut holes = Vec::new();
         for (of, ring) in rings {
             let solid = self.solids.first(of);
             if area_of(&ring) > 0.0 {
-                places.insert(solid, outlines.len());
+                places.entry(solid).or_default().push(outlines.len());
                 outlines.push(Outline { ring, holes: Vec::new() });
             } else {
                 holes.push((solid, ring));
             }
         }
         for (solid, hole) in holes {
-            if let Some(place) = places.get(&solid) {
-                outlines[*place].holes.push(hole);
+            let of_solid = places.get(&solid).map_or(&[][..], Vec::as_slice);
+            // Shapes that meet at a sharp corner may count as one solid and yet have two rings.
+            let place = match of_solid {
+                [place] => Some(*place),
+                _ => {
+                    of_solid.iter().copied().find(|place| goes_round(&outlines[*place].ring, &hole))
+                }
+            };
+            if let Some(place) = place {
+                outlines[place].holes.push(hole);
             }
         }
         outlines
@@ -381,6 +389,22 @@ impl<'a> Edges<'a> {
         };
         rings.into_iter().map(solid).collect()
     }
+}
+
+/// Whether a ring goes round a hole, which has no edge in common with it but may touch it.
+fn goes_round(ring: &[WorldPoint], hole: &[WorldPoint]) -> bool {
+    let lies_in = |place: WorldPoint| {
+        let crosses = |(a, b): &(WorldPoint, WorldPoint)| {
+            (a.y > place.y) != (b.y > place.y) && {
+                let at = a.x + (b.x - a.x) * ((place.y - a.y) / (b.y - a.y));
+                at > place.x
+            }
+        };
+        pairs(ring).filter(crosses).count() % 2 == 1
+    };
+    // Most of the middles of its edges, since one of them may lie at a corner of the ring.
+    let inside = pairs(hole).filter(|(a, b)| lies_in(*a + (*b - *a) * 0.5)).count();
+    2 * inside > hole.len()
 }
 
 /// How far to the right an edge leads from another, as it is seen: from the sharpest turn to the

@@ -283,7 +283,7 @@ fn any_put() -> impl Strategy<Value = (usize, (i32, i32), usize)> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(200))]
+    #![proptest_config(ProptestConfig::with_cases(1000))]
 
     /// Whatever is put, the files give the map again (which is checked before they are given), and
     /// every file of a layer that was not touched is left alone.

@@ -184,7 +184,7 @@ proptest! {
                 }
                 prop_assert!(!treatment.blocks(), "{:?} {:?}: at {} of {:?}", from, to, at, hit);
             }
-            let Some(hit) = hit else { continue };
+            let Some(hit) = hit.filter(|_| motion != WorldVec::ZERO) else { continue };
             let behind = from + motion * (hit.fraction + 0.05 / motion.length());
             if let Ok(treatment) = yard.treatment_at(name, behind) {
                 let solids: Vec<_> = ground.solids_at(boat, hit.cell).collect();
@@ -267,7 +267,7 @@ proptest! {
             let around: f64 = outlines.iter().map(Outline::area).sum();
             prop_assert!((area - around).abs() < 1e-3, "{} and {}", area, around);
             for outline in &outlines {
-                prop_assert!(outline.area() > 0.0);
+                prop_assert!(outline.area() > 0.0, "{:?}", outline);
             }
         }
     }
@@ -403,4 +403,25 @@ fn posts_leave_the_water_between_them() {
     assert!(!ground.sees(boat, CellPos::new(-1, -1), CellPos::new(1, 1)));
     let parts: Vec<_> = ground.parts_at(CellPos::ORIGIN).map(|part| part.shape).collect();
     assert_eq!(parts, [shapes()[5], CellShape::SQUARE]);
+}
+
+/// Two parts of a cell that meet at a sharp corner are two solids, each with its own holes.
+#[test]
+fn solids_that_meet_at_a_sharp_corner_are_two() {
+    let at = CellPos::new;
+    let things = vec![
+        (0, at(-1, -1), 2, 3, 0),
+        (0, at(0, -1), 0, 0, 0),
+        (0, at(-1, -2), 0, 1, 0),
+        (1, at(-1, 0), 4, 1, 0),
+        (0, at(-2, -2), 8, 0, 2),
+        (0, at(-2, -1), 9, 0, 0),
+        (0, at(-1, 0), 2, 5, 2),
+    ];
+    let quilt = Yard { things }.quilt();
+    let ground = GroundMap::of(&quilt);
+    let outlines = ground.outlines(quilt.mover("cart").unwrap(), ground.bounds());
+    let holes: Vec<usize> = outlines.iter().map(|outline| outline.holes.len()).collect();
+    assert_eq!(holes, [2, 0, 0]);
+    assert!(outlines.iter().all(|outline| outline.area() > 0.0), "{outlines:?}");
 }

@@ -21,7 +21,7 @@ use crate::document::files::{Files, decoded_picture};
 use crate::document::problem::Problems;
 use crate::document::reader::{Fields, Reader};
 use crate::document::source::{FileSource, resolved};
-use crate::document::tree::{Node, Tree};
+use crate::document::tree::{Node, Span, Tree};
 use crate::document::write::Laid;
 use crate::picture::Picture;
 use crate::quilt::{Layer, Quilt};
@@ -108,7 +108,7 @@ pub(in crate::document) fn put_back<'a>(
     quilt: &Quilt,
 ) -> Result<(), Why> {
     let changes = changes(before, after);
-    let mut back = Back { files, layer_node, tiles: quilt.tiles() };
+    let mut back = Back { files, layer_node, tiles: quilt.tiles(), added: Vec::new() };
     let mut stated = back.stated(patcher.text, before, quilt)?;
     let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
     for change in changes {
@@ -146,6 +146,8 @@ struct Back<'f, 's, 'a, 't> {
     files: &'f mut HeldFiles<'s>,
     layer_node: Node<'a>,
     tiles: &'t TileTable,
+    /// What has come to legends, each by its place: pieces may share one.
+    added: Vec<(Span, Legend<Cell>)>,
 }
 
 impl<'a> Back<'_, '_, 'a, '_> {
@@ -224,6 +226,11 @@ impl<'a> Back<'_, '_, 'a, '_> {
             rect = rect.union(CellRect::of_cell(change.at));
         }
         let grown = Grown::of(stated.grid.rect, rect);
+        let legend_place = stated.grid.legend_node.map(Node::span);
+        for (_, added) in self.added.iter().filter(|(place, _)| Some(*place) == legend_place) {
+            stated.grid.legend.characters.extend(&added.characters);
+            stated.grid.legend.colors.extend(&added.colors);
+        }
         let node = stated.fields.get(stated.grid.form.key()).ok_or("its cells are not stated")?;
         match stated.grid.form {
             Form::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
@@ -257,13 +264,16 @@ impl<'a> Back<'_, '_, 'a, '_> {
         }
     }
 
-    /// Adds entries to a legend, in the document or in its file.
+    /// Adds characters or colours to a legend, in the document or in its file.
     fn add_to_legend(
         &mut self,
         patcher: &mut Patcher<'a>,
         stated: &Stated<'a>,
-        new: &[(String, Cell)],
+        added: Legend<Cell>,
     ) -> Result<(), Why> {
+        let characters = added.characters.iter().map(|(sign, cell)| (sign.to_string(), *cell));
+        let colors = added.colors.iter().map(|(color, cell)| (color.to_string(), *cell));
+        let new: Vec<(String, Cell)> = characters.chain(colors).collect();
         if new.is_empty() {
             return Ok(());
         }
@@ -277,8 +287,9 @@ impl<'a> Back<'_, '_, 'a, '_> {
             patcher.add_entry(stated.node, "legend", &Value::from(legend).into());
             return Ok(());
         };
+        self.added.push((node.span(), added));
         if !node.is_text() {
-            for (sign, cell) in new {
+            for (sign, cell) in &new {
                 patcher.add_entry(node, sign, &value(*cell).into());
             }
             return Ok(());
@@ -287,7 +298,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         let text = self.files.text(&path)?;
         let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
         let mut in_file = Patcher::new(&text);
-        for (sign, cell) in new {
+        for (sign, cell) in &new {
             in_file.add_entry(tree.root(), sign, &value(*cell).into());
         }
         let changed = in_file.patches.applied(&text);
@@ -341,7 +352,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         } else {
             lines.in_list(patcher, node, |at, line| renewed(top + at as i64, line));
         }
-        self.add_to_legend(patcher, stated, &signs.new)
+        self.add_to_legend(patcher, stated, Legend { characters: signs.new, ..Legend::default() })
     }
 
     fn put_table(
@@ -424,9 +435,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         }
         let bytes = encoded(&changed, &path)?;
         self.files.change(path, bytes)?;
-        let new: Vec<(String, Cell)> =
-            colors.new.iter().map(|(color, cell)| (color.to_string(), *cell)).collect();
-        self.add_to_legend(patcher, stated, &new)
+        self.add_to_legend(patcher, stated, Legend { colors: colors.new, ..Legend::default() })
     }
 
     fn put_numbers(

@@ -14,7 +14,7 @@ pub(super) struct Signs<'t> {
     tiles: &'t TileTable,
     by_cell: FxHashMap<Cell, char>,
     used: FxHashSet<char>,
-    pub(super) new: Vec<(String, Cell)>,
+    pub(super) new: Vec<(char, Cell)>,
 }
 
 impl<'t> Signs<'t> {
@@ -35,7 +35,7 @@ impl<'t> Signs<'t> {
         let sign = free_character(&self.tiles.notation(cell).to_string(), &self.used);
         self.by_cell.insert(cell, sign);
         self.used.insert(sign);
-        self.new.push((sign.to_string(), cell));
+        self.new.push((sign, cell));
         sign
     }
 }
