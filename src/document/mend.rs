@@ -309,7 +309,7 @@ impl Mender<'_> {
         let at = self.at;
         match self.next() {
             Some('"' | '\'' | '“' | '”' | '„' | '‘' | '’' | '«') => self.quoted()?,
-            Some('0'..='9') if self.text[..at].ends_with(|c: char| c == ',') => {
+            Some('0'..='9') if self.text[..at].ends_with(',') => {
                 return self.decimal_comma();
             }
             _ => {
@@ -468,9 +468,10 @@ impl Mender<'_> {
             match character {
                 '\n' => break,
                 _ if std::mem::take(&mut is_escaped) => {
-                    if !matches!(character, '"' | '\\' | '/' | 'b' | 'f' | 'n' | 'r' | 't' | 'u') {
-                        wrong.push((inner + at - 1, character));
-                    }
+                    let known = ['"', '\\', '/', 'b', 'f', 'n', 'r', 't', 'u'];
+                    wrong.extend(
+                        (!known.contains(&character)).then_some((inner + at - 1, character)),
+                    );
                 }
                 '\\' => is_escaped = true,
                 '\t' => wrong.push((inner + at, character)),
