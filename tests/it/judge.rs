@@ -68,6 +68,8 @@ impl<N: Number> Axis<N> {
         } else {
             near < self.from && self.from <= far
         };
+        // A point that begins on the edge by which it leaves a line does not come into it.
+        let is_ahead = if forward { near > thin_from } else { near < thin_from };
         let at = |distance: N| {
             let time = distance / self.way.clone();
             Time::At(if time.is_negative() { N::zero() } else { time })
@@ -78,7 +80,7 @@ impl<N: Number> Axis<N> {
             Time::At(N::zero())
         } else if within {
             Time::Before
-        } else if self.way.is_zero() || (near > thin_from) != forward {
+        } else if self.way.is_zero() || !is_ahead {
             Time::Never
         } else if forward {
             at(near.clone() - self.to.clone())
