@@ -15,7 +15,7 @@ use super::parts::SolidPart;
 use super::stopping::{Solid, lines_of};
 use crate::quilt::{MoverId, Treatment};
 use crate::tile::CellShape;
-use crate::units::{CellPos, CellRect, Side, WorldPoint, pairs, uppermost};
+use crate::units::{CellPos, CellRect, Side, WorldPoint, pairs, polygon_holds, uppermost};
 
 /// A solid as a polygon with holes.
 ///
@@ -393,17 +393,8 @@ impl<'a> Edges<'a> {
 
 /// Whether a ring goes round a hole, which has no edge in common with it but may touch it.
 fn goes_round(ring: &[WorldPoint], hole: &[WorldPoint]) -> bool {
-    let lies_in = |place: WorldPoint| {
-        let crosses = |(a, b): &(WorldPoint, WorldPoint)| {
-            (a.y > place.y) != (b.y > place.y) && {
-                let at = a.x + (b.x - a.x) * ((place.y - a.y) / (b.y - a.y));
-                at > place.x
-            }
-        };
-        pairs(ring).filter(crosses).count() % 2 == 1
-    };
     // Most of the middles of its edges, since one of them may lie at a corner of the ring.
-    let inside = pairs(hole).filter(|(a, b)| lies_in(*a + (*b - *a) * 0.5)).count();
+    let inside = pairs(hole).filter(|(a, b)| polygon_holds(ring, *a + (*b - *a) * 0.5)).count();
     2 * inside > hole.len()
 }
 

@@ -5,7 +5,7 @@ use serde_json::Value;
 
 use super::outline;
 use crate::lattice::Lattice;
-use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
+use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, polygon_holds};
 
 /// A named place of a map, a point, an area or a path, with data of the game's own.
 ///
@@ -246,7 +246,7 @@ impl<'a> PlacedMarker<'a> {
     pub fn contains(&self, place: WorldPoint) -> bool {
         match &self.marker.place {
             MarkerPlace::Cell(_) | MarkerPlace::Area(_) => self.bounds().contains(place),
-            MarkerPlace::Polygon(points) => outline::holds(points, place),
+            MarkerPlace::Polygon(points) => polygon_holds(points, place),
             MarkerPlace::Point(_) | MarkerPlace::Path(_) => false,
         }
     }
@@ -268,7 +268,7 @@ impl<'a> PlacedMarker<'a> {
                 self.cells().contains(cell)
             }
             MarkerPlace::Path(points) => outline::crosses(points, self.lattice.bounds(cell)),
-            MarkerPlace::Polygon(points) => outline::holds(points, self.lattice.center(cell)),
+            MarkerPlace::Polygon(points) => polygon_holds(points, self.lattice.center(cell)),
         }
     }
 

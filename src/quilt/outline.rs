@@ -1,17 +1,6 @@
-//! Lines from point to point: the paths and polygons of markers.
+//! Lines from point to point: the paths of markers.
 
-use crate::units::{WorldPoint, WorldRect, pairs};
-
-/// Whether a polygon holds a place: an odd number of its sides cross the level of the place to its
-/// right (M. Shimrat, "Algorithm 112: Position of point relative to polygon", CACM 1962). A side
-/// reaches from its upper end up to, but not with, its lower one.
-pub(super) fn holds(polygon: &[WorldPoint], place: WorldPoint) -> bool {
-    let crossings = pairs(polygon).filter(|(a, b)| {
-        let reaches = (a.y > place.y) != (b.y > place.y);
-        reaches && place.x < a.x + (place.y - a.y) / (b.y - a.y) * (b.x - a.x)
-    });
-    crossings.count() % 2 == 1
-}
+use crate::units::{WorldPoint, WorldRect};
 
 fn pieces(path: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
     path.windows(2).map(|ends| (ends[0], ends[1]))

@@ -33,4 +33,4 @@ pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use side::{Side, Sides};
 pub use world::{WorldPoint, WorldRect, WorldVec};
-pub(crate) use world::{pairs, uppermost};
+pub(crate) use world::{pairs, polygon_holds, uppermost};

@@ -100,6 +100,17 @@ pub(crate) fn pairs<T: Copy>(corners: &[T]) -> impl Iterator<Item = (T, T)> {
     corners.iter().copied().zip(next.copied())
 }
 
+/// Whether a polygon holds a place: an odd number of its sides cross the level of the place to its
+/// right (M. Shimrat, "Algorithm 112: Position of point relative to polygon", CACM 1962). A side
+/// reaches from its upper end up to, but not with, its lower one.
+pub(crate) fn polygon_holds(polygon: &[WorldPoint], place: WorldPoint) -> bool {
+    let crossings = pairs(polygon).filter(|(a, b)| {
+        let reaches = (a.y > place.y) != (b.y > place.y);
+        reaches && place.x < a.x + (place.y - a.y) / (b.y - a.y) * (b.x - a.x)
+    });
+    crossings.count() % 2 == 1
+}
+
 /// Which of some corners is the uppermost; of two, the one to the left.
 pub(crate) fn uppermost(corners: impl IntoIterator<Item = (f64, f64)>) -> usize {
     let mut corners = corners.into_iter().map(|(x, y)| (y, x)).enumerate();

@@ -104,7 +104,7 @@ fn grounds<'a>(quilt: &'a Quilt, cell: CellPos) -> Vec<Ground<'a>> {
 
 /// The ground of what was met in a cell: of the part with this class.
 pub(super) fn ground_words(quilt: &Quilt, cell: CellPos, class: Option<GroundClass>) -> String {
-    let met = class.and_then(|class| quilt.ground_rules().class_name(class));
+    let met = class_name(quilt, class);
     let mut grounds = grounds(quilt, cell).into_iter();
     match met.and_then(|met| grounds.find(|ground| ground.class == met)) {
         Some(ground) => ground.to_string(),
@@ -130,9 +130,14 @@ pub(super) fn shape_words(shape: &CellShape) -> Option<String> {
     })
 }
 
+/// The name of a class.
+pub(super) fn class_name(quilt: &Quilt, class: Option<GroundClass>) -> Option<&str> {
+    class.and_then(|class| quilt.ground_rules().class_name(class))
+}
+
 /// The name of a class, or that there is none.
 pub(super) fn class_words(quilt: &Quilt, class: Option<GroundClass>) -> &str {
-    class.and_then(|class| quilt.ground_rules().class_name(class)).unwrap_or("nothing said")
+    class_name(quilt, class).unwrap_or("nothing said")
 }
 
 /// The lines that tell of the ground of a cell, and of a place in it.

@@ -4,12 +4,12 @@ use std::io::Write;
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    Body, Capsule, Color, Contact, GroundClass, GroundMap, MoverId, Picture, Quilt, Slide,
-    SlideOptions, Sweep, WorldPoint, WorldRect, WorldVec,
+    Body, Capsule, Color, Contact, GroundMap, MoverId, Picture, Quilt, Slide, SlideOptions, Sweep,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, label, picture, slope_words};
-use super::at::{ground_words, treatment_words};
+use super::at::{class_name, ground_words, treatment_words};
 use super::words::{rounded, rounded_point, rounded_way};
 use crate::args::MoveArgs;
 use crate::{Outcome, map};
@@ -154,12 +154,9 @@ impl<B: Body> Trip<'_, B> {
     fn report(&self, body: B, contacts: &[Contact]) -> Value {
         let end = body.bounds();
         let (way, foot) = (end.min() - self.body.bounds().min(), foot(end));
-        let class_name = |class: Option<GroundClass>| {
-            class.and_then(|class| self.quilt.ground_rules().class_name(class))
-        };
         let begins_in = self.ground.overlapping(self.mover, self.body);
         let begins_in = begins_in.filter(|under| under.treatment.blocks()).map(|under| {
-            json!({ "cell": under.cell, "ground": class_name(under.class), "depth": under.depth })
+            json!({ "cell": under.cell, "ground": class_name(self.quilt, under.class), "depth": under.depth })
         });
         let met = |contact: &Contact| {
             json!({
@@ -167,7 +164,7 @@ impl<B: Body> Trip<'_, B> {
                 "side": contact.side.name(),
                 "normal": [contact.normal.x, contact.normal.y],
                 "point": [contact.point.x, contact.point.y],
-                "ground": class_name(contact.class),
+                "ground": class_name(self.quilt, contact.class),
             })
         };
         json!({

@@ -5,12 +5,12 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellRect, Color, Crossed, CrossedPart, GroundClass, GroundMap, MoverId, Picture,
-    Quilt, RayValues, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Color, Crossed, CrossedPart, GroundMap, MoverId, Picture, Quilt, RayValues,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, label, picture, slope_words};
-use super::at::{ground_words, treatment_words};
+use super::at::{class_name, ground_words, treatment_words};
 use super::words::{counted, rounded, rounded_point, rounded_way};
 use crate::args::RayArgs;
 use crate::{Outcome, map};
@@ -145,15 +145,12 @@ impl Ray<'_> {
 
     fn report(&self) -> Value {
         let RayValues { hit, count, sum, sum_by_length, .. } = self.values;
-        let class_name = |class: Option<GroundClass>| {
-            class.and_then(|class| self.quilt.ground_rules().class_name(class))
-        };
         let crossed = |(cell, part): (CellPos, CrossedPart)| {
             json!({
                 "cell": cell,
                 "enter": part.enter,
                 "exit": part.exit,
-                "ground": class_name(part.class),
+                "ground": class_name(self.quilt, part.class),
                 "blocked": part.treatment.blocks(),
                 "value": part.treatment.value(),
             })
@@ -166,7 +163,7 @@ impl Ray<'_> {
                 "side": hit.side.map(|side| side.name()),
                 "normal": [hit.normal.x, hit.normal.y],
                 "fraction": hit.fraction,
-                "ground": class_name(self.ground.class_hit(self.mover, &hit)),
+                "ground": class_name(self.quilt, self.ground.class_hit(self.mover, &hit)),
             })),
             "value": { "count": count, "sum": sum, "by_length": sum_by_length },
         })

@@ -24,7 +24,7 @@ use crate::units::CellPos;
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct PutBack {
-    /// Those that have changed, each with its path in the source: the document first, if it has.
+    /// The changed files, each with its path in the source: the document first, if it has changed.
     pub files: Vec<(String, Vec<u8>)>,
     /// The layers whose cells no longer go back to where they came from: they stand in the document
     /// now.

@@ -54,8 +54,8 @@ impl<'t> Patcher<'t> {
         &line[..line.len() - line.trim_start_matches([' ', '\t']).len()]
     }
 
-    /// What stands between two values of the list or object in which a value begins: the end of the
-    /// line and its indent where it is the first on its line, else a blank.
+    /// Gives the space between two values of a list or object, by where one of them begins: the end
+    /// of the line and its indent where it is the first on its line, else a blank.
     fn gap(&self, at: usize) -> String {
         let start = self.text[..at].rfind('\n').map_or(0, |end| end + 1);
         if !self.text[start..at].trim().is_empty() || start == 0 {
@@ -196,7 +196,7 @@ impl<'t> Patcher<'t> {
         }
     }
 
-    /// The same for lists of objects with names: each is found by its name.
+    /// Changes a list of objects with names; each is found by its name.
     fn change_named(
         &mut self,
         node: Node<'_>,

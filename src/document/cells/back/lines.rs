@@ -61,7 +61,7 @@ pub(super) struct NewLines {
 }
 
 impl NewLines {
-    /// A text with some of its lines changed, and with the new ones. Ends of lines stay as they are.
+    /// Gives a text with some of its lines changed, and with the new ones. Ends of lines stay as they are.
     pub(super) fn in_text(
         &self,
         text: &str,
@@ -96,7 +96,7 @@ impl NewLines {
         out
     }
 
-    /// The same for a list of texts in the document.
+    /// Changes lines in a list of texts of the document, and adds the new ones.
     pub(super) fn in_list<'a>(
         &self,
         patcher: &mut Patcher<'a>,
@@ -187,13 +187,13 @@ impl Table {
 
 /// The fields of a table that have changed, by row and column of what it grows to.
 pub(super) struct ChangedRows {
-    /// What stands for an empty cell.
+    /// The field of an empty cell.
     pub(super) blank: String,
     pub(super) rows: BTreeMap<i64, BTreeMap<i64, String>>,
 }
 
 impl ChangedRows {
-    /// What a field says that was not there.
+    /// Gives the text of a field that was not there.
     fn field(&self, row: i64, column: i64) -> String {
         let changed = self.rows.get(&row).and_then(|row| row.get(&column));
         changed.unwrap_or(&self.blank).clone()

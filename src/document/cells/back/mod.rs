@@ -16,7 +16,7 @@ use super::legend::{self, Legend};
 use super::{CellSource, Form, Grid, form_of, marks, numbers, packed, piece_corner};
 use super::{picture, rows, table};
 use crate::document::Limits;
-use crate::document::back::{Patcher, Patches};
+use crate::document::back::Patcher;
 use crate::document::files::{Files, decoded_picture};
 use crate::document::problem::Problems;
 use crate::document::reader::{Fields, Reader};
@@ -34,9 +34,9 @@ pub(in crate::document) struct HeldFiles<'s> {
     /// The path of the map.
     pub(in crate::document) map: &'s str,
     pub(in crate::document) limits: &'s Limits,
-    /// Those that have changed, besides the document.
+    /// The files that have changed, besides the document.
     pub(in crate::document) changed: BTreeMap<String, Vec<u8>>,
-    /// Those that must not change, since others read them too.
+    /// The files that must not change, since others read them too.
     pub(in crate::document) shared: Vec<String>,
 }
 
@@ -67,6 +67,21 @@ impl HeldFiles<'_> {
 
     fn text(&self, path: &str) -> Result<String, Why> {
         String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is no UTF-8 text"))
+    }
+
+    /// Changes values of a JSON file.
+    fn patch(
+        &mut self,
+        named: &str,
+        patch: impl FnOnce(&mut Patcher<'_>, Node<'_>) -> Result<(), Why>,
+    ) -> Result<(), Why> {
+        let path = self.path(named)?;
+        let text = self.text(&path)?;
+        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
+        let mut patcher = Patcher::new(&text);
+        patch(&mut patcher, tree.root())?;
+        let changed = patcher.patches.applied(&text);
+        self.change(path, changed.into_bytes())
     }
 }
 
@@ -288,22 +303,16 @@ impl<'a> Back<'_, '_, 'a, '_> {
             return Ok(());
         };
         self.added.push((node.span(), added));
-        if !node.is_text() {
+        let add = |patcher: &mut Patcher<'_>, legend: Node<'_>| {
             for (sign, cell) in &new {
-                patcher.add_entry(node, sign, &value(*cell).into());
+                patcher.add_entry(legend, sign, &value(*cell).into());
             }
-            return Ok(());
+            Ok(())
+        };
+        match node.text() {
+            Some(path) => self.files.patch(&path, add),
+            None => add(patcher, node),
         }
-        let path = self.files.path(&node.text().unwrap_or_default())?;
-        let text = self.files.text(&path)?;
-        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
-        let mut in_file = Patcher::new(&text);
-        for (sign, cell) in &new {
-            in_file.add_entry(tree.root(), sign, &value(*cell).into());
-        }
-        let changed = in_file.patches.applied(&text);
-        self.files.change(path, changed.into_bytes())?;
-        Ok(())
     }
 
     fn put_rows(
@@ -470,27 +479,18 @@ impl<'a> Back<'_, '_, 'a, '_> {
             wanted.get(&at).map(|number| (index, *number))
         });
         let places: Vec<(usize, i64)> = places.collect();
-        if !node.is_text() {
-            let items = node.items().unwrap_or_default();
-            for (index, number) in places {
-                let item = items.get(index).ok_or("its list of numbers is too short")?;
+        let put = |patcher: &mut Patcher<'_>, list: Node<'_>| {
+            let items = list.items().unwrap_or_default();
+            for (index, number) in &places {
+                let item = items.get(*index).ok_or("its list of numbers is too short")?;
                 patcher.patches.replace(item.span(), number.to_string());
             }
-            return Ok(());
+            Ok(())
+        };
+        match node.text() {
+            Some(path) => self.files.patch(&path, put),
+            None => put(patcher, node),
         }
-        let path = self.files.path(&node.text().unwrap_or_default())?;
-        let text = self.files.text(&path)?;
-        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
-        let items = tree.root().items().unwrap_or_default();
-        let mut patches = Patches::default();
-        for (index, number) in places {
-            let item = items.get(index).ok_or("its list of numbers is too short")?;
-            patches.replace(item.span(), number.to_string());
-        }
-        let changed = patches.applied(&text);
-        drop(items);
-        self.files.change(path, changed.into_bytes())?;
-        Ok(())
     }
 
     /// Packs the cells anew: of a block that nobody reads nothing stays as it was.
