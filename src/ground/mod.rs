@@ -1,43 +1,18 @@
 //! What a place is to a body: the ground of every cell, derived from the layers.
+//!
+//! `state` derives it from a map and keeps it, `query` asks it for bodies and rays, `export` gives
+//! it to others as shapes; `shape` has the convex outlines with which all three reckon.
 
-mod bodies;
-mod body;
-mod codes;
-mod course;
-mod crossed;
-mod cuts;
-mod decide;
-mod derive;
-mod edges;
-mod forms;
-mod hit;
-mod kept_shapes;
-mod map;
-mod mask;
-mod minkowski;
-mod motion;
-mod outline;
-mod overlap;
-mod parts;
-mod pieces;
-mod push_out;
-mod ray;
-mod sight;
-mod slide;
-mod stopping;
-mod sweep;
-mod walk;
+mod export;
+mod query;
+mod shape;
+mod state;
 
-pub use body::{Body, Capsule, Circle, ConvexPolygon};
-pub use crossed::{Crossed, CrossedPart, RayValues, Visit};
-pub use decide::{DecidedBy, GroundDecision};
-pub use hit::RayHit;
-pub use kept_shapes::{GroundShape, KeptShapes, ShapeChanges, ShapeId};
-pub use map::{GroundMap, GroundPart};
-pub use motion::{Contact, ShapePart, Sweep};
-pub use outline::Outline;
-pub(crate) use outline::StopEdge;
-pub use overlap::Overlap;
-pub use pieces::Piece;
-pub use sight::FieldOfView;
-pub use slide::{Slide, SlideOptions};
+pub(crate) use export::StopEdge;
+pub use export::{GroundShape, KeptShapes, Outline, Piece, ShapeChanges, ShapeId};
+pub use query::{
+    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, CrossedPart, FieldOfView, Overlap,
+    RayHit, RayValues, Slide, SlideOptions, Sweep, Visit,
+};
+pub use shape::ShapePart;
+pub use state::{DecidedBy, GroundDecision, GroundMap, GroundPart};

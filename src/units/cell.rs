@@ -43,6 +43,12 @@ impl CellPos {
         if cx as i64 == x && cy as i64 == y { Some(CellPos { x: cx, y: cy }) } else { None }
     }
 
+    /// The cell in a column and a row, or the nearest one within the limits.
+    #[inline]
+    pub(crate) const fn saturating(x: i64, y: i64) -> CellPos {
+        CellPos { x: clamp(x), y: clamp(y) }
+    }
+
     /// A cell that is known to lie within the limits.
     pub(crate) const fn within_limits(x: i32, y: i32) -> CellPos {
         debug_assert!(clamp(x as i64) == x && clamp(y as i64) == y);

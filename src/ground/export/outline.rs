@@ -8,11 +8,9 @@
 
 use rustc_hash::FxHashMap;
 
-use super::GroundMap;
-use super::cuts::{self, BoundaryEdge};
-use super::motion::cell_of;
-use super::parts::SolidPart;
-use super::stopping::{Solid, lines_of};
+use crate::ground::query::{Solid, lines_of};
+use crate::ground::shape::{BoundaryEdge, cuts};
+use crate::ground::state::{GroundMap, SolidPart};
 use crate::quilt::{MoverId, Treatment};
 use crate::tile::CellShape;
 use crate::units::{CellPos, CellRect, Side, WorldPoint, pairs, polygon_holds, uppermost};
@@ -237,7 +235,7 @@ impl<'a> Edges<'a> {
 
     /// What is solid of a cell; `None` where nothing is, and beyond the cells that are asked for.
     fn cell(&mut self, column: i64, row: i64) -> Option<CellSolid<'a>> {
-        let cell = cell_of(column, row);
+        let cell = CellPos::saturating(column, row);
         let is_asked = self.cells.contains(cell)
             && i64::from(cell.x()) == column
             && i64::from(cell.y()) == row;

@@ -6,11 +6,9 @@
 //! theirs in the order of their directions; the radius of a body moves them out and puts arcs
 //! between them.
 
-use super::body::Core;
-use super::forms::Form;
-use super::motion::ShapePart;
+use super::core::Core;
 use crate::tile::CellShape;
-use crate::units::{WorldVec, uppermost};
+use crate::units::{Side, WorldVec, uppermost};
 
 /// The most edges: those of a form and those of a body.
 const MOST: usize = 2 * CellShape::MOST_CORNERS;
@@ -18,9 +16,32 @@ const MOST: usize = 2 * CellShape::MOST_CORNERS;
 /// So little of a motion leads nowhere: it is along an edge, and not into it.
 const ALONG: f64 = 1e-12;
 
+/// A part of the outline of what is solid in a cell, see [`GroundMap::solids_at`]. Corners are counted clockwise as
+/// they are seen, beginning with the uppermost, of two the one to the left: those of a whole square
+/// cell begin at the upper left.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum ShapePart {
+    /// The edge from the corner of this number to the next.
+    Edge(u8),
+    /// The corner of this number.
+    Corner(u8),
+}
+
+impl ShapePart {
+    /// The edge of a whole cell on a side.
+    pub(in crate::ground) const fn of_side(side: Side) -> ShapePart {
+        ShapePart::Edge(match side {
+            Side::Top => 0,
+            Side::Right => 1,
+            Side::Bottom => 2,
+            Side::Left => 3,
+        })
+    }
+}
+
 /// Where the point of a body must not be, from the upper left corner of a cell.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Sum {
+pub(in crate::ground) struct Sum {
     edges: [Edge; MOST],
     count: usize,
 }
@@ -45,18 +66,18 @@ impl Edge {
 
 /// How a body touches a form.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Touch {
+pub(in crate::ground) struct Touch {
     /// The part of the motion until then.
-    pub(super) fraction: f64,
+    pub(in crate::ground) fraction: f64,
     /// Away from the form, one unit long.
-    pub(super) normal: WorldVec,
-    pub(super) part: ShapePart,
+    pub(in crate::ground) normal: WorldVec,
+    pub(in crate::ground) part: ShapePart,
 }
 
 // Make.
 impl Sum {
     /// The sum with a point: the form itself.
-    pub(super) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
+    pub(in crate::ground) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
         let mut sum = Sum { edges: [Edge::NONE; MOST], count: corners.len() };
         for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
             let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
@@ -65,18 +86,23 @@ impl Sum {
         sum
     }
 
-    pub(super) fn new(form: &Form, core: &Core) -> Sum {
+    /// The sum of a form, by its corners and the normals of the edges behind them, and a body.
+    pub(in crate::ground) fn of_body(
+        corners: &[WorldVec],
+        normals: &[WorldVec],
+        core: &Core,
+    ) -> Sum {
         let mut own = [WorldVec::ZERO; CellShape::MOST_CORNERS];
         let body = &mut own[..core.count];
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
         // The corners of a form begin with the uppermost.
-        let (corners, start) = (form.corners(), uppermost(body.iter().map(|v| (v.x, v.y))));
+        let start = uppermost(body.iter().map(|v| (v.x, v.y)));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
         let mut sum = Sum { edges: [Edge::NONE; MOST], count: 0 };
         let (mut i, mut j) = (0, 0);
         let mut at = corners[0] + body[start];
         while i < n || j < m {
-            let of_form = (i < n).then(|| form.edge(i)).map(|(a, b)| b - a);
+            let of_form = (i < n).then(|| corners[(i + 1) % n] - corners[i]);
             let of_body = (j < m)
                 .then(|| body[(start + j + 1) % body.len()] - body[(start + j) % body.len()]);
             let (way, part, is_form) = match (of_form, of_body) {
@@ -90,7 +116,7 @@ impl Sum {
                 (None, None) => break,
             };
             let to = at + way;
-            let normal = if is_form { form.normals()[i] } else { way.outwards() };
+            let normal = if is_form { normals[i] } else { way.outwards() };
             i += usize::from(is_form);
             j += usize::from(!is_form);
             sum.edges[sum.count] = Edge { from: at, to, normal, part };
@@ -105,7 +131,7 @@ impl Sum {
     }
 
     /// Its edges without the radius, each with the direction away from it.
-    pub(super) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
+    pub(in crate::ground) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
         self.edges().iter().map(|edge| (edge.from, edge.to, edge.normal))
     }
 }
@@ -149,7 +175,7 @@ fn is_first(a: WorldVec, b: WorldVec) -> bool {
 impl Sum {
     /// How deep a point lies in it: how far it is to the nearest edge; less than 0 where it lies
     /// outside. And the direction to there.
-    pub(super) fn depth(&self, point: WorldVec, radius: f64) -> (f64, WorldVec) {
+    pub(in crate::ground) fn depth(&self, point: WorldVec, radius: f64) -> (f64, WorldVec) {
         let distance = |edge: &Edge| edge.normal.dot(point - edge.from);
         let mut nearest = (f64::NEG_INFINITY, WorldVec::ZERO);
         for edge in self.edges() {
@@ -176,7 +202,7 @@ impl Sum {
     }
 
     /// Whether a point lies in it by more than a skin.
-    pub(super) fn holds(&self, point: WorldVec, radius: f64, skin: WorldVec) -> bool {
+    pub(in crate::ground) fn holds(&self, point: WorldVec, radius: f64, skin: WorldVec) -> bool {
         if radius > 0.0 {
             let (depth, normal) = self.depth(point, radius);
             return depth > thickness(normal, skin);
@@ -193,7 +219,7 @@ impl Sum {
     /// from a floor, and not its tip.
     ///
     /// `fits` says which directions stop it; from all others it goes in unhindered.
-    pub(super) fn enter(
+    pub(in crate::ground) fn enter(
         &self,
         (point, radius): (WorldVec, f64),
         motion: WorldVec,

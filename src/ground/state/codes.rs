@@ -1,4 +1,4 @@
-//! What is said of the ground of each cell: a byte a cell, by chunk.
+//! The ground of each cell as one byte, by chunk.
 
 use triomphe::Arc;
 
@@ -6,11 +6,11 @@ use crate::plane::Presence;
 use crate::quilt::GroundClass;
 use crate::units::ChunkPos;
 
-/// Nothing speaks for the cell.
-pub(super) const NOTHING_SAID: u8 = 255;
-/// What would speak for it is not loaded.
+/// No source states the ground of the cell.
+pub(super) const UNSTATED: u8 = 255;
+/// What would state it is not loaded.
 pub(super) const NOT_HERE: u8 = 254;
-/// What would speak for it is damaged.
+/// What would state it is damaged.
 pub(super) const DAMAGED: u8 = 253;
 
 pub(super) const CELLS: usize = (ChunkPos::SIDE * ChunkPos::SIDE) as usize;
@@ -22,7 +22,7 @@ pub(super) const fn is_class(code: u8) -> bool {
 
 /// The code of a class, or of none.
 pub(super) fn code_of(class: Option<GroundClass>) -> u8 {
-    class.map_or(NOTHING_SAID, |class| class.index() as u8)
+    class.map_or(UNSTATED, |class| class.index() as u8)
 }
 
 /// The class of some that a code stands for.

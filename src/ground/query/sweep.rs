@@ -1,11 +1,13 @@
 //! Bodies in motion: how far one gets in a straight line, and what stops it.
 
-use super::GroundMap;
-use super::bodies;
+use super::bodies::{self, Meeting, is_giant};
 use super::body::{Body, hidden};
+use super::boxes::{self, Met};
 use super::course::Course;
-use super::stopping::Solid;
-use super::sweep::{Met, first_met};
+use super::solid::Solid;
+use crate::ground::shape::{Core, ShapePart, Touch};
+use crate::ground::state::GroundMap;
+use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
@@ -32,29 +34,6 @@ pub struct Contact {
     pub class: Option<GroundClass>,
 }
 
-/// A part of the outline of what is solid in a cell, see [`GroundMap::solids_at`]. Corners are counted clockwise as
-/// they are seen, beginning with the uppermost, of two the one to the left: those of a whole square
-/// cell begin at the upper left.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub enum ShapePart {
-    /// The edge from the corner of this number to the next.
-    Edge(u8),
-    /// The corner of this number.
-    Corner(u8),
-}
-
-impl ShapePart {
-    /// The edge of a whole cell on a side.
-    pub(super) const fn of_side(side: Side) -> ShapePart {
-        ShapePart::Edge(match side {
-            Side::Top => 0,
-            Side::Right => 1,
-            Side::Bottom => 2,
-            Side::Left => 3,
-        })
-    }
-}
-
 /// How far a body gets in a straight line.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
@@ -69,14 +48,6 @@ pub struct Sweep<B = WorldRect> {
 
 /// How a mover meets the cells of a map.
 impl GroundMap {
-    /// How far inside a cell a body may be without being in it, as a part of the cell's side.
-    ///
-    /// A body that was moved away from a wall by other means, or whose place was rounded, may lie
-    /// a little inside. Up to this much it is taken as touching: what it lies in neither holds it
-    /// nor lets it fall, and it may pass a gap that is narrower than it by twice as much. A body
-    /// that is thinner than four of these moves as if it were so wide around its middle.
-    pub const SKIN: f64 = 1.0 / 1024.0;
-
     /// Moves a body in a straight line until a cell stops it that the mover cannot enter.
     ///
     /// Touching is free: a body may lie against a cell and move along it, and one that ends exactly
@@ -101,7 +72,13 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn sweep<B: Body>(&self, mover: MoverId, body: B, motion: WorldVec) -> Sweep<B> {
-        hidden::Body::sweep(body, self, mover, motion)
+        match body.as_box() {
+            Some(own) => {
+                let Sweep { fraction, end, contact } = self.sweep_box(mover, own, motion);
+                Sweep { fraction, end: body.placed(end), contact }
+            }
+            None => self.sweep_body(mover, body, motion),
+        }
     }
 
     /// The same for a box.
@@ -109,7 +86,7 @@ impl GroundMap {
     pub(super) fn sweep_box(&self, mover: MoverId, body: WorldRect, motion: WorldVec) -> Sweep {
         // Where anything is no finite number, the end is none either.
         let end = body.shifted(motion);
-        let (end, motion) = if is_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
+        let (end, motion) = if all_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
         let free = Sweep { fraction: 1.0, end, contact: None };
         let x = Course::of_box(self.lattice().columns(), body.min().x, body.max().x, motion.x);
         let y = Course::of_box(self.lattice().rows(), body.min().y, body.max().y, motion.y);
@@ -118,8 +95,10 @@ impl GroundMap {
             return free;
         }
         let met = match Solid::on_way(self, mover, (&x, &y)) {
-            Some([mut across, mut down]) => first_met(&mut across, Some(&mut down), (&x, &y)),
-            None => first_met(&mut Solid::whole(self, mover), None, (&x, &y)),
+            Some([mut across, mut down]) => {
+                boxes::first_met(&mut across, Some(&mut down), (&x, &y))
+            }
+            None => boxes::first_met(&mut Solid::whole(self, mover), None, (&x, &y)),
         };
         if let Some(parts) = Solid::parts(self, mover)
             && let Some(sweep) = self.sweep_to_parts(mover, parts, body, motion, met.as_ref())
@@ -132,7 +111,7 @@ impl GroundMap {
         let (top, bottom) = if sideways { y.after(fraction) } else { y.touching(row) };
         let end = WorldRect::ordered(WorldPoint::new(left, top), WorldPoint::new(right, bottom));
         let side = if sideways { x.side_met(true) } else { y.side_met(false) };
-        let cell = cell_of(x.real(column), y.real(row));
+        let cell = CellPos::saturating(x.real(column), y.real(row));
         let (point, class) = (self.touch(end, cell, side), self.class_met(mover, cell, None));
         let (normal, part) = (side.normal(), ShapePart::of_side(side));
         let contact = Contact { cell, side, normal, piece: 0, part, point, class };
@@ -155,6 +134,68 @@ impl GroundMap {
         Some(self.stopped(mover, body, (&core, motion), first))
     }
 
+    /// How far a body gets that is no box.
+    fn sweep_body<B: Body>(&self, mover: MoverId, body: B, motion: WorldVec) -> Sweep<B> {
+        let (bounds, core) = (body.bounds(), body.core(self.least_width()));
+        let are_numbers = core.is_finite() && all_finite(bounds.shifted(motion));
+        let motion = if are_numbers { motion } else { WorldVec::ZERO };
+        if is_giant(self, bounds) {
+            let Sweep { fraction, contact, .. } = self.sweep_box(mover, bounds, motion);
+            return Sweep { fraction, end: body.moved(motion * fraction), contact };
+        }
+        let solid = Solid::by_any_side(self, mover);
+        // Beyond all lines nothing more is met, and the square of a longer way may be no number.
+        let over = |lines: Lines, way: f64| way.abs() / (2.0 * lines.farthest());
+        let (columns, rows) = (self.lattice().columns(), self.lattice().rows());
+        let over = over(columns, motion.x).max(over(rows, motion.y));
+        let share = if over > 1.0 { 1.0 / over } else { 1.0 };
+        let near = motion * share;
+        match bodies::first_met(self, mover, solid, (&core, bounds), near, 1.0) {
+            Some(meeting) => {
+                let sweep = self.stopped(mover, body, (&core, near), meeting);
+                Sweep { fraction: sweep.fraction * share, ..sweep }
+            }
+            None => Sweep { fraction: 1.0, end: body.moved(motion), contact: None },
+        }
+    }
+
+    /// Where a body is that has met something.
+    fn stopped<B: Body>(
+        &self,
+        mover: MoverId,
+        body: B,
+        (core, motion): (&Core, WorldVec),
+        Meeting { touch, column, row, piece, .. }: Meeting,
+    ) -> Sweep<B> {
+        let Touch { fraction, normal, part } = touch;
+        let cell = CellPos::saturating(column, row);
+        let solid = &self.solids_met(mover, cell)[piece];
+        let form = &solid.form;
+        let corner =
+            WorldPoint::new(self.lattice().columns().edge(column), self.lattice().rows().edge(row));
+        let mut end = body.moved(motion * fraction);
+        let point = match part {
+            ShapePart::Corner(at) => corner + form.corners()[usize::from(at)],
+            ShapePart::Edge(at) => {
+                let (from, to) = form.edge(at.into());
+                if normal.x == 0.0 || normal.y == 0.0 {
+                    let edge = corner + from;
+                    end = end.touching(normal, if normal.x == 0.0 { edge.y } else { edge.x });
+                }
+                // The middle of what the edge and the body have in common.
+                let along = (to - from) * (1.0 / (to - from).length());
+                let core_at = core.at + motion * fraction - corner;
+                let (first, last) = facing(core, normal, along, core_at);
+                let (begin, end) = (along.dot(from), along.dot(to));
+                let middle = f64::midpoint(first.max(begin), last.min(end));
+                corner + from + along * (middle - begin)
+            }
+        };
+        let (class, side) = (self.class_met(mover, cell, Some(solid)), Side::facing(normal));
+        let contact = Contact { cell, side, normal, piece, part, point, class };
+        Sweep { fraction, end, contact: Some(contact) }
+    }
+
     /// Where a box touches a side of a cell.
     fn touch(&self, body: WorldRect, cell: CellPos, side: Side) -> WorldPoint {
         let cell = self.lattice().bounds(cell);
@@ -171,14 +212,21 @@ impl GroundMap {
     }
 }
 
-pub(super) fn is_finite(rect: WorldRect) -> bool {
+/// From where to where a body faces an edge, along its direction.
+fn facing(core: &Core, normal: WorldVec, along: WorldVec, at: WorldVec) -> (f64, f64) {
+    let reach = |corner: &WorldVec| -normal.dot(*corner);
+    let furthest = core.corners().iter().map(reach).fold(f64::NEG_INFINITY, f64::max);
+    let rounding = 1e-9 * (1.0 + furthest.abs());
+    let near = core.corners().iter().filter(|corner| reach(corner) >= furthest - rounding);
+    near.map(|corner| along.dot(*corner + at))
+        .fold((f64::INFINITY, f64::NEG_INFINITY), |ends, place| {
+            (ends.0.min(place), ends.1.max(place))
+        })
+}
+
+/// Whether no number of a rectangle is infinite or none at all.
+fn all_finite(rect: WorldRect) -> bool {
     // A finite number less itself is 0, and nothing else is: one question for all four.
     let (min, max) = (rect.min() - rect.min(), rect.max() - rect.max());
     (min.x + min.y) + (max.x + max.y) == 0.0
-}
-
-/// The cell in a column and a row, at the limits of cells where they lie beyond.
-pub(super) fn cell_of(column: i64, row: i64) -> CellPos {
-    let held = |line: i64| line.clamp(CellPos::MIN.into(), CellPos::MAX.into()) as i32;
-    CellPos::new(held(column), held(row))
 }

@@ -7,11 +7,9 @@
 //! a processor guesses half of those wrongly. Chunks in which nothing stops are passed over by the
 //! same means, a bit a chunk.
 
-use super::GroundMap;
 use super::course::Course;
-use super::edges::Edges;
-use super::mask::{Bits, Stopping};
-use super::stopping::{Solid, first_bit};
+use super::solid::{Edges, Solid, first_bit};
+use crate::ground::state::{Bits, GroundMap, Stopping};
 use crate::units::{Side, WorldPoint, WorldVec};
 
 /// A ray on its way.

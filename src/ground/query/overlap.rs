@@ -1,12 +1,10 @@
-//! What lies under a point or a body.
+//! What lies under a point or a body, and how fast it gets on there.
 
-use super::GroundMap;
 use super::bodies::{is_giant, lies_in};
 use super::body::{Body, hidden};
-use super::forms::{Form, from_corner};
-use super::minkowski::Sum;
-use super::motion::cell_of;
-use super::stopping::Solid;
+use super::solid::Solid;
+use crate::ground::shape::{Form, from_corner};
+use crate::ground::state::GroundMap;
 use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId, Treatment};
 use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
@@ -67,7 +65,12 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn overlaps<B: Body>(&self, mover: MoverId, body: B) -> bool {
-        hidden::Body::overlaps(&body, self, mover)
+        let bounds = body.bounds();
+        if body.as_box().is_some() || is_giant(self, bounds) {
+            return self.box_overlaps(mover, bounds);
+        }
+        let core = body.core(self.least_width());
+        lies_in(self, mover, Solid::new(self, mover), (&core, bounds))
     }
 
     /// The same for a box.
@@ -138,7 +141,7 @@ impl GroundMap {
             let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
             let outline: Vec<WorldVec> = outline.iter().map(|corner| *corner + at).collect();
             let depth_in = |form: &Form| {
-                let sum = Sum::new(form, &core);
+                let sum = form.sum_with(&core);
                 let holds = sum.holds(at, core.radius, self.skin());
                 holds.then(|| sum.depth(at, core.radius))
             };
@@ -160,6 +163,56 @@ impl GroundMap {
         self.cells_under(bounds).cells().flat_map(in_cell)
     }
 
+    /// The factor of its speed that a mover has at a point: 1 where it passes freely, 0 where it
+    /// cannot be. For a body that counts as its foot point.
+    pub fn speed_at(&self, mover: MoverId, place: WorldPoint) -> f64 {
+        self.treatment_at(mover, place).speed()
+    }
+
+    /// The slowest factor of speed among the cells under a body, 0 where one of them cannot be
+    /// entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
+    /// count; an empty box counts as its middle. Of a cell with several parts those count in which
+    /// the body lies.
+    ///
+    /// Costs a look at each cell under the body, up to the first that cannot be entered.
+    ///
+    /// ```
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let body = WorldRect::between(WorldPoint::new(20.0, 4.0), WorldPoint::new(32.0, 16.0));
+    /// assert_eq!(ground.slowest_under(walker, body), 1.0);
+    /// assert_eq!(ground.speed_at(walker, WorldPoint::new(33.0, 8.0)), 0.0);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn slowest_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
+        let mut slowest = None;
+        for under in self.overlapping(mover, body) {
+            let speed = under.treatment.speed();
+            if speed == 0.0 {
+                return 0.0;
+            }
+            slowest = Some(slowest.map_or(speed, |held: f64| held.min(speed)));
+        }
+        slowest.unwrap_or_else(|| self.speed_over_nothing(mover, body.bounds()))
+    }
+
+    /// The mean of the factors of speed under a body, each by the part of the body that lies over
+    /// it. Which cells count is as with [`GroundMap::slowest_under`].
+    pub fn mean_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
+        let (sum, shares) = self.overlapping(mover, body).fold((0.0, 0.0), |sums, under| {
+            (sums.0 + under.treatment.speed() * under.share, sums.1 + under.share)
+        });
+        if shares > 0.0 { sum / shares } else { self.speed_over_nothing(mover, body.bounds()) }
+    }
+
+    /// The factor of speed of a body that lies in no part of a cell, since it is too thin, or
+    /// beyond all cells, where the nearest one counts.
+    fn speed_over_nothing(&self, mover: MoverId, body: WorldRect) -> f64 {
+        self.treatment_at(mover, body.center()).speed()
+    }
+
     /// The cells under a body: those in which it lies by more than a skin; none beyond all cells.
     pub(super) fn cells_under(&self, body: WorldRect) -> CellRect {
         let ((left, right), (top, bottom)) = self.lines_under(body);
@@ -167,7 +220,7 @@ impl GroundMap {
         if is_beyond(left, right) || is_beyond(top, bottom) {
             return CellRect::EMPTY;
         }
-        CellRect::between(cell_of(left, top), cell_of(right, bottom))
+        CellRect::between(CellPos::saturating(left, top), CellPos::saturating(right, bottom))
     }
 
     /// The same as its first and last column, and row; they may lie beyond all cells.

@@ -1,7 +1,8 @@
 //! How a body slides along what stops it, climbs small steps and follows slopes.
 
 use super::body::Body;
-use super::{Contact, GroundMap};
+use super::sweep::Contact;
+use crate::ground::state::GroundMap;
 use crate::quilt::MoverId;
 use crate::units::{Side, WorldRect, WorldVec};
 

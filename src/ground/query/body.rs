@@ -1,7 +1,6 @@
 //! Bodies: what moves over the ground.
 
-use super::{GroundMap, Sweep, push_out};
-use crate::quilt::MoverId;
+use crate::ground::shape::Core;
 use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 
 /// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
@@ -96,7 +95,7 @@ pub struct ConvexPolygon {
 
 impl ConvexPolygon {
     /// The most corners.
-    pub const MOST_CORNERS: usize = 8;
+    pub const MOST_CORNERS: usize = Core::MOST_CORNERS;
 
     /// The smallest convex polygon around some points: they may be given in any order. `None` where
     /// one is not finite, all lie in a line, or more than [`ConvexPolygon::MOST_CORNERS`] corners
@@ -140,82 +139,10 @@ impl ConvexPolygon {
     }
 }
 
-/// What a body is made of, for whatever it may meet: a convex outline around a point of the body,
-/// and how far the body reaches beyond that on all sides.
-#[derive(Clone, Copy, Debug)]
-pub struct Core {
-    pub(super) at: WorldPoint,
-    corners: [WorldVec; ConvexPolygon::MOST_CORNERS],
-    pub(super) count: usize,
-    pub(super) radius: f64,
-    /// Whether it is an upright rectangle.
-    pub(super) is_box: bool,
-}
-
-impl Core {
-    fn new(at: WorldPoint, corners: &[WorldVec], radius: f64) -> Core {
-        let mut held = [WorldVec::ZERO; ConvexPolygon::MOST_CORNERS];
-        held[..corners.len()].copy_from_slice(corners);
-        Core { at, corners: held, count: corners.len(), radius, is_box: false }
-    }
-
-    /// A point, and what is so near.
-    #[inline]
-    fn round(at: WorldPoint, radius: f64) -> Core {
-        let corners = [WorldVec::ZERO; ConvexPolygon::MOST_CORNERS];
-        Core { at, corners, count: 1, radius, is_box: false }
-    }
-
-    pub(super) fn corners(&self) -> &[WorldVec] {
-        &self.corners[..self.count]
-    }
-
-    pub(super) fn is_finite(&self) -> bool {
-        let corners = self.corners();
-        self.at.is_finite() && self.radius.is_finite() && corners.iter().all(|v| v.is_finite())
-    }
-
-    /// Whether it is but a point and a radius.
-    pub(super) fn is_point(&self) -> bool {
-        self.count == 1 && self.corners[0] == WorldVec::ZERO
-    }
-
-    /// The area of the body.
-    pub(super) fn area(&self) -> f64 {
-        let within: f64 = pairs(self.corners()).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0;
-        // Of the line of a capsule both sides count.
-        let around: f64 = pairs(self.corners()).map(|(a, b)| (b - a).length()).sum();
-        within + around * self.radius + std::f64::consts::PI * self.radius * self.radius
-    }
-
-    /// The outline of the body from its point; of what is round, a polygon of many corners with
-    /// the same area.
-    pub(super) fn outline(&self) -> Vec<WorldVec> {
-        /// A multiple of four, so that straight sides stay so.
-        const STEPS: usize = 64;
-        if self.radius == 0.0 {
-            return self.corners().to_vec();
-        }
-        let step = std::f64::consts::TAU / STEPS as f64;
-        let radius = self.radius * (step / step.sin()).sqrt();
-        // Each direction from the corner that reaches furthest there.
-        let corner = |at: usize| {
-            let (y, x) = (step * (at as f64 + 0.5)).sin_cos();
-            let way = WorldVec::new(x, y);
-            let further = |a: &&WorldVec, b: &&WorldVec| way.dot(**a).total_cmp(&way.dot(**b));
-            self.corners().iter().max_by(further).map_or(WorldVec::ZERO, |corner| *corner)
-                + way * radius
-        };
-        (0..STEPS).map(corner).collect()
-    }
-}
-
 /// How bodies are seen by the ground alone.
 pub(super) mod hidden {
     use super::Core;
-    use crate::ground::{GroundMap, Sweep, bodies, push_out};
-    use crate::quilt::MoverId;
-    use crate::units::WorldVec;
+    use crate::units::{WorldRect, WorldVec};
 
     pub trait Body: Copy {
         /// What it is made of; what is thinner than `least` is made so wide.
@@ -228,28 +155,20 @@ pub(super) mod hidden {
             self
         }
 
-        /// See [`GroundMap::sweep`].
-        fn sweep(self, ground: &GroundMap, mover: MoverId, motion: WorldVec) -> Sweep<Self>
-        where
-            Self: super::Body,
-        {
-            bodies::sweep(ground, mover, self, motion)
+        /// The rectangle that it is, if it is an upright one: boxes have ways of their own.
+        #[inline]
+        fn as_box(&self) -> Option<WorldRect> {
+            None
         }
 
-        /// See [`GroundMap::overlaps`].
-        fn overlaps(&self, ground: &GroundMap, mover: MoverId) -> bool
+        /// The same body where a box around it has come to.
+        #[must_use]
+        #[inline]
+        fn placed(self, bounds: WorldRect) -> Self
         where
             Self: super::Body,
         {
-            bodies::overlaps(ground, mover, self)
-        }
-
-        /// See [`GroundMap::push_out`].
-        fn push_out(&self, ground: &GroundMap, mover: MoverId, reach: f64) -> Option<WorldVec>
-        where
-            Self: super::Body,
-        {
-            push_out::of_body(ground, mover, self, reach)
+            self.moved(bounds.min() - self.bounds().min())
         }
     }
 }
@@ -277,7 +196,7 @@ impl hidden::Body for WorldRect {
         let (right, bottom) = (max.x - min.x + x, max.y - min.y + y);
         let corners = [(-x, -y), (right, -y), (right, bottom), (-x, bottom)];
         let corners = corners.map(|(x, y)| WorldVec::new(x, y));
-        Core { is_box: true, ..Core::new(min, &corners, 0.0) }
+        Core::of_box(min, &corners)
     }
 
     fn touching(self, normal: WorldVec, place: f64) -> WorldRect {
@@ -290,16 +209,14 @@ impl hidden::Body for WorldRect {
         WorldRect::ordered(min, max)
     }
 
-    fn sweep(self, ground: &GroundMap, mover: MoverId, motion: WorldVec) -> Sweep<WorldRect> {
-        ground.sweep_box(mover, self, motion)
+    #[inline]
+    fn as_box(&self) -> Option<WorldRect> {
+        Some(*self)
     }
 
-    fn overlaps(&self, ground: &GroundMap, mover: MoverId) -> bool {
-        ground.box_overlaps(mover, *self)
-    }
-
-    fn push_out(&self, ground: &GroundMap, mover: MoverId, reach: f64) -> Option<WorldVec> {
-        push_out::of_box(ground, mover, *self, reach)
+    #[inline]
+    fn placed(self, bounds: WorldRect) -> WorldRect {
+        bounds
     }
 }
 

@@ -1,16 +1,17 @@
 //! Who decides the ground of a cell.
 //!
-//! Three kinds of voices are heard, and the first that says anything wins: the layers that speak
-//! first, the markers that state ground, and the other layers. Layers are asked from the top down,
-//! by priority and then by their order, of markers the last one first. A tile without a class says
-//! nothing, and one with a shape speaks for that part of its cell alone: what lies below it speaks
-//! for the rest. Layers whose offset is not a whole number of cells are not asked, since their tiles
-//! lie over no single cell.
+//! There are three kinds of sources, and the first that states anything wins: the layers that come
+//! first, the markers that state ground, and the other layers. Layers count from the top down, by
+//! priority and then by their order; of markers the last one counts first. A tile without a class
+//! states nothing, and one with a shape states the ground of that part of its cell alone: what lies
+//! below it states that of the rest. Layers whose offset is not a whole number of cells are left
+//! out, since their tiles lie over no single cell.
 
-use super::codes::{self, NOTHING_SAID};
+use super::codes;
+use super::codes::UNSTATED;
 use super::parts::MOST_SHAPES;
 use crate::plane::Presence;
-use crate::quilt::{GroundClass, Grounds, Layer, PlacedMarker, Quilt};
+use crate::quilt::{GroundClass, Grounds, Layer, LayerId, PlacedMarker, Quilt};
 use crate::tile::{Cell, CellShape};
 use crate::units::{CellOffset, CellPos, ChunkPos};
 
@@ -19,13 +20,13 @@ use crate::units::{CellOffset, CellPos, ChunkPos};
 pub struct GroundDecision<'a> {
     /// The class.
     pub class: GroundClass,
-    /// Who spoke first.
+    /// The source that comes first of those that state the ground of the cell.
     pub by: DecidedBy<'a>,
-    /// The part of the cell for which it speaks; the whole cell for all that is left.
+    /// The part of the cell for which it does; the whole cell for all that is left.
     pub shape: CellShape,
 }
 
-/// Who said what the ground of a cell is.
+/// The source that decides the ground of a cell.
 #[derive(Clone, Copy, Debug)]
 #[non_exhaustive]
 pub enum DecidedBy<'a> {
@@ -50,40 +51,50 @@ impl<'a> DecidedBy<'a> {
     }
 }
 
-/// A layer that gives ground.
+/// A source of ground: one layer, or all markers that state ground.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Speaker<'a> {
-    pub(super) layer: &'a Layer,
-    /// From the layer's own cells to those of the map.
-    pub(super) offset: CellOffset,
-    /// Whether it is heard before the markers.
-    pub(super) is_first: bool,
+pub(super) enum Source<'a> {
+    Layer {
+        layer: &'a Layer,
+        /// From the layer's own cells to those of the map.
+        offset: CellOffset,
+    },
+    Markers,
 }
 
-impl Speaker<'_> {
-    /// The chunk of the layer that lies on a chunk of the map, where they lie on each other.
+impl Source<'_> {
+    /// The chunk of the layer that lies on a chunk of the map, where their chunks lie on each other.
     pub(super) fn own_chunk(&self, pos: ChunkPos) -> Option<ChunkPos> {
+        let Source::Layer { offset: CellOffset { x, y }, .. } = *self else { return None };
         let side = ChunkPos::SIDE as i32;
-        let CellOffset { x, y } = self.offset;
         let is_aligned = x % side == 0 && y % side == 0;
         is_aligned.then(|| ChunkPos::new(pos.x() - x / side, pos.y() - y / side))
     }
+
+    /// What tells it from other sources; `None` for the markers.
+    pub(super) fn identity(&self) -> Option<(LayerId, CellOffset)> {
+        match self {
+            Source::Layer { layer, offset } => Some((layer.id(), *offset)),
+            Source::Markers => None,
+        }
+    }
 }
 
-/// The layers that give ground, in the order in which they are asked.
-pub(super) fn speakers(quilt: &Quilt) -> Vec<Speaker<'_>> {
-    let mut speakers: Vec<Speaker<'_>> = { quilt.layers().iter() }
-        .filter(|layer| layer.settings().grounds != Grounds::Never)
-        .filter_map(|layer| {
-            let offset = layer.settings().offset_cells(quilt.lattice())?;
-            let is_first = layer.settings().grounds == Grounds::First;
-            Some(Speaker { layer, offset, is_first })
-        })
-        .collect();
+/// The sources of the ground of a map, in order of precedence: the first that states anything of a
+/// cell wins.
+pub(super) fn sources(quilt: &Quilt) -> Vec<Source<'_>> {
+    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
     // Stable, so that after turning round the later of two layers with one priority comes first.
-    speakers.sort_by_key(|speaker| (speaker.is_first, speaker.layer.settings().priority));
-    speakers.reverse();
-    speakers
+    layers.sort_by_key(|layer| layer.settings().priority);
+    layers.reverse();
+    let of = |grounds: Grounds| {
+        let layers = layers.iter().filter(move |layer| layer.settings().grounds == grounds);
+        layers.filter_map(|layer| {
+            let offset = layer.settings().offset_cells(quilt.lattice())?;
+            Some(Source::Layer { layer, offset })
+        })
+    };
+    of(Grounds::First).chain([Source::Markers]).chain(of(Grounds::InTurn)).collect()
 }
 
 /// The markers that state ground, in the order in which they are asked.
@@ -110,7 +121,7 @@ pub(super) fn codes_of_tiles(quilt: &Quilt) -> Vec<u8> {
 #[inline]
 pub(super) fn code_of_cell(cell: Cell, codes_of_tiles: &[u8]) -> u8 {
     let code = cell.number().and_then(|tile| codes_of_tiles.get(tile.index()));
-    code.copied().unwrap_or(NOTHING_SAID)
+    code.copied().unwrap_or(UNSTATED)
 }
 
 impl Quilt {
@@ -118,7 +129,7 @@ impl Quilt {
     /// several parts it is that of the uppermost, see [`Quilt::grounds_at`].
     ///
     /// Hidden layers count as shown ones do. Costs a look at each layer and marker; for many
-    /// cells, keep a [`GroundMap`](super::GroundMap).
+    /// cells, keep a [`GroundMap`](crate::GroundMap).
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, Presence};
@@ -135,8 +146,8 @@ impl Quilt {
     }
 
     /// The ground of one cell part by part, from the top down, and who decides each: tiles with a
-    /// shape for a part of it, at most four, and last who speaks for all that is left, if anyone
-    /// does. Parts that lie wholly under others are among them.
+    /// shape for a part of it, at most four, and last the source of all that is left, if there is
+    /// one. Parts that lie wholly under others are among them.
     ///
     /// Costs a look at each layer and marker.
     ///
@@ -149,21 +160,15 @@ impl Quilt {
     /// assert_eq!(parts[0].here().unwrap().shape, CellShape::SQUARE);
     /// ```
     pub fn grounds_at<'a>(&'a self, cell: CellPos) -> Vec<Presence<GroundDecision<'a>>> {
-        let speakers = speakers(self);
-        let (first, others) = speakers.split_at(speakers.partition_point(|s| s.is_first));
         let whole = CellShape::whole(self.lattice().shape());
-        let marked = || {
-            let (marker, class) =
-                ground_markers(self).into_iter().find(|(marker, _)| marker.covers(cell))?;
-            let by = DecidedBy::Marker(marker);
-            Some(Presence::Here(GroundDecision { class, by, shape: whole }))
-        };
-        let said = |speaker: &Speaker<'a>| self.said_by(*speaker, cell);
-        let heard = first.iter().filter_map(said);
-        let heard = heard.chain(std::iter::once_with(marked).flatten());
         let mut decisions = Vec::new();
-        for decision in heard.chain(others.iter().filter_map(said)) {
-            let is_whole = !matches!(decision, Presence::Here(said) if said.shape != whole);
+        for source in sources(self) {
+            let decision = match source {
+                Source::Layer { layer, offset } => self.ground_of_layer(layer, offset, cell),
+                Source::Markers => self.ground_of_markers(cell),
+            };
+            let Some(decision) = decision else { continue };
+            let is_whole = !matches!(decision, Presence::Here(stated) if stated.shape != whole);
             if is_whole || decisions.len() < MOST_SHAPES {
                 decisions.push(decision);
             }
@@ -174,10 +179,19 @@ impl Quilt {
         decisions
     }
 
-    /// What a layer says of a cell, if anything.
-    fn said_by<'a>(
+    /// The ground that the markers state for a cell, if any does.
+    fn ground_of_markers(&self, cell: CellPos) -> Option<Presence<GroundDecision<'_>>> {
+        let mut markers = ground_markers(self).into_iter();
+        let (marker, class) = markers.find(|(marker, _)| marker.covers(cell))?;
+        let shape = CellShape::whole(self.lattice().shape());
+        Some(Presence::Here(GroundDecision { class, by: DecidedBy::Marker(marker), shape }))
+    }
+
+    /// The ground that a layer states for a cell, if it does.
+    fn ground_of_layer<'a>(
         &'a self,
-        Speaker { layer, offset, .. }: Speaker<'a>,
+        layer: &'a Layer,
+        offset: CellOffset,
         cell: CellPos,
     ) -> Option<Presence<GroundDecision<'a>>> {
         let held = layer.cells().get(cell.checked_add(offset.reversed())?);

@@ -3,14 +3,14 @@
 use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
-use super::codes::{self, NOTHING_SAID, is_class};
-use super::decide::{Speaker, codes_of_tiles, ground_markers, speakers};
-use super::derive::{ClassChunk, Voices, Zone};
-use super::forms::{Forms, from_corner};
-use super::kept_shapes::ChunkState;
+use super::chunk::{ChunkParts, ClassChunk, Inputs, Zone};
+use super::codes;
+use super::codes::{UNSTATED, is_class};
+use super::forms::Forms;
 use super::mask::{Filling, Mask, MaskChunk, Stops};
 use super::parts::{CellParts, PartsTable, Pattern, SolidPart};
-use super::stopping::Beyond;
+use super::precedence::{Source, codes_of_tiles, ground_markers, sources};
+use crate::ground::shape::from_corner;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
 use crate::quilt::{GroundClass, LayerId, Mover, MoverId, Outside, Quilt, Treatment};
@@ -68,7 +68,7 @@ struct Seen {
     rules: Stamp,
     /// Those of the map, by their codes.
     classes: Vec<GroundClass>,
-    speakers: Vec<(LayerId, CellOffset, bool)>,
+    sources: Vec<Option<(LayerId, CellOffset)>>,
     cells: Vec<SeenStamps>,
     codes_of_tiles: Vec<u8>,
     forms: Arc<Forms>,
@@ -99,42 +99,61 @@ impl BoundsOf {
 }
 
 #[derive(Clone, Debug)]
-pub(super) struct MoverTable {
+pub(in crate::ground) struct MoverTable {
     /// Of the mover, by which its handles are known.
     birth: Stamp,
     by_class: Vec<Treatment>,
-    pub(super) outside: Outside,
-    pub(super) beyond: Beyond,
+    pub(in crate::ground) outside: Outside,
+    pub(in crate::ground) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
     /// Its masks. Mostly they are all the same.
-    pub(super) masks: MaskPlaces,
+    pub(in crate::ground) masks: MaskPlaces,
     /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
-    pub(super) is_one_way: bool,
+    pub(in crate::ground) is_one_way: bool,
     /// What stops it, among the patterns of all movers.
     pattern: usize,
 }
 
+/// What lies beyond the bounds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::ground) enum Beyond {
+    Free,
+    Stops,
+    /// The map again, from its other side.
+    Map,
+}
+
+impl Beyond {
+    pub(in crate::ground) fn of(outside: Outside) -> Beyond {
+        match outside {
+            Outside::Treated(treatment) if !treatment.blocks() => Beyond::Free,
+            Outside::Treated(_) => Beyond::Stops,
+            Outside::Wrapped => Beyond::Map,
+        }
+    }
+}
+
 /// The places of the masks of a mover.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct MaskPlaces {
+pub(in crate::ground) struct MaskPlaces {
     /// Of what it cannot be in.
-    pub(super) within: usize,
+    pub(in crate::ground) within: usize,
     /// Of that, the cells that are solid as a whole.
-    pub(super) whole: usize,
+    pub(in crate::ground) whole: usize,
     /// The whole cells that it cannot come into by a side.
-    pub(super) by_side: [usize; 4],
+    pub(in crate::ground) by_side: [usize; 4],
     /// What it cannot come into by any of the sides.
-    pub(super) by_any: usize,
+    pub(in crate::ground) by_any: usize,
     /// Of that, the cells of which a part is solid; none in maps where all are whole.
-    pub(super) parts: Option<usize>,
+    pub(in crate::ground) parts: Option<usize>,
 }
 
 impl MoverTable {
-    pub(super) fn treatment(&self, code: u8) -> Treatment {
+    pub(in crate::ground) fn treatment(&self, code: u8) -> Treatment {
         if is_class(code) {
             self.by_class.get(usize::from(code)).copied().unwrap_or_default()
-        } else if code == NOTHING_SAID {
+        } else if code == UNSTATED {
             self.empty
         } else {
             self.unloaded
@@ -156,17 +175,17 @@ impl GroundMap {
     /// chunks that have; of a few changed cells in a chunk only those are derived.
     pub fn refresh(&mut self, quilt: &Quilt) -> usize {
         let stamps = quilt.stamps();
-        let speakers = speakers(quilt);
+        let sources = sources(quilt);
         let same_rules = self.seen.tiles == stamps.tiles
             && self.seen.rules == stamps.rules
             && self.seen.lattice == *quilt.lattice()
-            && speakers.iter().map(Speaker::identity).eq(self.seen.speakers.iter().copied());
+            && sources.iter().map(Source::identity).eq(self.seen.sources.iter().copied());
         if !same_rules {
             let (new, count) = GroundMap::built(quilt);
             *self = new;
             return count;
         }
-        let count = self.derive_changed(quilt, &speakers);
+        let count = self.derive_changed(quilt, &sources);
         let bounds_of = BoundsOf::of(quilt);
         if self.seen.bounds_of != bounds_of {
             self.seen.bounds_of = bounds_of;
@@ -177,14 +196,14 @@ impl GroundMap {
 
     /// The ground of a map, and the number of chunks that were derived.
     fn built(quilt: &Quilt) -> (GroundMap, usize) {
-        let speakers = speakers(quilt);
+        let sources = sources(quilt);
         let seen = Seen {
             lattice: *quilt.lattice(),
             tiles: quilt.stamps().tiles,
             rules: quilt.stamps().rules,
             classes: quilt.ground_rules().handles().collect(),
-            speakers: speakers.iter().map(Speaker::identity).collect(),
-            cells: vec![SeenStamps::default(); speakers.len()],
+            sources: sources.iter().map(Source::identity).collect(),
+            cells: vec![SeenStamps::default(); sources.len()],
             codes_of_tiles: codes_of_tiles(quilt),
             forms: Arc::new(Forms::of(quilt)),
             markers: Stamp::default(),
@@ -195,18 +214,19 @@ impl GroundMap {
         let parts = Arc::new(PartsTable::new(*quilt.lattice(), patterns));
         let (chunks, bounds) = (FxHashMap::default(), quilt.bounds());
         let mut map = GroundMap { chunks, masks, movers, parts, bounds, seen };
-        let count = map.derive_changed(quilt, &speakers);
+        let count = map.derive_changed(quilt, &sources);
         (map, count)
     }
 
     /// Derives what lies below cells that differ from what was seen of them.
-    fn derive_changed(&mut self, quilt: &Quilt, speakers: &[Speaker<'_>]) -> usize {
+    fn derive_changed(&mut self, quilt: &Quilt, sources: &[Source<'_>]) -> usize {
         // With each chunk, whether all of it is to be derived anew.
         let mut stale: Vec<(ChunkPos, bool)> = Vec::new();
-        for (speaker, seen) in speakers.iter().zip(&mut self.seen.cells) {
-            for own in seen.update(speaker.layer.cells()) {
-                let lies_on = own.cells().moved(speaker.offset);
-                let in_one = speaker.own_chunk(own).is_some();
+        for (source, seen) in sources.iter().zip(&mut self.seen.cells) {
+            let Source::Layer { layer, offset } = source else { continue };
+            for own in seen.update(layer.cells()) {
+                let lies_on = own.cells().moved(*offset);
+                let in_one = source.own_chunk(own).is_some();
                 stale.extend(lies_on.chunks().map(|pos| (pos, !in_one)));
             }
         }
@@ -214,8 +234,8 @@ impl GroundMap {
         stale.sort_unstable_by_key(|&(pos, whole)| (pos, !whole));
         stale.dedup_by_key(|(pos, _)| *pos);
         let (mut scratch, mut changed) = (Vec::new(), Vec::new());
-        let voices = Voices {
-            speakers,
+        let inputs = Inputs {
+            sources,
             zones: &self.seen.zones,
             lattice: &self.seen.lattice,
             codes_of_tiles: &self.seen.codes_of_tiles,
@@ -224,7 +244,7 @@ impl GroundMap {
         for &(pos, whole) in &stale {
             if !whole
                 && let Some(chunk) = self.chunks.get_mut(&pos)
-                && chunk.update(pos, voices, &mut self.parts, &mut changed).is_some()
+                && chunk.update(pos, inputs, &mut self.parts, &mut changed).is_some()
             {
                 if !changed.is_empty() {
                     for mask in &mut self.masks {
@@ -236,7 +256,7 @@ impl GroundMap {
                 }
                 continue;
             }
-            let chunk = ClassChunk::derived(pos, voices, &mut self.parts, &mut scratch);
+            let chunk = ClassChunk::derived(pos, inputs, &mut self.parts, &mut scratch);
             for mask in &mut self.masks {
                 mask.put(pos, &chunk, &self.parts);
             }
@@ -268,6 +288,67 @@ impl GroundMap {
         let changed = [&before[..], zones].into_iter();
         let changed = changed.flat_map(|zones| &zones[same_begin..zones.len() - same_end]);
         stale.extend(changed.flat_map(|zone| zone.cells.chunks()).map(|pos| (pos, true)));
+    }
+}
+
+/// From what the shapes of a chunk were made.
+#[derive(Clone, Debug)]
+pub(in crate::ground) struct ChunkState {
+    pub(in crate::ground) stops: MaskChunk,
+    pub(in crate::ground) parts: ChunkParts,
+    /// What the numbers of the parts mean.
+    pub(in crate::ground) table: Arc<PartsTable>,
+}
+
+impl PartialEq for ChunkState {
+    fn eq(&self, other: &ChunkState) -> bool {
+        let same_parts = match (&self.parts, &other.parts) {
+            (None, None) => true,
+            (Some(own), Some(others)) if Arc::ptr_eq(&self.table, &other.table) => own == others,
+            (Some(own), Some(others)) => own.iter().zip(others.iter()).all(|(own, others)| {
+                // The numbers of two maps may differ.
+                self.table.get(*own) == other.table.get(*others)
+            }),
+            _ => false,
+        };
+        self.stops == other.stops && same_parts && self.table.is_like(&other.table)
+    }
+}
+
+// What holds for all bodies.
+impl GroundMap {
+    /// How far inside a cell a body may be without being in it, as a part of the cell's side.
+    ///
+    /// A body that was moved away from a wall by other means, or whose place was rounded, may lie
+    /// a little inside. Up to this much it is taken as touching: what it lies in neither holds it
+    /// nor lets it fall, and it may pass a gap that is narrower than it by twice as much. A body
+    /// that is thinner than four of these moves as if it were so wide around its middle.
+    pub const SKIN: f64 = 1.0 / 1024.0;
+
+    /// The cost of a step over ground that does not slow a mover, in the unit of
+    /// [`GroundMap::steps`].
+    pub const STEP_COST: u32 = 1000;
+
+    /// A body that spans more cells than this in either direction counts as the box around it.
+    pub const MOST_BODY_CELLS: u32 = 256;
+
+    /// The skin in both directions, in world units.
+    pub(in crate::ground) fn skin(&self) -> WorldVec {
+        let lattice = self.lattice();
+        WorldVec::new(lattice.cell_width(), lattice.cell_height()) * GroundMap::SKIN
+    }
+
+    /// The lesser of the two.
+    pub(in crate::ground) fn thin(&self) -> f64 {
+        let skin = self.skin();
+        skin.x.min(skin.y)
+    }
+
+    /// As wide is a body made that is thinner: between two long cells, one thinner than two of
+    /// their skins would lie in neither.
+    pub(in crate::ground) fn least_width(&self) -> f64 {
+        let skin = self.skin();
+        (4.0 * self.thin()).max(2.5 * skin.x.max(skin.y))
     }
 }
 
@@ -345,10 +426,40 @@ impl GroundMap {
         from_corner(self.lattice(), cell.x().into(), cell.y().into(), place)
     }
 
-    /// Whether a mover cannot be in a cell, or in a part of it.
-    #[inline]
-    pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
-        super::stopping::Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())
+    /// The cells that a mover may step to from a cell, each with what the step costs: the form
+    /// that path finders ask for.
+    ///
+    /// The cost is the time from middle to middle, where [`GroundMap::STEP_COST`] stands for the
+    /// time of a step at full speed; it is never less. Half of the way lies in either cell. A
+    /// mover that stands where it cannot be may leave as over free ground. Where the map goes on
+    /// from its other side, so do the steps.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, GroundMap};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
+    /// let steps: Vec<_> = ground.steps(walker, CellPos::new(1, 0)).collect();
+    /// assert_eq!(steps, [(CellPos::new(1, 1), 1000), (CellPos::new(0, 0), 1000)]);
+    /// # Ok::<(), sturdy_quilt::NameError>(())
+    /// ```
+    pub fn steps(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+    ) -> impl Iterator<Item = (CellPos, u32)> + use<'_> {
+        let here = Some(self.treatment(mover, cell).speed()).filter(|speed| *speed > 0.0);
+        let half = |speed: f64| f64::from(Self::STEP_COST) / 2.0 / speed;
+        self.lattice().neighbors(cell).filter_map(move |next| {
+            let treatment = self.treatment(mover, next);
+            if treatment.stops_at(side_between(cell, next)) {
+                return None;
+            }
+            let speed = treatment.speed();
+            // Beyond the range of the cost it stays at its highest.
+            let cost = (half(here.unwrap_or(1.0)) + half(speed)).round() as u32;
+            (speed > 0.0).then_some((self.cell_met(mover, next), cost))
+        })
     }
 
     /// The bounds of the map as last seen; beyond them lies the outside.
@@ -369,7 +480,7 @@ impl GroundMap {
 
     /// The class of what a mover has met, where it has one: beyond the bounds none, but for movers
     /// to whom the map goes on there.
-    pub(super) fn class_met(
+    pub(in crate::ground) fn class_met(
         &self,
         mover: MoverId,
         cell: CellPos,
@@ -381,7 +492,7 @@ impl GroundMap {
     }
 
     /// The class that a code stands for.
-    pub(super) fn class_of(&self, code: u8) -> Presence<Option<GroundClass>> {
+    pub(in crate::ground) fn class_of(&self, code: u8) -> Presence<Option<GroundClass>> {
         codes::class_of(code, &self.seen.classes)
     }
 
@@ -402,7 +513,7 @@ impl GroundMap {
 
     /// The parts of the ground of a cell, from the top down.
     ///
-    /// A tile with a shape speaks for that part of its cell alone, and what lies below speaks for
+    /// A tile with a shape states that part of its cell alone, and what lies below states
     /// the rest. So there is one part for each such tile, of at most four, and one with the shape
     /// of the whole cell for what is left, if anything shows of it. A strip that is narrower than
     /// [`CellShape::LEAST_WIDTH`] does not count. Constant time.
@@ -433,12 +544,12 @@ impl GroundMap {
 
     fn code(&self, cell: CellPos) -> u8 {
         let chunk = self.chunks.get(&cell.chunk());
-        chunk.map_or(NOTHING_SAID, |chunk| chunk.codes.at(cell.index_in_chunk()))
+        chunk.map_or(UNSTATED, |chunk| chunk.codes.at(cell.index_in_chunk()))
     }
 
     /// The cell inside the bounds that a cell beyond them repeats for those to whom the map goes on
     /// from its other side; without bounds, the cell itself.
-    pub(super) fn repeated(&self, cell: CellPos) -> CellPos {
+    pub(in crate::ground) fn repeated(&self, cell: CellPos) -> CellPos {
         if self.bounds.contains(cell) || self.bounds.is_empty() {
             return cell;
         }
@@ -446,30 +557,30 @@ impl GroundMap {
     }
 
     /// The cell that a mover meets in a place, which is another one where the map repeats itself.
-    pub(super) fn cell_met(&self, mover: MoverId, cell: CellPos) -> CellPos {
+    pub(in crate::ground) fn cell_met(&self, mover: MoverId, cell: CellPos) -> CellPos {
         let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
         if wraps { self.repeated(cell) } else { cell }
     }
 
     /// How a mover takes each code; `None` for a handle of another map.
     #[inline]
-    pub(super) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
+    pub(in crate::ground) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
         self.movers.get(mover.index()).filter(|table| table.birth == mover.birth())
     }
 
     #[inline]
-    pub(super) fn mask(&self, place: usize) -> Option<&Mask> {
+    pub(in crate::ground) fn mask(&self, place: usize) -> Option<&Mask> {
         self.masks.get(place)
     }
 
     /// The chunks within the bounds in which anything stops a mover.
-    pub(super) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
+    pub(in crate::ground) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
         let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
         mask.map_or(Vec::new(), |mask| mask.stopping_chunks(self.bounds))
     }
 
     /// What the shapes of a chunk are made from.
-    pub(super) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
+    pub(in crate::ground) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
         let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
         ChunkState {
             stops: mask.map_or(MaskChunk::Free, |mask| mask.kept_chunk(pos)),
@@ -480,13 +591,13 @@ impl GroundMap {
 
     /// Whether any cell may have more than one part.
     #[inline]
-    pub(super) fn has_parts(&self) -> bool {
+    pub(in crate::ground) fn has_parts(&self) -> bool {
         self.seen.forms.are_any()
     }
 
     /// The parts of a cell; `None` where all of it has one class.
     #[inline]
-    pub(super) fn parts(&self, cell: CellPos) -> Option<&Arc<CellParts>> {
+    pub(in crate::ground) fn parts(&self, cell: CellPos) -> Option<&Arc<CellParts>> {
         if !self.has_parts() {
             return None;
         }
@@ -496,20 +607,24 @@ impl GroundMap {
 
     /// The parts of a cell as a mover meets it; `None` where all of it has one class, and beyond the
     /// bounds but for those to whom the map goes on there.
-    pub(super) fn parts_met(&self, mover: MoverId, cell: CellPos) -> Option<&Arc<CellParts>> {
+    pub(in crate::ground) fn parts_met(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+    ) -> Option<&Arc<CellParts>> {
         let cell = self.cell_met(mover, cell);
         self.parts(cell).filter(|_| self.bounds.contains(cell))
     }
 
     /// What is solid of a cell without parts.
-    pub(super) fn whole_cell(&self) -> &SolidPart {
+    pub(in crate::ground) fn whole_cell(&self) -> &SolidPart {
         self.parts.whole()
     }
 
     /// What stops a mover in a cell that does, piece by piece: beyond the bounds all of it, but for
     /// those to whom the map goes on there.
     #[inline]
-    pub(super) fn solids_met(&self, mover: MoverId, cell: CellPos) -> &[SolidPart] {
+    pub(in crate::ground) fn solids_met(&self, mover: MoverId, cell: CellPos) -> &[SolidPart] {
         let whole = std::slice::from_ref(self.parts.whole());
         if !self.has_parts() {
             return whole;
@@ -523,14 +638,18 @@ impl GroundMap {
     }
 
     /// The convex shapes that together are what blocks a mover in a cell that does.
-    pub(super) fn blocking_shapes(&self, mover: MoverId, cell: CellPos) -> Vec<CellShape> {
+    pub(in crate::ground) fn blocking_shapes(
+        &self,
+        mover: MoverId,
+        cell: CellPos,
+    ) -> Vec<CellShape> {
         let solids = self.solids_met(mover, cell).iter();
         let blocking = solids.filter(|solid| self.treatment_of(mover, cell, solid).blocks());
         blocking.map(|solid| *solid.form.shape()).collect()
     }
 
     /// How a mover takes a piece of what stops it in a cell.
-    pub(super) fn treatment_of(
+    pub(in crate::ground) fn treatment_of(
         &self,
         mover: MoverId,
         cell: CellPos,
@@ -555,12 +674,6 @@ fn strictest(treatments: impl Iterator<Item = Treatment>) -> Treatment {
         if strictness(&next) > strictness(&held) { next } else { held }
     };
     treatments.reduce(stricter).unwrap_or_default()
-}
-
-impl Speaker<'_> {
-    fn identity(&self) -> (LayerId, CellOffset, bool) {
-        (self.layer.id(), self.offset, self.is_first)
-    }
 }
 
 /// How each mover takes each code, and a mask for all that are stopped by the same.
@@ -616,11 +729,24 @@ fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>, 
 }
 
 /// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.
-pub(super) fn wrapped(x: i64, y: i64, bounds: CellRect) -> CellPos {
+pub(in crate::ground) fn wrapped(x: i64, y: i64, bounds: CellRect) -> CellPos {
     let around = |at: i64, from: i32, length: u32| {
         let way = (at - i64::from(from)).rem_euclid(i64::from(length));
         // Between two edges of the bounds, and so within the limits of cells.
         from + way as i32
     };
     CellPos::new(around(x, bounds.left(), bounds.width()), around(y, bounds.top(), bounds.height()))
+}
+
+/// The side by which a cell is come into from the one beside it.
+const fn side_between(from: CellPos, to: CellPos) -> Side {
+    if to.x() > from.x() {
+        Side::Left
+    } else if to.x() < from.x() {
+        Side::Right
+    } else if to.y() > from.y() {
+        Side::Top
+    } else {
+        Side::Bottom
+    }
 }

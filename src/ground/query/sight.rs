@@ -9,9 +9,8 @@
 //! exact fractions; cells whose middle lies on the border of one are asked one by one. So the field
 //! is exactly that of the lines, and as symmetric.
 
-use super::GroundMap;
-use super::motion::cell_of;
-use super::stopping::{Solid, lines_of};
+use super::solid::{Solid, lines_of};
+use crate::ground::state::GroundMap;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect, WorldVec};
 
@@ -58,7 +57,7 @@ impl<'a> Views<'a> {
             Blocks::Nothing => false,
             Blocks::All => true,
             Blocks::Part => {
-                let (ground, cell) = (self.ground, cell_of(column, row));
+                let (ground, cell) = (self.ground, CellPos::saturating(column, row));
                 let lattice = ground.lattice();
                 let (width, height) = (lattice.cell_width(), lattice.cell_height());
                 let world = |(x, y): (f64, f64)| WorldVec::new(x * width, y * height);
@@ -76,7 +75,7 @@ impl<'a> Views<'a> {
             Blocks::Nothing => false,
             Blocks::All => true,
             Blocks::Part => {
-                let cell = cell_of(column, row);
+                let cell = CellPos::saturating(column, row);
                 self.ground.corner_at(self.mover, cell, corner).is_some()
             }
         }

@@ -7,19 +7,19 @@
 use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
-use super::codes::{Codes, NOTHING_SAID, is_class};
-use super::derive::ClassChunk;
+use super::chunk::ClassChunk;
+use super::codes::{Codes, UNSTATED, is_class};
 use super::parts::{CellParts, PartsTable};
 use crate::units::{CellRect, ChunkPos};
 
 /// 64 × 64 bits, row by row; the lowest bit is the leftmost.
-pub(super) type Bits = [u64; SIDE];
+pub(in crate::ground) type Bits = [u64; SIDE];
 
-pub(super) const SIDE: usize = ChunkPos::SIDE as usize;
+pub(in crate::ground) const SIDE: usize = ChunkPos::SIDE as usize;
 
 /// Which cells a mask is of, by whether the parts of a cell are taken alike.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) enum Filling {
+pub(in crate::ground) enum Filling {
     #[default]
     Any,
     /// Those whose parts are all taken alike, by movers of a pattern.
@@ -30,21 +30,21 @@ pub(super) enum Filling {
 
 /// What stops a kind of body. Several movers may be alike in it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(super) struct Stops {
+pub(in crate::ground) struct Stops {
     /// A bit for each class.
-    pub(super) classes: u64,
-    /// Whether cells do of which nothing is said.
-    pub(super) empty: bool,
+    pub(in crate::ground) classes: u64,
+    /// Whether cells do whose ground nothing states.
+    pub(in crate::ground) empty: bool,
     /// Whether cells do that are not loaded.
-    pub(super) unloaded: bool,
-    pub(super) filling: Filling,
+    pub(in crate::ground) unloaded: bool,
+    pub(in crate::ground) filling: Filling,
 }
 
 impl Stops {
     fn at(self, code: u8) -> bool {
         if is_class(code) {
             self.classes >> code & 1 == 1
-        } else if code == NOTHING_SAID {
+        } else if code == UNSTATED {
             self.empty
         } else {
             self.unloaded
@@ -84,8 +84,8 @@ impl Stops {
 
 /// The cells that stop a kind of body.
 #[derive(Clone, Debug)]
-pub(super) struct Mask {
-    pub(super) stops: Stops,
+pub(in crate::ground) struct Mask {
+    pub(in crate::ground) stops: Stops,
     chunks: FxHashMap<u64, MaskChunk>,
     /// By block: the chunks in which any cell stops. None are kept where empty cells stop, since
     /// then nearly all would.
@@ -94,7 +94,7 @@ pub(super) struct Mask {
 
 /// The cells of a chunk that stop.
 #[derive(Clone, Debug, PartialEq)]
-pub(super) enum MaskChunk {
+pub(in crate::ground) enum MaskChunk {
     /// None; kept only where a chunk without ground stops.
     Free,
     All,
@@ -103,7 +103,7 @@ pub(super) enum MaskChunk {
 
 /// The cells of a chunk that stop, to look at.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Stopping<'a> {
+pub(in crate::ground) enum Stopping<'a> {
     None,
     All,
     Some(&'a Bits),
@@ -124,7 +124,7 @@ impl MaskChunk {
 impl Stopping<'_> {
     /// The bits of a row, by any number of it.
     #[inline]
-    pub(super) fn row(&self, row: i64) -> u64 {
+    pub(in crate::ground) fn row(&self, row: i64) -> u64 {
         match self {
             Stopping::None => 0,
             Stopping::All => u64::MAX,
@@ -135,7 +135,7 @@ impl Stopping<'_> {
 
 // Make and change.
 impl Mask {
-    pub(super) fn new(stops: Stops) -> Mask {
+    pub(in crate::ground) fn new(stops: Stops) -> Mask {
         Mask { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
     }
 
@@ -249,7 +249,7 @@ impl Mask {
 // Read.
 impl Mask {
     #[inline]
-    pub(super) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
+    pub(in crate::ground) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
         match self.chunks.get(&key(pos)) {
             Some(MaskChunk::Some(bits)) => Stopping::Some(bits),
             Some(MaskChunk::All) => Stopping::All,
@@ -260,13 +260,13 @@ impl Mask {
     }
 
     /// The same, to keep.
-    pub(super) fn kept_chunk(&self, pos: ChunkPos) -> MaskChunk {
+    pub(in crate::ground) fn kept_chunk(&self, pos: ChunkPos) -> MaskChunk {
         let missing = if self.stops.at_unknown() { MaskChunk::All } else { MaskChunk::Free };
         self.chunks.get(&key(pos)).cloned().unwrap_or(missing)
     }
 
     /// The chunks in which anything stops, in no order; of some cells alone where nearly all do.
-    pub(super) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
+    pub(in crate::ground) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
         if self.stops.at_unknown() {
             return cells.chunks().filter(|pos| self.kept_chunk(*pos) != MaskChunk::Free).collect();
         }
@@ -277,20 +277,20 @@ impl Mask {
     }
 
     /// Whether nothing stops anywhere.
-    pub(super) fn is_free(&self) -> bool {
+    pub(in crate::ground) fn is_free(&self) -> bool {
         self.chunks.is_empty() && !self.stops.at_unknown()
     }
 
     /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
     #[inline]
-    pub(super) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
+    pub(in crate::ground) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
         let bits = self.block((block_column, chunk_row >> 6));
         bits.map_or(0, |bits| bits[(chunk_row & 63) as usize])
     }
 
     /// In which chunks of a block any cell stops; `None` where in none does.
     #[inline]
-    pub(super) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
+    pub(in crate::ground) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
         if self.stops.at_unknown() {
             return Some(&[u64::MAX; SIDE]);
         }
@@ -298,7 +298,7 @@ impl Mask {
     }
 
     /// How many bytes it takes.
-    pub(super) fn bytes(&self) -> usize {
+    pub(in crate::ground) fn bytes(&self) -> usize {
         let mixed = self.chunks.values().filter(|chunk| matches!(chunk, MaskChunk::Some(_)));
         (mixed.count() + self.blocks.len()) * size_of::<Bits>()
             + self.chunks.capacity() * size_of::<(u64, MaskChunk)>()
@@ -324,6 +324,6 @@ const fn place(index: u16) -> (usize, usize) {
 
 /// The bits from one column to another, both within.
 #[inline]
-pub(super) const fn span(first: u32, last: u32) -> u64 {
+pub(in crate::ground) const fn span(first: u32, last: u32) -> u64 {
     u64::MAX >> (63 - last) & u64::MAX << first
 }

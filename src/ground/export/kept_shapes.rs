@@ -2,12 +2,9 @@
 
 use std::collections::BTreeMap;
 
-use triomphe::Arc;
-
-use super::derive::ChunkParts;
-use super::mask::MaskChunk;
-use super::parts::PartsTable;
-use super::{GroundMap, Outline, Piece};
+use super::outline::Outline;
+use super::pieces::Piece;
+use crate::ground::state::{ChunkState, GroundMap};
 use crate::quilt::MoverId;
 use crate::units::{CellRect, ChunkPos};
 
@@ -86,30 +83,6 @@ pub struct ShapeChanges<S> {
 struct KeptChunk<S> {
     state: ChunkState,
     shapes: Vec<(ShapeId, S)>,
-}
-
-/// From what the shapes of a chunk were made.
-#[derive(Clone, Debug)]
-pub(super) struct ChunkState {
-    pub(super) stops: MaskChunk,
-    pub(super) parts: ChunkParts,
-    /// What the numbers of the parts mean.
-    pub(super) table: Arc<PartsTable>,
-}
-
-impl PartialEq for ChunkState {
-    fn eq(&self, other: &ChunkState) -> bool {
-        let same_parts = match (&self.parts, &other.parts) {
-            (None, None) => true,
-            (Some(own), Some(others)) if Arc::ptr_eq(&self.table, &other.table) => own == others,
-            (Some(own), Some(others)) => own.iter().zip(others.iter()).all(|(own, others)| {
-                // The numbers of two maps may differ.
-                self.table.get(*own) == other.table.get(*others)
-            }),
-            _ => false,
-        };
-        self.stops == other.stops && same_parts && self.table.is_like(&other.table)
-    }
 }
 
 impl<S: GroundShape> KeptShapes<S> {

@@ -1,11 +1,9 @@
 //! What a ray has met: a whole cell, or the solid part of one.
 
-use super::GroundMap;
-use super::forms::from_corner;
-use super::motion::{ShapePart, cell_of};
-use super::parts::SolidPart;
-use super::ray::{Found, Ray};
-use super::stopping::Solid;
+use super::solid::Solid;
+use super::traversal::{Found, Ray};
+use crate::ground::shape::{ShapePart, from_corner};
+use crate::ground::state::{GroundMap, SolidPart};
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldVec};
 
@@ -93,7 +91,7 @@ impl GroundMap {
         // corner of its own there.
         let closes = |column: i64, row: i64, corner: (f64, f64)| {
             let (column, row) = (x.real(column), y.real(row));
-            let (mut whole, mut parts, cell) = (whole, all_parts, cell_of(column, row));
+            let (mut whole, mut parts, cell) = (whole, all_parts, CellPos::saturating(column, row));
             whole.blocks(column, row)
                 || (parts.blocks(column, row) && self.corner_at(mover, cell, corner).is_some())
         };
@@ -116,7 +114,7 @@ impl GroundMap {
                 Found::Hit => {
                     let (column, row, _) = ray.place();
                     let corner = (near[0], 1.0 - near[1]);
-                    let corner = self.corner_at(mover, cell_of(column, row), corner);
+                    let corner = self.corner_at(mover, CellPos::saturating(column, row), corner);
                     let hit = RayHit::at_side(&ray, ShapePart::of_side);
                     let (piece, part) =
                         corner.map_or((0, hit.part), |(piece, at)| (piece, Some(at)));
@@ -135,7 +133,7 @@ impl GroundMap {
         from: WorldPoint,
         motion: WorldVec,
     ) -> Option<RayHit> {
-        let cell = cell_of(column, row);
+        let cell = CellPos::saturating(column, row);
         let place = from_corner(self.lattice(), column, row, from);
         let met = |(piece, solid): (usize, &SolidPart)| {
             let (fraction, edge) = solid.form.enter(place, motion)?;
@@ -184,7 +182,7 @@ impl RayHit {
         let (fraction, point) = ray.arrival();
         let (column, row, side) = ray.place();
         let normal = side.map_or(WorldVec::ZERO, Side::normal);
-        let (cell, part) = (cell_of(column, row), side.map(part));
+        let (cell, part) = (CellPos::saturating(column, row), side.map(part));
         RayHit { fraction, point, cell, side, normal, piece: 0, part }
     }
 }

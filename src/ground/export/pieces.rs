@@ -1,11 +1,9 @@
 //! What stops a mover as few convex pieces.
 
-use super::body::ConvexPolygon;
-use super::cuts;
-use super::motion::cell_of;
 use super::outline::area_of;
-use super::stopping::{Solid, lines_of};
-use super::{Body, GroundMap};
+use crate::ground::query::{Body, ConvexPolygon, Solid, lines_of};
+use crate::ground::shape::cuts;
+use crate::ground::state::GroundMap;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
@@ -69,7 +67,7 @@ impl GroundMap {
         let lines = lines_of(cells.intersection(self.bounds()));
         let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());
         for (column, row) in Solid::new(self, mover).cells_in(lines) {
-            let cell = cell_of(column, row);
+            let cell = CellPos::saturating(column, row);
             let shapes = self.blocking_shapes(mover, cell);
             let cell = CellRect::of_cell(cell);
             for polygon in cuts::apart(&shapes) {

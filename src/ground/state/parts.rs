@@ -1,5 +1,5 @@
-//! Cells whose ground is not the same everywhere: the parts of them that tiles with a shape speak
-//! for, and what is left to those below.
+//! Cells whose ground is not the same everywhere: the parts of them that tiles with a shape state,
+//! and what is left to the layers below.
 //!
 //! Most cells of a map are alike in this, so each combination is kept once, with the convex pieces
 //! that follow from it, and a cell has its number. Pieces depend on what of it stops a mover: a
@@ -9,25 +9,25 @@
 use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
-use super::codes::{NOTHING_SAID, is_class};
-use super::cuts;
-use super::forms::{Form, FormNumber, Forms};
+use super::codes::{UNSTATED, is_class};
+use super::forms::{FormNumber, Forms};
+use crate::ground::shape::{Form, cuts};
 use crate::lattice::Lattice;
 use crate::quilt::{GroundClass, Treatment};
 use crate::tile::CellShape;
 use crate::units::{Side, WorldVec};
 
 /// The number of a combination of parts; 0 where the whole cell has one class.
-pub(super) type PartsNumber = u32;
+pub(in crate::ground) type PartsNumber = u32;
 
-/// The most tiles with a shape that are heard of one cell; those below them say nothing.
-pub(super) const MOST_SHAPES: usize = 4;
+/// The most tiles with a shape that count in one cell; those below them state nothing.
+pub(in crate::ground) const MOST_SHAPES: usize = 4;
 
-/// What is said of a part of a cell: the form for which a tile speaks, 0 for all that is left.
+/// What a source states of a part of a cell: the form of the tile, 0 for all that is left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(super) struct Said {
-    pub(super) form: FormNumber,
-    pub(super) code: u8,
+pub(in crate::ground) struct Statement {
+    pub(in crate::ground) form: FormNumber,
+    pub(in crate::ground) code: u8,
 }
 
 /// The sides by which a mover cannot come into something, a bit each, and whether it cannot be in
@@ -49,14 +49,18 @@ impl Stop {
 
 /// What stops some movers.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub(super) struct Pattern {
+pub(in crate::ground) struct Pattern {
     by_class: [Stop; GroundClass::MAX_COUNT],
     empty: Stop,
     unloaded: Stop,
 }
 
 impl Pattern {
-    pub(super) fn new(by_class: &[Treatment], empty: Treatment, unloaded: Treatment) -> Pattern {
+    pub(in crate::ground) fn new(
+        by_class: &[Treatment],
+        empty: Treatment,
+        unloaded: Treatment,
+    ) -> Pattern {
         let mut stops = [Stop::default(); GroundClass::MAX_COUNT];
         stops.iter_mut().zip(by_class).for_each(|(stop, held)| *stop = Stop::of(*held));
         Pattern { by_class: stops, empty: Stop::of(empty), unloaded: Stop::of(unloaded) }
@@ -65,7 +69,7 @@ impl Pattern {
     fn stop(&self, code: u8) -> Stop {
         if is_class(code) {
             self.by_class[usize::from(code)]
-        } else if code == NOTHING_SAID {
+        } else if code == UNSTATED {
             self.empty
         } else {
             self.unloaded
@@ -75,57 +79,57 @@ impl Pattern {
 
 /// A convex part of a cell that stops movers of some pattern.
 #[derive(Clone, Debug)]
-pub(super) struct SolidPart {
-    pub(super) form: Form,
-    /// What was said of it; `None` where that is what was said of the whole cell.
-    pub(super) code: Option<u8>,
+pub(in crate::ground) struct SolidPart {
+    pub(in crate::ground) form: Form,
+    /// The code of it; `None` where that is the code of the whole cell.
+    pub(in crate::ground) code: Option<u8>,
 }
 
 /// A part of the ground of a cell.
 #[derive(Clone, Debug)]
-pub(super) struct Part {
-    /// For what a tile speaks here, though some of it may lie under parts above; the whole cell for
+pub(in crate::ground) struct Part {
+    /// The part that a tile states, though some of it may lie under parts above; the whole cell for
     /// the lowest.
-    pub(super) shape: CellShape,
+    pub(in crate::ground) shape: CellShape,
     form: Form,
-    pub(super) code: u8,
+    pub(in crate::ground) code: u8,
     /// What shows of it, as convex pieces that overlap.
-    pub(super) cover: Vec<Form>,
+    pub(in crate::ground) cover: Vec<Form>,
     /// The same as polygons that do not, in world units from the corner of the cell.
-    pub(super) apart: Vec<Vec<WorldVec>>,
+    pub(in crate::ground) apart: Vec<Vec<WorldVec>>,
 }
 
 /// The ground of a cell part by part.
 #[derive(Clone, Debug)]
-pub(super) struct CellParts {
+pub(in crate::ground) struct CellParts {
     /// From the top down, those of which anything shows.
-    pub(super) parts: Vec<Part>,
+    pub(in crate::ground) parts: Vec<Part>,
     /// By pattern: what stops, or `None` where all parts are taken alike.
     solids: Vec<Option<Arc<Vec<SolidPart>>>>,
 }
 
 impl PartialEq for CellParts {
     fn eq(&self, other: &CellParts) -> bool {
-        let said = |parts: &CellParts| -> Vec<(CellShape, u8)> {
+        let stated = |parts: &CellParts| -> Vec<(CellShape, u8)> {
             parts.parts.iter().map(|part| (part.shape, part.code)).collect()
         };
-        said(self) == said(other)
+        stated(self) == stated(other)
     }
 }
 
 /// All combinations that a map has had.
 #[derive(Clone, Debug)]
-pub(super) struct PartsTable {
+pub(in crate::ground) struct PartsTable {
     lattice: Lattice,
     patterns: Arc<Vec<Pattern>>,
     /// From number 1 on.
     list: Vec<Arc<CellParts>>,
-    numbers: FxHashMap<Vec<Said>, PartsNumber>,
+    numbers: FxHashMap<Vec<Statement>, PartsNumber>,
     whole: SolidPart,
 }
 
 impl PartsTable {
-    pub(super) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
+    pub(in crate::ground) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
         let form = Form::new(CellShape::whole(lattice.shape()), &lattice);
         PartsTable {
             lattice,
@@ -136,25 +140,25 @@ impl PartsTable {
         }
     }
 
-    /// The number of what is said of a cell from the top down, the last of all that is left.
+    /// The number of what is stated of a cell from the top down, the last of all that is left.
     pub(super) fn number_of(
         table: &mut Arc<PartsTable>,
-        said: &[Said],
+        statements: &[Statement],
         forms: &Forms,
     ) -> PartsNumber {
-        if said.len() < 2 {
+        if statements.len() < 2 {
             return 0;
         }
-        match table.numbers.get(said) {
+        match table.numbers.get(statements) {
             Some(number) => *number,
-            None => Arc::make_mut(table).add(said, forms),
+            None => Arc::make_mut(table).add(statements, forms),
         }
     }
 
-    fn add(&mut self, said: &[Said], forms: &Forms) -> PartsNumber {
+    fn add(&mut self, statements: &[Statement], forms: &Forms) -> PartsNumber {
         let mut above: Vec<CellShape> = Vec::new();
         let mut parts: Vec<Part> = Vec::new();
-        for Said { form, code } in said {
+        for Statement { form, code } in statements {
             let form = forms.get(*form);
             let cover = cuts::less(form.shape(), &above);
             above.push(*form.shape());
@@ -183,7 +187,7 @@ impl PartsTable {
         self.list.push(Arc::new(CellParts { parts, solids }));
         // A map has fewer cells than this can count.
         let number = self.list.len() as PartsNumber;
-        self.numbers.insert(said.to_vec(), number);
+        self.numbers.insert(statements.to_vec(), number);
         number
     }
 
@@ -208,36 +212,36 @@ impl PartsTable {
     }
 
     /// The parts of a number; `None` for that of a whole cell.
-    pub(super) fn get(&self, number: PartsNumber) -> Option<&Arc<CellParts>> {
+    pub(in crate::ground) fn get(&self, number: PartsNumber) -> Option<&Arc<CellParts>> {
         self.list.get((number as usize).checked_sub(1)?)
     }
 
     /// Whether cells are as large as in another.
-    pub(super) fn is_like(&self, other: &PartsTable) -> bool {
+    pub(in crate::ground) fn is_like(&self, other: &PartsTable) -> bool {
         self.lattice == other.lattice
     }
 
     /// The whole cell.
-    pub(super) const fn whole(&self) -> &SolidPart {
+    pub(in crate::ground) const fn whole(&self) -> &SolidPart {
         &self.whole
     }
 }
 
 impl CellParts {
     /// What stops movers of a pattern, where they do not take all parts alike.
-    pub(super) fn solids(&self, pattern: usize) -> Option<&[SolidPart]> {
+    pub(in crate::ground) fn solids(&self, pattern: usize) -> Option<&[SolidPart]> {
         self.solids.get(pattern)?.as_ref().map(|solids| solids.as_slice())
     }
 
     /// The code of the part in which a point lies, from the corner of the cell.
-    pub(super) fn code_at(&self, place: WorldVec) -> u8 {
+    pub(in crate::ground) fn code_at(&self, place: WorldVec) -> u8 {
         let found = self.parts.iter().find(|part| part.form.contains(place));
         // Where a strip too thin to count was left out, what lies lowest goes on.
-        found.or(self.parts.last()).map_or(NOTHING_SAID, |part| part.code)
+        found.or(self.parts.last()).map_or(UNSTATED, |part| part.code)
     }
 
     /// The parts that a line goes through: from when to when, in parts of it, and the code.
-    pub(super) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
+    pub(in crate::ground) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
         let mut times = vec![0.0, 1.0];
         for part in &self.parts {
             times.extend(part.form.span(from, motion).into_iter().flatten());

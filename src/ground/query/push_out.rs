@@ -1,15 +1,13 @@
 //! The shortest way out of what a body is buried in.
 
 use super::bodies::spans_more;
-use super::body::{Core, hidden};
-use super::forms::from_corner;
-use super::minkowski::Sum;
-use super::motion::cell_of;
-use super::stopping::Solid;
-use super::{Body, GroundMap};
+use super::body::Body;
+use super::solid::Solid;
+use crate::ground::shape::{Core, from_corner};
+use crate::ground::state::GroundMap;
 use crate::lattice::Lines;
 use crate::quilt::MoverId;
-use crate::units::{WorldRect, WorldVec};
+use crate::units::{CellPos, WorldRect, WorldVec};
 
 impl GroundMap {
     /// So many cells, by their shorter side, count at most as the reach of
@@ -35,7 +33,10 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn push_out<B: Body>(&self, mover: MoverId, body: B, reach: f64) -> Option<WorldVec> {
-        hidden::Body::push_out(&body, self, mover, reach)
+        match body.as_box() {
+            Some(body) => of_box(self, mover, body, reach),
+            None => of_body(self, mover, &body, reach),
+        }
     }
 
     /// The shortest of the ways out that `ways` finds within a distance, looking ever further.
@@ -120,7 +121,7 @@ pub(super) fn of_body<B: Body>(
         return of_box(ground, mover, body.bounds(), reach);
     }
     let core = body.core(ground.least_width());
-    let is_free = |way| !body.moved(way).overlaps(ground, mover);
+    let is_free = |way| !ground.overlaps(mover, body.moved(way));
     let ways = |within: f64| {
         let mut curves = curves_around(ground, mover, &core, body.bounds().grown(within));
         // A little more than that, so that rounding leaves none out.
@@ -147,12 +148,12 @@ fn curves_around(ground: &GroundMap, mover: MoverId, core: &Core, area: WorldRec
     let mut curves = Vec::new();
     for (column, row) in Solid::new(ground, mover).cells_in(ground.lines_under(area)) {
         let point = from_corner(ground.lattice(), column, row, core.at);
-        let cell = cell_of(column, row);
+        let cell = CellPos::saturating(column, row);
         for solid in ground.solids_met(mover, cell) {
             if !ground.treatment_of(mover, cell, solid).blocks() {
                 continue;
             }
-            for (from, to, normal) in Sum::new(&solid.form, core).lines() {
+            for (from, to, normal) in solid.form.sum_with(core).lines() {
                 let out = normal * core.radius - point;
                 curves.push(Curve::Line(from + out, to + out));
                 if core.radius > 0.0 {

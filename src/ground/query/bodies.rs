@@ -5,68 +5,24 @@
 //! comes to them, a row at a time as with boxes, and each with its outline. What comes later than
 //! what was met already is not looked at.
 
-use super::GroundMap;
-use super::body::{Body, Core};
 use super::course::Course;
-use super::forms::{Form, from_corner};
-use super::mask::Stopping;
-use super::minkowski::{Sum, Touch};
-use super::motion::{Contact, ShapePart, Sweep, cell_of, is_finite};
-use super::parts::SolidPart;
-use super::stopping::{Solid, first_bit};
+use super::solid::{Solid, first_bit};
+use crate::ground::shape::{Core, Form, Sum, Touch, from_corner};
+use crate::ground::state::{GroundMap, SolidPart, Stopping};
 use crate::lattice::Lines;
 use crate::quilt::MoverId;
-use crate::units::{Side, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
 /// What a body meets first, with what puts it before others that are met at the same time.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Meeting {
     pub(super) touch: Touch,
-    column: i64,
-    row: i64,
+    pub(super) column: i64,
+    pub(super) row: i64,
     /// The piece of what is solid of the cell.
-    piece: usize,
+    pub(super) piece: usize,
     /// The square of that from the middle of the cell to that of the body.
     distance: f64,
-}
-
-/// How far a body gets that is no box.
-pub(super) fn sweep<B: Body>(
-    ground: &GroundMap,
-    mover: MoverId,
-    body: B,
-    motion: WorldVec,
-) -> Sweep<B> {
-    let (bounds, core) = (body.bounds(), body.core(ground.least_width()));
-    let are_numbers = core.is_finite() && is_finite(bounds.shifted(motion));
-    let motion = if are_numbers { motion } else { WorldVec::ZERO };
-    if is_giant(ground, bounds) {
-        let Sweep { fraction, contact, .. } = ground.sweep_box(mover, bounds, motion);
-        return Sweep { fraction, end: body.moved(motion * fraction), contact };
-    }
-    let solid = Solid::by_any_side(ground, mover);
-    // Beyond all lines nothing more is met, and the square of a longer way may be no number.
-    let over = |lines: Lines, way: f64| way.abs() / (2.0 * lines.farthest());
-    let (columns, rows) = (ground.lattice().columns(), ground.lattice().rows());
-    let over = over(columns, motion.x).max(over(rows, motion.y));
-    let share = if over > 1.0 { 1.0 / over } else { 1.0 };
-    let near = motion * share;
-    match first_met(ground, mover, solid, (&core, bounds), near, 1.0) {
-        Some(meeting) => {
-            let sweep = ground.stopped(mover, body, (&core, near), meeting);
-            Sweep { fraction: sweep.fraction * share, ..sweep }
-        }
-        None => Sweep { fraction: 1.0, end: body.moved(motion), contact: None },
-    }
-}
-
-/// Whether a body that is no box lies in anything by more than a skin.
-pub(super) fn overlaps<B: Body>(ground: &GroundMap, mover: MoverId, body: &B) -> bool {
-    if is_giant(ground, body.bounds()) {
-        return ground.box_overlaps(mover, body.bounds());
-    }
-    let core = body.core(ground.least_width());
-    lies_in(ground, mover, Solid::new(ground, mover), (&core, body.bounds()))
 }
 
 /// Whether a body spans so many cells that it counts as a box.
@@ -95,7 +51,7 @@ pub(super) fn lies_in(
     let ((left, right), (top, bottom)) = ground.lines_under(bounds);
     let mut sums = Sums::of_body(core);
     let mut holds = |column: i64, row: i64| {
-        let cell = cell_of(column, row);
+        let cell = CellPos::saturating(column, row);
         let point = from_corner(ground.lattice(), column, row, core.at);
         ground.solids_met(mover, cell).iter().any(|solid| {
             let sum = sums.of(&solid.form);
@@ -222,14 +178,14 @@ impl<'a> Trip<'a> {
 
     /// Looks at what is solid of a cell.
     fn look_at(&mut self, column: i64, row: i64) {
-        let solids = self.ground.solids_met(self.mover, cell_of(column, row));
+        let solids = self.ground.solids_met(self.mover, CellPos::saturating(column, row));
         for (piece, solid) in solids.iter().enumerate() {
             self.look_at_piece(column, row, piece, solid);
         }
     }
 
     fn look_at_piece(&mut self, column: i64, row: i64, piece: usize, solid: &'a SolidPart) {
-        let (ground, cell) = (self.ground, cell_of(column, row));
+        let (ground, cell) = (self.ground, CellPos::saturating(column, row));
         let treatment = self.is_one_way.then(|| ground.treatment_of(self.mover, cell, solid));
         let stops = |normal| treatment.is_none_or(|held| held.stops_at(Side::facing(normal)));
         let point = from_corner(ground.lattice(), column, row, self.core.at);
@@ -266,7 +222,7 @@ impl<'a> Sums<'a> {
         if !self.last.as_ref().is_some_and(|(held, _)| std::ptr::eq(*held, form)) {
             self.last = None;
         }
-        &self.last.get_or_insert_with(|| (form, Sum::new(form, self.core))).1
+        &self.last.get_or_insert_with(|| (form, form.sum_with(self.core))).1
     }
 }
 
@@ -276,77 +232,4 @@ impl Meeting {
         let is_upright = Side::facing(self.touch.normal).is_upright();
         (self.touch.fraction, !is_upright, self.distance, self.row, self.column)
     }
-}
-
-impl GroundMap {
-    /// A body that spans more cells than this in either direction counts as the box around it.
-    pub const MOST_BODY_CELLS: u32 = 256;
-
-    /// The skin in both directions, in world units.
-    pub(super) fn skin(&self) -> WorldVec {
-        let lattice = self.lattice();
-        WorldVec::new(lattice.cell_width(), lattice.cell_height()) * GroundMap::SKIN
-    }
-
-    /// The lesser of the two.
-    pub(super) fn thin(&self) -> f64 {
-        let skin = self.skin();
-        skin.x.min(skin.y)
-    }
-
-    /// As wide is a body made that is thinner: between two long cells, one thinner than two of
-    /// their skins would lie in neither.
-    pub(super) fn least_width(&self) -> f64 {
-        let skin = self.skin();
-        (4.0 * self.thin()).max(2.5 * skin.x.max(skin.y))
-    }
-
-    /// Where a body is that has met something.
-    pub(super) fn stopped<B: Body>(
-        &self,
-        mover: MoverId,
-        body: B,
-        (core, motion): (&Core, WorldVec),
-        Meeting { touch, column, row, piece, .. }: Meeting,
-    ) -> Sweep<B> {
-        let Touch { fraction, normal, part } = touch;
-        let cell = cell_of(column, row);
-        let solid = &self.solids_met(mover, cell)[piece];
-        let form = &solid.form;
-        let corner =
-            WorldPoint::new(self.lattice().columns().edge(column), self.lattice().rows().edge(row));
-        let mut end = body.moved(motion * fraction);
-        let point = match part {
-            ShapePart::Corner(at) => corner + form.corners()[usize::from(at)],
-            ShapePart::Edge(at) => {
-                let (from, to) = form.edge(at.into());
-                if normal.x == 0.0 || normal.y == 0.0 {
-                    let edge = corner + from;
-                    end = end.touching(normal, if normal.x == 0.0 { edge.y } else { edge.x });
-                }
-                // The middle of what the edge and the body have in common.
-                let along = (to - from) * (1.0 / (to - from).length());
-                let core_at = core.at + motion * fraction - corner;
-                let (first, last) = facing(core, normal, along, core_at);
-                let (begin, end) = (along.dot(from), along.dot(to));
-                let middle = f64::midpoint(first.max(begin), last.min(end));
-                corner + from + along * (middle - begin)
-            }
-        };
-        let (class, side) = (self.class_met(mover, cell, Some(solid)), Side::facing(normal));
-        let contact = Contact { cell, side, normal, piece, part, point, class };
-        Sweep { fraction, end, contact: Some(contact) }
-    }
-}
-
-/// From where to where a body faces an edge, along its direction.
-fn facing(core: &Core, normal: WorldVec, along: WorldVec, at: WorldVec) -> (f64, f64) {
-    let reach = |corner: &WorldVec| -normal.dot(*corner);
-    let furthest = core.corners().iter().map(reach).fold(f64::NEG_INFINITY, f64::max);
-    let rounding = 1e-9 * (1.0 + furthest.abs());
-    let near = core.corners().iter().filter(|corner| reach(corner) >= furthest - rounding);
-    near.map(|corner| along.dot(*corner + at))
-        .fold((f64::INFINITY, f64::NEG_INFINITY), |ends, place| {
-            (ends.0.min(place), ends.1.max(place))
-        })
 }

@@ -7,9 +7,8 @@
 //! can stop the box.
 
 use super::course::Course;
-use super::mask::{Bits, Stopping};
-use super::stopping::Solid;
-
+use super::solid::Solid;
+use crate::ground::state::{Bits, Stopping};
 /// What a box meets first, by lines as its courses count them.
 #[derive(Clone, Copy)]
 pub(super) struct Met {

@@ -1,12 +1,12 @@
 //! The cells on a straight way, in order: those that a ray goes through, and those that a box
 //! enters and leaves.
 
-use super::GroundMap;
 use super::course::Course;
-use super::forms::from_corner;
-use super::hit::RayHit;
-use super::ray::Ray;
+use super::ray::RayHit;
 use super::sight::Views;
+use super::traversal::Ray;
+use crate::ground::shape::from_corner;
+use crate::ground::state::GroundMap;
 use crate::quilt::{GroundClass, MoverId, Treatment};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
@@ -195,7 +195,7 @@ impl GroundMap {
     /// leaves another.
     ///
     /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
-    /// begins are not told. For the way of a [`Slide`](super::Slide), ask for each of its legs.
+    /// begins are not told. For the way of a [`Slide`](crate::Slide), ask for each of its legs.
     /// With numbers that are not finite, or lead further than 2⁴⁰ cells from the origin, it enters
     /// nothing. Cells beyond the limits of [`CellPos`] are not told.
     ///

@@ -2,15 +2,15 @@
 
 use triomphe::Arc;
 
-use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, NOTHING_SAID};
-use super::decide::{Speaker, code_of_cell};
+use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, UNSTATED};
 use super::forms::Forms;
-use super::parts::{MOST_SHAPES, PartsNumber, PartsTable, Said};
+use super::parts::{MOST_SHAPES, PartsNumber, PartsTable, Statement};
+use super::precedence::{Source, code_of_cell};
 use crate::lattice::Lattice;
 use crate::plane::{Absence, Chunk, Presence, Run, RunValues};
-use crate::quilt::{Marker, PlacedMarker};
+use crate::quilt::{Layer, Marker, PlacedMarker};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, ChunkPos};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 
 /// A marker that states ground, without what the game keeps with it.
 #[derive(Clone, Debug, PartialEq)]
@@ -31,14 +31,23 @@ impl Zone {
     }
 }
 
-/// All who say what the ground is.
+/// What the ground of a chunk follows from.
 #[derive(Clone, Copy)]
-pub(super) struct Voices<'a> {
-    pub(super) speakers: &'a [Speaker<'a>],
+pub(super) struct Inputs<'a> {
+    /// In order of precedence.
+    pub(super) sources: &'a [Source<'a>],
     pub(super) zones: &'a [Zone],
     pub(super) lattice: &'a Lattice,
     pub(super) codes_of_tiles: &'a [u8],
     pub(super) forms: &'a Forms,
+}
+
+impl Inputs<'_> {
+    /// The code of the markers in a cell.
+    fn code_of_markers(&self, cell: CellPos) -> u8 {
+        let zone = self.zones.iter().find(|zone| zone.covers(cell, self.lattice));
+        zone.map_or(UNSTATED, |zone| zone.code)
+    }
 }
 
 /// The numbers of the parts of the cells of a chunk, where any cell has some.
@@ -51,37 +60,37 @@ pub(super) struct ClassChunk {
     /// Of a cell with parts that of the uppermost.
     pub(super) codes: Codes,
     pub(super) parts: ChunkParts,
-    /// By speaker; of one whose chunks do not lie on those of the map, none.
-    sources: Box<[Chunk<Cell>]>,
+    /// By source; empty for the markers, and for a layer whose chunks do not lie on those of the map.
+    held: Box<[Chunk<Cell>]>,
 }
 
 impl ClassChunk {
     pub(super) fn derived(
         pos: ChunkPos,
-        voices: Voices<'_>,
+        inputs: Inputs<'_>,
         table: &mut Arc<PartsTable>,
         scratch: &mut Vec<Cell>,
     ) -> ClassChunk {
-        let sources: Box<[Chunk<Cell>]> =
-            voices.speakers.iter().map(|speaker| source(speaker, pos)).collect();
+        let held: Box<[Chunk<Cell>]> =
+            inputs.sources.iter().map(|source| source_chunk(source, pos)).collect();
         let mut codes = None;
-        let first = voices.speakers.partition_point(|speaker| speaker.is_first);
-        let mut hear = |speakers: &[Speaker<'_>], sources: &[Chunk<Cell>], codes: &mut _| {
-            for (speaker, source) in speakers.iter().zip(sources) {
-                voices.hear(speaker, source, pos, codes, scratch);
+        for (source, held) in inputs.sources.iter().zip(&held) {
+            match source {
+                Source::Layer { layer, offset } if source.own_chunk(pos).is_none() => {
+                    inputs.add_unaligned(layer, *offset, pos, &mut codes, scratch);
+                }
+                Source::Layer { .. } => inputs.add_chunk(held, &mut codes, scratch),
+                Source::Markers => inputs.add_zones(pos, &mut codes),
             }
-        };
-        hear(&voices.speakers[..first], &sources[..first], &mut codes);
-        voices.hear_zones(pos, &mut codes);
-        hear(&voices.speakers[first..], &sources[first..], &mut codes);
-        let codes = codes
-            .map_or(Codes::Uniform(NOTHING_SAID), |codes| Codes::Each(Arc::new(codes)).evened());
-        let mut chunk = ClassChunk { codes, parts: None, sources };
-        if voices.forms.are_any() && chunk.may_have_forms(voices, scratch) {
-            let (mut numbers, mut said) = ([0; CELLS], Vec::new());
+        }
+        let codes =
+            codes.map_or(Codes::Uniform(UNSTATED), |codes| Codes::Each(Arc::new(codes)).evened());
+        let mut chunk = ClassChunk { codes, parts: None, held };
+        if inputs.forms.are_any() && chunk.may_have_forms(inputs, scratch) {
+            let (mut numbers, mut statements) = ([0; CELLS], Vec::new());
             for (index, number) in numbers.iter_mut().enumerate() {
-                chunk.said(pos, index, voices, &mut said);
-                *number = PartsTable::number_of(table, &said, voices.forms);
+                chunk.add_statements(pos, index, inputs, &mut statements);
+                *number = PartsTable::number_of(table, &statements, inputs.forms);
             }
             chunk.set_parts(numbers);
         }
@@ -95,17 +104,18 @@ impl ClassChunk {
 
     /// Whether a tile that does not fill its cell lies in any of the chunks; where they do not lie
     /// on those of the map, it may.
-    fn may_have_forms(&self, voices: Voices<'_>, scratch: &mut Vec<Cell>) -> bool {
-        let is_formed = |cell: &Cell| voices.forms.of_cell(*cell) != 0;
-        let is_aligned =
-            |speaker: &Speaker<'_>| speaker.own_chunk(CellPos::ORIGIN.chunk()).is_some();
-        !voices.speakers.iter().all(is_aligned)
-            || self.sources.iter().any(|source| match source {
+    fn may_have_forms(&self, inputs: Inputs<'_>, scratch: &mut Vec<Cell>) -> bool {
+        let is_formed = |cell: &Cell| inputs.forms.of_cell(*cell) != 0;
+        let is_aligned = |source: &Source<'_>| {
+            matches!(source, Source::Markers) || source.own_chunk(CellPos::ORIGIN.chunk()).is_some()
+        };
+        !inputs.sources.iter().all(is_aligned)
+            || self.held.iter().any(|held| match held {
                 Chunk::Uniform(cell) => is_formed(cell),
                 Chunk::Absent(_) => false,
                 _ => {
                     scratch.resize(CELLS, Cell::EMPTY);
-                    source.copy_to(0, scratch);
+                    held.copy_to(0, scratch);
                     scratch.iter().any(is_formed)
                 }
             })
@@ -118,7 +128,7 @@ impl ClassChunk {
     /// Whether nothing is known of it that is not known of any chunk.
     pub(super) fn is_blank(&self) -> bool {
         let is_blank = |chunk: &Chunk<Cell>| matches!(chunk, Chunk::Uniform(Cell::EMPTY));
-        matches!(self.codes, Codes::Uniform(NOTHING_SAID)) && self.sources.iter().all(is_blank)
+        matches!(self.codes, Codes::Uniform(UNSTATED)) && self.held.iter().all(is_blank)
     }
 
     /// Finds anew what a few changed cells are, and leaves those in `changed` that are another
@@ -126,16 +136,17 @@ impl ClassChunk {
     pub(super) fn update(
         &mut self,
         pos: ChunkPos,
-        voices: Voices<'_>,
+        inputs: Inputs<'_>,
         table: &mut Arc<PartsTable>,
         changed: &mut Vec<u16>,
     ) -> Option<()> {
         // From so many on, deriving all is as cheap.
         const MOST: usize = 64;
         changed.clear();
-        for (speaker, held) in voices.speakers.iter().zip(&mut self.sources) {
-            let Some(own) = speaker.own_chunk(pos) else { continue };
-            let now = speaker.layer.cells().chunk(own);
+        for (source, held) in inputs.sources.iter().zip(&mut self.held) {
+            let Source::Layer { layer, .. } = source else { continue };
+            let Some(own) = source.own_chunk(pos) else { continue };
+            let now = layer.cells().chunk(own);
             let before = changed.len();
             now.add_differing(held, MOST, changed)?;
             if changed.len() > before {
@@ -144,12 +155,12 @@ impl ClassChunk {
         }
         changed.sort_unstable();
         changed.dedup();
-        let mut said = Vec::new();
+        let mut statements = Vec::new();
         changed.retain(|index| {
             let index = usize::from(*index);
-            self.said(pos, index, voices, &mut said);
-            let code = said.first().map_or(NOTHING_SAID, |said| said.code);
-            let number = PartsTable::number_of(table, &said, voices.forms);
+            self.add_statements(pos, index, inputs, &mut statements);
+            let code = statements.first().map_or(UNSTATED, |first| first.code);
+            let number = PartsTable::number_of(table, &statements, inputs.forms);
             let before = (self.codes.at(index), self.parts_at(index));
             if (code, number) == before {
                 return false;
@@ -170,126 +181,126 @@ impl ClassChunk {
         Some(())
     }
 
-    /// What is said of one cell from the top down, by the chunks that it holds: of parts of it, and
+    /// What is stated of one cell from the top down, by the chunks that it holds: of parts of it, and
     /// last of all that is left.
-    fn said(&self, pos: ChunkPos, index: usize, voices: Voices<'_>, said: &mut Vec<Said>) {
-        said.clear();
+    fn add_statements(
+        &self,
+        pos: ChunkPos,
+        index: usize,
+        inputs: Inputs<'_>,
+        statements: &mut Vec<Statement>,
+    ) {
+        statements.clear();
         let cell = pos.cell_at_index(index);
-        let zone = || {
-            let zone = voices.zones.iter().find(|zone| zone.covers(cell, voices.lattice));
-            zone.map_or(NOTHING_SAID, |zone| zone.code)
-        };
-        let mut zones_heard = false;
-        for (speaker, source) in voices.speakers.iter().zip(&self.sources) {
-            if !speaker.is_first && !std::mem::replace(&mut zones_heard, true) {
-                let code = zone();
-                if code != NOTHING_SAID {
-                    return said.push(Said { form: 0, code });
+        for (source, chunk) in inputs.sources.iter().zip(&self.held) {
+            let held = match source {
+                Source::Markers => {
+                    let code = inputs.code_of_markers(cell);
+                    if code == UNSTATED {
+                        continue;
+                    }
+                    return statements.push(Statement { form: 0, code });
                 }
-            }
-            let held = if speaker.own_chunk(pos).is_some() {
-                source.get(index)
-            } else {
-                let own = cell.checked_add(speaker.offset.reversed());
-                own.map_or(Presence::Here(Cell::EMPTY), |own| speaker.layer.cells().get(own))
+                Source::Layer { .. } if source.own_chunk(pos).is_some() => chunk.get(index),
+                Source::Layer { layer, offset } => {
+                    let own = cell.checked_add(offset.reversed());
+                    own.map_or(Presence::Here(Cell::EMPTY), |own| layer.cells().get(own))
+                }
             };
             let (form, code) = match held {
                 Presence::Here(cell) => {
-                    (voices.forms.of_cell(cell), code_of_cell(cell, voices.codes_of_tiles))
+                    (inputs.forms.of_cell(cell), code_of_cell(cell, inputs.codes_of_tiles))
                 }
                 Presence::NotHere => (0, NOT_HERE),
                 Presence::Damaged => (0, DAMAGED),
             };
-            if code == NOTHING_SAID || (form != 0 && said.len() == MOST_SHAPES) {
+            if code == UNSTATED || (form != 0 && statements.len() == MOST_SHAPES) {
                 continue;
             }
-            said.push(Said { form, code });
+            statements.push(Statement { form, code });
             if form == 0 {
                 return;
             }
         }
-        let code = if zones_heard { NOTHING_SAID } else { zone() };
-        said.push(Said { form: 0, code });
+        statements.push(Statement { form: 0, code: UNSTATED });
     }
 }
 
-fn source(speaker: &Speaker<'_>, pos: ChunkPos) -> Chunk<Cell> {
-    let own = speaker.own_chunk(pos);
-    own.map(|own| speaker.layer.cells().chunk(own).into_owned()).unwrap_or_default()
-}
-
-/// Lets one speak for cells of which nothing is said yet.
-fn speak(codes: &mut [u8], said: impl Iterator<Item = u8>) {
-    for (held, code) in codes.iter_mut().zip(said) {
-        *held = if *held == NOTHING_SAID { code } else { *held };
+fn source_chunk(source: &Source<'_>, pos: ChunkPos) -> Chunk<Cell> {
+    match (source, source.own_chunk(pos)) {
+        (Source::Layer { layer, .. }, Some(own)) => layer.cells().chunk(own).into_owned(),
+        _ => Chunk::default(),
     }
 }
 
-impl Voices<'_> {
-    /// Hears what a layer says of a chunk.
-    fn hear(
+/// Gives a code to each cell that has none yet.
+fn fill_unstated(codes: &mut [u8], stated: impl Iterator<Item = u8>) {
+    for (held, code) in codes.iter_mut().zip(stated) {
+        *held = if *held == UNSTATED { code } else { *held };
+    }
+}
+
+impl Inputs<'_> {
+    /// Adds what a layer states, by its chunk that lies on the chunk of the map.
+    fn add_chunk(
         self,
-        speaker: &Speaker<'_>,
-        source: &Chunk<Cell>,
-        pos: ChunkPos,
+        chunk: &Chunk<Cell>,
         codes: &mut Option<[u8; CELLS]>,
         scratch: &mut Vec<Cell>,
     ) {
-        if speaker.own_chunk(pos).is_none() {
-            return self.hear_between(speaker, pos, codes, scratch);
-        }
-        let uniform = match source {
+        let uniform = match chunk {
             Chunk::Uniform(cell) => Some(code_of_cell(*cell, self.codes_of_tiles)),
             Chunk::Absent(why) => Some(code_of_absence(*why)),
             _ => None,
         };
-        if uniform == Some(NOTHING_SAID) {
+        if uniform == Some(UNSTATED) {
             return;
         }
-        let codes = codes.get_or_insert([NOTHING_SAID; CELLS]);
+        let codes = codes.get_or_insert([UNSTATED; CELLS]);
         match uniform {
-            Some(code) => speak(codes, std::iter::repeat(code)),
+            Some(code) => fill_unstated(codes, std::iter::repeat(code)),
             None => {
                 scratch.resize(CELLS, Cell::EMPTY);
-                source.copy_to(0, scratch);
-                let said = scratch.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
-                speak(codes, said);
+                chunk.copy_to(0, scratch);
+                let stated = scratch.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
+                fill_unstated(codes, stated);
             }
         }
     }
 
-    /// The same of a layer whose chunks do not lie on those of the map.
-    fn hear_between(
+    /// Adds what a layer states whose chunks do not lie on those of the map.
+    fn add_unaligned(
         self,
-        speaker: &Speaker<'_>,
+        layer: &Layer,
+        offset: CellOffset,
         pos: ChunkPos,
         codes: &mut Option<[u8; CELLS]>,
         scratch: &mut Vec<Cell>,
     ) {
-        let own = pos.cells().moved(speaker.offset.reversed());
-        speaker.layer.cells().read_blocks(own, scratch, |run: Run<'_, Cell>| {
+        let own = pos.cells().moved(offset.reversed());
+        layer.cells().read_blocks(own, scratch, |run: Run<'_, Cell>| {
             let uniform = match run.values {
                 RunValues::Uniform(cell) => Some(code_of_cell(cell, self.codes_of_tiles)),
                 RunValues::Absent(why) => Some(code_of_absence(why)),
                 RunValues::Slice(_) => None,
             };
-            if uniform == Some(NOTHING_SAID) {
+            if uniform == Some(UNSTATED) {
                 return;
             }
-            let codes = codes.get_or_insert([NOTHING_SAID; CELLS]);
+            let codes = codes.get_or_insert([UNSTATED; CELLS]);
             let width = run.cells.width() as usize;
             for row in 0..run.cells.height() as usize {
                 let y = run.cells.top() + row as i32;
-                let at = CellPos::new(run.cells.left(), y).saturating_add(speaker.offset);
+                let at = CellPos::new(run.cells.left(), y).saturating_add(offset);
                 let from = at.index_in_chunk();
                 let codes = &mut codes[from..from + width];
                 match (uniform, run.values) {
-                    (Some(code), _) => speak(codes, std::iter::repeat(code)),
+                    (Some(code), _) => fill_unstated(codes, std::iter::repeat(code)),
                     (None, RunValues::Slice(cells)) => {
                         let cells = &cells[row * width..(row + 1) * width];
-                        let said =
+                        let stated =
                             cells.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
-                        speak(codes, said);
+                        fill_unstated(codes, stated);
                     }
                     (None, _) => {}
                 }
@@ -297,16 +308,17 @@ impl Voices<'_> {
         });
     }
 
-    fn hear_zones(self, pos: ChunkPos, codes: &mut Option<[u8; CELLS]>) {
+    /// Adds what the markers state.
+    fn add_zones(self, pos: ChunkPos, codes: &mut Option<[u8; CELLS]>) {
         for zone in self.zones {
             let cells = zone.cells.intersection(pos.cells());
             if cells.is_empty() {
                 continue;
             }
-            let codes = codes.get_or_insert([NOTHING_SAID; CELLS]);
+            let codes = codes.get_or_insert([UNSTATED; CELLS]);
             for cell in cells.cells() {
                 let held = &mut codes[cell.index_in_chunk()];
-                if *held == NOTHING_SAID && zone.covers(cell, self.lattice) {
+                if *held == UNSTATED && zone.covers(cell, self.lattice) {
                     *held = zone.code;
                 }
             }

@@ -1,15 +1,14 @@
 //! Which cells stop a mover: within the map by its mask, beyond it as the mover says.
 
-use super::GroundMap;
 use super::course::Course;
-use super::edges::{Edges, Lies};
-use super::map::{MaskPlaces, MoverTable, wrapped};
-use super::mask::{Bits, Mask, SIDE, Stopping, span};
-use crate::quilt::{MoverId, Outside};
+use crate::ground::state::{
+    Beyond, Bits, GroundMap, Mask, MaskPlaces, MoverTable, SIDE, Stopping, span, wrapped,
+};
+use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect, ChunkPos, Side};
 
 /// The first and the last column, and row, of some cells.
-pub(super) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
+pub(in crate::ground) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
     let (right, bottom) = (i64::from(cells.right()) - 1, i64::from(cells.bottom()) - 1);
     ((cells.left().into(), right), (cells.top().into(), bottom))
 }
@@ -17,7 +16,7 @@ pub(super) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
 /// Which cells stop a mover, with the chunk that was looked at last. Columns and rows may lie
 /// beyond all cells.
 #[derive(Clone, Copy)]
-pub(super) struct Solid<'a> {
+pub(in crate::ground) struct Solid<'a> {
     /// None for a handle of another map, which can enter nothing.
     mask: Option<&'a Mask>,
     bounds: Edges,
@@ -26,29 +25,18 @@ pub(super) struct Solid<'a> {
     looked_at: Option<((i64, i64), Stopping<'a>)>,
 }
 
-/// What lies beyond the bounds.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Beyond {
-    Free,
-    Stops,
-    /// The map again, from its other side.
-    Map,
-}
-
-impl Beyond {
-    pub(super) fn of(outside: Outside) -> Beyond {
-        match outside {
-            Outside::Treated(treatment) if !treatment.blocks() => Beyond::Free,
-            Outside::Treated(_) => Beyond::Stops,
-            Outside::Wrapped => Beyond::Map,
-        }
+impl GroundMap {
+    /// Whether a mover cannot be in a cell, or in a part of it.
+    #[inline]
+    pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
+        Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())
     }
 }
 
 impl<'a> Solid<'a> {
     /// The cells that a mover cannot be in.
     #[inline]
-    pub(super) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
+    pub(in crate::ground) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
         Solid::at(ground, mover, |masks| masks.within)
     }
 
@@ -240,7 +228,7 @@ impl<'a> Solid<'a> {
     }
 
     /// The cells that stop, row by row, of those from a first to a last column, and row.
-    pub(super) fn cells_in(
+    pub(in crate::ground) fn cells_in(
         mut self,
         ((left, right), (top, bottom)): ((i64, i64), (i64, i64)),
     ) -> impl Iterator<Item = (i64, i64)> + use<'a> {
@@ -274,7 +262,7 @@ impl<'a> Solid<'a> {
     }
 
     #[inline]
-    pub(super) fn blocks(&mut self, column: i64, row: i64) -> bool {
+    pub(in crate::ground) fn blocks(&mut self, column: i64, row: i64) -> bool {
         let (mut column, mut row) = (column, row);
         if !self.bounds.has(column, row) {
             match self.outside {
@@ -490,4 +478,72 @@ pub(super) fn first_bit(word: u64, from: i64, to: i64) -> Option<i64> {
     let (lowest, highest) = (bits.trailing_zeros(), bits.leading_zeros() ^ 63);
     let first = if from <= to { lowest } else { highest };
     (bits != 0).then(|| from & !63 | i64::from(first))
+}
+
+/// The columns and rows of some cells, half-open.
+#[derive(Clone, Copy)]
+pub(super) struct Edges {
+    pub(super) left: i64,
+    pub(super) top: i64,
+    pub(super) right: i64,
+    pub(super) bottom: i64,
+}
+
+impl Edges {
+    /// Those of all cells that there are.
+    pub(super) const CELLS: Edges = {
+        let (first, end) = (CellPos::MIN as i64, CellPos::MAX as i64 + 1);
+        Edges { left: first, top: first, right: end, bottom: end }
+    };
+    /// Blocks are no larger: their number fits into 32 bits.
+    const MOST_DOUBLINGS: u32 = 31;
+
+    /// How many times a block around a cell beyond these can be doubled, from one cell on, and does
+    /// not come into them: so what lies far from a map is passed over in a few steps.
+    pub(super) fn doublings(&self, column: i64, row: i64) -> u32 {
+        // Two lines lie in one block from where all higher bits are the same.
+        let apart = |line: i64, first: i64, end: i64| match line {
+            line if line < first => (line ^ first).cast_unsigned().ilog2(),
+            line if line >= end => (line ^ (end - 1)).cast_unsigned().ilog2(),
+            _ => 0,
+        };
+        let (across, down) =
+            (apart(column, self.left, self.right), apart(row, self.top, self.bottom));
+        across.max(down).min(Self::MOST_DOUBLINGS)
+    }
+
+    #[inline]
+    pub(super) fn has_row(&self, row: i64) -> bool {
+        (self.top..self.bottom).contains(&row)
+    }
+
+    #[inline]
+    pub(super) fn has(&self, column: i64, row: i64) -> bool {
+        (self.left..self.right).contains(&column) && self.has_row(row)
+    }
+
+    /// Whether a chunk lies within, apart from these, or across an edge.
+    #[inline]
+    pub(super) fn chunk(&self, column: i64, row: i64) -> Lies {
+        let side = SIDE as i64;
+        let (left, top) = (column * side, row * side);
+        let (right, bottom) = (left + side, top + side);
+        if left >= self.left && right <= self.right && top >= self.top && bottom <= self.bottom {
+            Lies::Within
+        } else if right <= self.left
+            || left >= self.right
+            || bottom <= self.top
+            || top >= self.bottom
+        {
+            Lies::Apart
+        } else {
+            Lies::Across
+        }
+    }
+}
+
+pub(super) enum Lies {
+    Within,
+    Apart,
+    Across,
 }

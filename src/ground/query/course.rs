@@ -12,7 +12,7 @@
 //! were given, never by adding steps: nothing drifts, and where two edges are crossed at the same
 //! time, that is seen.
 
-use super::GroundMap;
+use crate::ground::state::GroundMap;
 use crate::lattice::Lines;
 use crate::units::Side;
 

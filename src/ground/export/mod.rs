@@ -1,0 +1,10 @@
+//! What stops a mover as shapes, for engines and tools that have no cells.
+
+mod kept_shapes;
+mod outline;
+mod pieces;
+
+pub use kept_shapes::{GroundShape, KeptShapes, ShapeChanges, ShapeId};
+pub use outline::Outline;
+pub(crate) use outline::StopEdge;
+pub use pieces::Piece;
