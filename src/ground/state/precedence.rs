@@ -83,18 +83,24 @@ impl Source<'_> {
 /// The sources of the ground of a map, in order of precedence: the first that states anything of a
 /// cell wins.
 pub(super) fn sources(quilt: &Quilt) -> Vec<Source<'_>> {
-    let mut layers: Vec<&Layer> = quilt.layers().iter().collect();
+    let layers = quilt.layers().iter();
+    let layers = layers.filter(|layer| layer.settings().grounds != Grounds::Never);
+    let mut sources = Vec::with_capacity(quilt.layers().len() + 1);
+    sources.extend(layers.filter_map(|layer| {
+        let offset = layer.settings().offset_cells(quilt.lattice())?;
+        Some(Source::Layer { layer, offset })
+    }));
+    sources.push(Source::Markers);
     // Stable, so that after turning round the later of two layers with one priority comes first.
-    layers.sort_by_key(|layer| layer.settings().priority);
-    layers.reverse();
-    let of = |grounds: Grounds| {
-        let layers = layers.iter().filter(move |layer| layer.settings().grounds == grounds);
-        layers.filter_map(|layer| {
-            let offset = layer.settings().offset_cells(quilt.lattice())?;
-            Some(Source::Layer { layer, offset })
-        })
-    };
-    of(Grounds::First).chain([Source::Markers]).chain(of(Grounds::InTurn)).collect()
+    sources.sort_by_key(|source| match source {
+        Source::Layer { layer, .. } if layer.settings().grounds != Grounds::First => {
+            (0, layer.settings().priority)
+        }
+        Source::Markers => (1, 0),
+        Source::Layer { layer, .. } => (2, layer.settings().priority),
+    });
+    sources.reverse();
+    sources
 }
 
 /// The markers that state ground, in the order in which they are asked.
