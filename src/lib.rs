@@ -7,8 +7,10 @@ mod document;
 mod draw;
 mod edit;
 mod ground;
+mod inspect;
 mod lattice;
 mod near;
+mod paint;
 mod picture;
 mod plane;
 mod prefetch;
@@ -30,13 +32,10 @@ pub use document::{
 pub use document::{FileBatch, FolderSource};
 #[cfg(feature = "zip")]
 pub use document::{ZipError, ZipSource, zip_archive};
-#[doc(hidden)]
-pub use draw::Means;
 pub use draw::{
-    Atlas, AtlasError, Batch, BatchOpener, Canvas, CanvasError, CellSight, Clock, DrawFigures,
-    DrawKey, DrawKind, DrawList, Frame, FramePiece, KeptFrame, LayerSight, LooseItem, Minimap,
-    MinimapError, MinimapScale, Overlay, OverlayQuad, Painter, Pass, Picked, PixelOrder, Quad,
-    Sampling, Sight, Sprite, SpritePicture, StackChunk, StackEntry, StackPass, TileText, ViewSight,
+    Atlas, AtlasError, Batch, BatchOpener, Clock, DrawFigures, DrawKey, DrawKind, DrawList,
+    LooseItem, Overlay, OverlayQuad, Pass, Quad, Sprite, SpritePicture, StackChunk, StackEntry,
+    StackPass,
 };
 pub use edit::{
     ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
@@ -47,8 +46,15 @@ pub use ground::{
     GroundDecision, GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap, Piece,
     RayHit, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
 };
+pub use inspect::{
+    CellSight, LayerSight, Minimap, MinimapError, MinimapScale, Picked, Sampling, Sight, TileText,
+    ViewSight,
+};
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use near::NameError;
+#[doc(hidden)]
+pub use paint::Means;
+pub use paint::{Canvas, CanvasError, Frame, FramePiece, KeptFrame, Painter, PixelOrder};
 #[cfg(feature = "png")]
 pub use picture::PngError;
 pub use picture::{Color, ColorError, Picture, PictureSizeError};

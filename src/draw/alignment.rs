@@ -1,8 +1,9 @@
 //! Layers on the same lattice edges, and what is kept of their chunks from frame to frame.
 
-use super::chunk_stack::{self, ChunkStack, Sources};
+use super::chunk_stack;
+use super::chunk_stack::{ChunkStack, Member, Sources};
 use super::figures::DrawFigures;
-use super::looks::{LayerSlots, Looks};
+use super::looks::Looks;
 use super::motion::{Motion, Patch, Seat};
 use super::slots::SlotSet;
 use crate::lattice::Lattice;
@@ -14,21 +15,21 @@ use crate::view::View;
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
 /// chunks.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Alignment {
+pub(crate) struct Alignment {
     pub(super) motion: Motion,
-    pub(super) members: Vec<Member>,
+    pub(crate) members: Vec<Member>,
     /// Row by row.
-    pub(super) chunks: Vec<ChunkStack>,
+    pub(crate) chunks: Vec<ChunkStack>,
     /// Where its cells lie.
-    pub(super) seat: Seat,
+    pub(crate) seat: Seat,
     /// The cells in view.
-    pub(super) cells: CellRect,
+    pub(crate) cells: CellRect,
     /// The cells in view, and those whose tiles may reach into it, in pieces of what repeats.
-    pub(super) patches: Vec<Patch>,
+    pub(crate) patches: Vec<Patch>,
     /// The cells that are repeated.
-    pub(super) area: CellRect,
+    pub(crate) area: CellRect,
     /// Another one for other chunks, or other lists of them.
-    pub(super) version: Stamp,
+    pub(crate) version: Stamp,
     /// The stamps of the layers when it was last looked at.
     seen: Vec<Stamp>,
     /// What was counted then.
@@ -49,31 +50,6 @@ struct Scratch {
     /// Whether the layer of each member has changed.
     changed: Vec<bool>,
     chunks: chunk_stack::Scratch,
-}
-
-/// Rows of a layer.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Member {
-    pub(super) layer: u32,
-    pub(super) slots: LayerSlots,
-    /// From the first up to, but not with, the second.
-    pub(super) rows: (i32, i32),
-}
-
-impl Member {
-    /// The part of some cells that belongs to it.
-    pub(super) fn rows_of(&self, cells: CellRect) -> CellRect {
-        with_rows(cells, self.rows)
-    }
-}
-
-/// The part of some cells that lies in rows from the first up to, but not with, the second.
-pub(super) fn with_rows(cells: CellRect, rows: (i32, i32)) -> CellRect {
-    let (first, end) = (rows.0.max(cells.top()), rows.1.min(cells.bottom()));
-    if first >= end {
-        return CellRect::EMPTY;
-    }
-    CellRect::within_limits(cells.left(), first, cells.right(), end)
 }
 
 impl Alignment {
@@ -128,7 +104,7 @@ impl Alignment {
         }
         let rebuilt = self.keep_in_view(layers, looks, remove_hidden);
         self.counted = DrawFigures { chunks_rebuilt: rebuilt, ..DrawFigures::default() };
-        self.chunks.iter().for_each(|stack| self.counted.add_chunk(stack));
+        self.chunks.iter().for_each(|stack| stack.add_to(&mut self.counted));
         self.has_oversize = self.chunks.iter().any(|stack| !stack.oversize.is_empty());
         figures.add_chunks(&self.counted);
     }
@@ -171,18 +147,18 @@ impl Alignment {
     }
 
     /// A kept chunk.
-    pub(super) fn chunk(&self, pos: ChunkPos) -> Option<&ChunkStack> {
+    pub(crate) fn chunk(&self, pos: ChunkPos) -> Option<&ChunkStack> {
         let place = self.chunks.binary_search_by_key(&pos, |stack| stack.pos);
         place.ok().map(|place| &self.chunks[place])
     }
 
     /// The kept chunks that touch a rectangle of the layers' own cells, row by row.
-    pub(super) fn chunks_in(&self, cells: CellRect) -> impl Iterator<Item = &ChunkStack> {
+    pub(crate) fn chunks_in(&self, cells: CellRect) -> impl Iterator<Item = &ChunkStack> {
         self.chunks.iter().filter(move |stack| !stack.pos.cells().intersection(cells).is_empty())
     }
 
     /// The part of a patch that lies on the screen, in the layers' own cells.
-    pub(super) fn on_screen(&self, patch: &Patch) -> CellRect {
+    pub(crate) fn on_screen(&self, patch: &Patch) -> CellRect {
         patch.own(self.cells)
     }
 
@@ -219,7 +195,7 @@ impl Alignment {
     }
 
     /// The pixels that some places cover on the screen.
-    pub(super) fn pixels_of(&self, lattice: &Lattice, shown: CellRect) -> ScreenRect {
+    pub(crate) fn pixels_of(&self, lattice: &Lattice, shown: CellRect) -> ScreenRect {
         ScreenRect {
             left: self.seat.column_edge(lattice, shown.left()),
             top: self.seat.row_edge(lattice, shown.top()),

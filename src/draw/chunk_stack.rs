@@ -3,9 +3,9 @@
 
 use std::ops::Range;
 
-use super::alignment::Member;
+use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
-use super::row::{LayerRow, RowCounts, RowLister};
+use super::row::{LayerRow, RowCounts, RowLister, StackEntry};
 use super::slots::SlotSet;
 use crate::plane::{Chunk, Plane, RunValues, Stamp};
 use crate::quilt::Layer;
@@ -14,13 +14,13 @@ use crate::units::{CellRect, ChunkPos};
 
 /// What is to be drawn of a chunk, and from what it was found.
 #[derive(Clone, Debug)]
-pub(super) struct ChunkStack {
-    pub(super) pos: ChunkPos,
+pub(crate) struct ChunkStack {
+    pub(crate) pos: ChunkPos,
     /// By layer: the chunk, and its stamp.
     stamps: Vec<Stamp>,
     chunks: Vec<Chunk<Cell>>,
     /// When it was found: another one for other entries.
-    pub(super) built: Stamp,
+    pub(crate) built: Stamp,
     /// What it was before, the latest last, and in which cells that has changed.
     changes: Vec<(Stamp, CellRect)>,
     /// By row: cell by cell, each from the lowest slot to the topmost. Each row by itself, so that
@@ -39,34 +39,29 @@ pub(super) struct ChunkStack {
     pub(super) bytes: usize,
 }
 
-/// One cell to draw in a [`StackPass`](super::StackPass).
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct StackEntry {
-    /// The place in the chunk, row by row, 0 to 4095.
-    pub(super) index: u16,
-    pub(super) slot: u16,
-    /// What lies there; empty where the chunk is not loaded.
-    pub(super) cell: Cell,
+/// Rows of a layer.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Member {
+    pub(crate) layer: u32,
+    pub(crate) slots: LayerSlots,
+    /// From the first up to, but not with, the second.
+    pub(super) rows: (i32, i32),
 }
 
-impl StackEntry {
-    pub(super) const NONE: StackEntry = StackEntry { index: 0, slot: 0, cell: Cell::EMPTY };
-
-    /// The column in the chunk, 0 to 63.
-    pub const fn column(&self) -> u8 {
-        (self.index % ChunkPos::SIDE as u16) as u8
+impl Member {
+    /// The part of some cells that belongs to it.
+    pub(crate) fn rows_of(&self, cells: CellRect) -> CellRect {
+        with_rows(cells, self.rows)
     }
+}
 
-    /// The row in the chunk, 0 to 63.
-    pub const fn row(&self) -> u8 {
-        (self.index / ChunkPos::SIDE as u16) as u8
+/// The part of some cells that lies in rows from the first up to, but not with, the second.
+pub(super) fn with_rows(cells: CellRect, rows: (i32, i32)) -> CellRect {
+    let (first, end) = (rows.0.max(cells.top()), rows.1.min(cells.bottom()));
+    if first >= end {
+        return CellRect::EMPTY;
     }
-
-    /// What lies there; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
-    /// placeholder.
-    pub const fn cell(&self) -> Cell {
-        self.cell
-    }
+    CellRect::within_limits(cells.left(), first, cells.right(), end)
 }
 
 /// Where chunks are listed from, and how.
@@ -102,6 +97,20 @@ struct Held {
 }
 
 const SIDE: usize = ChunkPos::SIDE as usize;
+
+// Count.
+impl ChunkStack {
+    /// Adds what was counted of it.
+    pub(super) fn add_to(&self, figures: &mut DrawFigures) {
+        let counts = self.counts();
+        figures.chunks += 1;
+        figures.chunks_animated += usize::from(self.is_animated());
+        figures.clear += counts.clear as usize;
+        figures.hidden += counts.hidden as usize;
+        figures.cells += self.listed + (counts.clear + counts.hidden) as usize;
+        figures.bytes += self.bytes;
+    }
+}
 
 // Make.
 impl ChunkStack {
@@ -280,7 +289,7 @@ impl ChunkStack {
     }
 
     /// The entries of rows with cells that show other pixels as time goes on.
-    pub(super) fn entries_with_animated(&self) -> impl Iterator<Item = &StackEntry> {
+    pub(crate) fn entries_with_animated(&self) -> impl Iterator<Item = &StackEntry> {
         let rows = self.rows.iter().enumerate();
         rows.filter(|(row, _)| self.animated_rows >> row & 1 == 1).flat_map(|(_, row)| row)
     }
@@ -302,7 +311,7 @@ impl ChunkStack {
 
     /// The cells in which it has changed since it was found with a stamp; `None` where that is not
     /// known.
-    pub(super) fn changed_since(&self, built: Stamp) -> Option<CellRect> {
+    pub(crate) fn changed_since(&self, built: Stamp) -> Option<CellRect> {
         if built == self.built {
             return Some(CellRect::EMPTY);
         }
@@ -311,7 +320,7 @@ impl ChunkStack {
     }
 
     /// Whether any of its cells shows other pixels as time goes on.
-    pub(super) const fn is_animated(&self) -> bool {
+    pub(crate) const fn is_animated(&self) -> bool {
         self.counts.animated > 0
     }
 

@@ -8,7 +8,7 @@ use crate::units::{CellPos, CellRect, ScreenRect};
 /// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for all
 /// of them, not once for each of its cells.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Edges {
+pub(crate) struct Edges {
     /// Of which cells, and where those lie.
     found_for: Option<(Lattice, Seat)>,
     cells: CellRect,
@@ -23,7 +23,7 @@ impl Edges {
 
     /// Finds the edges of all cells on the screen; of passes that follow each other on the same
     /// edges, once.
-    pub(super) fn look(&mut self, pass: &StackPass<'_>) {
+    pub(crate) fn look(&mut self, pass: &StackPass<'_>) {
         let (own, cells) = (Some((*pass.lattice, pass.alignment.seat)), pass.alignment.cells);
         if self.found_for == own && self.cells == cells {
             return;
@@ -40,7 +40,7 @@ impl Edges {
     }
 
     /// The places that have pixels in an area.
-    pub(super) fn cells_in(&self, pass: &StackPass<'_>, area: ScreenRect) -> CellRect {
+    pub(crate) fn cells_in(&self, pass: &StackPass<'_>, area: ScreenRect) -> CellRect {
         if self.cells.is_empty() {
             return pass.cells();
         }
@@ -56,14 +56,14 @@ impl Edges {
     }
 
     /// The first column of pixels of a column of cells.
-    pub(super) fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
+    pub(crate) fn column(&self, pass: &StackPass<'_>, column: i32) -> i32 {
         let known = column.checked_sub(self.cells.left()).and_then(|at| usize::try_from(at).ok());
         let edge = known.and_then(|at| self.columns.get(at)).copied();
         edge.unwrap_or_else(|| pass.column_edge(column))
     }
 
     /// The first row of pixels of a row of cells.
-    pub(super) fn row(&self, pass: &StackPass<'_>, row: i32) -> i32 {
+    pub(crate) fn row(&self, pass: &StackPass<'_>, row: i32) -> i32 {
         let known = row.checked_sub(self.cells.top()).and_then(|at| usize::try_from(at).ok());
         let edge = known.and_then(|at| self.rows.get(at)).copied();
         edge.unwrap_or_else(|| pass.row_edge(row))

@@ -1,6 +1,4 @@
-use super::chunk_stack::ChunkStack;
-
-/// What a [`DrawList`](super::DrawList) has looked at.
+/// What a [`DrawList`](crate::DrawList) has looked at.
 ///
 /// Every cell that is not empty in the chunks of the view is counted once: it is clear, hidden, off
 /// screen, or one of the quads. The other quads are sprites and backdrops.
@@ -29,7 +27,7 @@ pub struct DrawFigures {
     pub chunks_animated: usize,
     /// In how many calls a renderer can draw all quads, see [`DrawList::batches`].
     ///
-    /// [`DrawList::batches`]: super::DrawList::batches
+    /// [`DrawList::batches`]: crate::DrawList::batches
     pub batches: usize,
     /// How often in the order of drawing the page of pixels changes.
     pub page_changes: usize,
@@ -38,16 +36,6 @@ pub struct DrawFigures {
 }
 
 impl DrawFigures {
-    pub(super) fn add_chunk(&mut self, stack: &ChunkStack) {
-        let counts = stack.counts();
-        self.chunks += 1;
-        self.chunks_animated += usize::from(stack.is_animated());
-        self.clear += counts.clear as usize;
-        self.hidden += counts.hidden as usize;
-        self.cells += stack.listed + (counts.clear + counts.hidden) as usize;
-        self.bytes += stack.bytes;
-    }
-
     /// Adds what was counted of other chunks.
     pub(super) fn add_chunks(&mut self, of: &DrawFigures) {
         self.chunks += of.chunks;

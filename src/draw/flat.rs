@@ -4,10 +4,10 @@
 //! layer, each row by row over all chunks. The layers come apart by counting, so that nothing is
 //! compared.
 
-use super::chunk_stack::StackEntry;
+use super::clock::Clock;
 use super::edges::Edges;
-use super::list::DrawList;
 use super::pass::{Quad, StackChunk, StackPass};
+use super::row::StackEntry;
 use super::scene::Scene;
 use crate::units::{CellOffset, CellPos};
 
@@ -16,8 +16,7 @@ type Placed = (CellPos, CellPos, StackEntry);
 
 /// Adds the cells of a pass.
 pub(super) fn add_stack(
-    list: &DrawList,
-    scene: &Scene,
+    (scene, clock): (&Scene, &Clock),
     pass: &StackPass<'_>,
     quads: &mut Vec<Quad>,
 ) {
@@ -26,7 +25,7 @@ pub(super) fn add_stack(
     let mut edges = Edges::default();
     edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
-        let (cell, dress, blend) = list.dress(scene, own, entry);
+        let (cell, dress, blend) = scene.dress(clock, own, entry);
         let slot = &scene.looks.slots[usize::from(entry.slot)];
         let key = slot.key(&scene.lattice, pass.alignment.seat.offset, shown);
         Quad::new(key, (dress, cell.turn(), blend), edges.pixels(pass, shown))

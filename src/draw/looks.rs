@@ -1,7 +1,7 @@
 //! What must be known of a map before its cells are looked at: the order in which its layers are
 //! drawn, and how its tiles look.
 
-use super::DrawKey;
+use super::order::DrawKey;
 use super::pages::Pages;
 use crate::lattice::Lattice;
 use crate::picture::Color;
@@ -11,9 +11,9 @@ use crate::units::{CellPos, WorldRect, WorldVec};
 
 /// What must be known of a map before its cells are looked at.
 #[derive(Clone, Debug)]
-pub(super) struct Looks {
+pub(crate) struct Looks {
     /// The layers in the order of drawing.
-    pub(super) slots: Vec<Slot>,
+    pub(crate) slots: Vec<Slot>,
     /// By slot.
     covers_plainly: Vec<bool>,
     /// By the number of the tile.
@@ -24,19 +24,19 @@ pub(super) struct Looks {
     /// By slot: what a palette does to all colours.
     palettes: Vec<Color>,
     pub(super) pages: Pages,
-    pub(super) reach: Reach,
+    pub(crate) reach: Reach,
 }
 
 /// A layer, or the raised cells of one, in the order of drawing.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Slot {
+pub(crate) struct Slot {
     /// The place of the layer in the map.
-    pub(super) layer: u32,
+    pub(crate) layer: u32,
     pub(super) priority: i32,
-    pub(super) raised: bool,
-    pub(super) sort_rows: bool,
+    pub(crate) raised: bool,
+    pub(crate) sort_rows: bool,
     /// What is drawn in it; a backdrop comes before the cells of its layer.
-    pub(super) backdrop: Option<Cell>,
+    pub(crate) backdrop: Option<Cell>,
     /// What all of it is multiplied by.
     pub(super) color: Color,
     pub(super) blend: Blend,
@@ -55,15 +55,15 @@ struct TileFacts {
 
 /// What decides how a cell is listed, in as few bytes as can be: it is looked at for each cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct CellFacts(u8);
+pub(crate) struct CellFacts(u8);
 
 impl CellFacts {
     pub(super) const OPAQUE: CellFacts = CellFacts(1);
-    pub(super) const CLEAR: CellFacts = CellFacts(2);
-    pub(super) const OVERSIZE: CellFacts = CellFacts(4);
+    pub(crate) const CLEAR: CellFacts = CellFacts(2);
+    pub(crate) const OVERSIZE: CellFacts = CellFacts(4);
     /// Its tile is raised everywhere.
-    pub(super) const RAISED: CellFacts = CellFacts(8);
-    pub(super) const ANIMATED: CellFacts = CellFacts(16);
+    pub(crate) const RAISED: CellFacts = CellFacts(8);
+    pub(crate) const ANIMATED: CellFacts = CellFacts(16);
 
     /// How a picture looks on a lattice.
     fn of(art: TileArt, lattice: &Lattice) -> CellFacts {
@@ -86,7 +86,7 @@ impl CellFacts {
         if holds { CellFacts(self.0 | fact.0) } else { self }
     }
 
-    pub(super) const fn has(self, fact: CellFacts) -> bool {
+    pub(crate) const fn has(self, fact: CellFacts) -> bool {
         self.0 & fact.0 != 0
     }
 
@@ -103,7 +103,7 @@ struct Animated {
     frames: Vec<TileId>,
 }
 
-pub(super) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
+pub(crate) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
     let Fit::Standing(standing) = art.fit else { return false };
     // Of the size of the cell, a picture lies on it whatever point they have in common.
     let cell = (lattice.cell_width(), lattice.cell_height());
@@ -111,19 +111,19 @@ pub(super) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
 }
 
 /// Which slots the unraised and the raised cells of a layer go to.
-pub(super) type LayerSlots = (u16, u16);
+pub(crate) type LayerSlots = (u16, u16);
 
 /// The pixels that a cell shows, and what they are multiplied by.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Dress {
-    pub(super) page: u32,
-    pub(super) art: TileArt,
-    pub(super) color: Color,
+pub(crate) struct Dress {
+    pub(crate) page: u32,
+    pub(crate) art: TileArt,
+    pub(crate) color: Color,
 }
 
 /// How far pictures reach beyond their cells, in world units.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(super) struct Reach {
+pub(crate) struct Reach {
     pub(super) left: f64,
     pub(super) right: f64,
     pub(super) up: f64,
@@ -167,13 +167,13 @@ impl Looks {
 
     /// What is known of a cell before it is drawn; what is not loaded looks solid.
     #[inline]
-    pub(super) fn facts_of(&self, cell: Cell) -> CellFacts {
+    pub(crate) fn facts_of(&self, cell: Cell) -> CellFacts {
         let tile = cell.number().and_then(|tile| self.facts.get(tile.index()));
         tile.copied().unwrap_or(CellFacts::OPAQUE)
     }
 
     /// Whether any tile is larger than its cell.
-    pub(super) fn has_oversize(&self) -> bool {
+    pub(crate) fn has_oversize(&self) -> bool {
         self.facts.iter().any(|facts| facts.has(CellFacts::OVERSIZE))
     }
 
@@ -182,17 +182,17 @@ impl Looks {
     }
 
     /// Whether a cell goes to the raised slot of its layer.
-    pub(super) fn is_raised(&self, cell: Cell) -> bool {
+    pub(crate) fn is_raised(&self, cell: Cell) -> bool {
         cell.is_raised() || self.facts_of(cell).has(CellFacts::RAISED)
     }
 
     /// Whether what a cell shows changes with time.
-    pub(super) fn is_animated(&self, cell: Cell) -> bool {
+    pub(crate) fn is_animated(&self, cell: Cell) -> bool {
         self.facts_of(cell).has(CellFacts::ANIMATED)
     }
 
     /// The tile that a cell shows at a time, or since it was begun to be played once.
-    pub(super) fn frame(&self, cell: Cell, at: CellPos, now_ms: u64, played: Option<u64>) -> Cell {
+    pub(crate) fn frame(&self, cell: Cell, at: CellPos, now_ms: u64, played: Option<u64>) -> Cell {
         let number = self.facts(cell).and_then(|facts| facts.animation);
         let Some(animated) = number.map(|number| &self.animations[number as usize]) else {
             return cell;
@@ -238,7 +238,7 @@ impl Looks {
     }
 
     /// Whether a cell hides all that is drawn below it in its place.
-    pub(super) fn covers(&self, cell: Cell, slot: u16) -> bool {
+    pub(crate) fn covers(&self, cell: Cell, slot: u16) -> bool {
         if !self.facts_of(cell).has(CellFacts::OPAQUE) {
             return false;
         }
@@ -262,7 +262,7 @@ impl Slot {
             && (self.priority, self.raised) == (other.priority, other.raised)
     }
 
-    pub(super) fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
+    pub(crate) fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
         let foot = self.sort_rows.then(|| lattice.foot(at).y + offset.y);
         DrawKey::of_cell(self.priority, self.raised, foot, self.layer, at)
     }
@@ -270,7 +270,7 @@ impl Slot {
 
 impl Reach {
     /// The most cells that a picture reaches in any direction.
-    pub(super) fn in_cells(&self, lattice: &Lattice) -> u32 {
+    pub(crate) fn in_cells(&self, lattice: &Lattice) -> u32 {
         let across = self.left.max(self.right) / lattice.cell_width();
         let down = self.up.max(self.down) / lattice.cell_height();
         across.max(down).ceil() as u32
@@ -278,14 +278,14 @@ impl Reach {
 
     /// Where the cells lie whose pictures may reach into an area: what reaches to the right comes
     /// into it from the left, and so on.
-    pub(super) fn around(&self, area: WorldRect) -> WorldRect {
+    pub(crate) fn around(&self, area: WorldRect) -> WorldRect {
         WorldRect::between(
             area.min() - WorldVec::new(self.right, self.down),
             area.max() + WorldVec::new(self.left, self.up),
         )
     }
 
-    pub(super) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
+    pub(crate) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
         tiles.ids().fold(Reach::default(), |reach, id| {
             let art = tiles.art(id).1;
             let Fit::Standing(standing) = art.fit else { return reach };

@@ -12,7 +12,7 @@ use crate::view::View;
 
 /// How cells move over the screen. Those with the same motion lie on the same lattice edges.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(super) struct Motion {
+pub(crate) struct Motion {
     pub(super) offset: WorldVec,
     drift: Drift,
     drift_from: WorldPoint,
@@ -26,10 +26,10 @@ pub(super) struct Motion {
 
 /// Rows of a layer that move together.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Strip {
-    pub(super) motion: Motion,
+pub(crate) struct Strip {
+    pub(crate) motion: Motion,
     /// Its rows: from the first up to, but not with, the second.
-    pub(super) rows: (i32, i32),
+    pub(crate) rows: (i32, i32),
 }
 
 /// All rows there are.
@@ -37,21 +37,21 @@ pub(super) const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
 
 /// Where cells lie for one view at one time.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(super) struct Seat {
+pub(crate) struct Seat {
     /// The camera that sees them.
-    pub(super) view: View,
+    pub(crate) view: View,
     /// How far they are moved in the world.
-    pub(super) offset: WorldVec,
+    pub(crate) offset: WorldVec,
 }
 
 impl Seat {
     /// The first column of pixels of a column of cells.
-    pub(super) fn column_edge(&self, lattice: &Lattice, column: i32) -> i32 {
+    pub(crate) fn column_edge(&self, lattice: &Lattice, column: i32) -> i32 {
         self.view.column_edge(lattice.columns().edge(column.into()) + self.offset.x)
     }
 
     /// The first row of pixels of a row of cells.
-    pub(super) fn row_edge(&self, lattice: &Lattice, row: i32) -> i32 {
+    pub(crate) fn row_edge(&self, lattice: &Lattice, row: i32) -> i32 {
         self.view.row_edge(lattice.rows().edge(row.into()) + self.offset.y)
     }
 }
@@ -75,7 +75,7 @@ impl Motion {
     }
 
     /// The strips of a layer, from the top.
-    pub(super) fn strips(layer: usize, settings: &LayerSettings) -> Vec<Strip> {
+    pub(crate) fn strips(layer: usize, settings: &LayerSettings) -> Vec<Strip> {
         let motion = Motion::of(layer, settings);
         let mut bands = settings.bands.clone();
         bands.sort_by_key(|band| band.from_row);
@@ -164,7 +164,7 @@ impl Motion {
 
     /// Which cell of a layer a view shows over the middle of a cell of the map: the place where it
     /// shows, which may be that of a copy, the layer's own cell, and where its cells lie.
-    pub(super) fn over(
+    pub(crate) fn over(
         quilt: &Quilt,
         number: usize,
         cell: CellPos,
@@ -212,15 +212,15 @@ fn way(speed: f64, seconds: f64) -> f64 {
 
 /// Cells of a layer, and how far from them they are shown.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Patch {
+pub(crate) struct Patch {
     /// The layer's own cells.
-    pub(super) cells: CellRect,
-    pub(super) by: CellOffset,
+    pub(crate) cells: CellRect,
+    pub(crate) by: CellOffset,
 }
 
 impl Patch {
     /// The layer's own cells that it shows in some places.
-    pub(super) fn own(&self, shown: CellRect) -> CellRect {
+    pub(crate) fn own(&self, shown: CellRect) -> CellRect {
         shown.moved(self.by.reversed()).intersection(self.cells)
     }
 }

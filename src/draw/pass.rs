@@ -2,10 +2,11 @@
 
 use std::ops::Range;
 
-use super::alignment::{Alignment, with_rows};
-use super::chunk_stack::{ChunkStack, StackEntry};
+use super::alignment::Alignment;
+use super::chunk_stack::{ChunkStack, with_rows};
 use super::looks::Dress;
 use super::order::{DrawKey, DrawKind};
+use super::row::StackEntry;
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::plane::Stamp;
@@ -34,7 +35,7 @@ pub enum Pass<'a> {
 /// the rows between two of them, see [`StackChunk::rows`].
 #[derive(Clone, Copy, Debug)]
 pub struct StackPass<'a> {
-    pub(super) alignment: &'a Alignment,
+    pub(crate) alignment: &'a Alignment,
     pub(super) slots: (u16, u16),
     /// In which places: from the first row up to, but not with, the second.
     pub(super) rows: (i32, i32),
@@ -68,7 +69,7 @@ impl<'a> StackPass<'a> {
     }
 
     /// The chunks of some of the cells to look at.
-    pub(super) fn chunks_of(
+    pub(crate) fn chunks_of(
         &self,
         shown: CellRect,
     ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
@@ -96,7 +97,7 @@ impl<'a> StackPass<'a> {
 
     /// What is drawn in one place, from the lowest layer to the topmost: the layers' own cell, and
     /// what there is of it.
-    pub(super) fn entries_of(
+    pub(crate) fn entries_of(
         &self,
         shown: CellPos,
     ) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
@@ -125,7 +126,7 @@ impl<'a> StackPass<'a> {
     }
 
     /// The cell under a pixel, or one beside it.
-    pub(super) fn cell_near(&self, (x, y): (i32, i32)) -> CellPos {
+    pub(crate) fn cell_near(&self, (x, y): (i32, i32)) -> CellPos {
         let seat = &self.alignment.seat;
         let center = seat.view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
         self.lattice.cell_at(center - seat.offset)
@@ -150,7 +151,7 @@ impl<'a> StackChunk<'a> {
     }
 
     /// Whether any of its cells shows other pixels as time goes on. Which ones an entry shows now,
-    /// [`DrawList::quad_of`](super::DrawList::quad_of) tells.
+    /// [`DrawList::quad_of`](crate::DrawList::quad_of) tells.
     pub const fn is_animated(&self) -> bool {
         self.stack.is_animated()
     }
@@ -188,12 +189,12 @@ impl<'a> StackChunk<'a> {
     }
 
     /// The layers' own cells of it that are on the screen.
-    pub(super) fn on_screen(&self) -> CellRect {
+    pub(crate) fn on_screen(&self) -> CellRect {
         self.pos().cells().intersection(self.cells)
     }
 
     /// What is to be drawn of a row of some of the layers' own cells, whatever its slot.
-    pub(super) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
+    pub(crate) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
         let corner = self.pos().corner();
         let entries = self.stack.row((row - corner.y()) as usize);
         let before = |column: i32| {
@@ -203,7 +204,7 @@ impl<'a> StackChunk<'a> {
     }
 
     /// The slots that the pass draws: from the first up to, but not with, the second.
-    pub(super) const fn slots(&self) -> (u16, u16) {
+    pub(crate) const fn slots(&self) -> (u16, u16) {
         self.slots
     }
 
@@ -246,7 +247,7 @@ impl LooseItem {
 pub struct Quad {
     /// Its place in the order.
     pub key: DrawKey,
-    /// The number of its page of pixels, see [`DrawList::page`](super::DrawList::page).
+    /// The number of its page of pixels, see [`DrawList::page`](crate::DrawList::page).
     pub page: u32,
     /// Its pixels on the page.
     pub source: PixelRect,

@@ -1,33 +1,37 @@
 //! What a draw list keeps of a map, and for which map it was made.
 
-use super::alignment::{Alignment, Member};
-use super::looks::{LayerSlots, Looks, Slot};
+use super::alignment::Alignment;
+use super::chunk_stack::Member;
+use super::clock::Clock;
+use super::looks::{Dress, LayerSlots, Looks, Slot};
 use super::motion::Motion;
+use super::row::StackEntry;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
-use crate::quilt::{LayerId, LayerSettings, Quilt, Wrap};
-use crate::tile::TileTable;
+use crate::quilt::{Blend, LayerId, LayerSettings, Quilt, Wrap};
+use crate::tile::{Cell, TileTable};
+use crate::units::CellPos;
 use crate::view::View;
 
 /// What the cached parts were made for.
 #[derive(Clone, Debug)]
-pub(super) struct Scene {
+pub(crate) struct Scene {
     /// Another one for every scene that was made.
-    pub(super) made: Stamp,
-    pub(super) tiles: TileTable,
+    pub(crate) made: Stamp,
+    pub(crate) tiles: TileTable,
     tiles_stamp: Stamp,
     palettes_stamp: Stamp,
     layers_stamp: Stamp,
     layers: Vec<(LayerId, LayerSettings)>,
-    pub(super) lattice: Lattice,
-    pub(super) looks: Looks,
+    pub(crate) lattice: Lattice,
+    pub(crate) looks: Looks,
     /// By slot: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
 }
 
 impl Scene {
     /// Whether it is still right for a map.
-    pub(super) fn is_of(&self, quilt: &Quilt) -> bool {
+    pub(crate) fn is_of(&self, quilt: &Quilt) -> bool {
         let stamps = quilt.stamps();
         self.tiles_stamp == stamps.tiles
             && self.palettes_stamp == stamps.palettes
@@ -39,7 +43,7 @@ impl Scene {
     }
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
-    pub(super) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
+    pub(crate) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
         let slots = slots_of(quilt, only_still);
         let mut alignments: Vec<Alignment> = Vec::new();
         let mut alignments_of = vec![Vec::new(); slots.len()];
@@ -75,6 +79,30 @@ impl Scene {
             alignments_of,
         };
         (scene, alignments)
+    }
+
+    /// What an entry of a layer's own cell shows at a time: of an animated tile, its frame.
+    pub(crate) fn frame_at(&self, entry: StackEntry, own: CellPos, clock: &Clock) -> Cell {
+        if !self.looks.is_animated(entry.cell) {
+            return entry.cell;
+        }
+        let played = clock.plays_any().then(|| {
+            let (layer, _) = self.layer_of(&self.looks.slots[usize::from(entry.slot)]);
+            clock.played_ms(layer, own)
+        });
+        self.looks.frame(entry.cell, own, clock.now_ms(), played.flatten())
+    }
+
+    /// The pixels of an entry now, and how it is laid on what is below.
+    pub(crate) fn dress(
+        &self,
+        clock: &Clock,
+        own: CellPos,
+        entry: StackEntry,
+    ) -> (Cell, Dress, Blend) {
+        let slot = &self.looks.slots[usize::from(entry.slot)];
+        let cell = self.frame_at(entry, own, clock);
+        (cell, self.looks.dress(cell, slot), slot.blend)
     }
 
     /// The handle of the layer of a slot, and its settings.

@@ -7,7 +7,6 @@ use rustc_hash::FxHashMap;
 use super::looks::Dress;
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
-use super::plan::touches;
 use super::scene::Scene;
 use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
@@ -270,7 +269,7 @@ impl Sprite {
         }
         let foot = self.foot - WorldVec::new(0.0, self.elevation);
         let rect = standing_at(foot, art, self.turn, &scene.lattice);
-        if !touches(rect, visible) {
+        if !rect.overlaps(visible) {
             return None;
         }
         let (key, look) = (self.draw_key(&scene.lattice), (dress, self.turn, self.blend));
@@ -298,7 +297,7 @@ fn standing_at(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -
 
 /// Width and height of a picture in world units, turned; where its pixels are stretched over a
 /// cell, of that.
-pub(super) fn size_in_world(art: TileArt, turn: Turn, lattice: &Lattice) -> (f64, f64) {
+pub(crate) fn size_in_world(art: TileArt, turn: Turn, lattice: &Lattice) -> (f64, f64) {
     match art.fit {
         Fit::Cell => (lattice.cell_width(), lattice.cell_height()),
         Fit::Standing(standing) => {

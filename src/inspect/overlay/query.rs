@@ -1,6 +1,6 @@
 //! What was asked of the ground: the edges of what is solid, and the last way through it.
 
-use super::Overlay;
+use crate::draw::Overlay;
 use crate::ground::{Body, Contact, GroundMap, RayHit, Slide, StopEdge};
 use crate::picture::Color;
 use crate::quilt::MoverId;

@@ -4,23 +4,16 @@
 //! colour, so that any renderer that draws coloured parts of a picture can show it. Text is made of
 //! the glyphs of that page, plain rectangles of its one glyph without holes.
 
-mod cells;
-mod figures;
-mod glyphs;
-mod lines;
-mod markers;
-mod query;
-mod text;
-mod tiles;
-
-pub(super) use markers::marker_color;
-pub use tiles::TileText;
-
+use super::glyphs;
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::tile::ArtPage;
 use crate::units::{PixelRect, ScreenRect, ScreenSize};
 use crate::view::View;
+
+/// What lies behind text, so that it can be read over any map.
+const PLATE: Color = Color::rgba(12, 16, 20, 190);
+const SHADOW: Color = Color::rgba(0, 0, 0, 200);
 
 /// One coloured rectangle of an [`Overlay`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,7 +30,7 @@ pub struct OverlayQuad {
 /// What is laid over a map to look into it: the lattice, coordinates, ground, markers, figures.
 ///
 /// Keep one and begin it anew each frame; what is added later lies on top. It is drawn by
-/// [`Painter::paint_overlay`](super::Painter::paint_overlay), or by any renderer from
+/// [`Painter::paint_overlay`](crate::Painter::paint_overlay), or by any renderer from
 /// [`Overlay::quads`] and [`Overlay::page`].
 ///
 /// ```
@@ -56,9 +49,9 @@ pub struct OverlayQuad {
 /// ```
 #[derive(Clone, Debug)]
 pub struct Overlay {
-    view: View,
-    lattice: Lattice,
-    text_scale: u32,
+    pub(crate) view: View,
+    pub(crate) lattice: Lattice,
+    pub(crate) text_scale: u32,
     quads: Vec<OverlayQuad>,
 }
 
@@ -83,7 +76,7 @@ impl Overlay {
     /// Takes everything off, for another look at the same map or another.
     ///
     /// Of a view that is turned, the overlay lies on the [upright](View::upright) picture;
-    /// [`Painter::paint_with`](super::Painter::paint_with) turns both.
+    /// [`Painter::paint_with`](crate::Painter::paint_with) turns both.
     pub fn begin(&mut self, view: &View, lattice: &Lattice) {
         self.view = view.upright();
         self.lattice = *lattice;
@@ -109,7 +102,7 @@ impl Overlay {
     }
 
     /// The dark edge around lines and points, so that they are seen on any ground.
-    pub(super) fn halo(color: Color) -> Color {
+    pub(crate) fn halo(color: Color) -> Color {
         Color::rgba(10, 12, 16, (u16::from(color.a) * 220 / 255) as u8)
     }
 
@@ -136,22 +129,72 @@ impl Default for Overlay {
     }
 }
 
-/// Colours that tell a few things apart: ground classes, layers. After the last one they begin
-/// anew.
-pub(super) fn color_of_number(number: usize) -> Color {
-    const COLORS: [Color; 12] = [
-        Color::rgb(112, 190, 86),
-        Color::rgb(158, 104, 62),
-        Color::rgb(150, 152, 160),
-        Color::rgb(58, 122, 222),
-        Color::rgb(232, 236, 240),
-        Color::rgb(20, 104, 66),
-        Color::rgb(240, 200, 64),
-        Color::rgb(214, 72, 160),
-        Color::rgb(240, 128, 44),
-        Color::rgb(64, 200, 206),
-        Color::rgb(208, 52, 52),
-        Color::rgb(132, 92, 214),
-    ];
-    COLORS[number % COLORS.len()]
+impl Overlay {
+    /// Pixels that so many letters take in a row.
+    pub(crate) fn text_width(&self, letters: usize) -> i32 {
+        (letters as u32).saturating_mul(glyphs::ADVANCE * self.text_scale) as i32
+    }
+
+    /// Pixels from line to line.
+    pub(crate) fn line_height(&self) -> i32 {
+        ((glyphs::GLYPH.height + 2) * self.text_scale) as i32
+    }
+
+    /// A line of text with a shadow, its upper left corner at a pixel of the screen. Letters that
+    /// are not wholly on the screen are left out. Besides ASCII there are glyphs for × · ° − → …
+    pub fn text(&mut self, left: i32, top: i32, text: &str, color: Color) {
+        let shift = (self.text_scale as i32 + 1) / 2;
+        self.letters(left + shift, top + shift, text, SHADOW);
+        self.letters(left, top, text, color);
+    }
+
+    /// A line of text on a dark plate.
+    pub fn label(&mut self, left: i32, top: i32, text: &str, color: Color) {
+        self.text_box(left, top, &[(text, color)]);
+    }
+
+    /// How large the plate of some lines is, the longest of so many letters.
+    pub fn text_box_size(&self, letters: usize, lines: usize) -> ScreenSize {
+        let pad = 2 * self.text_scale as i32;
+        let (width, height) = (self.text_width(letters) + 2 * pad, self.line_height());
+        let lines = i32::try_from(lines).unwrap_or(i32::MAX);
+        let height = height.saturating_mul(lines).saturating_add(pad);
+        ScreenSize::new(width as u32, height as u32)
+    }
+
+    /// Lines of text on a dark plate, the upper left corner of the plate at a pixel of the
+    /// screen.
+    pub fn text_box<T: AsRef<str>>(&mut self, left: i32, top: i32, lines: &[(T, Color)]) {
+        let longest = lines.iter().map(|(line, _)| line.as_ref().chars().count()).max();
+        let Some(longest) = longest else { return };
+        let pad = 2 * self.text_scale as i32;
+        let (right, height) = (left + self.text_width(longest) + 2 * pad, self.line_height());
+        let bottom = top + height * lines.len() as i32 + pad;
+        self.rect(ScreenRect { left, top, right, bottom }, PLATE);
+        for (number, (line, color)) in (0..).zip(lines) {
+            self.letters(left + pad, top + pad + height * number, line.as_ref(), *color);
+        }
+    }
+
+    fn letters(&mut self, left: i32, top: i32, text: &str, color: Color) {
+        let (scale, size) = (self.text_scale as i32, self.view.size());
+        let (width, height) = (size.width as i32, size.height as i32);
+        let mut x = left;
+        for character in text.chars() {
+            let target = ScreenRect {
+                left: x,
+                top,
+                right: x + glyphs::GLYPH.width as i32 * scale,
+                bottom: top + glyphs::GLYPH.height as i32 * scale,
+            };
+            let inside = 0 <= x && 0 <= top && target.right <= width && target.bottom <= height;
+            if character != ' ' && inside {
+                self.quads.push(OverlayQuad { target, source: glyphs::glyph(character), color });
+            }
+            x = x.saturating_add(glyphs::ADVANCE as i32 * scale);
+            if x > width {
+                break;
+            }
+        }
+    }
 }

@@ -8,9 +8,8 @@ use std::ops::Range;
 
 use rustc_hash::FxHashMap;
 
-use super::super::looks::{CellFacts, Looks};
-use super::super::scene::Scene;
-use super::{MinimapScale, Sampling, Sums};
+use super::scale::{MinimapScale, Sampling, Sums};
+use crate::draw::{CellFacts, Looks, Scene};
 use crate::plane::RunValues;
 use crate::quilt::{Quilt, Wrap};
 use crate::tile::Cell;

@@ -7,13 +7,7 @@
 
 use std::cmp::Ordering;
 
-use super::alignment::Alignment;
-use super::chunk_stack::ChunkStack;
-use super::clock::Clock;
-use super::list::DrawList;
-use super::motion::{Patch, Seat};
-use super::pass::{LooseItem, Quad};
-use super::scene::Scene;
+use crate::draw::{Alignment, ChunkStack, Clock, DrawList, LooseItem, Patch, Quad, Scene, Seat};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::units::{CellRect, ChunkPos, ScreenRect};
@@ -173,7 +167,7 @@ impl Shown {
         let placed = animated.map(|entry| (stack.pos.cell_at_index(entry.index.into()), *entry));
         let mut run = CellRect::EMPTY;
         for (own, entry) in placed.filter(|(own, _)| patch.cells.contains(*own)) {
-            let frame = |clock: &Clock| list.frame_at(scene, entry, own, clock);
+            let frame = |clock: &Clock| scene.frame_at(entry, own, clock);
             if frame(&self.clock) == frame(&list.clock) {
                 continue;
             }

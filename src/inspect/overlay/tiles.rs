@@ -1,8 +1,7 @@
 //! What lies in cells and what becomes of it: names of tiles, what is hidden, the order of drawing.
 
-use super::Overlay;
-use crate::draw::DrawList;
-use crate::draw::explain::{CellSight, Explainer, Sight};
+use super::super::explain::{CellSight, Explainer, Sight};
+use crate::draw::{DrawList, Overlay};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::tile::Cell;

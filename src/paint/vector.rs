@@ -4,9 +4,8 @@
 //! What it is worth, the bench lines `draw.redraw.memcpy` and `draw.redraw.portable.memcpy` say.
 #![allow(unsafe_code, reason = "calling a function that was compiled for a found instruction set")]
 
-use super::cells::{CellRow, Target};
+use super::cell_row::{CellRow, Target};
 use super::swatch::Swatch;
-
 /// Whether this processor has what the second version needs.
 pub(super) fn are_found() -> bool {
     #[cfg(any(target_arch = "x86_64", target_arch = "x86"))]

@@ -1,18 +1,14 @@
 //! Paints a list, or a part of it: what one thread does, and keeps.
 
-use super::Means;
 use super::canvas::Canvas;
-use super::cells::{CellPainter, MOST_UNIT_PX};
+use super::cells::{CellPainter, MOST_UNIT_PX, Means};
 use super::resolved::{Resolved, ResolvedChunks};
 use super::stamp::{Lines, stamp};
 use super::swatch::{Look, Swatch, Swatches};
-use crate::draw::chunk_stack::StackEntry;
-use crate::draw::edges::Edges;
-use crate::draw::list::DrawList;
-use crate::draw::looks::Dress;
-use crate::draw::overlay::Overlay;
-use crate::draw::pass::{LooseItem, Pass, Quad, StackChunk, StackPass};
-use crate::draw::scene::Scene;
+use crate::draw::{
+    DrawList, Dress, Edges, LooseItem, Overlay, Pass, Quad, Scene, StackChunk, StackEntry,
+    StackPass,
+};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::Blend;
@@ -21,7 +17,7 @@ use crate::units::{CellPos, CellRect, ScreenRect};
 
 /// Paints, in one thread.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Worker {
+pub(crate) struct Worker {
     swatches: Swatches,
     /// Those of overlays.
     glyphs: Swatches,
@@ -206,7 +202,7 @@ impl Worker {
         if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
             return Some(number);
         }
-        let (cell, Dress { page, art, color }, blend) = list.dress(scene, own, entry);
+        let (cell, Dress { page, art, color }, blend) = scene.dress(&list.clock, own, entry);
         let look = Look {
             page: list.page(page)?,
             source: art.source,

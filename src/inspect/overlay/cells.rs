@@ -1,8 +1,7 @@
 //! Cells in colours: by ground, by layer, by what the game knows of them.
 
 use super::super::explain::from_the_top;
-use super::super::motion::Motion;
-use super::{Overlay, color_of_number};
+use crate::draw::{Motion, Overlay};
 use crate::ground::GroundMap;
 use crate::picture::Color;
 use crate::plane::{OwnValue, Plane, Presence};
@@ -232,4 +231,24 @@ impl<'q> Shown<'q> {
             Some((layer, layer.cells().get(own).here()?))
         })
     }
+}
+
+/// Colours that tell a few things apart: ground classes, layers. After the last one they begin
+/// anew.
+fn color_of_number(number: usize) -> Color {
+    const COLORS: [Color; 12] = [
+        Color::rgb(112, 190, 86),
+        Color::rgb(158, 104, 62),
+        Color::rgb(150, 152, 160),
+        Color::rgb(58, 122, 222),
+        Color::rgb(232, 236, 240),
+        Color::rgb(20, 104, 66),
+        Color::rgb(240, 200, 64),
+        Color::rgb(214, 72, 160),
+        Color::rgb(240, 128, 44),
+        Color::rgb(64, 200, 206),
+        Color::rgb(208, 52, 52),
+        Color::rgb(132, 92, 214),
+    ];
+    COLORS[number % COLORS.len()]
 }

@@ -1,6 +1,6 @@
 //! Lines along the edges of cells and chunks, and the coordinates of cells.
 
-use super::Overlay;
+use crate::draw::Overlay;
 use crate::picture::Color;
 use crate::units::{CellPos, ChunkPos, ScreenRect};
 

@@ -1,6 +1,6 @@
 //! Markers: their outlines, paths and names.
 
-use super::Overlay;
+use crate::draw::Overlay;
 use crate::picture::Color;
 use crate::quilt::{Marker, MarkerPlace, PlacedMarker, Quilt};
 use crate::units::{ScreenRect, WorldPoint, pairs};
@@ -79,7 +79,7 @@ impl Overlay {
 }
 
 /// The colour of a kind of markers.
-pub(in crate::draw) fn marker_color(marker: &Marker) -> Color {
+pub(crate) fn marker_color(marker: &Marker) -> Color {
     let color = Color::of_name(marker.kind_name().unwrap_or("marker"));
     // Lighter, to be seen over any map.
     let light = |channel: u8| channel.saturating_add(70);

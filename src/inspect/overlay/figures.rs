@@ -1,7 +1,6 @@
 //! The box with the figures.
 
-use super::Overlay;
-use crate::draw::{Batch, BatchOpener, DrawFigures, DrawList, Quad};
+use crate::draw::{Batch, BatchOpener, DrawFigures, DrawList, Overlay, Quad};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::units::ScreenPoint;

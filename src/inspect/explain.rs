@@ -4,13 +4,9 @@ use std::fmt;
 
 use rustc_hash::FxHashSet;
 
-use super::clock::Clock;
-use super::list::DrawList;
-use super::looks::{CellFacts, LayerSlots, Looks};
-use super::motion::{Motion, Seat};
-use super::order::DrawKind;
-use super::scene::Scene;
-use super::sprite::size_in_world;
+use crate::draw::{
+    CellFacts, Clock, DrawKind, DrawList, LayerSlots, Looks, Motion, Scene, Seat, size_in_world,
+};
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};

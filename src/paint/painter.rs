@@ -6,29 +6,14 @@
 //! (see [`swatch`]); laid on what is below it is rounded once more (see [`blit`]). Every path keeps
 //! to that, so it does not matter by which one a pixel is painted.
 
-mod blit;
-mod canvas;
-mod cells;
-mod frame;
-mod kept;
-mod resolved;
-mod sample;
-mod stamp;
-mod swatch;
-mod turned;
-mod vector;
-mod worker;
-
-pub use canvas::{Canvas, CanvasError, PixelOrder};
-pub use frame::Frame;
-pub use kept::{FramePiece, KeptFrame};
-pub(super) use sample::shown_at;
-
-use super::list::DrawList;
-use super::overlay::Overlay;
-use crate::picture::Color;
-
-use worker::{Portion, Worker};
+use super::canvas::{Canvas, Frame};
+use super::cells::Means;
+use super::turned;
+use super::worker::{Portion, Worker};
+use crate::draw::{Clock, DrawList, Overlay};
+use crate::picture::{Color, Picture};
+use crate::quilt::Quilt;
+use crate::view::View;
 
 /// Paints draw lists into frames. Keep one: it reuses its memory, and what it has prepared of
 /// tiles.
@@ -46,34 +31,11 @@ use worker::{Portion, Worker};
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct Painter {
-    worker: Worker,
+    pub(crate) worker: Worker,
     /// Those who paint beside it.
     helpers: Vec<Worker>,
     /// The upright picture of a view that is turned.
     upright: Option<Frame>,
-}
-
-/// What a painter does to be fast. Nothing of it changes a pixel; each can be left out, to show
-/// that, and what it is worth.
-#[doc(hidden)]
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Means {
-    /// Instructions that are found at run time.
-    pub vectors: bool,
-    /// Pictures of which each pixel is solid, or each is solid or clear, are laid down as such.
-    pub classes: bool,
-    /// All pictures of a cell are put together in one go.
-    pub stacks: bool,
-    /// What is put together is scaled line by line for a row of cells.
-    pub strips: bool,
-    /// What the cells of a chunk are painted with is kept.
-    pub chunks: bool,
-}
-
-impl Default for Means {
-    fn default() -> Means {
-        Means { vectors: true, classes: true, stacks: true, strips: true, chunks: true }
-    }
 }
 
 impl Painter {
@@ -182,5 +144,28 @@ impl Painter {
     /// Paints an overlay over what a canvas shows.
     pub fn paint_overlay<'c>(&mut self, overlay: &Overlay, canvas: impl Into<Canvas<'c>>) {
         self.worker.lay_overlay(overlay, &mut canvas.into());
+    }
+}
+
+impl Quilt {
+    /// Draws what a view shows at time 0, on a background colour. For more than one picture, keep a
+    /// [`DrawList`], a [`Painter`] and a [`Frame`], which reuse their memory.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Color, ScreenSize, View};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let view = View::new(ScreenSize::new(48, 32));
+    /// let picture = quilt.draw(&view, Color::rgb(0, 0, 0));
+    /// assert_eq!(picture.get(0, 0), Some(Color::rgb(0, 0, 0)));
+    /// assert_eq!(picture.get(24, 16), Some(Color::of_name("grass")));
+    /// ```
+    pub fn draw(&self, view: &View, background: Color) -> Picture {
+        let mut list = DrawList::new();
+        list.rebuild(self, view, &Clock::new(), &[]);
+        let mut frame = Frame::new(view.size());
+        frame.clear(background);
+        Painter::new().paint(&list, &mut frame);
+        frame.to_picture()
     }
 }

@@ -1,9 +1,10 @@
 //! A frame that is kept from picture to picture, of which only what differs is painted.
 
+use super::canvas::{Canvas, Frame, PixelOrder};
+use super::painter::Painter;
+use super::shown::{Moved, Shown};
 use super::worker::Portion;
-use super::{Canvas, Frame, Painter, PixelOrder};
-use crate::draw::list::DrawList;
-use crate::draw::shown::{Moved, Shown};
+use crate::draw::DrawList;
 use crate::picture::Color;
 use crate::units::{ScreenRect, ScreenSize};
 

@@ -1,8 +1,7 @@
 //! A picture laid on a canvas turned, by the nearest pixel.
 
 use super::blit::lay;
-use super::canvas::Canvas;
-use super::frame::Frame;
+use super::canvas::{Canvas, Frame};
 use crate::quilt::Blend;
 use crate::tile::Coverage;
 use crate::units::ScreenPoint;

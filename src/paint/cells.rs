@@ -10,61 +10,35 @@
 //! Strips at the natural size, too, were slower: what is copied twice costs more than what is
 //! written in pieces.
 
-use super::Means;
-use super::blit;
 use super::canvas::Canvas;
+use super::cell_row::{CellRow, Target};
 use super::resolved::{Resolved, ResolvedCell};
 use super::sample::texel;
 use super::stamp::{Lines, stamp};
 use super::swatch::Swatch;
-use super::vector;
-use crate::prefetch::prefetch;
+use super::{blit, vector};
 use crate::units::ScreenRect;
 
-/// Some cells of one row of a chunk.
-#[derive(Clone, Copy)]
-pub(super) struct CellRow<'a> {
-    resolved: &'a Resolved,
-    cells: &'a [ResolvedCell],
-    /// The pixel edges of all columns of the chunk, from the first that is on the screen.
-    edges: &'a [i32],
-    /// Which column that is.
-    first: i32,
-    /// Rows of pixels of a cell.
-    height: usize,
+/// What a painter does to be fast. Nothing of it changes a pixel; each can be left out, to show
+/// that, and what it is worth.
+#[doc(hidden)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Means {
+    /// Instructions that are found at run time.
+    pub vectors: bool,
+    /// Pictures of which each pixel is solid, or each is solid or clear, are laid down as such.
+    pub classes: bool,
+    /// All pictures of a cell are put together in one go.
+    pub stacks: bool,
+    /// What is put together is scaled line by line for a row of cells.
+    pub strips: bool,
+    /// What the cells of a chunk are painted with is kept.
+    pub chunks: bool,
 }
 
-/// So many pixels ahead memory is asked for. Of 32, 56, 96, 160 and 320 the first was the best.
-const AHEAD_PX: usize = 32;
-
-/// What remains of a canvas from the first row of pixels of some cells on.
-pub(super) struct Target<'a> {
-    pixels: &'a mut [[u8; 4]],
-    stride: usize,
-}
-
-impl CellRow<'_> {
-    fn left(&self, cell: &ResolvedCell) -> i32 {
-        self.edges[(i32::from(cell.column) - self.first) as usize]
-    }
-
-    fn right(&self, cell: &ResolvedCell) -> i32 {
-        self.edges[(i32::from(cell.column) - self.first) as usize + 1]
-    }
-
-    /// Puts cells together on the canvas, in the size of their pictures. All are whole.
-    #[inline(always)]
-    pub(super) fn paint(self, swatches: &[Swatch], target: &mut Target<'_>) {
-        for cell in self.cells {
-            let pixels = &mut target.pixels[self.left(cell) as usize..];
-            for row in 0..self.height {
-                if let Some(pixel) = pixels.get(row * target.stride + AHEAD_PX) {
-                    prefetch(pixel);
-                }
-            }
-            let (numbers, rows) = (self.resolved.numbers(cell), 0..self.height);
-            blit::stack(swatches, numbers, rows, (pixels, target.stride));
-        }
+impl Default for Means {
+    fn default() -> Means {
+        Means { vectors: true, classes: true, stacks: true, strips: true, chunks: true }
     }
 }
 

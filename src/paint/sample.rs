@@ -20,7 +20,7 @@ pub(super) fn turned_size(source: PixelRect, turn: Turn) -> (u32, u32) {
 }
 
 /// What a pixel of a picture on the screen shows, with alpha multiplied in; clear beyond it.
-pub(in crate::draw) fn shown_at(
+pub(crate) fn shown_at(
     page: &ArtPage,
     source: PixelRect,
     turn: Turn,

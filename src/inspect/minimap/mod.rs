@@ -5,15 +5,16 @@
 //! put together from stacks of tiles that are known ([`whole_cells`]); the others are painted in
 //! full size, part by part, and reduced.
 
+mod scale;
 mod whole_cells;
 
-use super::clock::Clock;
-use super::list::DrawList;
-use super::looks::Reach;
-use super::overlay::Overlay;
-use super::painter::{Frame, Painter};
-use super::scene::Scene;
+pub use scale::{MinimapScale, Sampling};
+
+use self::scale::Sums;
+use self::whole_cells::WholeCells;
+use crate::draw::{Clock, DrawList, Overlay, Reach, Scene};
 use crate::lattice::Lattice;
+use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::{Quilt, QuiltStamps, Wrap};
@@ -22,7 +23,6 @@ use crate::units::{
     WorldVec,
 };
 use crate::view::View;
-use whole_cells::WholeCells;
 
 /// A small picture of a map or a part of it, kept up to date at the cost of what changed.
 ///
@@ -67,59 +67,6 @@ struct FullSize {
     list: DrawList,
     painter: Painter,
     frame: Frame,
-}
-
-/// Adds up pixels in full size, channel by channel.
-#[derive(Clone, Copy, Debug, Default)]
-struct Sums {
-    channels: [u64; 4],
-    count: u64,
-}
-
-impl Sums {
-    fn add(&mut self, other: Sums) {
-        self.count += other.count;
-        self.channels.iter_mut().zip(other.channels).for_each(|(sum, more)| *sum += more);
-    }
-
-    fn add_pixels(&mut self, pixels: &[[u8; 4]]) {
-        self.count += pixels.len() as u64;
-        // As many as fit the sum of a channel in 32 bits.
-        for pixels in pixels.chunks(1 << 16) {
-            let mut sums = [0_u32; 4];
-            for pixel in pixels {
-                sums.iter_mut().zip(pixel).for_each(|(sum, &channel)| *sum += u32::from(channel));
-            }
-            self.channels.iter_mut().zip(sums).for_each(|(sum, more)| *sum += u64::from(more));
-        }
-    }
-
-    /// The mean of the channels over so many pixels at least.
-    fn mean(self, count: u64) -> [u8; 4] {
-        let count = count.max(self.count).max(1);
-        self.channels.map(|sum| ((sum + count / 2) / count) as u8)
-    }
-}
-
-/// How small a [`Minimap`] is.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-#[non_exhaustive]
-pub enum MinimapScale {
-    /// One pixel for each cell.
-    Cells,
-    /// One pixel for so many world units in both directions: 2 is a half, 64 the most.
-    Part(u32),
-}
-
-/// How pixels of a [`Minimap`] are found from those of the map in full size.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
-#[non_exhaustive]
-pub enum Sampling {
-    /// The mean of all.
-    #[default]
-    Average,
-    /// The one in the middle.
-    Nearest,
 }
 
 /// A minimap would be too large.

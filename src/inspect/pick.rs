@@ -1,9 +1,7 @@
 //! What is drawn at a pixel.
 
-use super::list::DrawList;
-use super::order::DrawKey;
-use super::painter::shown_at;
-use super::pass::{LooseItem, Pass, Quad, StackPass};
+use crate::draw::{DrawKey, DrawList, LooseItem, Pass, Quad, StackPass};
+use crate::paint::shown_at;
 use crate::picture::Color;
 use crate::tile::Cell;
 use crate::units::{CellOffset, ScreenPoint};

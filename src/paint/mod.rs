@@ -1,0 +1,22 @@
+//! The renderer of the library: pixels from a draw list, on the CPU.
+
+mod blit;
+mod canvas;
+mod cell_row;
+mod cells;
+mod kept;
+mod painter;
+mod resolved;
+mod sample;
+mod shown;
+mod stamp;
+mod swatch;
+mod turned;
+mod vector;
+mod worker;
+
+pub use canvas::{Canvas, CanvasError, Frame, PixelOrder};
+pub use cells::Means;
+pub use kept::{FramePiece, KeptFrame};
+pub use painter::Painter;
+pub(crate) use sample::shown_at;
