@@ -2,7 +2,7 @@ use std::fmt;
 
 use serde::Serialize;
 
-use super::Limits;
+use super::limits::Limits;
 use crate::units::CellPos;
 
 /// One thing that is wrong in an input: where, what, and what to do.

@@ -10,8 +10,7 @@ use std::path::{Path, PathBuf};
 
 use tempfile::NamedTempFile;
 
-use super::SaveError;
-
+use super::error::SaveError;
 /// Files that are written together: all of them, each whole, or none.
 ///
 /// Folders that are missing are made. A file that is replaced keeps its permissions; one that is

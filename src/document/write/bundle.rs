@@ -5,9 +5,9 @@ use std::io::{Cursor, Write};
 use zip::ZipWriter;
 use zip::write::SimpleFileOptions;
 
-use super::{MapWriter, SaveError};
+use super::error::SaveError;
+use super::writer::MapWriter;
 use crate::document::source::FileSource;
-
 impl MapWriter<'_> {
     /// The map and all files that it names as one zip archive, from which a
     /// [`ZipSource`](crate::ZipSource) loads it. The same map always gives the same bytes.

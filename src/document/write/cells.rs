@@ -1,41 +1,17 @@
 //! The cells of a layer in each of the forms that documents have.
 
+use super::layout::cell_value;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 
-use super::forms::{Content, Entries, FormWriter, Piece, entry};
+use super::error::SaveError;
+use super::forms::{CellForm, Content, Entries, FormWriter, Piece, entry};
 use super::layout::Laid;
-use super::spelling::{extent, text_extent};
-use super::{MOST_TEXT_CELLS, MapWriter, SaveError, map};
-use crate::document::Limits;
-use crate::plane::RunValues;
+use super::options::Options;
+use super::spelling::{MOST_TEXT_CELLS, each_row, extent, text_extent};
+use crate::document::limits::Limits;
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
-use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
-
-/// A form in which the cells of a layer are written.
-///
-/// All of them hold every cell of a map whose tiles have names. [`CellForm::Numbers`] holds only
-/// tiles that a tile set of the map has.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
-#[non_exhaustive]
-pub enum CellForm {
-    /// The most readable form that fits: rows, or packed for layers that are too large for anyone
-    /// to read (above 2²⁰ cells, or 1,000 different ones) and were not loaded as rows.
-    #[default]
-    Readable,
-    /// Rows of characters with a legend.
-    Rows,
-    /// A flat list of numbers, with the numbers of each set's tiles; turn, raise and palette in
-    /// rows of marks beside it.
-    Numbers,
-    /// A table of comma-separated values, with each cell in its notation.
-    Table,
-    /// A picture with a pixel for each cell and a legend of colours, always in a file of its own.
-    Picture,
-    /// Little-endian 32-bit values, compressed as an LZ4 frame.
-    Packed,
-}
 
 /// The most cells of a layer that are readable.
 const MOST_READABLE_CELLS: u64 = 1 << 20;
@@ -98,7 +74,7 @@ impl Quilt {
 
 /// Writes the cells of all layers of a map.
 pub(super) struct CellWriter<'w, 'q> {
-    map: &'w MapWriter<'q>,
+    map: &'w Options<'q>,
     /// The map's own file, and then those that were made so far.
     files: &'w mut Vec<(String, Vec<u8>)>,
     /// The cells of the layers that are written already.
@@ -109,7 +85,7 @@ pub(super) struct CellWriter<'w, 'q> {
 
 impl<'w, 'q> CellWriter<'w, 'q> {
     pub(super) fn new(
-        map: &'w MapWriter<'q>,
+        map: &'w Options<'q>,
         files: &'w mut Vec<(String, Vec<u8>)>,
     ) -> CellWriter<'w, 'q> {
         let sets = map.quilt.tiles().sets().filter(|set| set.picture_file().is_some());
@@ -144,7 +120,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         }
         let mut written = Vec::with_capacity(pieces.len());
         for (&piece, number) in pieces.iter().zip(1..) {
-            let mut entries = vec![entry("at", map::cell_value(piece.corner()))];
+            let mut entries = vec![entry("at", cell_value(piece.corner()))];
             entries.extend(self.piece(&mut form, layer, piece, &format!("-{number}"))?);
             written.push(Laid::Object(entries));
         }
@@ -270,27 +246,4 @@ fn readable_form(layer: &Layer, pieces: &[CellRect]) -> Result<CellForm, SaveErr
     }
     let is_readable = count <= MOST_READABLE_CELLS && different.len() <= MOST_READABLE_VALUES;
     Ok(if is_readable { CellForm::Rows } else { CellForm::Packed })
-}
-
-/// Calls a function with the cells of each row of a rectangle, from the top.
-pub(super) fn each_row(
-    layer: &Layer,
-    rect: CellRect,
-    mut take: impl FnMut(&[Cell]),
-) -> Result<(), SaveError> {
-    let (mut row, mut scratch) = (Vec::with_capacity(rect.width() as usize), Vec::new());
-    let mut is_here = true;
-    for y in rect.top()..rect.bottom() {
-        row.clear();
-        let line = CellRect::new(CellPos::new(rect.left(), y), rect.width(), 1);
-        layer.cells().read_runs(line, &mut scratch, |run| match run.values {
-            RunValues::Uniform(cell) => {
-                row.extend(std::iter::repeat_n(cell, run.cells.width() as usize));
-            }
-            RunValues::Slice(cells) => row.extend_from_slice(cells),
-            RunValues::Absent(_) => is_here = false,
-        });
-        take(&row);
-    }
-    if is_here { Ok(()) } else { Err(SaveError::NotLoaded { layer: layer.name().to_owned() }) }
 }

@@ -3,15 +3,38 @@
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
 
-use super::SaveError;
-use super::cells::{CellForm, each_row};
+use super::error::SaveError;
 use super::layout::Laid;
-use super::spelling::Spelling;
-use crate::document::compression::Packing;
+use super::spelling::{Spelling, each_row};
+use crate::document::syntax::Packing;
 use crate::picture::{Color, Picture};
 use crate::quilt::Layer;
 use crate::tile::{Cell, CellNotation, TileNumber, TileTable};
 use crate::units::{CellRect, PixelSize};
+
+/// A form in which the cells of a layer are written.
+///
+/// All of them hold every cell of a map whose tiles have names. [`CellForm::Numbers`] holds only
+/// tiles that a tile set of the map has.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+#[non_exhaustive]
+pub enum CellForm {
+    /// The most readable form that fits: rows, or packed for layers that are too large for anyone
+    /// to read (above 2²⁰ cells, or 1,000 different ones) and were not loaded as rows.
+    #[default]
+    Readable,
+    /// Rows of characters with a legend.
+    Rows,
+    /// A flat list of numbers, with the numbers of each set's tiles; turn, raise and palette in
+    /// rows of marks beside it.
+    Numbers,
+    /// A table of comma-separated values, with each cell in its notation.
+    Table,
+    /// A picture with a pixel for each cell and a legend of colours, always in a file of its own.
+    Picture,
+    /// Little-endian 32-bit values, compressed as an LZ4 frame.
+    Packed,
+}
 
 /// The entries of an object in their order.
 pub(super) type Entries = Vec<(String, Laid)>;

@@ -1,7 +1,9 @@
 //! How JSON documents are laid out: pleasant to read, and stable, so that a small change of a map
 //! is a small change of its text.
 
+use crate::units::CellPos;
 use serde_json::Value;
+use serde_json::json;
 
 /// Values that fit this many characters stand on one line.
 const LINE: usize = 96;
@@ -161,4 +163,14 @@ fn one_line(value: &Value) -> String {
 
 fn quoted(text: &str) -> String {
     Value::from(text).to_string()
+}
+
+/// A number without a fraction where it has none.
+pub(in crate::document) fn number(value: f64) -> Value {
+    // Whole numbers up to 2⁵³ are the same as integers.
+    if value.fract() == 0.0 && value.abs() < 9e15 { (value as i64).into() } else { value.into() }
+}
+
+pub(super) fn cell_value(cell: CellPos) -> Value {
+    json!([cell.x(), cell.y()])
 }

@@ -3,9 +3,11 @@
 use serde_json::{Map, Value, json};
 
 use super::cells::CellWriter;
-use super::layout::Laid;
-use super::{MapWriter, SaveError, tiles};
-use crate::document::{MAP_FORMAT, VERSION, value_rows};
+use super::error::SaveError;
+use super::layout::{Laid, cell_value, number};
+use super::options::Options;
+use super::{tiles, values};
+use crate::document::formats::{MAP_FORMAT, VERSION};
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{
@@ -16,19 +18,19 @@ use crate::units::{CellPos, CellRect, Side, WorldPoint};
 
 /// The document; files that hold cells of their own are added to `files`.
 pub(super) fn document(
-    writer: &MapWriter<'_>,
+    writer: &Options<'_>,
     files: &mut Vec<(String, Vec<u8>)>,
 ) -> Result<Laid, SaveError> {
     document_with(writer, Some(CellWriter::new(writer, files)))
 }
 
 /// The document but for the cells of layers and where they begin.
-pub(in crate::document) fn without_cells(writer: &MapWriter<'_>) -> Result<Value, SaveError> {
+pub(in crate::document) fn without_cells(writer: &Options<'_>) -> Result<Value, SaveError> {
     Ok(document_with(writer, None)?.into_value())
 }
 
 fn document_with(
-    writer: &MapWriter<'_>,
+    writer: &Options<'_>,
     mut cells: Option<CellWriter<'_, '_>>,
 ) -> Result<Laid, SaveError> {
     let quilt = writer.quilt;
@@ -82,8 +84,8 @@ fn document_with(
     let layers = quilt.layers().iter().map(|layer| layer_value(layer, quilt, cells.as_mut()));
     put("layers", Laid::List(layers.collect::<Result<Vec<_>, _>>()?));
     if !quilt.value_layers().is_empty() {
-        let mut room = value_rows::Room { taken: 0, limits: writer.limits };
-        let values = quilt.value_layers().iter().map(|layer| value_rows::value(layer, &mut room));
+        let mut room = values::Room { taken: 0, limits: writer.limits };
+        let values = quilt.value_layers().iter().map(|layer| values::value(layer, &mut room));
         put("values", Laid::List(values.collect::<Result<Vec<_>, _>>()?));
     }
     let markers: Vec<Value> = quilt.markers().map(|placed| marker_value(&placed)).collect();
@@ -100,19 +102,9 @@ fn lattice_value(lattice: &Lattice) -> Value {
     })
 }
 
-/// A number without a fraction where it has none.
-pub(super) fn number(value: f64) -> Value {
-    // Whole numbers up to 2⁵³ are the same as integers.
-    if value.fract() == 0.0 && value.abs() < 9e15 { (value as i64).into() } else { value.into() }
-}
-
 /// The shortest decimal that is the same 32-bit number.
 fn short(value: f32) -> Value {
     number(value.to_string().parse().unwrap_or_else(|_| value.into()))
-}
-
-pub(super) fn cell_value(cell: CellPos) -> Value {
-    json!([cell.x(), cell.y()])
 }
 
 fn point_value(point: &WorldPoint) -> Value {

@@ -5,169 +5,27 @@ mod batch;
 #[cfg(feature = "zip")]
 mod bundle;
 mod cells;
+mod check;
+mod error;
 mod forms;
 mod layout;
 mod map;
+mod options;
 mod save;
 mod spelling;
 mod tiles;
+mod values;
+mod writer;
 
 #[cfg(feature = "fs")]
 pub use batch::FileBatch;
 #[cfg(feature = "zip")]
 pub use bundle::zip_archive;
-pub use cells::{CellForm, LayerFile};
-pub(super) use forms::{field, near_colors, packed_piece};
-pub(super) use layout::Laid;
-pub(super) use map::without_cells;
-pub use save::SaveError;
+pub use cells::LayerFile;
+pub use error::SaveError;
+pub use forms::CellForm;
+pub(in crate::document) use forms::{field, near_colors, packed_piece};
+pub(in crate::document) use layout::Laid;
 pub use spelling::LayerText;
-pub(super) use spelling::free_character;
-
-use serde_json::Value;
-
-use super::Limits;
-use super::tree::Tree;
-use crate::quilt::{Layer, Marker, Quilt};
-use crate::tile::Tile;
-use crate::units::CellPos;
-
-/// The most cells of a layer that are written as text.
-const MOST_TEXT_CELLS: u64 = 1 << 26;
-
-/// How a map is written as a document, with the files that hold its cells if these are to lie
-/// apart. Made by [`Quilt::document`].
-///
-/// ```
-/// use sturdy_quilt::CellForm;
-/// # let quilt = sturdy_quilt::doc_quilt();
-///
-/// let files = quilt.document().cells(CellForm::Table).apart(true).to_files("garden.quilt.json")?;
-/// let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
-/// assert_eq!(names, ["garden.quilt.json", "garden-soil.csv"]);
-/// # Ok::<(), sturdy_quilt::SaveError>(())
-/// ```
-#[derive(Clone, Copy, Debug)]
-pub struct MapWriter<'q> {
-    quilt: &'q Quilt,
-    form: CellForm,
-    apart: bool,
-    limits: Limits,
-}
-
-impl<'q> MapWriter<'q> {
-    /// Writes the cells in this form. Default: [`CellForm::Readable`].
-    #[must_use]
-    pub const fn cells(mut self, form: CellForm) -> MapWriter<'q> {
-        self.form = form;
-        self
-    }
-
-    /// Writes the cells of each layer to files of their own beside the map, which names them.
-    /// Default: they stand in the map, where the form can.
-    #[must_use]
-    pub const fn apart(mut self, apart: bool) -> MapWriter<'q> {
-        self.apart = apart;
-        self
-    }
-
-    /// Holds what is written to other limits: those with which it will be loaded. Default: those of
-    /// [`Limits::default`].
-    #[must_use]
-    pub const fn limits(mut self, limits: Limits) -> MapWriter<'q> {
-        self.limits = limits;
-        self
-    }
-
-    /// The map that is written, and the limits that it is held to.
-    pub(super) const fn parts(&self) -> (&'q Quilt, &Limits) {
-        (self.quilt, &self.limits)
-    }
-
-    /// The cells of one layer as they stand in the document, with the first of them.
-    pub(super) fn layer_cells(&self, layer: &Layer) -> Result<(CellPos, Laid), SaveError> {
-        let mut files = vec![(String::new(), Vec::new())];
-        let whole = MapWriter { form: CellForm::Readable, apart: false, ..*self };
-        cells::CellWriter::new(&whole, &mut files).layer(layer)
-    }
-
-    /// The document and the files that it names for its cells, each with its path; the document
-    /// itself has the path `name` and is the first.
-    ///
-    /// # Errors
-    /// A tile set that was made in code from a picture and names no file for it; a layer that is
-    /// not loaded as a whole, or that the form cannot hold; a map that could not be loaded again
-    /// with the limits.
-    ///
-    /// Takes memory of a small multiple of the files.
-    pub fn to_files(&self, name: &str) -> Result<Vec<(String, Vec<u8>)>, SaveError> {
-        let stem = name.rsplit('/').next().unwrap_or(name);
-        let stem = stem.split('.').next().unwrap_or(stem).to_owned();
-        let mut files = vec![(stem, Vec::new())];
-        let document = map::document(self, &mut files)?;
-        let text = document.text();
-        let quilt = self.quilt;
-        let layers = quilt.layers().iter().map(|layer| &layer.settings().data);
-        let markers = quilt.markers.values().map(Marker::data);
-        let tiles = quilt.tiles().sets().flat_map(|set| set.tiles()).map(Tile::data);
-        let data = [quilt.data()].into_iter().chain(layers).chain(markers).chain(tiles);
-        check_values(&text, data, self.limits.json_values)?;
-        files[0] = (name.to_owned(), text.into_bytes());
-        let most = self.limits.file_bytes;
-        match files.iter().find(|(_, bytes)| bytes.len() as u64 > most) {
-            Some((file, _)) => Err(SaveError::TooLargeFile { what: format!("`{file}`"), most }),
-            None => Ok(files),
-        }
-    }
-}
-
-/// Checks that a document, and each of the values that the game keeps in it, have no more values than
-/// a load allows.
-fn check_values<'a>(
-    document: &str,
-    data: impl Iterator<Item = &'a Value>,
-    most: u64,
-) -> Result<(), SaveError> {
-    let in_data = data.map(count_of_values).max().unwrap_or(0);
-    // A value and what parts it from the next take two bytes.
-    let in_document = if document.len() as u64 / 2 < most {
-        0
-    } else {
-        Tree::of(document, u64::MAX).map_or(0, |tree| tree.count())
-    };
-    let counted = [("JSON values in one `data`", in_data), ("JSON values", in_document)];
-    match counted.into_iter().find(|(_, count)| *count > most) {
-        Some((what, count)) => Err(SaveError::TooMany { what, count, most }),
-        None => Ok(()),
-    }
-}
-
-/// How many values a value is: itself, and all that it holds.
-fn count_of_values(value: &Value) -> u64 {
-    match value {
-        Value::Array(values) => 1 + values.iter().map(count_of_values).sum::<u64>(),
-        Value::Object(entries) => 1 + entries.values().map(count_of_values).sum::<u64>(),
-        _ => 1,
-    }
-}
-
-impl Quilt {
-    /// The map as a document, to be written in a form that can be chosen.
-    pub const fn document(&self) -> MapWriter<'_> {
-        MapWriter { quilt: self, form: CellForm::Readable, apart: false, limits: Limits::DEFAULT }
-    }
-
-    /// The map as a document, as it is saved. The same map always gives the same text; a map that
-    /// was loaded keeps the characters of its legends and the rectangles of its rows, so that one
-    /// changed cell is one changed line.
-    ///
-    /// # Errors
-    /// A tile set that was made in code from a picture and names no file for it; a layer that is
-    /// not loaded as a whole; a map that is too large to be loaded again with the default
-    /// [`Limits`].
-    pub fn to_json(&self) -> Result<String, SaveError> {
-        let mut files = self.document().to_files("the map")?;
-        // The document is text, and the first.
-        Ok(String::from_utf8(std::mem::take(&mut files[0].1)).unwrap_or_default())
-    }
-}
+pub(in crate::document) use spelling::free_character;
+pub use writer::MapWriter;

@@ -1,12 +1,16 @@
 //! Cells as characters, with the legend that explains them.
 
+use super::error::SaveError;
+use crate::plane::RunValues;
+use crate::units::CellPos;
 use serde_json::{Map, Value};
 
-use super::cells::each_row;
-use super::{MOST_TEXT_CELLS, SaveError};
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::tile::{Cell, TileTable};
 use crate::units::CellRect;
+
+/// The most cells of a layer that are written as text.
+pub(super) const MOST_TEXT_CELLS: u64 = 1 << 26;
 
 /// A layer as rows of characters with a legend, as [`Quilt::layer_text`] gives it.
 #[derive(Clone, Debug, PartialEq)]
@@ -142,4 +146,27 @@ impl<'t> Spelling<'t> {
         };
         self.entries.iter().map(|&(c, cell)| (c.to_string(), spelled(cell))).collect()
     }
+}
+
+/// Calls a function with the cells of each row of a rectangle, from the top.
+pub(super) fn each_row(
+    layer: &Layer,
+    rect: CellRect,
+    mut take: impl FnMut(&[Cell]),
+) -> Result<(), SaveError> {
+    let (mut row, mut scratch) = (Vec::with_capacity(rect.width() as usize), Vec::new());
+    let mut is_here = true;
+    for y in rect.top()..rect.bottom() {
+        row.clear();
+        let line = CellRect::new(CellPos::new(rect.left(), y), rect.width(), 1);
+        layer.cells().read_runs(line, &mut scratch, |run| match run.values {
+            RunValues::Uniform(cell) => {
+                row.extend(std::iter::repeat_n(cell, run.cells.width() as usize));
+            }
+            RunValues::Slice(cells) => row.extend_from_slice(cells),
+            RunValues::Absent(_) => is_here = false,
+        });
+        take(&row);
+    }
+    if is_here { Ok(()) } else { Err(SaveError::NotLoaded { layer: layer.name().to_owned() }) }
 }

@@ -2,13 +2,13 @@
 
 use serde_json::{Map, Value, json};
 
-use super::layout::Laid;
-use super::{Limits, SaveError, check_values};
-use crate::document::{TILES_FORMAT, VERSION};
+use super::check::check_values;
+use super::error::SaveError;
+use super::layout::{Laid, number};
+use crate::document::formats::{TILES_FORMAT, VERSION};
+use crate::document::limits::Limits;
 use crate::tile::{Animation, AnimationStart, CellShape, SheetCut, Tile, TileSet, TileSource};
 use crate::units::{PixelRect, WorldVec};
-
-use super::map::number;
 
 impl TileSet {
     /// The set as a document of its own, with the ground class of each tile stated with the tile,

@@ -1,0 +1,559 @@
+//! Cells put back into the texts, tables and pictures from which a layer was read: only the lines,
+//! fields and pixels of cells that have changed are written anew.
+
+use std::collections::BTreeMap;
+
+use rustc_hash::FxHashMap;
+use serde_json::{Value, json};
+
+use super::lines::{ChangedRows, Grown, Table};
+use super::patch::{Patcher, Why};
+use super::spelling::{Colors, FieldWords, Signs};
+use crate::document::limits::Limits;
+use crate::document::problem::Problems;
+use crate::document::read::cells::{legend, marks, numbers, packed, picture, rows, table};
+use crate::document::read::{
+    CellSource, CellSpelling, Files, Form, Grid, Legend, SHARED, decoded_picture, form_of,
+    piece_corner, read_cell_pos,
+};
+use crate::document::source::{FileSource, resolved};
+use crate::document::syntax::{Fields, Node, Reader, Span, Tree};
+use crate::document::write::Laid;
+use crate::picture::Picture;
+use crate::quilt::{Layer, Quilt};
+use crate::tile::{Cell, NumberedTiles, TileTable};
+use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
+
+/// The files of a map while changes are put back into them.
+pub(super) struct HeldFiles<'s> {
+    pub(in crate::document) source: &'s dyn FileSource,
+    /// The path of the map.
+    pub(in crate::document) map: &'s str,
+    pub(in crate::document) limits: &'s Limits,
+    /// The files that have changed, besides the document.
+    pub(in crate::document) changed: BTreeMap<String, Vec<u8>>,
+    /// The files that must not change, since others read them too.
+    pub(in crate::document) shared: Vec<String>,
+}
+
+impl HeldFiles<'_> {
+    fn path(&self, named: &str) -> Result<String, Why> {
+        resolved(self.map, named).map_err(|why| format!("`{named}`: {why}"))
+    }
+
+    /// Takes a file as it is to be, unless others read it too.
+    fn change(&mut self, path: String, bytes: Vec<u8>) -> Result<(), Why> {
+        if self.shared.contains(&path) {
+            return Err(format!("others read `{path}` as well, which would change with it"));
+        }
+        self.changed.insert(path, bytes);
+        Ok(())
+    }
+
+    fn bytes(&self, path: &str) -> Result<Vec<u8>, Why> {
+        if let Some(bytes) = self.changed.get(path) {
+            return Ok(bytes.clone());
+        }
+        let most = self.limits.file_bytes;
+        self.source.read(path, most).map_err(|error| format!("`{path}` cannot be read: {error}"))
+    }
+
+    fn text(&self, path: &str) -> Result<String, Why> {
+        String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is no UTF-8 text"))
+    }
+
+    /// Changes values of a JSON file.
+    fn patch(
+        &mut self,
+        named: &str,
+        patch: impl FnOnce(&mut Patcher<'_>, Node<'_>) -> Result<(), Why>,
+    ) -> Result<(), Why> {
+        let path = self.path(named)?;
+        let text = self.text(&path)?;
+        let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
+        let mut patcher = Patcher::new(&text);
+        patch(&mut patcher, tree.root())?;
+        let changed = patcher.patches.applied(&text);
+        self.change(path, changed.into_bytes())
+    }
+}
+
+/// A cell that has changed.
+#[derive(Clone, Copy)]
+struct Change {
+    at: CellPos,
+    before: Cell,
+    after: Cell,
+}
+
+/// A grid of cells of a layer, and where the document states it.
+struct Stated<'a> {
+    node: Node<'a>,
+    fields: Fields<'a>,
+    is_piece: bool,
+    grid: ReadGrid<'a>,
+}
+
+/// A grid of cells, read for its rectangle and for what its values mean.
+struct ReadGrid<'a> {
+    form: Form,
+    legend_node: Option<Node<'a>>,
+    legend: Legend<Cell>,
+    numbers: Option<NumberedTiles>,
+    has_marks: bool,
+    /// Of a list of numbers.
+    order: ScanOrder,
+    rect: CellRect,
+}
+
+/// Puts the changed cells of a layer back into where it was read from: into the document by
+/// patches, and into files.
+pub(in crate::document) fn put_back<'a>(
+    patcher: &mut Patcher<'a>,
+    files: &mut HeldFiles<'_>,
+    layer_node: Node<'a>,
+    (before, after): (&Layer, &Layer),
+    quilt: &Quilt,
+) -> Result<(), Why> {
+    let changes = changes(before, after);
+    let mut back = Back { files, layer_node, tiles: quilt.tiles(), added: Vec::new() };
+    let mut stated = back.stated(patcher.text, before, quilt)?;
+    let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
+    for change in changes {
+        // Of pieces that overlap the last counts.
+        let place = stated.iter().rposition(|stated| stated.grid.rect.contains(change.at));
+        match place {
+            Some(place) => of_each[place].push(change),
+            None if stated.len() == 1 && !stated[0].is_piece => of_each[0].push(change),
+            None => return Err(format!("cell {} lies outside of its pieces", change.at)),
+        }
+    }
+    for (stated, changes) in stated.iter_mut().zip(of_each).filter(|(_, of)| !of.is_empty()) {
+        back.put(patcher, stated, &changes, after)?;
+    }
+    Ok(())
+}
+
+/// The cells in which two states of a layer differ, row by row.
+fn changes(before: &Layer, after: &Layer) -> Vec<Change> {
+    let mut changes = Vec::new();
+    for chunk in after.cells().differences(before.cells()) {
+        for at in chunk.cells().cells() {
+            let held = |layer: &Layer| layer.cells().get(at).here().unwrap_or_default();
+            let (before, after) = (held(before), held(after));
+            if before != after {
+                changes.push(Change { at, before, after });
+            }
+        }
+    }
+    changes.sort_by_key(|change| (change.at.y(), change.at.x()));
+    changes
+}
+
+struct Back<'f, 's, 'a, 't> {
+    files: &'f mut HeldFiles<'s>,
+    layer_node: Node<'a>,
+    tiles: &'t TileTable,
+    /// What has come to legends, each by its place: pieces may share one.
+    added: Vec<(Span, Legend<Cell>)>,
+}
+
+impl<'a> Back<'_, '_, 'a, '_> {
+    fn entry(&self, key: &str) -> Option<Node<'a>> {
+        self.layer_node.get(key)
+    }
+
+    /// The grids of the layer, read again for what they mean.
+    fn stated(&self, text: &'a str, layer: &Layer, quilt: &Quilt) -> Result<Vec<Stated<'a>>, Why> {
+        let cells = self.entry("cells").ok_or("it has no `cells` in the document")?;
+        let mut problems = Problems::new(self.files.limits);
+        // What is wrong is not shown: the map was loaded from this text.
+        let mut reader = Reader::of_text(text, "", &mut problems);
+        let mut files = Files::new(self.files.source, self.files.limits);
+        let most = self.files.limits.cells;
+        let mut source = CellSource {
+            files: &mut files,
+            map: self.files.map,
+            lost_sets: false,
+            cells_left: most,
+        };
+        let mut quilt = quilt.clone();
+        let what = format!("`cells` of layer `{}`", layer.name());
+        let unread = || "its cells cannot be read again".to_owned();
+        let corner = match self.entry("at") {
+            Some(at) => read_cell_pos(&mut reader, at, "the place"),
+            None => Some(CellPos::ORIGIN),
+        };
+        let corner = corner.ok_or_else(unread)?;
+        let pieces = cells.get("pieces");
+        let Some(pieces) = pieces else {
+            let (form, fields) = form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
+            let mut grid = Grid {
+                what: &what,
+                form,
+                fields: &fields,
+                shared: None,
+                corner,
+                source: &mut source,
+            };
+            let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            return Ok(vec![Stated { node: cells, fields, is_piece: false, grid }]);
+        };
+        let shared = reader.fields(cells, &what, &SHARED).ok_or_else(unread)?;
+        let mut all = Vec::new();
+        for piece in pieces.items().unwrap_or_default() {
+            let (form, fields) = form_of(&mut reader, piece, &what, true).ok_or_else(unread)?;
+            let corner = piece_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
+            let shared = Some(&shared);
+            let mut grid =
+                Grid { what: &what, form, fields: &fields, shared, corner, source: &mut source };
+            let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
+            all.push(Stated { node: piece, fields, is_piece: true, grid });
+        }
+        Ok(all)
+    }
+
+    /// Puts changes into one grid.
+    fn put(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &mut Stated<'a>,
+        changes: &[Change],
+        layer: &Layer,
+    ) -> Result<(), Why> {
+        let beside_marks = |change: &&Change| {
+            stated.grid.has_marks
+                && !change.after.is_empty()
+                && change.before.marks() != change.after.marks()
+        };
+        if let Some(change) = changes.iter().find(beside_marks) {
+            return Err(format!("the marks of cell {} stand in `marks`", change.at));
+        }
+        let mut rect = stated.grid.rect;
+        for change in changes.iter().filter(|change| !change.after.is_empty()) {
+            rect = rect.union(CellRect::of_cell(change.at));
+        }
+        let grown = Grown::of(stated.grid.rect, rect);
+        let legend_place = stated.grid.legend_node.map(Node::span);
+        for (_, added) in self.added.iter().filter(|(place, _)| Some(*place) == legend_place) {
+            stated.grid.legend.characters.extend(&added.characters);
+            stated.grid.legend.colors.extend(&added.colors);
+        }
+        let node = stated.fields.get(stated.grid.form.key()).ok_or("its cells are not stated")?;
+        match stated.grid.form {
+            Form::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
+            Form::Table => self.put_table(patcher, stated, node, changes, grown)?,
+            Form::Picture => self.put_picture(patcher, stated, node, changes, grown)?,
+            Form::Numbers => self.put_numbers(patcher, stated, node, changes, grown)?,
+            Form::Packed => self.put_packed(patcher, stated, node, layer, rect)?,
+        }
+        if grown.is_any() {
+            if let Some(size) =
+                stated.fields.get("size").filter(|_| stated.grid.form != Form::Packed)
+            {
+                let size_now = json!([rect.width(), rect.height()]);
+                patcher.set(size, "size", &size_now.into());
+            }
+            self.put_corner(patcher, rect.corner());
+        }
+        Ok(())
+    }
+
+    /// States the first cell of the layer.
+    fn put_corner(&self, patcher: &mut Patcher<'a>, corner: CellPos) {
+        let at: Laid = json!([corner.x(), corner.y()]).into();
+        let entries = self.layer_node.entries().unwrap_or_default();
+        match entries.iter().find(|entry| entry.key == "at" || entry.key == "cells") {
+            _ if self.entry("at").is_some() => {
+                self.entry("at").into_iter().for_each(|node| patcher.set(node, "at", &at));
+            }
+            Some(cells) if corner != CellPos::ORIGIN => patcher.add_entry_before(cells, "at", &at),
+            _ => {}
+        }
+    }
+
+    /// Adds characters or colours to a legend, in the document or in its file.
+    fn add_to_legend(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        added: Legend<Cell>,
+    ) -> Result<(), Why> {
+        let characters = added.characters.iter().map(|(sign, cell)| (sign.to_string(), *cell));
+        let colors = added.colors.iter().map(|(color, cell)| (color.to_string(), *cell));
+        let new: Vec<(String, Cell)> = characters.chain(colors).collect();
+        if new.is_empty() {
+            return Ok(());
+        }
+        let value = |cell: Cell| match cell {
+            Cell::EMPTY => Value::Null,
+            cell => self.tiles.notation(cell).to_string().into(),
+        };
+        let Some(node) = stated.grid.legend_node else {
+            let legend: serde_json::Map<String, Value> =
+                new.iter().map(|(sign, cell)| (sign.clone(), value(*cell))).collect();
+            patcher.add_entry(stated.node, "legend", &Value::from(legend).into());
+            return Ok(());
+        };
+        self.added.push((node.span(), added));
+        let add = |patcher: &mut Patcher<'_>, legend: Node<'_>| {
+            for (sign, cell) in &new {
+                patcher.add_entry(legend, sign, &value(*cell).into());
+            }
+            Ok(())
+        };
+        match node.text() {
+            Some(path) => self.files.patch(&path, add),
+            None => add(patcher, node),
+        }
+    }
+
+    fn put_rows(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let mut signs = Signs::of(&stated.grid.legend.characters, self.tiles);
+        let empty = if grown.is_any() { signs.sign(Cell::EMPTY) } else { ' ' };
+        let mut changed: BTreeMap<i64, Vec<(i64, char)>> = BTreeMap::new();
+        for change in changes {
+            let (column, row) = grown.place(change.at);
+            changed.entry(row).or_default().push((column, signs.sign(change.after)));
+        }
+        let renewed = |row: i64, text: &str| -> Option<String> {
+            let cells = changed.get(&row);
+            if cells.is_none() && grown.left == 0 && grown.right == 0 {
+                return None;
+            }
+            let pad = |count: u32| std::iter::repeat_n(empty, count as usize);
+            let mut characters: Vec<char> =
+                pad(grown.left).chain(text.chars()).chain(pad(grown.right)).collect();
+            for (column, sign) in cells.into_iter().flatten() {
+                *characters.get_mut(*column as usize)? = *sign;
+            }
+            Some(characters.into_iter().collect())
+        };
+        let lines = grown.new_lines(|row| {
+            let mut characters = vec![empty; grown.rect.width() as usize];
+            for (column, sign) in changed.get(&row).into_iter().flatten() {
+                if let Some(place) = characters.get_mut(*column as usize) {
+                    *place = *sign;
+                }
+            }
+            characters.into_iter().collect()
+        });
+        let top = i64::from(grown.top);
+        if let Some(path) = node.text() {
+            let path = self.files.path(&path)?;
+            let text = self.files.text(&path)?;
+            let changed = lines.in_text(&text, |at, line| renewed(top + at as i64, line));
+            self.files.change(path, changed.into_bytes())?;
+        } else {
+            lines.in_list(patcher, node, |at, line| renewed(top + at as i64, line));
+        }
+        self.add_to_legend(patcher, stated, Legend { characters: signs.new, ..Legend::default() })
+    }
+
+    fn put_table(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let path = node.text().map(|path| self.files.path(&path)).transpose()?;
+        let text = match &path {
+            Some(path) => self.files.text(path)?,
+            None => {
+                let items = node.items().unwrap_or_default();
+                let lines = items.iter().filter_map(|item| item.text());
+                lines.map(|line| line.into_owned() + "\n").collect()
+            }
+        };
+        let table = Table::of(&text, stated.grid.numbers.as_ref());
+        let table = table.filter(|table| table.rows.len() == grown.before.height() as usize);
+        let table = table.ok_or("its table cannot be read again")?;
+        let mut fields = FieldWords::of(
+            &stated.grid.legend,
+            stated.grid.numbers.as_ref(),
+            self.tiles,
+            table.empty,
+        );
+        let mut rows = ChangedRows { blank: fields.field(Cell::EMPTY), rows: BTreeMap::new() };
+        for change in changes {
+            let (column, row) = grown.place(change.at);
+            rows.rows.entry(row).or_default().insert(column, fields.field(change.after));
+        }
+        let changed = table.patched(&text, &rows, grown);
+        let new = grown.new_lines(|row| rows.line(row, grown.rect.width()));
+        match path {
+            Some(path) => {
+                let changed = new.in_text(&changed, |_, _| None);
+                self.files.change(path, changed.into_bytes())?;
+            }
+            None => {
+                let lines: Vec<&str> = changed.lines().collect();
+                new.in_list(patcher, node, |at, line| {
+                    lines.get(at).filter(|new| **new != line).map(|new| (*new).to_owned())
+                });
+            }
+        }
+        Ok(())
+    }
+
+    fn put_picture(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        let path = self.files.path(&node.text().unwrap_or_default())?;
+        let bytes = self.files.bytes(&path)?;
+        let held = decoded_picture(&bytes, self.files.limits.pixels)
+            .map_err(|why| format!("`{path}`: {why}"))?;
+        let tolerance = stated.fields.get("tolerance").and_then(Node::integer).unwrap_or(0);
+        let mut colors = Colors::of(&stated.grid.legend.colors, self.tiles, tolerance);
+        let size = PixelSize::new(grown.rect.width(), grown.rect.height());
+        let mut changed = held.clone();
+        if grown.is_any() {
+            changed = Picture::filled(size, colors.color(Cell::EMPTY)?);
+            for y in 0..held.size().height {
+                for x in 0..held.size().width {
+                    if let Some(color) = held.get(x, y) {
+                        changed.set(x + grown.left, y + grown.top, color);
+                    }
+                }
+            }
+        }
+        for change in changes {
+            let (x, y) = grown.place(change.at);
+            changed.set(x as u32, y as u32, colors.color(change.after)?);
+        }
+        let bytes = encoded(&changed, &path)?;
+        self.files.change(path, bytes)?;
+        self.add_to_legend(patcher, stated, Legend { colors: colors.new, ..Legend::default() })
+    }
+
+    fn put_numbers(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        changes: &[Change],
+        grown: Grown,
+    ) -> Result<(), Why> {
+        if grown.is_any() {
+            return Err("its list of numbers has no room for more cells".to_owned());
+        }
+        let numbers = stated.grid.numbers.as_ref().ok_or("its numbers are those of no set")?;
+        let order = stated.grid.order;
+        let (width, height) = (stated.grid.rect.width(), stated.grid.rect.height());
+        let mut wanted: FxHashMap<CellPos, i64> = FxHashMap::default();
+        for change in changes {
+            let tile = match change.after.number() {
+                Some(number) if stated.grid.has_marks => Cell::of_number(number),
+                _ => change.after,
+            };
+            let number = numbers.number_of(tile).ok_or_else(|| {
+                let notation = self.tiles.notation(change.after);
+                format!("`{notation}` has no number among those of its set")
+            })?;
+            wanted.insert(change.at, number);
+        }
+        let count = width as usize * height as usize;
+        let places = (0..count).filter_map(|index| {
+            let at = stated.grid.rect.corner().saturating_add(order.offset(index, width, height));
+            wanted.get(&at).map(|number| (index, *number))
+        });
+        let places: Vec<(usize, i64)> = places.collect();
+        let put = |patcher: &mut Patcher<'_>, list: Node<'_>| {
+            let items = list.items().unwrap_or_default();
+            for (index, number) in &places {
+                let item = items.get(*index).ok_or("its list of numbers is too short")?;
+                patcher.patches.replace(item.span(), number.to_string());
+            }
+            Ok(())
+        };
+        match node.text() {
+            Some(path) => self.files.patch(&path, put),
+            None => put(patcher, node),
+        }
+    }
+
+    /// Packs the cells anew: of a block that nobody reads nothing stays as it was.
+    fn put_packed(
+        &mut self,
+        patcher: &mut Patcher<'a>,
+        stated: &Stated<'a>,
+        node: Node<'a>,
+        layer: &Layer,
+        rect: CellRect,
+    ) -> Result<(), Why> {
+        let file = node.get("file").and_then(Node::text);
+        let most = self.files.limits.file_bytes;
+        let (mut entries, block) =
+            crate::document::write::packed_piece(layer, self.tiles, rect, most)
+                .map_err(|error| error.to_string())?;
+        let held = match &file {
+            Some(named) => {
+                let path = self.files.path(named)?;
+                self.files.change(path, block)?;
+                json!({ "compression": "lz4", "file": named })
+            }
+            None => {
+                use base64::Engine;
+                let text = base64::engine::general_purpose::STANDARD.encode(block);
+                json!({ "compression": "lz4", "base64": text })
+            }
+        };
+        entries.push(("packed".to_owned(), held.into()));
+        if stated.is_piece {
+            entries.extend(stated.fields.get("at").map(|at| ("at".to_owned(), at.value().into())));
+        }
+        patcher.set(stated.node, "cells", &Laid::Object(entries));
+        Ok(())
+    }
+}
+
+fn read_grid<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    quilt: &mut Quilt,
+) -> Option<ReadGrid<'a>> {
+    let has_marks = marks::read(reader, grid)?.is_some();
+    let numbers = numbers::read_meaning(reader, grid, quilt)?;
+    let mut spelling = CellSpelling::new(quilt, numbers.clone(), false);
+    let legend_node = grid.form.legend().and_then(|_| grid.get("legend"));
+    let legend = match (grid.form.legend(), legend_node) {
+        (Some(kind), Some(node)) => legend::read(reader, node, grid.source, kind, &mut spelling)?,
+        _ => Legend::default(),
+    };
+    let mut none = |_: CellPos, _: &[Cell]| Some(());
+    let rect = match grid.form {
+        Form::Rows => rows::read(reader, grid, &legend, &mut none),
+        Form::Picture => picture::read(reader, grid, &legend, &mut none),
+        Form::Table => table::read(reader, grid, &legend, &mut spelling, &mut none),
+        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut none),
+        Form::Packed => packed::read(reader, grid, &mut spelling, &mut none),
+    };
+    let order = numbers::read_order(reader, grid)?;
+    let (form, rect) = (grid.form, rect?);
+    Some(ReadGrid { form, legend_node, legend, numbers, has_marks, order, rect })
+}
+
+#[cfg(feature = "png")]
+fn encoded(picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
+    picture.to_png().map_err(|error| format!("`{path}` cannot be written: {error}"))
+}
+
+/// Without an encoder no picture can be written.
+#[cfg(not(feature = "png"))]
+fn encoded(_picture: &Picture, path: &str) -> Result<Vec<u8>, Why> {
+    Err(format!("`{path}` cannot be written without the feature `png`"))
+}

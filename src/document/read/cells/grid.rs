@@ -1,0 +1,226 @@
+//! A grid of values in a document: its form, its size, and where its files come from.
+
+use crate::document::read::files::{Files, decoded};
+use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
+use crate::units::{CellPos, CellRect};
+/// What is known while the cells of a map are read.
+pub(in crate::document) struct CellSource<'f, 's> {
+    pub(in crate::document) files: &'f mut Files<'s>,
+    /// The file of the map, which names the others.
+    pub(in crate::document) map: &'f str,
+    /// Whether a tile set could not be read, so that its tiles are not known.
+    pub(in crate::document) lost_sets: bool,
+    /// How many cells the map may still have.
+    pub(in crate::document) cells_left: u64,
+}
+
+impl CellSource<'_, '_> {
+    /// The path and the bytes of a file of cells that the map names.
+    pub(in crate::document) fn file<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+        what: &str,
+    ) -> Option<(String, Vec<u8>)> {
+        let named = reader.text(node, what)?;
+        let (path, bytes) = self.files.named(reader, node.span(), self.map, &named)?;
+        self.files.note_cell_file(&path);
+        Some((path, bytes))
+    }
+
+    /// The label and the text of a file of cells that the map names.
+    pub(super) fn text_file<'a>(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        node: Node<'a>,
+    ) -> Option<(String, String)> {
+        let (path, bytes) = self.file(reader, node, "the path of a file")?;
+        let label = self.files.source.label(&path);
+        let text = decoded(bytes, &label, reader.problems())?;
+        Some((label, text))
+    }
+}
+
+/// The forms of cells.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::document) enum Form {
+    Rows,
+    Table,
+    Numbers,
+    Picture,
+    Packed,
+}
+
+impl Form {
+    pub(in crate::document) const ALL: [Form; 5] =
+        [Form::Rows, Form::Table, Form::Numbers, Form::Picture, Form::Packed];
+
+    /// The key that each form has.
+    pub(in crate::document) const fn key(self) -> &'static str {
+        match self {
+            Form::Rows => "rows",
+            Form::Table => "table",
+            Form::Numbers => "numbers",
+            Form::Picture => "picture",
+            Form::Packed => "packed",
+        }
+    }
+
+    /// The other keys that may stand beside it.
+    pub(in crate::document) const fn beside(self) -> &'static [&'static str] {
+        match self {
+            Form::Rows => &["legend", "size", "marks"],
+            Form::Table => &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"],
+            Form::Numbers => &["size", "order", "set", "columns", "base", "empty", "sets", "marks"],
+            Form::Picture => &["legend", "tolerance", "size", "marks"],
+            Form::Packed => &["size", "tiles", "set", "columns", "base", "empty", "sets"],
+        }
+    }
+
+    /// The keys of its legend; none where it has no legend.
+    pub(in crate::document) const fn legend(self) -> Option<LegendKind> {
+        match self {
+            Form::Rows | Form::Picture => Some(LegendKind::Signs),
+            Form::Table => Some(LegendKind::Fields),
+            Form::Numbers | Form::Packed => None,
+        }
+    }
+
+    /// The forms in which an object is, each as its key.
+    pub(in crate::document) fn stated<'e>(
+        entries: &'e [Entry<'_>],
+    ) -> impl Iterator<Item = Form> + 'e {
+        Form::ALL.into_iter().filter(|form| entries.iter().any(|entry| entry.key == form.key()))
+    }
+}
+
+/// What the keys of a legend are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(in crate::document) enum LegendKind {
+    /// Characters of rows and colours of pictures.
+    Signs,
+    /// What fields of tables say.
+    Fields,
+}
+
+/// How the values of a grid are spelled.
+pub(in crate::document) trait Spelled {
+    /// What a place of the grid holds; the default is nothing.
+    type Value: Copy + Default;
+
+    /// The value of an entry of a legend.
+    fn entry<'a>(&mut self, reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Self::Value>;
+
+    /// The value of a field of a table, which is not empty.
+    fn field(
+        &mut self,
+        reader: &mut Reader<'_, '_>,
+        span: Span,
+        at: CellPos,
+        text: &str,
+    ) -> Option<Self::Value>;
+}
+
+/// Where the rows of a grid go: the first cell of a row, and its values. `None` means that no more
+/// are wanted.
+pub(super) type Sink<'k, V> = dyn FnMut(CellPos, &[V]) -> Option<()> + 'k;
+
+/// Turns spelled values into what they mean. Maps have long stretches of one value, so that it is
+/// asked for each stretch what most often one look tells. `meaning` gets a value, its place, and how
+/// many of it there are from there on.
+pub(super) fn translate<T: Copy + PartialEq, V: Copy>(
+    spelled: &[T],
+    values: &mut Vec<V>,
+    mut meaning: impl FnMut(T, usize, usize) -> V,
+) {
+    const STRETCH: usize = 64;
+    values.clear();
+    values.reserve(spelled.len());
+    for (stretch, number) in spelled.chunks(STRETCH).zip(0..) {
+        let (start, first) = (number * STRETCH, stretch[0]);
+        if stretch.iter().fold(true, |all, value| all & (*value == first)) {
+            let value = meaning(first, start, stretch.len());
+            values.extend(std::iter::repeat_n(value, stretch.len()));
+        } else {
+            values.extend(stretch.iter().zip(start..).map(|(&value, at)| meaning(value, at, 1)));
+        }
+    }
+}
+
+/// What a form is read with.
+pub(in crate::document) struct Grid<'g, 'a, 'f, 's> {
+    /// What it is, in words.
+    pub(in crate::document) what: &'g str,
+    pub(in crate::document) form: Form,
+    pub(in crate::document) fields: &'g Fields<'a>,
+    /// The fields that `pieces` share.
+    pub(in crate::document) shared: Option<&'g Fields<'a>>,
+    pub(in crate::document) corner: CellPos,
+    pub(in crate::document) source: &'g mut CellSource<'f, 's>,
+}
+
+impl<'a> Grid<'_, 'a, '_, '_> {
+    pub(in crate::document) fn get(&self, key: &str) -> Option<Node<'a>> {
+        self.fields.get(key).or_else(|| self.shared?.get(key))
+    }
+
+    /// Takes the cells of a rectangle from those that the map may still have, and checks that it
+    /// lies within the limits of cells and has the size that is stated.
+    pub(in crate::document) fn admit(
+        &mut self,
+        reader: &mut Reader<'a, '_>,
+        (width, height): (u64, u64),
+    ) -> Option<CellRect> {
+        let what = self.what;
+        let node = self.fields.get(self.form.key()).unwrap_or(self.fields.node);
+        let span = node.start();
+        let errors = reader.errors();
+        if let Some((node, stated)) = self.stated_size(reader)
+            && stated != (width, height)
+        {
+            let message = format!(
+                "{what} states a size of {} × {}, but its `{}` has {width} × {height} cells",
+                stated.0,
+                stated.1,
+                self.form.key()
+            );
+            reader.error(node.span(), message);
+        }
+        let Some(left) =
+            width.checked_mul(height).and_then(|n| self.source.cells_left.checked_sub(n))
+        else {
+            reader.error(span, format!("{what} brings the map beyond the limit of cells"));
+            return None;
+        };
+        self.source.cells_left = left;
+        if width == 0 || height == 0 {
+            return (reader.errors() == errors).then_some(CellRect::EMPTY);
+        }
+        let last =
+            |from: i32, count: u64| i64::try_from(count).ok()?.checked_add(i64::from(from) - 1);
+        let last = CellPos::checked(
+            last(self.corner.x(), width).unwrap_or(i64::MAX),
+            last(self.corner.y(), height).unwrap_or(i64::MAX),
+        );
+        if last.is_none() {
+            reader.error(span, format!("{what} reaches beyond the limits of cells"));
+        }
+        let last = last.filter(|_| reader.errors() == errors)?;
+        Some(CellRect::between(self.corner, last))
+    }
+
+    /// The size that is stated, with its place.
+    pub(super) fn stated_size(
+        &self,
+        reader: &mut Reader<'a, '_>,
+    ) -> Option<(Node<'a>, (u64, u64))> {
+        let node = self.fields.get("size")?;
+        let what = format!("the size of {}", self.what);
+        let (width, height) = reader.integers(node, &what, 0..=1_i64 << 31)?;
+        Some((node, (width.unsigned_abs(), height.unsigned_abs())))
+    }
+}
+
+/// What may stand beside `pieces` and holds for each of them.
+pub(in crate::document) const SHARED: [&str; 9] =
+    ["pieces", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];

@@ -1,0 +1,201 @@
+//! Reading the cells of a layer, in any of the forms in which a document can have them.
+//!
+//! Each form gives rows of values from the top; what a value is (a cell, or the marks of one) is
+//! for a [`Spelled`] to say, so that rows, tables and pictures read both.
+
+pub(in crate::document) mod cell;
+pub(in crate::document) mod grid;
+pub(in crate::document) mod legend;
+pub(in crate::document) mod marks;
+mod nearest;
+pub(in crate::document) mod numbers;
+pub(in crate::document) mod packed;
+pub(in crate::document) mod picture;
+pub(in crate::document) mod rows;
+pub(in crate::document) mod table;
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use self::cell::CellSpelling;
+use self::grid::{Form, Grid, LegendKind, SHARED};
+use self::legend::Legend;
+use self::marks::MarkGrid;
+use crate::document::read::watch::Watch;
+use crate::document::syntax::{Fields, Node, Reader};
+use crate::quilt::{CellLegend, Layer, Quilt};
+use crate::tile::Cell;
+use crate::units::{CellPos, CellRect};
+
+pub(super) use cell::{read_cell, read_palette};
+
+/// Reads `cells` into a layer whose first cell is `corner`.
+pub(super) fn read_cells<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    corner: CellPos,
+    layer: &mut Layer,
+    quilt: &mut Quilt,
+    source: &mut CellSource<'_, '_>,
+) -> Option<()> {
+    let what = format!("`cells` of layer `{}`", layer.name());
+    let Some(pieces) =
+        node.entries().and_then(|all| Some(all.iter().find(|e| e.key == "pieces")?.value))
+    else {
+        let (form, fields) = form_of(reader, node, &what, false)?;
+        let mut grid = Grid { what: &what, form, fields: &fields, shared: None, corner, source };
+        return read_piece(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
+    };
+    let shared = reader.fields(node, &what, &SHARED)?;
+    let mut legends = SharedLegends::default();
+    for (piece, number) in reader.items(pieces, "`pieces`")?.into_iter().zip(1..) {
+        let what = format!("piece {number} of layer `{}`", layer.name());
+        let Some((form, fields)) = form_of(reader, piece, &what, true) else { continue };
+        let Some(corner) = piece_corner(reader, &fields, &what, corner) else { continue };
+        let shared = Some(&shared);
+        let mut grid = Grid { what: &what, form, fields: &fields, shared, corner, source };
+        // What is wrong with one is told, and the others are read all the same.
+        read_piece(reader, &mut grid, layer, quilt, &mut legends);
+    }
+    Some(())
+}
+
+/// Which form an object has, and its fields.
+pub(in crate::document) fn form_of<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    what: &str,
+    is_piece: bool,
+) -> Option<(Form, Fields<'a>)> {
+    let entries = reader.entries(node, what)?;
+    let mut stated = Form::stated(&entries);
+    let (Some(form), None) = (stated.next(), stated.next()) else {
+        let forms = if is_piece { "" } else { ", or a list of `pieces`" };
+        let message = format!(
+            "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{forms}"
+        );
+        let near: Vec<&str> = entries.iter().map(|entry| entry.key).collect();
+        let hint = (!near.is_empty()).then(|| format!("it has {}", near.join(", ")));
+        reader.error_with_hint(node.start(), message, hint);
+        return None;
+    };
+    let mut known = vec![form.key()];
+    known.extend(form.beside());
+    known.extend(is_piece.then_some("at"));
+    Some((form, reader.fields(node, what, &known)?))
+}
+
+/// The first cell of a piece, which is counted from that of its layer.
+pub(in crate::document) fn piece_corner<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    what: &str,
+    layer: CellPos,
+) -> Option<CellPos> {
+    let Some(at) = fields.get("at") else { return Some(layer) };
+    let reach = i64::from(CellPos::MAX) - i64::from(CellPos::MIN);
+    let (x, y) = reader.integers(at, &format!("the place of {what}"), -reach..=reach)?;
+    let corner = CellPos::checked(i64::from(layer.x()) + x, i64::from(layer.y()) + y);
+    if corner.is_none() {
+        reader.error(at.span(), format!("{what} lies beyond the limits of cells"));
+    }
+    corner
+}
+
+/// Reads one form into a layer. The legend that pieces share is read once.
+fn read_piece<'a>(
+    reader: &mut Reader<'a, '_>,
+    grid: &mut Grid<'_, 'a, '_, '_>,
+    layer: &mut Layer,
+    quilt: &mut Quilt,
+    shared: &mut SharedLegends,
+) -> Option<()> {
+    let errors = reader.errors();
+    let marks = marks::read(reader, grid)?;
+    let numbers = numbers::read_meaning(reader, grid, quilt)?;
+    let mut spelling = CellSpelling::new(quilt, numbers, grid.source.lost_sets);
+    let plane = &mut layer.cells;
+    let mut held = Vec::new();
+    let watch = grid.source.files.watch;
+    let mut marked = marks.as_ref().map(MarkGrid::over);
+    let mut sink = |first: CellPos, row: &[Cell]| {
+        let row = match &mut marked {
+            Some(marked) => {
+                held.clear();
+                held.extend_from_slice(row);
+                marked.apply(first, &mut held);
+                &held
+            }
+            None => row,
+        };
+        // A plane that was just made is here as a whole.
+        plane.write_row(first, row).ok()?;
+        (!watch.is_some_and(Watch::is_cancelled)).then_some(())
+    };
+    let none = Legend::default();
+    let own;
+    let legend = match (grid.form.legend(), grid.fields.get("legend"), grid.get("legend")) {
+        (Some(kind), Some(node), _) => {
+            own = legend::read(reader, node, grid.source, kind, &mut spelling);
+            own.as_ref()
+        }
+        (Some(kind), None, Some(node)) => shared
+            .of(kind)
+            .get_or_insert_with(|| legend::read(reader, node, grid.source, kind, &mut spelling))
+            .as_ref(),
+        (Some(_), None, None) if grid.form == Form::Picture => {
+            reader.required(grid.fields, "legend");
+            None
+        }
+        _ => Some(&none),
+    };
+    let legend = legend?;
+    let rect = match grid.form {
+        Form::Rows => {
+            let rect = rows::read(reader, grid, legend, &mut sink);
+            if let Some(rect) = rect {
+                keep_spelling(&mut layer.spelling, legend, rect);
+            }
+            rect
+        }
+        Form::Picture => picture::read(reader, grid, legend, &mut sink),
+        Form::Table => table::read(reader, grid, legend, &mut spelling, &mut sink),
+        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut sink),
+        Form::Packed => packed::read(reader, grid, &mut spelling, &mut sink),
+    };
+    if let (Some(rect), Some(marks), Some(marked)) = (rect, &marks, marked) {
+        marks.check(reader, grid.what, rect, marked);
+    }
+    (rect.is_some() && reader.errors() == errors).then_some(())
+}
+
+/// The legend that pieces share, by the kind of its keys, once it was read: with nothing in it if
+/// that failed.
+#[derive(Default)]
+struct SharedLegends {
+    signs: Option<Option<Legend<Cell>>>,
+    fields: Option<Option<Legend<Cell>>>,
+}
+
+impl SharedLegends {
+    fn of(&mut self, kind: LegendKind) -> &mut Option<Option<Legend<Cell>>> {
+        match kind {
+            LegendKind::Signs => &mut self.signs,
+            LegendKind::Fields => &mut self.fields,
+        }
+    }
+}
+
+/// Keeps how a layer is spelled, so that it is saved like that.
+fn keep_spelling(spelling: &mut Option<Arc<CellLegend>>, legend: &Legend<Cell>, rect: CellRect) {
+    let kept = Arc::make_mut(spelling.get_or_insert_default());
+    // Pieces mostly share one legend.
+    if !legend.characters.is_empty() && !kept.entries.starts_with(&legend.characters) {
+        let mut known: FxHashSet<char> = kept.entries.iter().map(|(held, _)| *held).collect();
+        let new = legend.characters.iter().filter(|(character, _)| known.insert(*character));
+        kept.entries.extend(new);
+    }
+    kept.rects.push(rect);
+}
+pub(in crate::document) use grid::CellSource;

@@ -1,0 +1,222 @@
+//! The faults of a set as problems of its document, each where it is spelled.
+
+use crate::document::read::files::file_problem;
+use std::collections::HashSet;
+
+use crate::document::problem::Problem;
+use crate::document::syntax::{Fields, Node, Reader, Span};
+use crate::lattice::Lattice;
+use crate::near::{did_you_mean, near_names};
+use crate::tile::{
+    Fit, GroundMaskFault, StandingFault, StatedStanding, Tile, TileFault, TileSet, TileSetError,
+};
+
+/// Notes a fault of a set. `spots` are where its tiles are stated, `mask` the label of the picture
+/// of its ground mask.
+pub(super) fn report_fault(
+    reader: &mut Reader<'_, '_>,
+    fields: &Fields<'_>,
+    spots: &[Node<'_>],
+    mask: Option<&str>,
+    fault: &TileSetError,
+) {
+    let (node, message, hint) = match fault {
+        TileSetError::Name(cause) => (fields.get("name"), cause.to_string(), None),
+        TileSetError::Sheet { source, .. } => {
+            let hint = "tile is the size of one tile in pixels, margin the pixels around all tiles, gap those between two";
+            (fields.get("sheet"), source.to_string(), Some(hint))
+        }
+        TileSetError::Empty(set) => {
+            let hint = "name its tiles under `tiles`, or give it a `sheet`";
+            (None, format!("tile set `{set}` has no tiles"), Some(hint))
+        }
+        TileSetError::Standing { fault, .. } => {
+            let key = match fault {
+                StandingFault::Density(_) => "density",
+                StandingFault::Anchor(..) => "anchor",
+                StandingFault::Offset(..) => "offset",
+            };
+            (fields.get(key), fault.to_string().replacen("have", "the pictures have", 1), None)
+        }
+        TileSetError::GroundTile { tile, .. } => {
+            let lists = fields.get("ground").and_then(|node| node.entries()).unwrap_or_default();
+            let mut items = lists.iter().flat_map(|list| list.value.items().unwrap_or_default());
+            let spelled = items.find(|item| item.text().as_deref() == Some(tile));
+            let hint = unknown_hint(fields, spots, tile);
+            let node = spelled.or(fields.get("ground")).unwrap_or(fields.node);
+            reader.error_with_hint(node.spot(), fault.to_string(), hint);
+            return;
+        }
+        TileSetError::PatternName { .. } => (fields.get("names"), fault.to_string(), None),
+        TileSetError::Mask { fault, .. } => {
+            report_mask_fault(reader, fields, mask.unwrap_or_default(), fault);
+            return;
+        }
+        TileSetError::Tile { index, fault: TileFault::UnknownTile(name), .. } => {
+            let tile = spots.get(*index).copied().unwrap_or(fields.node);
+            let (span, what) = spelled_tile(tile, name);
+            let tile = match &*tile_words(tile) {
+                "tile" => "a tile".to_owned(),
+                named => named.to_owned(),
+            };
+            let message = format!("{what} of {tile} names no tile of the set");
+            let hint = unknown_hint(fields, spots, name);
+            reader.error_with_hint(span, format!("{message}: `{name}`"), hint);
+            return;
+        }
+        TileSetError::Tile { index, fault: fault @ TileFault::OutsideSheet { .. }, .. } => {
+            let tile = spots.get(*index).copied().unwrap_or(fields.node);
+            let at = tile.get("at").unwrap_or(tile);
+            let TileFault::OutsideSheet { columns, rows, .. } = fault else { return };
+            let hint = format!(
+                "columns run from 0 to {}, rows from 0 to {}",
+                columns.saturating_sub(1),
+                rows.saturating_sub(1)
+            );
+            let message = format!("{}: {fault}", tile_words(tile));
+            reader.error_with_hint(at.span(), message, Some(hint));
+            return;
+        }
+        TileSetError::Tile { index, fault, .. } => {
+            let node = spots.get(*index).copied();
+            let spelled = node.and_then(|node| {
+                let entries = node.entries()?;
+                let keys = keys_of(fault);
+                entries.into_iter().find(|entry| keys.contains(&entry.key)).map(|e| e.value)
+            });
+            let words = node.map_or("tile".to_owned(), tile_words);
+            (spelled.or(node), format!("{words}: {fault}"), None)
+        }
+    };
+    reader.error_with_hint(node.unwrap_or(fields.node).spot(), message, hint);
+}
+
+/// A stated tile in words: by its name if it has one.
+fn tile_words(tile: Node<'_>) -> String {
+    let name = tile.text().or_else(|| tile.get("name")?.text());
+    name.map_or("tile".to_owned(), |name| format!("tile `{name}`"))
+}
+
+/// Where a tile names another one, and as what.
+fn spelled_tile(tile: Node<'_>, name: &str) -> (Span, &'static str) {
+    let frames = tile.get("animation").and_then(|node| node.get("frames"));
+    let frames = frames.and_then(Node::items).unwrap_or_default();
+    if let Some(frame) = frames.iter().find(|frame| frame.text().as_deref() == Some(name)) {
+        return (frame.span(), "a frame");
+    }
+    let variants = tile.get("variants").and_then(Node::entries).unwrap_or_default();
+    match variants.iter().find(|variant| variant.key == name) {
+        Some(variant) => (variant.key_span(), "a variant"),
+        None => (tile.start(), "a frame or variant"),
+    }
+}
+
+/// Which tile of the set may be meant by a name, or where tiles lie in the sheet.
+fn unknown_hint(fields: &Fields<'_>, spots: &[Node<'_>], name: &str) -> Option<String> {
+    let stated = spots.iter().filter_map(|tile| {
+        let name = tile.text().or_else(|| tile.get("name")?.text())?;
+        Some(name.into_owned())
+    });
+    let near = did_you_mean(&near_names(name, stated));
+    let places = || {
+        let sheet = fields.get("sheet")?;
+        let count = |key: &str| sheet.get(key)?.integer();
+        let (columns, rows) = (count("columns")?, count("rows")?);
+        Some(format!("places in the sheet run from 0:0 to {}:{}", columns - 1, rows - 1))
+    };
+    near.or_else(places)
+}
+
+/// The keys of a tile that a fault is about.
+fn keys_of(fault: &TileFault) -> &'static [&'static str] {
+    match fault {
+        TileFault::Name(_) | TileFault::RepeatedName(_) => &["name"],
+        TileFault::PixelsWithoutSheet | TileFault::OutsidePicture { .. } => &["pixels"],
+        TileFault::NoPicture(_) => &["picture"],
+        TileFault::Standing(StandingFault::Offset(..)) => &["offset"],
+        TileFault::Standing(_) => &["anchor"],
+        TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
+        TileFault::NoWeight => &["variants"],
+        _ => &["at"],
+    }
+}
+
+/// A fault of a mask is one of its picture.
+fn report_mask_fault(
+    reader: &mut Reader<'_, '_>,
+    fields: &Fields<'_>,
+    label: &str,
+    fault: &GroundMaskFault,
+) {
+    let (pixel, hint) = match fault {
+        GroundMaskFault::UnknownColor { x, y, color, near, .. } => {
+            let near = near.map(|(held, distance)| {
+                format!(", or state a `tolerance` of {distance} to take it for {held}")
+            });
+            let near = near.unwrap_or_default();
+            (Some((*x, *y)), format!("add \"{color}\" to the legend of the mask{near}"))
+        }
+        GroundMaskFault::InPart { at, .. } => {
+            (Some(*at), "paint more than half of the tile, or nothing of it".to_owned())
+        }
+        _ => (None, "a mask is painted over the picture of the sheet, pixel by pixel".to_owned()),
+    };
+    if pixel.is_none() {
+        let node = fields.get("ground_mask").unwrap_or(fields.node);
+        reader.error_with_hint(node.start(), fault.to_string(), Some(hint));
+        return;
+    }
+    let problem = Problem { pixel, ..file_problem(label, fault.to_string(), Some(hint)) };
+    reader.problems().push(problem);
+}
+
+/// Warns of shapes that mean nothing, since their tiles give no ground.
+pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'_>, set: &TileSet) {
+    let is_idle = |tile: &&Tile| tile.shape().is_some() && tile.ground().is_none();
+    let Some(tile) = set.tiles().iter().find(is_idle) else { return };
+    let message = format!(
+        "the shape of tile `{}/{}` means nothing, since the tile gives no ground",
+        set.name(),
+        tile.key()
+    );
+    let hint = "state the `ground` that holds for that part of its cell";
+    reader.warning(fields.get("tiles").unwrap_or(fields.node).start(), message, Some(hint));
+}
+
+/// Warns of pictures that are larger than their cells, where nothing says that this is meant.
+pub(in crate::document) fn warn_of_large_art(
+    reader: &mut Reader<'_, '_>,
+    span: Span,
+    set: &TileSet,
+    lattice: &Lattice,
+    backdrops: &HashSet<String>,
+) {
+    let stated = set.stated_standing();
+    if stated != StatedStanding::default() {
+        return;
+    }
+    let cell = (lattice.cell_width(), lattice.cell_height());
+    let outline = |tile: &Tile| {
+        let is_said = tile.spec().anchor.is_some()
+            || tile.spec().offset.is_some()
+            || backdrops.contains(&format!("{}/{}", set.name(), tile.key()));
+        let Fit::Standing(standing) = tile.art().fit else { return None };
+        let outline = set.page().outline(tile.art().source).filter(|_| !is_said)?;
+        let (width, height) = standing.size(outline.size);
+        (width > cell.0 || height > cell.1).then(|| (tile.key().clone(), outline.size))
+    };
+    let mut large = set.tiles().iter().filter_map(outline);
+    let Some((key, size)) = large.next() else { return };
+    let more = match large.count() {
+        0 => String::new(),
+        more => format!(" (and {more} more of the set)"),
+    };
+    let message = format!(
+        "what is not clear of tile `{}/{key}` measures {size}{more}, but a cell {} × {} units",
+        set.name(),
+        cell.0,
+        cell.1
+    );
+    let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger";
+    reader.warning(span, message, Some(hint));
+}

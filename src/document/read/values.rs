@@ -1,0 +1,120 @@
+//! Value layers in a document: rows of numbers as text.
+
+use std::borrow::Cow;
+use std::str::FromStr;
+
+
+use super::places::read_cell_pos;
+use crate::document::syntax::{Fields, Node, Reader, Span};
+use crate::plane::{OwnValue, PerKind, Plane, ValueKind};
+use crate::quilt::{Quilt, ValueLayer};
+use crate::units::CellPos;
+
+/// Reads all value layers.
+pub(super) fn read<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    quilt: &mut Quilt,
+    mut cells_left: u64,
+) {
+    let Some(node) = fields.get("values") else { return };
+    for item in reader.items(node, "`values`").unwrap_or_default() {
+        if let Some(layer) = read_layer(reader, item, quilt, &mut cells_left) {
+            std::sync::Arc::make_mut(&mut quilt.values).push(layer);
+        }
+    }
+}
+
+fn read_layer<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &Quilt,
+    cells_left: &mut u64,
+) -> Option<ValueLayer> {
+    let fields = reader.fields(node, "the value layer", &["name", "type", "at", "rows"])?;
+    let name = reader.required(&fields, "name")?;
+    let (text, span) = (reader.text(name, "the name of a value layer")?, name.span());
+    if text.is_empty() {
+        reader.error(span, "a value layer must have a name");
+    } else if quilt.has_value_layer(&text) {
+        let hint = Some("give one of them another name");
+        reader.error_with_hint(
+            span,
+            format!("there are two value layers with the name `{text}`"),
+            hint,
+        );
+    }
+    let kind = reader.required(&fields, "type")?;
+    let stated = reader.text(kind, "the type of a value layer")?;
+    let kinds = [ValueKind::U32, ValueKind::I32, ValueKind::F32];
+    let Some(kind) = kinds.into_iter().find(|kind| kind.name() == stated) else {
+        let (span, hint) = (kind.span(), Some("the types are u32, i32 and f32".to_owned()));
+        reader.error_with_hint(span, format!("there is no type of value `{stated}`"), hint);
+        return None;
+    };
+    let corner = match fields.get("at") {
+        Some(at) => read_cell_pos(reader, at, "the place of a value layer")?,
+        None => CellPos::ORIGIN,
+    };
+    let mut layer = ValueLayer::new(&text, kind);
+    if let Some(rows) = fields.get("rows") {
+        let rows: Vec<(Node<'a>, Cow<'a, str>)> = reader
+            .items(rows, "`rows`")?
+            .into_iter()
+            .filter_map(|row| Some((row, reader.text(row, "a row of values")?)))
+            .collect();
+        match &mut layer.plane {
+            PerKind::U32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+            PerKind::I32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+            PerKind::F32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
+        }?;
+    }
+    Some(layer)
+}
+
+fn read_rows<V: OwnValue + FromStr>(
+    reader: &mut Reader<'_, '_>,
+    rows: &[(Node<'_>, Cow<'_, str>)],
+    corner: CellPos,
+    plane: &mut Plane<V>,
+    cells_left: &mut u64,
+) -> Option<()> {
+    let (mut width, mut values) = (None, Vec::new());
+    let errors = reader.errors();
+    for (number, (node, text)) in (0..).zip(rows) {
+        let span = node.span();
+        values.clear();
+        for word in text.split_ascii_whitespace() {
+            values.push(word.parse::<V>().unwrap_or_else(|_| {
+                // Exact where the text has no escapes.
+                let at = word.as_ptr() as usize - text.as_ptr() as usize;
+                let span = Span { start: span.start + 1 + at, len: word.len() };
+                let message = format!("`{word}` is no value of type {}", V::KIND.name());
+                reader.error(span, message);
+                V::default()
+            }));
+        }
+        let (count, wanted) = (values.len(), *width.get_or_insert(values.len()));
+        if count != wanted {
+            let message = format!("row {} has {count} values, but row 1 has {wanted}", number + 1);
+            reader.error(span, message);
+        }
+        if reader.errors() > errors {
+            continue;
+        }
+        let Some(left) = cells_left.checked_sub(count as u64) else {
+            reader.error(span, "the values bring the map beyond the limit of cells");
+            return None;
+        };
+        *cells_left = left;
+        let at =
+            |x: i64| CellPos::checked(i64::from(corner.x()) + x, i64::from(corner.y()) + number);
+        let (Some(first), Some(_)) = (at(0), at(count as i64 - 1)) else {
+            reader.error(span, "the values reach beyond the limits of cells");
+            return None;
+        };
+        // A plane that was just made is here as a whole.
+        plane.write_row(first, &values).ok()?;
+    }
+    Some(())
+}

@@ -1,0 +1,15 @@
+//! How a map is to be written.
+
+use super::forms::CellForm;
+use crate::document::limits::Limits;
+use crate::quilt::Quilt;
+
+/// A map, and how it is to be written.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Options<'q> {
+    pub(super) quilt: &'q Quilt,
+    pub(super) form: CellForm,
+    /// Whether cells go to files of their own.
+    pub(super) apart: bool,
+    pub(super) limits: Limits,
+}
