@@ -244,3 +244,22 @@ pub(crate) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
     let times = |c: u8| ((u32::from(c) * u32::from(a) + 127) / 255) as u8;
     [times(r), times(g), times(b), a]
 }
+
+/// How the pictures of a set stand on cells, as far as that is stated.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub(crate) struct StatedStanding {
+    pub(crate) density: Option<f64>,
+    pub(crate) anchor: Option<(f64, f64)>,
+    pub(crate) offset: Option<WorldVec>,
+}
+
+impl StatedStanding {
+    pub(super) fn resolved(self) -> Standing {
+        let default = Standing::default();
+        Standing {
+            density: self.density.unwrap_or(default.density),
+            anchor: self.anchor.unwrap_or(default.anchor),
+            offset: self.offset.unwrap_or(default.offset),
+        }
+    }
+}

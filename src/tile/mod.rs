@@ -2,7 +2,7 @@
 
 mod animation;
 mod art;
-mod build;
+mod builder;
 mod cell;
 mod fault;
 mod mask;
@@ -20,7 +20,7 @@ mod values;
 
 pub use animation::{Animation, AnimationStart};
 pub use art::{ArtPage, Coverage, Fit, Standing, TileArt};
-pub use build::TileSetBuilder;
+pub use builder::TileSetBuilder;
 pub(crate) use cell::TileNumber;
 pub use cell::{Cell, IntoCell, OwnedCell, PaletteId, TileId};
 pub use fault::{StandingFault, TileFault, TileSetError};
@@ -37,8 +37,7 @@ pub use table::{TableFullError, TileTable};
 pub use turn::Turn;
 pub use values::{MissingTilesError, TileValues};
 
-pub(crate) use art::premultiplied;
-pub(crate) use build::StatedStanding;
+pub(crate) use art::{StatedStanding, premultiplied};
 pub(crate) use name::check_name;
 pub(crate) use notation::CellMarks;
 pub(crate) use numbers::NumberedTiles;

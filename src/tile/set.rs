@@ -6,10 +6,10 @@ use std::sync::Arc;
 use serde_json::Value;
 
 use super::animation::scatter;
-use super::build::StatedStanding;
+use super::art::StatedStanding;
 use super::{
     Animation, ArtPage, CellShape, NamePattern, SheetCut, Standing, TileArt, TileKey, TileName,
-    TileSetBuilder, TileSetError, TileSpec,
+    TileSpec,
 };
 use crate::picture::Color;
 use crate::units::CellPos;
@@ -110,23 +110,6 @@ pub struct TileSet {
 }
 
 impl TileSet {
-    /// Begins a set.
-    pub fn builder(name: impl Into<String>) -> TileSetBuilder {
-        TileSetBuilder::new(name.into())
-    }
-
-    /// A set of named placeholder tiles in flat colours.
-    ///
-    /// # Errors
-    /// A malformed or repeated name, or no name at all.
-    pub fn flat<N: Into<String>>(
-        name: impl Into<String>,
-        tiles: impl IntoIterator<Item = N>,
-    ) -> Result<TileSet, TileSetError> {
-        let specs = tiles.into_iter().map(TileSpec::named);
-        specs.fold(TileSet::builder(name), TileSetBuilder::tile).build()
-    }
-
     /// The same set as a map names it that calls its file so; everything else is shared.
     pub(crate) fn in_file(&self, file: &str) -> TileSet {
         TileSet { file: Some(file.to_owned()), ..self.clone() }

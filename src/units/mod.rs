@@ -18,7 +18,6 @@ mod chunk;
 #[cfg(any(feature = "glam", feature = "mint"))]
 mod convert;
 mod pixel;
-mod region;
 mod scan;
 mod screen;
 mod side;
@@ -26,9 +25,8 @@ mod world;
 
 pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
-pub use chunk::ChunkPos;
+pub use chunk::{ChunkPos, RegionPos};
 pub use pixel::{PixelRect, PixelSize};
-pub use region::RegionPos;
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};
 pub use side::{Side, Sides};

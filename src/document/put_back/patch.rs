@@ -97,12 +97,7 @@ impl<'t> Patcher<'t> {
     }
 
     /// Adds an entry before another.
-    pub(super) fn add_entry_before(
-        &mut self,
-        next: &Entry<'_>,
-        key: &str,
-        new: &Laid,
-    ) {
+    pub(super) fn add_entry_before(&mut self, next: &Entry<'_>, key: &str, new: &Laid) {
         let at = next.key_span().start;
         let entry = format!("{}: {},{}", Value::from(key), self.laid(new, key, at), self.gap(at));
         self.patches.insert(at, &entry);
@@ -126,12 +121,7 @@ impl<'t> Patcher<'t> {
     }
 
     /// Adds an item behind one of a list, or to an empty list.
-    pub(super) fn add_item(
-        &mut self,
-        list: Node<'_>,
-        after: Option<usize>,
-        new: &Laid,
-    ) {
+    pub(super) fn add_item(&mut self, list: Node<'_>, after: Option<usize>, new: &Laid) {
         let items = list.items().unwrap_or_default();
         match after.and_then(|after| items.get(after)).or(items.first()) {
             None => self.set(list, "", &Laid::List(vec![new.clone()])),

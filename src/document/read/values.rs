@@ -3,7 +3,6 @@
 use std::borrow::Cow;
 use std::str::FromStr;
 
-
 use super::places::read_cell_pos;
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::plane::{OwnValue, PerKind, Plane, ValueKind};
