@@ -1,8 +1,6 @@
 //! Parts of a map that are not loaded. Only a paged world brings them about, so these tests reach
 //! into the layers as its pager does.
 
-use std::sync::Arc;
-
 use crate::{
     Absence, Cell, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, EditError, GroundMap,
     Mover, Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
@@ -19,7 +17,7 @@ fn paged(why: Absence) -> Quilt {
             pen.put_mover(Mover::new("daring").unloaded(Treatment::Slow(0.5)))
         })
         .unwrap();
-    Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, why);
+    quilt.cells_mut(0).1.set_absent(CHUNK, why);
     quilt
 }
 
@@ -45,10 +43,10 @@ fn a_pen_refuses_what_is_not_here() {
     refused(edit(&mut quilt, &|pen| pen.fill("soil", across, grass)));
     refused(edit(&mut quilt, &|pen| pen.put_each("soil", across, |_| Cell::EMPTY)));
     assert!(quilt.same_as(&before), "nor the part of the fill that is here");
-    Arc::make_mut(&mut quilt.layers)[0].cells.admit(CHUNK);
+    quilt.cells_mut(0).1.admit(CHUNK);
     let far = CellPos::new(70, 0);
     quilt.edit("beyond", |pen| pen.put("soil", far, grass)).unwrap();
-    Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, Absence::NotHere);
+    quilt.cells_mut(0).1.set_absent(CHUNK, Absence::NotHere);
     let before_vary = quilt.clone();
     refused(edit(&mut quilt, &|pen| {
         pen.vary("soil", CellRect::new(CellPos::new(60, 0), 20, 1), 0)
@@ -63,7 +61,7 @@ fn undo_over_what_is_not_here_says_so() {
     let one = quilt.edit("one", |pen| pen.put("soil", CHUNK.corner(), wall)).unwrap().changes;
     let all = quilt.edit("all", |pen| pen.fill("soil", CHUNK.cells(), wall)).unwrap().changes;
     let other = quilt.edit("other", |pen| pen.put("soil", CellPos::ORIGIN, wall)).unwrap();
-    Arc::make_mut(&mut quilt.layers)[0].cells.set_absent(CHUNK, Absence::NotHere);
+    quilt.cells_mut(0).1.set_absent(CHUNK, Absence::NotHere);
     for (changes, place) in [(all, "chunk 1,0"), (one, "cell 64,0")] {
         let error = quilt.apply(&changes.inverse()).unwrap_err();
         let what = format!("{place} of layer `soil`");
@@ -88,7 +86,7 @@ fn ground_that_is_not_here_is_treated_as_the_mover_says() {
     };
     assert_eq!(treated(&ground, &quilt, "careful"), Treatment::Block);
     assert_eq!(treated(&ground, &quilt, "daring"), Treatment::Slow(0.5));
-    Arc::make_mut(&mut quilt.layers)[0].cells.admit(CHUNK);
+    quilt.cells_mut(0).1.admit(CHUNK);
     assert_eq!(ground.refresh(&quilt), 1, "its arrival is a change");
     assert_eq!(ground.class_at(cell), Presence::Here(None));
 }

@@ -65,8 +65,8 @@ pub use plane::{
 pub use quilt::{
     Blend, CellKey, CellLegend, CellTextError, Drift, DriftBand, GroundClass, GroundRules,
     GroundRulesError, Grounds, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover,
-    MoverId, Outside, Palette, PaletteError, PlacedMarker, Quilt, QuiltStamps, Treatment,
-    ValueLayer, ValueLayerError, Wrap,
+    MoverId, Outside, Palette, PaletteError, PartError, PlacedMarker, Quilt, QuiltStamps,
+    Treatment, ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
     Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape,

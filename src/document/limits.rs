@@ -27,7 +27,7 @@ pub struct Limits {
     /// nothing else do not count there, but in values of the game's own (`data`), of which each may
     /// have as many. Default 2²².
     pub json_values: u64,
-    /// How deep values of the game's own (`data`) may be nested, at most 127. Default 100.
+    /// How deep values of the game's own (`data`) may be nested, at most 100. Default 100.
     pub depth: usize,
     /// Bytes of one packed block after it is unpacked. Default 1 GiB.
     pub unpacked_bytes: u64,

@@ -3,6 +3,7 @@ use std::fmt;
 use serde::Serialize;
 
 use super::limits::Limits;
+use crate::quilt::MOST_DATA_DEPTH;
 use crate::units::CellPos;
 
 /// One thing that is wrong in an input: where, what, and what to do.
@@ -232,7 +233,7 @@ impl Problems {
     pub(super) fn new(limits: &Limits) -> Problems {
         let Limits { problems: most, depth, json_values, .. } = *limits;
         Problems {
-            depth,
+            depth: depth.min(MOST_DATA_DEPTH),
             json_values,
             listed: Vec::new(),
             most,

@@ -4,13 +4,12 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
+use super::error::ApplyError;
+use super::journal::Journals;
 use super::plane_changes::{CellChange, Changes, PlaneChanges};
-use crate::near::NameError;
-use crate::plane::{PerKind, Stamp};
-use crate::quilt::{
-    GroundRules, Layer, LayerSettings, Layers, Marker, Palette, Quilt, ValueLayer, color_names,
-};
-use crate::tile::{Cell, TableFullError, TileSet, TileTable};
+use crate::plane::{OwnValue, PerKind, Stamp};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
+use crate::tile::{Cell, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
 
 /// What one edit changed: undoable, and applicable to every clone of the map.
@@ -85,36 +84,6 @@ pub struct CellEdit<'a> {
     pub before: Cell,
     /// What it holds after.
     pub after: Cell,
-}
-
-/// Why changes cannot be applied to a map. Nothing of them remains in it.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[non_exhaustive]
-pub enum ApplyError {
-    /// They were made in a map of another descent, whose tiles have other numbers.
-    #[error("the changes belong to another map")]
-    OtherMap,
-    /// A layer is not there.
-    #[error(transparent)]
-    Name(#[from] NameError),
-    /// A part of the map that the changes touch is not loaded, or damaged.
-    #[error("{0} is not loaded: load it before the changes are applied")]
-    Absent(String),
-    /// The map no longer holds what the changes expect to find.
-    #[error("the map has changed meanwhile: {0} is not what the changes expect")]
-    Differs(String),
-    /// After the changes, a part of the map would lack what it needs: the map could be saved, but not
-    /// loaded again.
-    #[error("{user} needs {needed}, which the map would not have after the changes")]
-    Needed {
-        /// The part of the map, for example "marker `pond`".
-        user: String,
-        /// The thing that it would lack, for example "ground class `water`".
-        needed: String,
-    },
-    /// There are too many tiles.
-    #[error(transparent)]
-    TableFull(#[from] TableFullError),
 }
 
 impl Changeset {
@@ -239,10 +208,10 @@ impl Quilt {
     /// Costs a look at each changed cell, and for chunks changed as a whole nothing a cell as long
     /// as the map shares them; a look at all tiles and markers where sets, classes or palettes change.
     pub fn apply(&mut self, changes: &Changeset) -> Result<(), ApplyError> {
-        if !self.tiles.same_descent(&changes.tiles) {
+        if !self.tiles().same_descent(&changes.tiles) {
             return Err(ApplyError::OtherMap);
         }
-        self.tiles.catch_up();
+        self.catch_up_tiles();
         let stamp = Stamp::next();
         for (done, op) in changes.ops.iter().enumerate() {
             if let Err(error) = op.check(self).and_then(|()| op.apply(self, stamp)) {
@@ -252,12 +221,12 @@ impl Quilt {
         }
         // Tables concern everything that may need them, so one look is enough however many change.
         let is_table = |op: &Op| matches!(op, Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_));
-        let in_need = if changes.ops.iter().any(is_table) {
-            self.in_need()
+        let lacking = if changes.ops.iter().any(is_table) {
+            self.lacking()
         } else {
             changes.ops.iter().find_map(|op| op.left_without(self))
         };
-        match in_need {
+        match lacking {
             None => Ok(()),
             Some((user, needed)) => {
                 revert(self, &changes.ops, stamp);
@@ -265,38 +234,6 @@ impl Quilt {
             }
         }
     }
-
-    /// Finds a palette, tile, marker or layer that lacks what it needs, and names both.
-    fn in_need(&self) -> Option<(String, String)> {
-        let colors = color_names(self.tiles.sets().map(|set| &**set));
-        let palettes = self.palettes.iter().filter_map(|palette| {
-            let unknown = palette.unknown_color(&colors)?.name;
-            Some((format!("palette `{}`", palette.name()), format!("colour `{unknown}`")))
-        });
-        let tiles =
-            self.tiles.sets().flat_map(|set| set.tiles().iter().map(move |tile| (set, tile)));
-        let tiles = tiles.filter_map(|(set, tile)| {
-            let class = tile.ground().filter(|class| !self.rules.has_class(class))?;
-            Some((format!("tile `{}`", set.full_name(tile)), ground_class(class)))
-        });
-        let markers = self.markers.values().filter_map(|marker| self.marker_in_need(marker));
-        let layers = self.layers.iter().filter_map(|l| self.layer_in_need(&l.name, &l.settings));
-        palettes.chain(tiles).chain(markers).chain(layers).next()
-    }
-
-    fn marker_in_need(&self, marker: &Marker) -> Option<(String, String)> {
-        let class = marker.ground_name().filter(|class| !self.rules.has_class(class))?;
-        Some((format!("marker `{}`", marker.name()), ground_class(class)))
-    }
-
-    fn layer_in_need(&self, name: &str, settings: &LayerSettings) -> Option<(String, String)> {
-        let palette = settings.palette.filter(|palette| !self.has_palette(*palette))?;
-        Some((format!("layer `{name}`"), format!("the palette of slot {}", palette.slot())))
-    }
-}
-
-fn ground_class(name: &str) -> String {
-    format!("ground class `{name}`")
 }
 
 /// Undoes operations that were just done, so that nothing can stand in the way.
@@ -331,46 +268,6 @@ impl<T: Clone> Swap<Placed<T>> {
             (None, None) => true,
         }
     }
-
-    fn bring_about(&self, list: &mut impl List<T>) {
-        if let Some((at, _)) = self.before {
-            list.remove_at(at);
-        }
-        if let Some((at, added)) = &self.after {
-            list.insert_at(*at, added.clone());
-        }
-    }
-}
-
-/// A list whose items are added and removed by place.
-trait List<T> {
-    /// Removes the item in a place, if there is one.
-    fn remove_at(&mut self, place: usize);
-
-    /// Adds an item in a place, or behind the last one.
-    fn insert_at(&mut self, place: usize, added: T);
-}
-
-impl<T> List<T> for Vec<T> {
-    fn remove_at(&mut self, place: usize) {
-        if place < self.len() {
-            self.remove(place);
-        }
-    }
-
-    fn insert_at(&mut self, place: usize, added: T) {
-        self.insert(place.min(self.len()), added);
-    }
-}
-
-impl List<Layer> for Layers {
-    fn remove_at(&mut self, place: usize) {
-        self.remove(place);
-    }
-
-    fn insert_at(&mut self, place: usize, added: Layer) {
-        self.insert(place, added);
-    }
 }
 
 impl Op {
@@ -400,7 +297,7 @@ impl Op {
                 return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
             }
             Op::Values { layer, changes } => {
-                let mismatch = changes.mismatch(&quilt.value_layer(layer)?.plane);
+                let mismatch = changes.mismatch(quilt.value_layer(layer)?.planes());
                 return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
             }
             Op::ValueLayer(swap) => {
@@ -419,13 +316,16 @@ impl Op {
                 let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
                 is_other.then(|| format!("layer `{layer}`"))
             }
-            Op::Bounds(swap) => (quilt.stated_bounds != swap.before)
+            Op::Bounds(swap) => (quilt.stated_bounds() != swap.before)
                 .then(|| "what the map states as its bounds".to_owned()),
-            Op::Data(swap) => (quilt.data != swap.before).then(|| "the data of the map".to_owned()),
+            Op::Data(swap) => {
+                (*quilt.shared_data() != swap.before).then(|| "the data of the map".to_owned())
+            }
             Op::Marker(swap) => {
                 let name = swap.subject().map_or("", Marker::name);
                 let expected = swap.before.as_ref().map(|(_, marker)| marker);
-                (quilt.markers.get(name) != expected).then(|| format!("marker `{name}`"))
+                (quilt.marker_at(name).map(|(_, held)| held) != expected)
+                    .then(|| format!("marker `{name}`"))
             }
             Op::Tiles(swap) => {
                 let name =
@@ -433,24 +333,24 @@ impl Op {
                 let is_other = quilt.tiles().set(name) != swap.before.as_ref();
                 is_other.then(|| format!("tile set `{name}`"))
             }
-            Op::Rules(swap) => (quilt.rules != swap.before)
+            Op::Rules(swap) => (*quilt.shared_rules() != swap.before)
                 .then(|| "the table of ground classes and movers".to_owned()),
             Op::Palettes(swap) => {
-                (quilt.palettes != swap.before).then(|| "the list of palettes".to_owned())
+                (*quilt.shared_palettes() != swap.before).then(|| "the list of palettes".to_owned())
             }
         };
         differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
     }
 
     /// Finds whether the marker or layer that the operation leaves lacks what it needs, see
-    /// [`Quilt::in_need`].
+    /// [`Quilt::lacking`].
     fn left_without(&self, quilt: &Quilt) -> Option<(String, String)> {
         match self {
-            Op::Marker(Swap { after: Some((_, marker)), .. }) => quilt.marker_in_need(marker),
+            Op::Marker(Swap { after: Some((_, marker)), .. }) => quilt.lacked_by_marker(marker),
             Op::Layer(Swap { after: Some((_, layer)), .. }) => {
-                quilt.layer_in_need(&layer.name, &layer.settings)
+                quilt.lacked_by_layer(layer.name(), layer.settings())
             }
-            Op::Settings { layer, settings } => quilt.layer_in_need(layer, &settings.after),
+            Op::Settings { layer, settings } => quilt.lacked_by_layer(layer, &settings.after),
             _ => None,
         }
     }
@@ -458,73 +358,68 @@ impl Op {
     pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
         match self {
             Op::Cells { layer, changes } => {
-                changes.apply(&mut quilt.layer_mut(layer)?.cells, stamp);
+                let at = quilt.layer_at(&**layer)?;
+                changes.apply(quilt.cells_mut(at).1, stamp);
             }
             Op::Values { layer, changes } => {
                 let at = quilt.value_layer_at(layer)?;
-                changes.apply(&mut Arc::make_mut(&mut quilt.values)[at].plane, stamp);
+                changes.apply(quilt.values_mut(at), stamp);
             }
-            Op::ValueLayer(swap) => {
-                swap.bring_about(Arc::make_mut(&mut quilt.values));
-                quilt.stamps.values = stamp;
+            Op::ValueLayer(Swap { before, after }) => {
+                if let Some((at, _)) = before {
+                    quilt.remove_value_layer(*at, stamp);
+                }
+                if let Some((at, layer)) = after {
+                    quilt.insert_value_layer(*at, layer.clone(), stamp);
+                }
             }
-            Op::Layer(swap) => {
-                swap.bring_about(Arc::make_mut(&mut quilt.layers));
-                quilt.stamps.layers = stamp;
+            Op::Layer(Swap { before, after }) => {
+                if let Some((at, _)) = before {
+                    quilt.remove_layer(*at, stamp);
+                }
+                if let Some((at, layer)) = after {
+                    quilt.insert_layer(*at, layer.clone(), stamp);
+                }
             }
             Op::Settings { layer, settings } => {
-                quilt.layer_mut(layer)?.settings = settings.after.clone();
-                quilt.stamps.layers = stamp;
+                let at = quilt.layer_at(&**layer)?;
+                quilt.set_settings(at, settings.after.clone(), stamp);
             }
-            Op::Bounds(swap) => {
-                quilt.stated_bounds = swap.after;
-                quilt.stamps.layers = stamp;
-            }
-            Op::Data(swap) => {
-                quilt.data = Arc::clone(&swap.after);
-                quilt.stamps.data = stamp;
-            }
+            Op::Bounds(swap) => quilt.set_bounds(swap.after, stamp),
+            Op::Data(swap) => quilt.set_data(Arc::clone(&swap.after), stamp),
             Op::Marker(Swap { before, after }) => {
-                let markers = Arc::make_mut(&mut quilt.markers);
                 if let Some((_, marker)) = before {
-                    markers.shift_remove(marker.name());
+                    quilt.remove_marker(marker.name(), stamp);
                 }
                 if let Some((at, marker)) = after {
-                    let at = (*at).min(markers.len());
-                    markers.shift_insert(at, marker.shared_name(), marker.clone());
+                    quilt.insert_marker(*at, marker.clone(), stamp);
                 }
-                quilt.stamps.markers = stamp;
             }
-            Op::Tiles(Swap { before, after }) => {
-                match (before, after) {
-                    (_, Some(set)) => quilt.tiles.put_set(Arc::clone(set))?,
-                    (Some(set), None) => quilt.tiles.remove_set(set.name()),
-                    (None, None) => {}
-                }
-                quilt.stamps.tiles = stamp;
-            }
-            Op::Rules(swap) => {
-                quilt.rules = Arc::clone(&swap.after);
-                quilt.stamps.rules = stamp;
-            }
-            Op::Palettes(swap) => {
-                quilt.palettes = Arc::clone(&swap.after);
-                quilt.stamps.palettes = stamp;
-            }
+            Op::Tiles(swap) => match (&swap.before, &swap.after) {
+                (_, Some(set)) => quilt.put_set(Arc::clone(set), stamp)?,
+                (Some(set), None) => quilt.remove_set(set.name(), stamp),
+                (None, None) => {}
+            },
+            Op::Rules(swap) => quilt.set_rules(Arc::clone(&swap.after), stamp),
+            Op::Palettes(swap) => quilt.set_palettes(Arc::clone(&swap.after), stamp),
         }
         Ok(())
     }
 }
 
-impl Layer {
-    fn same_as(&self, other: &Layer) -> bool {
-        self.name == other.name && self.settings == other.settings && self.cells == other.cells
+/// What was noted of a value layer, as an operation; nothing where nothing has changed.
+pub(super) fn value_changes(layer: &ValueLayer, journal: PerKind<Journals>) -> Option<Op> {
+    fn wrapped<V: OwnValue>(changes: PlaneChanges<V>) -> Option<PerKind<Changes>> {
+        (!changes.is_empty()).then(|| V::wrap::<Changes>(changes))
     }
-}
-
-impl Quilt {
-    pub(super) fn layer_mut(&mut self, name: &str) -> Result<&mut Layer, NameError> {
-        let at = self.layer_at(name)?;
-        Ok(&mut Arc::make_mut(&mut self.layers)[at])
-    }
+    let changes = match (journal, layer.planes()) {
+        (PerKind::U32(journal), PerKind::U32(plane)) => wrapped(journal.into_changes(plane)),
+        (PerKind::I32(journal), PerKind::I32(plane)) => wrapped(journal.into_changes(plane)),
+        (PerKind::F32(journal), PerKind::F32(plane)) => wrapped(journal.into_changes(plane)),
+        _ => {
+            debug_assert!(false, "a value layer has changed its kind within an edit");
+            None
+        }
+    };
+    Some(Op::Values { layer: Arc::clone(layer.shared_name()), changes: changes? })
 }

@@ -1,6 +1,6 @@
 use crate::near::NameError;
 use crate::plane::AbsentError;
-use crate::quilt::{CellTextError, GroundRulesError, PaletteError, ValueLayerError};
+use crate::quilt::{CellTextError, GroundRulesError, PaletteError, PartError, ValueLayerError};
 use crate::tile::{TableFullError, TileNumbersError, TileSetError};
 use crate::units::{CellPos, CellRect};
 
@@ -11,44 +11,15 @@ pub enum EditError {
     /// A layer, tile or something else by name is not there.
     #[error(transparent)]
     Name(#[from] NameError),
+    /// Something cannot be a part of the map.
+    #[error(transparent)]
+    Part(#[from] PartError),
     /// A text names no cell.
     #[error(transparent)]
     Cell(#[from] CellTextError),
-    /// The settings of a layer cannot be.
-    #[error("layer `{layer}` cannot have these settings: {fault}")]
-    Settings {
-        /// The layer.
-        layer: String,
-        /// What is wrong with them.
-        fault: String,
-    },
-    /// The bounds of a map are empty.
-    #[error(
-        "the bounds of a map must have at least one cell; state none to have those of its layers"
-    )]
-    EmptyBounds,
-    /// Data of the game's own is nested too deep to be loaded again.
-    #[error("the data of {0} is nested too deep: {most} levels are allowed", most = crate::quilt::MOST_DATA_DEPTH)]
-    DataDepth(String),
-    /// A palette of the map replaces a colour that no tile set would have any more.
-    #[error(
-        "palette `{palette}` replaces a colour that the map would no longer have without tile set `{set}` as it was"
-    )]
-    PaletteColor {
-        /// The palette.
-        palette: String,
-        /// The tile set.
-        set: String,
-        /// Which colour.
-        #[source]
-        source: NameError,
-    },
     /// A handle is one of another map.
     #[error("{}", CellTextError::OtherMap)]
     OtherMap,
-    /// A cell shows no tile of this map.
-    #[error("tile number {0} is none of this map")]
-    UnknownTile(usize),
     /// What is to be changed is not loaded, or damaged.
     #[error("layer `{layer}` cannot be changed there")]
     Absent {
@@ -76,40 +47,9 @@ pub enum EditError {
         /// What lies there.
         found: String,
     },
-    /// There is a layer of this name already.
-    #[error("there is a layer `{0}` already")]
-    LayerExists(String),
-    /// There is a value layer of this name already.
-    #[error("there is a value layer `{0}` already")]
-    ValueLayerExists(String),
     /// A value layer is not there, or holds another kind.
     #[error(transparent)]
     ValueLayer(#[from] ValueLayerError),
-    /// There are as many layers as a map can have.
-    #[error("a map can have at most {} layers", crate::quilt::Layer::MAX_COUNT)]
-    TooManyLayers,
-    /// The name cannot be one: it is empty.
-    #[error("a {0} must have a name")]
-    NoName(&'static str),
-    /// A marker can be nowhere.
-    #[error(
-        "marker `{0}` has no place: an area has at least one cell, a path 2 points and a polygon 3, all of finite numbers"
-    )]
-    MarkerPlace(String),
-    /// A marker cannot say what the ground of its cells is.
-    #[error(
-        "marker `{0}` cannot state ground: only a cell, an area or a polygon can, within at most 4096 × 4096 cells"
-    )]
-    MarkerGround(String),
-    /// A marker states a ground class that the map does not have.
-    #[error("marker `{marker}` states ground that the map does not know")]
-    MarkerClass {
-        /// The marker.
-        marker: String,
-        /// Which class.
-        #[source]
-        source: NameError,
-    },
     /// Numbers cannot name tiles.
     #[error(transparent)]
     Numbers(#[from] TileNumbersError),
@@ -163,28 +103,58 @@ pub enum EditError {
         /// The column, from 0.
         column: usize,
     },
-    /// A tile gives a ground class that the map does not have.
-    #[error("tile `{tile}` gives ground that the map does not know")]
-    TileGround {
-        /// The tile.
-        tile: String,
-        /// Which class.
-        #[source]
-        source: NameError,
-    },
     /// A tile set cannot be made.
     #[error(transparent)]
     TileSet(#[from] TileSetError),
-    /// There are too many tiles.
-    #[error(transparent)]
-    TableFull(#[from] TableFullError),
-    /// A ground class or a mover is wrong.
-    #[error(transparent)]
-    GroundRules(#[from] GroundRulesError),
-    /// A palette is wrong.
-    #[error(transparent)]
-    Palette(#[from] PaletteError),
     /// The game itself refused the edit.
     #[error("{0}")]
     Refused(String),
+}
+
+impl From<TableFullError> for EditError {
+    fn from(error: TableFullError) -> EditError {
+        PartError::from(error).into()
+    }
+}
+
+impl From<GroundRulesError> for EditError {
+    fn from(error: GroundRulesError) -> EditError {
+        PartError::from(error).into()
+    }
+}
+
+impl From<PaletteError> for EditError {
+    fn from(error: PaletteError) -> EditError {
+        PartError::from(error).into()
+    }
+}
+
+/// Why changes cannot be applied to a map. Nothing of them remains in it.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[non_exhaustive]
+pub enum ApplyError {
+    /// They were made in a map of another descent, whose tiles have other numbers.
+    #[error("the changes belong to another map")]
+    OtherMap,
+    /// A layer is not there.
+    #[error(transparent)]
+    Name(#[from] NameError),
+    /// A part of the map that the changes touch is not loaded, or damaged.
+    #[error("{0} is not loaded: load it before the changes are applied")]
+    Absent(String),
+    /// The map no longer holds what the changes expect to find.
+    #[error("the map has changed meanwhile: {0} is not what the changes expect")]
+    Differs(String),
+    /// After the changes, a part of the map would lack what it needs: the map could be saved, but not
+    /// loaded again.
+    #[error("{user} needs {needed}, which the map would not have after the changes")]
+    Needed {
+        /// The part of the map, for example "marker `pond`".
+        user: String,
+        /// The thing that it would lack, for example "ground class `water`".
+        needed: String,
+    },
+    /// There are too many tiles.
+    #[error(transparent)]
+    TableFull(#[from] TableFullError),
 }

@@ -2,8 +2,8 @@
 
 use rustc_hash::FxHashMap;
 
+use super::error::EditError;
 use super::plane_changes::{CellChange, ChunkChange, PlaneChanges};
-use super::{EditError, Pen};
 use crate::plane::{Chunk, Family, Plane, Stamp, Value};
 use crate::units::{CellPos, CellRect, ChunkPos};
 
@@ -21,6 +21,17 @@ enum Before<V> {
     Cells(Vec<(u16, V)>),
     /// The whole chunk, shared with the map until it is written to.
     Chunk(Chunk<V>),
+}
+
+/// The most chunks that one fill may touch.
+pub(super) const MOST_CHUNKS: u64 = 1 << 20;
+
+/// Checks that a fill does not touch too many chunks.
+pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
+    if rect.chunk_count() > MOST_CHUNKS {
+        return Err(EditError::TooLarge { rect, most: MOST_CHUNKS });
+    }
+    Ok(())
 }
 
 /// From so many single changes on, keeping the whole chunk is the smaller record.
@@ -78,7 +89,7 @@ impl<V: Value> Journal<V> {
     ) -> Result<(), EditError> {
         // What is empty already needs no emptying, so only what the plane holds counts then.
         let rect = if value.is_default() { rect.intersection(plane.bounds()) } else { rect };
-        Pen::check_size(rect)?;
+        check_size(rect)?;
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
         plane.check_here(rect).map_err(absent)?;
         let stamp = Stamp::next();
@@ -185,4 +196,18 @@ pub(super) struct Journals;
 
 impl Family for Journals {
     type Of<V: Value> = Journal<V>;
+}
+
+/// The journal of the layer in a place, begun when it is not there.
+pub(super) fn journal_of<J>(
+    journals: &mut Vec<(usize, J)>,
+    layer: usize,
+    begin: impl FnOnce() -> J,
+) -> &mut J {
+    let known = journals.iter().position(|(held, _)| *held == layer);
+    let known = known.unwrap_or_else(|| {
+        journals.push((layer, begin()));
+        journals.len() - 1
+    });
+    &mut journals[known].1
 }

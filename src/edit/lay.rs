@@ -2,6 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
+use super::journal::check_size;
 use super::{EditError, Pen};
 use crate::quilt::{CellKey, LayerKey};
 use crate::tile::{Cell, TileTable};
@@ -104,7 +105,7 @@ impl Pen<'_> {
         mut rule: impl FnMut(CellPos) -> Cell,
     ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
-        Self::check_size(rect)?;
+        check_size(rect)?;
         let mut cells = Vec::new();
         for band in bands(rect) {
             fill_by(band, &mut rule, &mut cells);
@@ -131,7 +132,7 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt().layer_at(layer)?;
         let rect = rect.intersection(self.quilt().layers()[at].cells().bounds());
-        Self::check_size(rect)?;
+        check_size(rect)?;
         let mut cells = Vec::new();
         for band in bands(rect) {
             let quilt = self.quilt();
@@ -187,19 +188,12 @@ impl Pen<'_> {
             let layer = self.quilt().layers()[at].id();
             return self.fill(layer, rect, value);
         }
-        Self::check_size(rect)?;
+        check_size(rect)?;
         let mut cells = Vec::new();
         for band in bands(rect) {
             let tiles = self.quilt().tiles();
             fill_by(band, &mut |cell| varied(tiles, value, cell, seed), &mut cells);
             self.put_rect_at(at, band, &cells)?;
-        }
-        Ok(())
-    }
-
-    pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
-        if rect.chunk_count() > Self::MOST_CHUNKS {
-            return Err(EditError::TooLarge { rect, most: Self::MOST_CHUNKS });
         }
         Ok(())
     }

@@ -12,9 +12,9 @@ mod plane_changes;
 mod take;
 mod values;
 
-pub use change::{ApplyError, CellEdit, Changeset, Touched};
+pub use change::{CellEdit, Changeset, Touched};
 pub use condition::Condition;
-pub use error::EditError;
+pub use error::{ApplyError, EditError};
 pub use flat::FlatArray;
 pub use pen::{Edit, Pen};
 pub use take::{Take, Taken};

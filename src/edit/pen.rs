@@ -2,12 +2,13 @@
 
 use std::sync::Arc;
 
-use super::change::{ApplyError, Changeset, Op, revert};
-use super::journal::{Journal, Journals};
-use super::{Condition, EditError, values};
+use super::change::{Changeset, Op, revert, value_changes};
+use super::error::ApplyError;
+use super::journal::{Journal, Journals, MOST_CHUNKS, journal_of};
+use super::{Condition, EditError};
 use crate::lattice::Lattice;
-use crate::plane::{PerKind, Presence, Stamp};
-use crate::quilt::{CellKey, Layer, LayerKey, Quilt};
+use crate::plane::{PerKind, Plane, Presence, Stamp};
+use crate::quilt::{CellKey, LayerKey, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
@@ -143,7 +144,7 @@ impl Pen<'_> {
 // Cells.
 impl Pen<'_> {
     /// The most chunks that one fill may touch: those of 65,536 × 65,536 cells.
-    pub const MOST_CHUNKS: u64 = 1 << 20;
+    pub const MOST_CHUNKS: u64 = MOST_CHUNKS;
 
     /// Puts a tile, by its handle or its name, or [`Cell::EMPTY`] into a cell of a layer, and gives
     /// what lay there. A name is looked up each time.
@@ -212,8 +213,8 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let value = self.meant(&value)?;
-        let (journal, layer) = self.open(at);
-        journal.fill(&layer.name, &mut layer.cells, rect, value)
+        let (journal, (name, cells)) = self.open(at);
+        journal.fill(name, cells, rect, value)
     }
 
     /// Puts a tile into a cell if the condition holds there, and says whether it did.
@@ -263,8 +264,8 @@ impl Pen<'_> {
         cell: CellPos,
         value: Cell,
     ) -> Result<Cell, EditError> {
-        let (journal, layer) = self.open(at);
-        journal.put(&layer.name, &mut layer.cells, cell, value)
+        let (journal, (name, cells)) = self.open(at);
+        journal.put(name, cells, cell, value)
     }
 
     /// Puts cells of this map into a rectangle within the limits of cells, row by row.
@@ -274,8 +275,8 @@ impl Pen<'_> {
         rect: CellRect,
         values: &[Cell],
     ) -> Result<(), EditError> {
-        let (journal, layer) = self.open(at);
-        journal.put_rect(&layer.name, &mut layer.cells, rect, values)
+        let (journal, (name, cells)) = self.open(at);
+        journal.put_rect(name, cells, rect, values)
     }
 
     /// The cell that is meant, if the map has its tile.
@@ -292,36 +293,13 @@ impl Pen<'_> {
 
     /// Whether the map has the tiles of all cells.
     pub(super) fn known_all(&mut self, cells: &[Cell]) -> Result<(), EditError> {
-        let count = |cell: &Cell| cell.tile_index().map_or(0, |index| index + 1);
-        // The greatest speaks for all.
-        let needed = cells.iter().map(count).fold(0, usize::max);
-        if needed > self.quilt.tiles().len() {
-            // Another clone may have named it since.
-            self.quilt.tiles.catch_up();
-        }
-        let is_known = needed <= self.quilt.tiles().len();
-        if is_known { Ok(()) } else { Err(EditError::UnknownTile(needed - 1)) }
+        Ok(self.quilt.check_cells(cells)?)
     }
 
     /// A layer to write to, with the journal of what it held.
-    fn open(&mut self, at: usize) -> (&mut Journal<Cell>, &mut Layer) {
-        let journal = journal_of(&mut self.journals, at, Journal::default);
-        (journal, &mut Arc::make_mut(&mut self.quilt.layers)[at])
+    fn open(&mut self, at: usize) -> (&mut Journal<Cell>, (&Arc<str>, &mut Plane<Cell>)) {
+        (journal_of(&mut self.journals, at, Journal::default), self.quilt.cells_mut(at))
     }
-}
-
-/// The journal of the layer in a place, begun when it is not there.
-pub(super) fn journal_of<J>(
-    journals: &mut Vec<(usize, J)>,
-    layer: usize,
-    begin: impl FnOnce() -> J,
-) -> &mut J {
-    let known = journals.iter().position(|(held, _)| *held == layer);
-    let known = known.unwrap_or_else(|| {
-        journals.push((layer, begin()));
-        journals.len() - 1
-    });
-    &mut journals[known].1
 }
 
 // Record.
@@ -340,21 +318,21 @@ impl Pen<'_> {
     /// Turns what was noted of cells into operations.
     fn settle(&mut self) {
         for (at, journal) in self.journals.drain(..) {
-            let layer = &self.quilt.layers[at];
-            let changes = journal.into_changes(&layer.cells);
+            let layer = &self.quilt.layers()[at];
+            let changes = journal.into_changes(layer.cells());
             if !changes.is_empty() {
-                self.ops.push(Op::Cells { layer: Arc::clone(&layer.name), changes });
+                self.ops.push(Op::Cells { layer: Arc::clone(layer.shared_name()), changes });
             }
         }
         for (at, journal) in self.value_journals.drain(..) {
-            self.ops.extend(values::settled(&self.quilt.values[at], journal));
+            self.ops.extend(value_changes(&self.quilt.value_layers()[at], journal));
         }
     }
 
     fn finish(mut self, label: &str) -> Changeset {
         self.settle();
         self.kept = true;
-        let tiles = self.quilt.tiles.clone();
+        let tiles = self.quilt.tiles().clone();
         Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
     }
 }

@@ -1,6 +1,6 @@
 //! What an edit did to one plane, as it is kept in a changeset.
 
-use super::change::ApplyError;
+use super::error::ApplyError;
 use crate::plane::{Chunk, Family, PerKind, Plane, Presence, Stamp, Value};
 use crate::units::{CellPos, ChunkPos};
 

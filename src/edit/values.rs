@@ -1,14 +1,10 @@
 //! The game's own values by cell.
 
-use std::sync::Arc;
-
 use super::change::{Op, Swap};
-use super::journal::{Journal, Journals};
+use super::journal::{Journal, Journals, check_size, journal_of};
 use super::lay::{bands, fill_by};
-use super::pen::journal_of;
-use super::plane_changes::{Changes, PlaneChanges};
 use super::{EditError, Pen};
-use crate::plane::{OwnValue, PerKind, Plane, Planes, ValueKind};
+use crate::plane::{OwnValue, Plane, Planes, ValueKind};
 use crate::quilt::{ValueLayer, wrong_kind};
 use crate::units::{CellPos, CellRect};
 
@@ -18,14 +14,9 @@ impl Pen<'_> {
     /// # Errors
     /// An empty name, or one that another value layer has.
     pub fn add_value_layer(&mut self, name: &str, kind: ValueKind) -> Result<(), EditError> {
-        if name.is_empty() {
-            return Err(EditError::NoName("value layer"));
-        }
-        if self.quilt.has_value_layer(name) {
-            return Err(EditError::ValueLayerExists(name.to_owned()));
-        }
+        self.quilt.check_value_layer_name(name)?;
         let layer = ValueLayer::new(name, kind);
-        self.record(Op::ValueLayer(Swap::new(None, Some((self.quilt.values.len(), layer)))))
+        self.record(Op::ValueLayer(Swap::new(None, Some((self.quilt.value_layers().len(), layer)))))
     }
 
     /// Removes a value layer with its values.
@@ -34,7 +25,7 @@ impl Pen<'_> {
     /// A name that no value layer has.
     pub fn remove_value_layer(&mut self, name: &str) -> Result<(), EditError> {
         let at = self.quilt.value_layer_at(name)?;
-        let removed = self.quilt.values[at].clone();
+        let removed = self.quilt.value_layers()[at].clone();
         self.record(Op::ValueLayer(Swap::new(Some((at, removed)), None)))
     }
 
@@ -94,7 +85,7 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         // Before the rule is asked anything.
         self.open_values::<V>(layer)?;
-        Self::check_size(rect)?;
+        check_size(rect)?;
         let mut values = Vec::new();
         for band in bands(rect) {
             fill_by(band, &mut rule, &mut values);
@@ -110,33 +101,15 @@ impl Pen<'_> {
         name: &str,
     ) -> Result<(&mut Journal<V>, &mut Plane<V>), EditError> {
         let at = self.quilt.value_layer_at(name)?;
-        if self.quilt.values[at].kind() != V::KIND {
-            return Err(wrong_kind::<V>(&self.quilt.values[at]).into());
+        if self.quilt.value_layers()[at].kind() != V::KIND {
+            return Err(wrong_kind::<V>(&self.quilt.value_layers()[at]).into());
         }
         let begin = || V::wrap::<Journals>(Journal::default());
         let journal = V::pick_mut::<Journals>(journal_of(&mut self.value_journals, at, begin));
-        let values = Arc::make_mut(&mut self.quilt.values);
-        match (journal, V::pick_mut::<Planes>(&mut values[at].plane)) {
+        match (journal, V::pick_mut::<Planes>(self.quilt.values_mut(at))) {
             (Some(journal), Some(plane)) => Ok((journal, plane)),
             // The kind was compared above.
             _ => Err(EditError::Refused(format!("value layer `{name}` has changed its kind"))),
         }
     }
-}
-
-/// What was noted of a value layer, as an operation; nothing where nothing has changed.
-pub(super) fn settled(layer: &ValueLayer, journal: PerKind<Journals>) -> Option<Op> {
-    fn wrapped<V: OwnValue>(changes: PlaneChanges<V>) -> Option<PerKind<Changes>> {
-        (!changes.is_empty()).then(|| V::wrap::<Changes>(changes))
-    }
-    let changes = match (journal, &layer.plane) {
-        (PerKind::U32(journal), PerKind::U32(plane)) => wrapped(journal.into_changes(plane)),
-        (PerKind::I32(journal), PerKind::I32(plane)) => wrapped(journal.into_changes(plane)),
-        (PerKind::F32(journal), PerKind::F32(plane)) => wrapped(journal.into_changes(plane)),
-        _ => {
-            debug_assert!(false, "a value layer has changed its kind within an edit");
-            None
-        }
-    };
-    Some(Op::Values { layer: Arc::clone(&layer.name), changes: changes? })
 }

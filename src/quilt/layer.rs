@@ -1,6 +1,6 @@
 use std::sync::Arc;
 
-use super::{LayerSettings, Quilt};
+use super::settings::LayerSettings;
 use crate::lattice::Lattice;
 use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
@@ -9,11 +9,11 @@ use crate::units::CellRect;
 /// One layer of a map: its cells, and how they are drawn and counted.
 #[derive(Clone)]
 pub struct Layer {
-    pub(crate) id: LayerId,
-    pub(crate) name: Arc<str>,
-    pub(crate) settings: LayerSettings,
-    pub(crate) cells: Plane<Cell>,
-    pub(crate) spelling: Option<Arc<CellLegend>>,
+    id: LayerId,
+    name: Arc<str>,
+    settings: LayerSettings,
+    cells: Plane<Cell>,
+    spelling: Option<Arc<CellLegend>>,
 }
 
 /// The handle of a layer: valid for its map and all clones, and never given twice.
@@ -47,6 +47,31 @@ impl Layer {
     /// Its cells.
     pub const fn cells(&self) -> &Plane<Cell> {
         &self.cells
+    }
+
+    /// Its shared name.
+    pub(crate) const fn shared_name(&self) -> &Arc<str> {
+        &self.name
+    }
+
+    pub(super) fn set_settings(&mut self, settings: LayerSettings) {
+        self.settings = settings;
+    }
+
+    /// Its name and its cells, to write to.
+    #[inline]
+    pub(crate) fn cells_mut(&mut self) -> (&Arc<str>, &mut Plane<Cell>) {
+        (&self.name, &mut self.cells)
+    }
+
+    /// Whether another layer has the same name, settings and cells.
+    pub(crate) fn same_as(&self, other: &Layer) -> bool {
+        self.name == other.name && self.settings == other.settings && self.cells == other.cells
+    }
+
+    /// How its document spells its cells, to add to; empty where nothing is known yet.
+    pub(crate) fn legend_mut(&mut self) -> &mut CellLegend {
+        Arc::make_mut(self.spelling.get_or_insert_default())
     }
 
     /// How its document spells its cells, where it has come from one.
@@ -88,58 +113,5 @@ impl CellLegend {
     /// The cells that the rows of the document span, a rectangle for each piece of them.
     pub fn rects(&self) -> &[CellRect] {
         &self.rects
-    }
-}
-
-/// What names a layer: its name, or its [`LayerId`].
-///
-/// Sealed: nothing else can.
-pub trait LayerKey: sealed::Sealed + Copy {}
-
-mod sealed {
-    use crate::quilt::Quilt;
-
-    pub trait Sealed {
-        /// The place of the layer in the order.
-        fn place_in(&self, quilt: &Quilt) -> Option<usize>;
-
-        /// The name, for messages.
-        fn words(&self) -> String;
-    }
-}
-
-impl LayerKey for &str {}
-
-impl sealed::Sealed for &str {
-    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
-        quilt.layers.place_of_name(self)
-    }
-
-    fn words(&self) -> String {
-        (*self).to_owned()
-    }
-}
-
-impl LayerKey for &String {}
-
-impl sealed::Sealed for &String {
-    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
-        quilt.layers.place_of_name(self)
-    }
-
-    fn words(&self) -> String {
-        (*self).clone()
-    }
-}
-
-impl LayerKey for LayerId {}
-
-impl sealed::Sealed for LayerId {
-    fn place_in(&self, quilt: &Quilt) -> Option<usize> {
-        quilt.layers.place_of_id(*self)
-    }
-
-    fn words(&self) -> String {
-        "(removed)".to_owned()
     }
 }

@@ -10,7 +10,7 @@ use super::layer::{Layer, LayerId};
 /// Layers in their order. Finding one, and adding one on top, cost a hash; adding or removing one
 /// elsewhere costs a look at those above it.
 #[derive(Clone, Default)]
-pub(crate) struct Layers {
+pub struct Layers {
     list: Vec<Layer>,
     /// Shared with clones: only what changes the order copies it.
     index: Arc<Index>,
@@ -31,29 +31,24 @@ impl Layers {
 
     pub(crate) fn place_of_name(&self, name: &str) -> Option<usize> {
         if self.list.len() <= Self::FEW {
-            return self.list.iter().position(|layer| *layer.name == *name);
+            return self.list.iter().position(|layer| layer.name() == name);
         }
         self.index.names.get_index_of(name)
     }
 
     pub(super) fn place_of_id(&self, id: LayerId) -> Option<usize> {
         if self.list.len() <= Self::FEW {
-            return self.list.iter().position(|layer| layer.id == id);
+            return self.list.iter().position(|layer| layer.id() == id);
         }
         self.index.ids.get_index_of(&id)
-    }
-
-    /// Adds a layer, whose name no other one has, on top.
-    pub(crate) fn push(&mut self, layer: Layer) {
-        self.insert(self.list.len(), layer);
     }
 
     /// Adds a layer, whose name no other one has, in a place; the last one where there are fewer.
     pub(crate) fn insert(&mut self, place: usize, layer: Layer) {
         let place = place.min(self.list.len());
         let index = Arc::make_mut(&mut self.index);
-        index.names.shift_insert(place, Arc::clone(&layer.name));
-        index.ids.shift_insert(place, layer.id);
+        index.names.shift_insert(place, Arc::clone(layer.shared_name()));
+        index.ids.shift_insert(place, layer.id());
         self.list.insert(place, layer);
     }
 

@@ -3,8 +3,9 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Body, Cell, CellPos, CellRect, CellTextError, Clock, Condition, DrawList, EditError, GroundMap,
-    Lattice, LayerSettings, Mover, MoverId, Palette, PaletteId, Pen, Quilt, ScreenSize, Sprite,
-    Take, TileId, TileSet, TileSpec, TileValues, Treatment, View, WorldPoint, WorldRect, WorldVec,
+    Lattice, LayerSettings, Mover, MoverId, Palette, PaletteId, PartError, Pen, Quilt, ScreenSize,
+    Sprite, Take, TileId, TileSet, TileSpec, TileValues, Treatment, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 /// A map with as many of each as another one has, under other names.
@@ -57,8 +58,12 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
     for (change, number) in changes.into_iter().zip(0..) {
         let error = quilt.edit("foreign", change).unwrap_err();
         assert_eq!(error.to_string(), other, "change {number}");
-        let is_other =
-            matches!(error, EditError::OtherMap | EditError::Cell(CellTextError::OtherMap));
+        let is_other = matches!(
+            error,
+            EditError::OtherMap
+                | EditError::Part(PartError::OtherMap)
+                | EditError::Cell(CellTextError::OtherMap)
+        );
         assert!(is_other && quilt.same_as(&before));
     }
     let own = quilt.tiles().ids().next().unwrap();
@@ -162,7 +167,7 @@ fn clones_that_go_different_ways_do_not_mix_movers_classes_and_palettes() {
     assert!(here.ground_rules().mover(foreign.mover).is_none());
     assert!(GroundMap::of(&here).blocked(foreign.mover, CellPos::ORIGIN));
     let dressed = here.edit("p", |pen| pen.set_layer("soil", |soil| soil.palette(foreign.palette)));
-    assert!(matches!(dressed, Err(EditError::OtherMap)));
+    assert!(matches!(dressed, Err(EditError::Part(PartError::OtherMap))));
     // Tiles have one register, so that theirs is known, and shown by a placeholder.
     let put = here.edit("t", |pen| pen.put("soil", CellPos::new(1, 0), foreign.tile)).unwrap();
     assert!(here.tiles().is_missing(foreign.tile));

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, Drift, DriftBand, EditError,
-    Grounds, Lattice, LayerSettings, Marker, Mover, Palette, Picture, PixelSize, Quilt, SheetCut,
-    Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
+    Grounds, Lattice, LayerSettings, Marker, Mover, Palette, PartError, Picture, PixelSize, Quilt,
+    SheetCut, Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
@@ -301,9 +301,10 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
     });
     match edit {
         Ok(edit) => Some(edit.changes),
-        Err(EditError::Name(_) | EditError::LayerExists(_) | EditError::ValueLayerExists(_)) => {
-            None
-        }
+        Err(
+            EditError::Name(_)
+            | EditError::Part(PartError::LayerExists(_) | PartError::ValueLayerExists(_)),
+        ) => None,
         Err(error) => panic!("{change:?}: {error}"),
     }
 }

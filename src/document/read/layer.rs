@@ -3,7 +3,9 @@
 use super::cells::{CellSource, read_cell, read_cells, read_palette};
 use super::places::{read_area, read_cell_pos, read_point, twice};
 use crate::document::syntax::{Fields, Node, Reader};
-use crate::quilt::{Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, Quilt, Wrap};
+use crate::quilt::{
+    Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, PartError, Quilt, Wrap,
+};
 use crate::stamp::Stamp;
 use crate::tile::PaletteId;
 use crate::units::{CellPos, WorldVec};
@@ -42,16 +44,20 @@ pub(super) fn read_layer<'a>(
     let name = name.and_then(|node| {
         let name = reader.text(node, "the name of a layer")?;
         let span = node.span();
-        if name.is_empty() {
-            reader.error(span, "a layer must have a name");
-        } else if quilt.has_layer(&name) {
-            twice(reader, span, "layers", &name);
+        match quilt.check_layer_name(&name) {
+            Err(PartError::LayerExists(name)) => twice(reader, span, "layers", &name),
+            checked => drop(reader.check_at(span, checked)),
         }
         Some(name)
     });
+    let errors = reader.errors();
     let mut settings = read_settings(reader, &fields);
     read_motion(reader, &fields, &mut settings);
     read_colors(reader, &fields, quilt, source.lost_sets, &mut settings);
+    if reader.errors() == errors {
+        let name = name.as_deref().unwrap_or_default();
+        reader.check(node, quilt.check_settings(name, &settings));
+    }
     let mut layer = Layer::new(name.as_deref().unwrap_or_default().into(), settings);
     let corner = match fields.get("at") {
         Some(at) => read_cell_pos(reader, at, "the place of a layer")?,
@@ -60,7 +66,7 @@ pub(super) fn read_layer<'a>(
     if let Some(cells) = fields.get("cells") {
         // A layer whose cells have a fault is there all the same, so that no one misses its name.
         read_cells(reader, cells, corner, &mut layer, quilt, source);
-        layer.cells.compact();
+        layer.cells_mut().1.compact();
     }
     warn_of_no_ground(reader, &fields, &layer, quilt);
     name.map(|_| layer)

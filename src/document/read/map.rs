@@ -20,11 +20,9 @@ use crate::near::{did_you_mean, near_names};
 use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::{
-    GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, Quilt,
-    Treatment, color_names,
+    GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, PartError,
+    Quilt, Treatment, color_names,
 };
-use crate::stamp::Birth;
-use crate::tile::Cell;
 use crate::units::{Side, Sides};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
@@ -44,16 +42,21 @@ pub(in crate::document) fn read<'a>(
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
     // The lattice does not matter to what follows, so that its faults hide no others.
     let mut quilt = Quilt::new(lattice.unwrap_or_default());
+    let stamp = Stamp::next();
     if let Some(schema) = fields.get("$schema") {
-        quilt.schema = reader.text(schema, "`$schema`").map(|schema| schema.as_ref().into());
+        let schema = reader.text(schema, "`$schema`");
+        quilt.set_schema(schema.map(|schema| schema.as_ref().into()));
     }
-    if let Some(bounds) = fields.get("bounds") {
-        quilt.stated_bounds = read_area(reader, bounds, "the bounds of the map");
+    if let Some(node) = fields.get("bounds") {
+        let bounds = read_area(reader, node, "the bounds of the map");
+        reader.check(node, Quilt::check_bounds(bounds));
+        quilt.set_bounds(bounds, stamp);
     }
-    if let Some(data) = fields.get("data")
-        && let Some(data) = reader.data(data, "the data of the map")
+    if let Some(node) = fields.get("data")
+        && let Some(data) = reader.data(node, "the data of the map")
     {
-        quilt.data = Arc::new(data);
+        reader.check(node, Quilt::check_data(&data));
+        quilt.set_data(Arc::new(data), stamp);
     }
     let mut expects = expects.clone();
     let mut rules = GroundRules::default();
@@ -64,15 +67,15 @@ pub(in crate::document) fn read<'a>(
         expects.ground.clear();
         expects.movers.clear();
     }
-    quilt.rules = Arc::new(rules);
-    let lost_sets = read_sets(reader, &fields, path, files, &mut quilt);
+    quilt.set_rules(Arc::new(rules), stamp);
+    let lost_sets = read_sets(reader, (&fields, path), files, &mut quilt, stamp);
     if lost_sets {
         expects.tiles.clear();
     }
-    read_palettes(reader, &fields, lost_sets, &mut quilt);
+    read_palettes(reader, &fields, lost_sets, &mut quilt, stamp);
     let cells_left = files.limits.cells;
     let mut source = CellSource { files, map: path, lost_sets, cells_left };
-    if !read_layers(reader, &fields, &mut source, &mut quilt) {
+    if !read_layers(reader, &fields, &mut source, &mut quilt, stamp) {
         expects.layers.clear();
     }
     if let Some(layers) = fields.get("layers")
@@ -81,21 +84,16 @@ pub(in crate::document) fn read<'a>(
         extents::warn_of_odd_layers(reader, layers, &quilt);
     }
     files.enter(LoadStage::Rest, 0);
-    values::read(reader, &fields, &mut quilt, files.limits.cells);
-    if !read_markers(reader, &fields, &mut quilt) {
+    values::read(reader, &fields, &mut quilt, files.limits.cells, stamp);
+    if !read_markers(reader, &fields, &mut quilt, stamp) {
         expects.markers.clear();
     }
     let label = files.source.label(path);
     expects.check(&quilt, &label, reader.problems());
-    let stamp = Stamp::next();
-    quilt.stamps.tiles = stamp;
-    quilt.stamps.rules = stamp;
-    quilt.stamps.palettes = stamp;
-    quilt.stamps.layers = stamp;
-    quilt.stamps.markers = stamp;
-    quilt.stamps.data = stamp;
-    quilt.stamps.values = stamp;
-    (reader.errors() == 0).then_some(quilt)
+    quilt.stamp_all(stamp);
+    let is_sound = reader.errors() == 0;
+    debug_assert!(!is_sound || quilt.lacking().is_none(), "a loaded map lacks something");
+    is_sound.then_some(quilt)
 }
 
 fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Lattice> {
@@ -254,10 +252,10 @@ fn read_sides<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, what: &str) -> Op
 /// Reads all tile sets; says whether one could not be read, so that its tiles are not known.
 fn read_sets<'a>(
     reader: &mut Reader<'a, '_>,
-    fields: &Fields<'a>,
-    path: &str,
+    (fields, path): (&Fields<'a>, &str),
     files: &mut Files<'_>,
     quilt: &mut Quilt,
+    stamp: Stamp,
 ) -> bool {
     let Some(sets) = fields.get("tiles") else { return false };
     let items = reader.items(sets, "`tiles`").unwrap_or_default();
@@ -269,7 +267,7 @@ fn read_sets<'a>(
         return true;
     }
     let (mut lost, mut tiles) = (false, 0);
-    let rules = Arc::clone(&quilt.rules);
+    let rules = Arc::clone(quilt.shared_rules());
     let backdrops = backdrops(fields);
     files.enter(LoadStage::TileSets, items.len() as u64);
     for item in items {
@@ -277,16 +275,20 @@ fn read_sets<'a>(
             return true;
         }
         files.step();
+        let errors = reader.errors();
         let Some(set) = tiles::read_item(reader, item, path, &rules, files) else {
             lost = true;
             continue;
         };
+        if reader.errors() == errors {
+            reader.check(item, quilt.check_set(&set));
+        }
         let span = item.span();
         tiles::warn_of_large_art(reader, item.spot(), &set, quilt.lattice(), &backdrops);
         tiles += set.tiles().len() as u64;
-        if quilt.tiles.set(set.name()).is_some() {
+        if quilt.tiles().set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());
-        } else if tiles > files.limits.tiles || quilt.tiles.put_set(Arc::new(set)).is_err() {
+        } else if tiles > files.limits.tiles || quilt.put_set(Arc::new(set), stamp).is_err() {
             reader.error(
                 span,
                 format!("there are more than the {} tiles allowed", files.limits.tiles),
@@ -310,25 +312,26 @@ fn read_palettes<'a>(
     fields: &Fields<'a>,
     lost_sets: bool,
     quilt: &mut Quilt,
+    stamp: Stamp,
 ) {
     let Some(node) = fields.get("palettes") else { return };
-    let mut palettes = Vec::new();
-    let known = color_names(quilt.tiles().sets().map(|set| &**set));
+    let tiles = quilt.tiles().clone();
+    let known = color_names(tiles.sets().map(|set| &**set));
     // Where a set is lost, so are its colours.
     let known = (!lost_sets).then_some(&known);
     for entry in reader.entries(node, "`palettes`").unwrap_or_default() {
-        if entry.key.is_empty() {
-            reader.error(entry.key_span(), "a palette must have a name");
-        }
         let read = read_palette(reader, entry.key, entry.value, known);
         // One that is faulty has its name and its slot all the same.
         let palette = read.unwrap_or_else(|| Palette::new(entry.key));
-        palettes.push(palette.born(Birth::now()));
+        match quilt.palettes_with(palette, known) {
+            Ok(all) => quilt.set_palettes(Arc::new(all), stamp),
+            Err(PartError::Palette(PaletteError::TooMany)) => {
+                reader.error(node.start(), PaletteError::TooMany.to_string());
+                return;
+            }
+            Err(error) => reader.part_error(entry.key_span(), &error),
+        }
     }
-    if palettes.len() >= usize::from(Cell::PALETTES) {
-        reader.error(node.start(), PaletteError::TooMany.to_string());
-    }
-    quilt.palettes = Arc::new(palettes);
 }
 
 fn read_palette<'a>(
@@ -359,6 +362,7 @@ fn read_palette<'a>(
             let hint = did_you_mean(&near.unwrap_or_default())
                 .unwrap_or_else(|| "name the colour under `palette` of the set".to_owned());
             reader.error_with_hint(entry.key_span(), message, Some(hint));
+            continue;
         }
         palette = palette.color(entry.key, color);
     }
@@ -371,6 +375,7 @@ fn read_layers<'a>(
     fields: &Fields<'a>,
     source: &mut CellSource<'_, '_>,
     quilt: &mut Quilt,
+    stamp: Stamp,
 ) -> bool {
     let Some(node) = reader.required(fields, "layers") else { return false };
     let items = reader.items(node, "`layers`").unwrap_or_default();
@@ -392,7 +397,7 @@ fn read_layers<'a>(
         named += 1;
         // That two have one name has been reported.
         if !quilt.has_layer(layer.name()) {
-            Arc::make_mut(&mut quilt.layers).push(layer);
+            quilt.insert_layer(quilt.layers().len(), layer, stamp);
         }
     }
     named == count

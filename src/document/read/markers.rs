@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::places::{class_hint, read_area, read_cell_pos, read_point, twice};
 use crate::document::problem::Severity;
 use crate::document::syntax::{Fields, Node, Reader};
+use crate::plane::Stamp;
 use crate::quilt::{Marker, MarkerPlace, PlacedMarker, Quilt};
 use crate::units::WorldPoint;
 
@@ -13,6 +14,7 @@ pub(super) fn read_markers<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
     quilt: &mut Quilt,
+    stamp: Stamp,
 ) -> bool {
     let Some(node) = fields.get("markers") else { return true };
     let Some(items) = reader.items(node, "`markers`") else { return false };
@@ -23,12 +25,15 @@ pub(super) fn read_markers<'a>(
             continue;
         };
         let span = item.span();
-        if quilt.markers.contains_key(marker.name()) {
+        if quilt.marker_at(marker.name()).is_some() {
             twice(reader, span, "markers", marker.name());
             continue;
         }
         let name = marker.shared_name();
-        Arc::make_mut(&mut quilt.markers).insert(Arc::clone(&name), marker);
+        if reader.check(item, quilt.check_marker(&marker)).is_none() {
+            continue;
+        }
+        quilt.insert_marker(quilt.marker_count(), marker, stamp);
         let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
         // Where a layer could not be read, the bounds are not known.
         if outside && !bounds.is_empty() && reader.errors() == 0 && !reader.lists(Severity::Warning)
@@ -47,9 +52,6 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -
     let fields = reader.fields(node, "the marker", &known)?;
     let name = reader.required(&fields, "name")?;
     let text = reader.text(name, "the name of a marker")?;
-    if text.is_empty() {
-        reader.error(name.span(), "a marker must have a name");
-    }
     let places = ["cell", "point", "area", "path", "polygon"];
     let mut stated = places.iter().filter_map(|key| Some((*key, fields.get(key)?)));
     let (first, second) = (stated.next(), stated.next());

@@ -3,10 +3,10 @@
 use std::borrow::Cow;
 use std::str::FromStr;
 
-use super::places::read_cell_pos;
+use super::places::{read_cell_pos, twice};
 use crate::document::syntax::{Fields, Node, Reader, Span};
-use crate::plane::{OwnValue, PerKind, Plane, ValueKind};
-use crate::quilt::{Quilt, ValueLayer};
+use crate::plane::{OwnValue, PerKind, Plane, Stamp, ValueKind};
+use crate::quilt::{PartError, Quilt, ValueLayer};
 use crate::units::CellPos;
 
 /// Reads all value layers.
@@ -15,11 +15,12 @@ pub(super) fn read<'a>(
     fields: &Fields<'a>,
     quilt: &mut Quilt,
     mut cells_left: u64,
+    stamp: Stamp,
 ) {
     let Some(node) = fields.get("values") else { return };
     for item in reader.items(node, "`values`").unwrap_or_default() {
         if let Some(layer) = read_layer(reader, item, quilt, &mut cells_left) {
-            std::sync::Arc::make_mut(&mut quilt.values).push(layer);
+            quilt.insert_value_layer(quilt.value_layers().len(), layer, stamp);
         }
     }
 }
@@ -33,15 +34,9 @@ fn read_layer<'a>(
     let fields = reader.fields(node, "the value layer", &["name", "type", "at", "rows"])?;
     let name = reader.required(&fields, "name")?;
     let (text, span) = (reader.text(name, "the name of a value layer")?, name.span());
-    if text.is_empty() {
-        reader.error(span, "a value layer must have a name");
-    } else if quilt.has_value_layer(&text) {
-        let hint = Some("give one of them another name");
-        reader.error_with_hint(
-            span,
-            format!("there are two value layers with the name `{text}`"),
-            hint,
-        );
+    match quilt.check_value_layer_name(&text) {
+        Err(PartError::ValueLayerExists(name)) => twice(reader, span, "value layers", &name),
+        checked => drop(reader.check_at(span, checked)),
     }
     let kind = reader.required(&fields, "type")?;
     let stated = reader.text(kind, "the type of a value layer")?;
@@ -62,7 +57,7 @@ fn read_layer<'a>(
             .into_iter()
             .filter_map(|row| Some((row, reader.text(row, "a row of values")?)))
             .collect();
-        match &mut layer.plane {
+        match layer.plane_mut() {
             PerKind::U32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
             PerKind::I32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
             PerKind::F32(plane) => read_rows(reader, &rows, corner, plane, cells_left),

@@ -10,6 +10,7 @@ use super::tree::{Entry, Node, Span, Tree, too_many};
 use crate::document::problem::{Problem, Problems, Severity, TextPlace};
 use crate::near::{did_you_mean, near_names};
 use crate::picture::{Color, ColorError};
+use crate::quilt::PartError;
 use crate::units::CellPos;
 
 /// One document that is being read.
@@ -377,6 +378,30 @@ impl<'a, 'p> Reader<'a, 'p> {
         let [a, b] = self.pair(node, what)?;
         let (a, b) = (self.number(a, what), self.number(b, what));
         Some((a?, b?))
+    }
+
+    /// Notes why a part cannot be in the map, at a node.
+    pub(in crate::document) fn check<T>(
+        &mut self,
+        node: Node<'a>,
+        checked: Result<T, PartError>,
+    ) -> Option<T> {
+        self.check_at(node.start(), checked)
+    }
+
+    /// Notes why a part cannot be in the map, at a place of the text.
+    pub(in crate::document) fn check_at<T>(
+        &mut self,
+        span: Span,
+        checked: Result<T, PartError>,
+    ) -> Option<T> {
+        checked.map_err(|error| self.part_error(span, &error)).ok()
+    }
+
+    /// Notes why a part cannot be in the map.
+    pub(in crate::document) fn part_error(&mut self, span: Span, error: &PartError) {
+        let why = std::error::Error::source(error).map(ToString::to_string);
+        self.error_with_hint(span, error.to_string(), why);
     }
 
     /// A value of the game's own.

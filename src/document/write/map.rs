@@ -36,7 +36,7 @@ fn document_with(
     let quilt = writer.quilt;
     let mut document: Vec<(String, Laid)> = Vec::new();
     let mut put = |key: &str, value: Laid| document.push((key.to_owned(), value));
-    if let Some(schema) = &quilt.schema {
+    if let Some(schema) = quilt.schema() {
         put("$schema", (&**schema).into());
     }
     put("format", MAP_FORMAT.into());

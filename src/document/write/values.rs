@@ -38,7 +38,7 @@ pub(in crate::document) fn value(layer: &ValueLayer, room: &mut Room) -> Result<
         value.push(("at".to_owned(), json!([rect.left(), rect.top()]).into()));
     }
     let most = room.limits.file_bytes;
-    let rows = for_each_kind!(&layer.plane, plane => rows(plane, rect, most));
+    let rows = for_each_kind!(layer.planes(), plane => rows(plane, rect, most));
     let (rows, bytes) = rows.ok_or_else(|| SaveError::NotLoaded { layer: name() })?;
     if bytes > most {
         let what = format!("value layer `{}`", layer.name());

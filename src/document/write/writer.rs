@@ -10,7 +10,7 @@ use super::layout::Laid;
 use super::map;
 use super::options::Options;
 use crate::document::limits::Limits;
-use crate::quilt::{Layer, Marker, Quilt};
+use crate::quilt::{Layer, Quilt};
 use crate::tile::Tile;
 use crate::units::CellPos;
 /// How a map is written as a document, with the files that hold its cells if these are to lie
@@ -89,7 +89,7 @@ impl<'q> MapWriter<'q> {
         let text = document.text();
         let quilt = self.0.quilt;
         let layers = quilt.layers().iter().map(|layer| &layer.settings().data);
-        let markers = quilt.markers.values().map(Marker::data);
+        let markers = quilt.markers().map(|placed| placed.marker().data());
         let tiles = quilt.tiles().sets().flat_map(|set| set.tiles()).map(Tile::data);
         let data = [quilt.data()].into_iter().chain(layers).chain(markers).chain(tiles);
         check_values(&text, data, self.0.limits.json_values)?;

@@ -3,8 +3,8 @@
 use proptest::prelude::*;
 use sturdy_quilt::{
     Atlas, AtlasError, Cell, CellPos, CellRect, Clock, Color, DrawList, EditError, LayerSettings,
-    Palette, Picture, PixelSize, Quilt, ScreenSize, SheetCut, Sprite, SpritePicture, Standing,
-    TileSet, TileSpec, Turn, View, WorldPoint,
+    Palette, PartError, Picture, PixelSize, Quilt, ScreenSize, SheetCut, Sprite, SpritePicture,
+    Standing, TileSet, TileSpec, Turn, View, WorldPoint,
 };
 
 use super::{any_scene, any_shot, listed, listed_at, listed_with, naive, painted, sprites_of};
@@ -86,7 +86,7 @@ fn palettes_can_be_changed_undone_and_are_checked() {
     assert!(quilt.same_as(&before));
     let error = quilt
         .edit("wrong", |pen| pen.put_palette(Palette::new("p").color("leav", Color::rgb(0, 0, 0))));
-    let Err(EditError::Palette(error)) = error else { panic!("{error:?}") };
+    let Err(EditError::Part(PartError::Palette(error))) = error else { panic!("{error:?}") };
     assert_eq!(error.to_string(), "palette `p` replaces a colour that no tile set has");
     let source = std::error::Error::source(&error).unwrap().to_string();
     assert!(source.ends_with("did you mean `leaf`?"), "{source}");

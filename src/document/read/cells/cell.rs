@@ -223,9 +223,9 @@ fn named_tile(
     quilt: &mut Quilt,
     lost_sets: bool,
 ) -> Option<Cell> {
-    let known = quilt.tiles.find(name).is_some_and(|id| !quilt.tiles.is_missing(id));
+    let known = quilt.tiles().find(name).is_some_and(|id| !quilt.tiles().is_missing(id));
     // What a set that could not be read holds is not known; its own problem says enough.
-    let may_be_lost = lost_sets && quilt.tiles.set(name.set()).is_none();
+    let may_be_lost = lost_sets && quilt.tiles().set(name.set()).is_none();
     if !known && !may_be_lost && reader.lists(Severity::Warning) {
         let near = did_you_mean(&quilt.tiles().near(&name.to_string()));
         let sets: Vec<&str> = quilt.tiles().sets().map(|set| set.name()).collect();
@@ -242,7 +242,7 @@ fn named_tile(
     } else if !known && !may_be_lost {
         reader.problems().counted_only(Severity::Warning);
     }
-    match quilt.tiles.intern(name) {
+    match quilt.intern_tile(name) {
         Ok(number) => Some(Cell::of_number(number)),
         Err(error) => {
             reader.error(span, error.to_string());

@@ -14,8 +14,6 @@ pub(in crate::document) mod picture;
 pub(in crate::document) mod rows;
 pub(in crate::document) mod table;
 
-use std::sync::Arc;
-
 use rustc_hash::FxHashSet;
 
 use self::cell::CellSpelling;
@@ -115,7 +113,7 @@ fn read_piece<'a>(
     let marks = marks::read(reader, grid)?;
     let numbers = numbers::read_meaning(reader, grid, quilt)?;
     let mut spelling = CellSpelling::new(quilt, numbers, grid.source.lost_sets);
-    let plane = &mut layer.cells;
+    let plane = layer.cells_mut().1;
     let mut held = Vec::new();
     let watch = grid.source.files.watch;
     let mut marked = marks.as_ref().map(MarkGrid::over);
@@ -155,7 +153,7 @@ fn read_piece<'a>(
         Form::Rows => {
             let rect = rows::read(reader, grid, legend, &mut sink);
             if let Some(rect) = rect {
-                keep_spelling(&mut layer.spelling, legend, rect);
+                keep_spelling(layer.legend_mut(), legend, rect);
             }
             rect
         }
@@ -188,8 +186,7 @@ impl SharedLegends {
 }
 
 /// Keeps how a layer is spelled, so that it is saved like that.
-fn keep_spelling(spelling: &mut Option<Arc<CellLegend>>, legend: &Legend<Cell>, rect: CellRect) {
-    let kept = Arc::make_mut(spelling.get_or_insert_default());
+fn keep_spelling(kept: &mut CellLegend, legend: &Legend<Cell>, rect: CellRect) {
     // Pieces mostly share one legend.
     if !legend.characters.is_empty() && !kept.entries.starts_with(&legend.characters) {
         let mut known: FxHashSet<char> = kept.entries.iter().map(|(held, _)| *held).collect();

@@ -1,0 +1,57 @@
+//! What may name a layer of a map.
+
+use super::layer::LayerId;
+use super::layers::Layers;
+
+/// What names a layer: its name, or its [`LayerId`].
+///
+/// Sealed: nothing else can.
+pub trait LayerKey: sealed::Sealed + Copy {}
+
+mod sealed {
+    use crate::quilt::Layers;
+
+    pub trait Sealed {
+        /// The place of the layer in the order.
+        fn place_in(&self, layers: &Layers) -> Option<usize>;
+
+        /// The name, for messages.
+        fn words(&self) -> String;
+    }
+}
+
+impl LayerKey for &str {}
+
+impl sealed::Sealed for &str {
+    fn place_in(&self, layers: &Layers) -> Option<usize> {
+        layers.place_of_name(self)
+    }
+
+    fn words(&self) -> String {
+        (*self).to_owned()
+    }
+}
+
+impl LayerKey for &String {}
+
+impl sealed::Sealed for &String {
+    fn place_in(&self, layers: &Layers) -> Option<usize> {
+        layers.place_of_name(self)
+    }
+
+    fn words(&self) -> String {
+        (*self).clone()
+    }
+}
+
+impl LayerKey for LayerId {}
+
+impl sealed::Sealed for LayerId {
+    fn place_in(&self, layers: &Layers) -> Option<usize> {
+        layers.place_of_id(*self)
+    }
+
+    fn words(&self) -> String {
+        "(removed)".to_owned()
+    }
+}
