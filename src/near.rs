@@ -59,15 +59,18 @@ pub(crate) fn near_names<N: Into<String>>(
     wanted: &str,
     there: impl IntoIterator<Item = N>,
 ) -> Vec<String> {
+    near_of(wanted, &mut there.into_iter().map(N::into))
+}
+
+/// As [`near_names`], compiled once.
+fn near_of(wanted: &str, there: &mut dyn Iterator<Item = String>) -> Vec<String> {
     // Below this likeness (1 is equal) a guess misleads more often than it helps.
     const LIKENESS: f64 = 0.7;
     if wanted.len() > LONGEST {
         return Vec::new();
     }
     let mut found: Vec<(f64, String)> = there
-        .into_iter()
         .take(MOST_NAMES)
-        .map(N::into)
         .filter(|name| name.len() <= LONGEST)
         .map(|name| {
             let score = strsim::normalized_damerau_levenshtein(wanted, &name);

@@ -1,9 +1,10 @@
 //! Maps and tile sets as documents: reading them with every problem found, and writing them.
 //!
-//! `source` gives the bytes of files, `syntax` makes trees of them, `read` a map of the trees; `load`
-//! does all of that, `write` the reverse, and `put_back` changes files that exist.
+//! `source` gives the bytes of files, `syntax` makes trees of them, `input` keeps count of them, `read`
+//! makes a map of the trees; `load` does all of that, `write` the reverse, and `put_back` changes files that exist.
 
 mod formats;
+mod input;
 mod limits;
 mod load;
 mod problem;
@@ -14,13 +15,14 @@ mod syntax;
 mod write;
 
 pub use formats::{EXPECTS_SCHEMA, MAP_SCHEMA, TILES_SCHEMA};
+pub use input::{LoadCache, LoadProgress, LoadStage};
 pub use limits::Limits;
 #[cfg(feature = "threads")]
 pub use load::Loading;
 pub use load::{GridFile, GridValues, Loaded, Loader};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
 pub use put_back::{PutBack, TakenIn};
-pub use read::{Expects, LoadCache, LoadProgress, LoadStage};
+pub use read::Expects;
 #[cfg(feature = "fs")]
 pub use source::FolderSource;
 pub use source::{FileSource, MemorySource, SourceError};

@@ -7,7 +7,7 @@ use super::figures::DrawFigures;
 use super::looks::{LayerSlots, Looks};
 use super::row::{LayerRow, RowCounts, RowLister, StackEntry};
 use super::slots::SlotSet;
-use crate::plane::{Chunk, Plane, RunValues, Stamp};
+use crate::plane::{Chunk, Plane, RunValues, Stamp, Word};
 use crate::quilt::Layer;
 use crate::tile::Cell;
 use crate::units::{CellRect, ChunkPos};
@@ -18,7 +18,7 @@ pub(crate) struct ChunkStack {
     pub(crate) pos: ChunkPos,
     /// By layer: the chunk, and its stamp.
     stamps: Vec<Stamp>,
-    chunks: Vec<Chunk<Cell>>,
+    chunks: Vec<Chunk>,
     /// When it was found: another one for other entries.
     pub(crate) built: Stamp,
     /// What it was before, the latest last, and in which cells that has changed.
@@ -215,7 +215,7 @@ impl ChunkStack {
     fn count(&mut self) {
         self.listed = self.rows.iter().map(Vec::len).sum::<usize>() + self.oversize.len();
         let rows = self.rows.iter().map(Vec::capacity).sum::<usize>();
-        let sources = size_of::<Stamp>() + size_of::<Chunk<Cell>>();
+        let sources = size_of::<Stamp>() + size_of::<Chunk>();
         self.bytes = (rows + self.oversize.capacity()) * size_of::<StackEntry>()
             + self.rows.len() * size_of::<Vec<StackEntry>>()
             + self.stamps.capacity() * sources;
@@ -339,7 +339,7 @@ impl<'a> Sources<'a> {
         self.layers[member.layer as usize].cells()
     }
 
-    fn chunk(self, member: &Member, pos: ChunkPos) -> Chunk<Cell> {
+    fn chunk(self, member: &Member, pos: ChunkPos) -> Chunk {
         self.cells(member).chunk(pos).into_owned()
     }
 }
@@ -381,7 +381,7 @@ impl Scratch {
         &mut self,
         pos: ChunkPos,
         sources: Sources<'_>,
-        before: &[Chunk<Cell>],
+        before: &[Chunk],
     ) -> Option<()> {
         // From so many on, listing all is as cheap.
         const MOST: usize = 64;
@@ -397,12 +397,12 @@ impl Scratch {
 }
 
 /// What a layer has in some cells of one row of a chunk; the others are left empty.
-fn cells_of(chunk: &Chunk<Cell>, wanted: &[u16], pos: ChunkPos, member: &Member) -> [Cell; SIDE] {
+fn cells_of(chunk: &Chunk, wanted: &[u16], pos: ChunkPos, member: &Member) -> [Cell; SIDE] {
     let mut cells = [Cell::EMPTY; SIDE];
     let row = pos.cell_at_index(wanted[0].into()).y();
     if (member.rows.0..member.rows.1).contains(&row) {
         for index in wanted {
-            let held = chunk.get((*index).into()).here().unwrap_or(Cell::ABSENT);
+            let held = chunk.get((*index).into()).here().map_or(Cell::ABSENT, Cell::of_word);
             cells[place(*index).1] = held;
         }
     }

@@ -5,9 +5,8 @@ use std::sync::Arc;
 use serde_json::Value;
 
 use super::error::ApplyError;
-use super::journal::Journals;
-use super::plane_changes::{CellChange, Changes, PlaneChanges};
-use crate::plane::{OwnValue, PerKind, Stamp};
+use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
+use crate::plane::{Stamp, ValueKind, Word};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
@@ -40,9 +39,9 @@ pub struct Changeset {
 #[derive(Clone)]
 pub(super) enum Op {
     /// Cells of a layer.
-    Cells { layer: Arc<str>, changes: PlaneChanges<Cell> },
+    Cells { layer: Arc<str>, changes: PlaneChanges },
     /// Values of a value layer.
-    Values { layer: Arc<str>, changes: PerKind<Changes> },
+    Values { layer: Arc<str>, kind: ValueKind, changes: PlaneChanges },
     /// A value layer added or removed.
     ValueLayer(Swap<Placed<ValueLayer>>),
     /// A layer added, removed, or moved in the order.
@@ -118,8 +117,8 @@ impl Changeset {
             each.map(move |CellChange { cell, before, after }| CellEdit {
                 layer,
                 cell,
-                before,
-                after,
+                before: Cell::of_word(before),
+                after: Cell::of_word(after),
             })
         })
     }
@@ -274,7 +273,9 @@ impl Op {
     fn inverse(&self) -> Op {
         match self.clone() {
             Op::Cells { layer, changes } => Op::Cells { layer, changes: changes.inverse() },
-            Op::Values { layer, changes } => Op::Values { layer, changes: changes.inverse() },
+            Op::Values { layer, kind, changes } => {
+                Op::Values { layer, kind, changes: changes.inverse() }
+            }
             Op::ValueLayer(swap) => Op::ValueLayer(swap.inverse()),
             Op::Layer(swap) => Op::Layer(swap.inverse()),
             Op::Settings { layer, settings } => {
@@ -293,11 +294,15 @@ impl Op {
     fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
         let differing = match self {
             Op::Cells { layer, changes } => {
-                let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells());
+                let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells().words());
                 return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
             }
-            Op::Values { layer, changes } => {
-                let mismatch = changes.mismatch(quilt.value_layer(layer)?.planes());
+            Op::Values { layer, kind, changes } => {
+                let held = quilt.value_layer(layer)?;
+                let mismatch = match held.kind() == *kind {
+                    true => changes.mismatch(held.words()),
+                    false => Some(Mismatch::of_kind()),
+                };
                 return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
             }
             Op::ValueLayer(swap) => {
@@ -359,9 +364,9 @@ impl Op {
         match self {
             Op::Cells { layer, changes } => {
                 let at = quilt.layer_at(&**layer)?;
-                changes.apply(quilt.cells_mut(at).1, stamp);
+                changes.apply(quilt.cells_mut(at).1.words_mut(), stamp);
             }
-            Op::Values { layer, changes } => {
+            Op::Values { layer, changes, .. } => {
                 let at = quilt.value_layer_at(layer)?;
                 changes.apply(quilt.values_mut(at), stamp);
             }
@@ -405,21 +410,4 @@ impl Op {
         }
         Ok(())
     }
-}
-
-/// What was noted of a value layer, as an operation; nothing where nothing has changed.
-pub(super) fn value_changes(layer: &ValueLayer, journal: PerKind<Journals>) -> Option<Op> {
-    fn wrapped<V: OwnValue>(changes: PlaneChanges<V>) -> Option<PerKind<Changes>> {
-        (!changes.is_empty()).then(|| V::wrap::<Changes>(changes))
-    }
-    let changes = match (journal, layer.planes()) {
-        (PerKind::U32(journal), PerKind::U32(plane)) => wrapped(journal.into_changes(plane)),
-        (PerKind::I32(journal), PerKind::I32(plane)) => wrapped(journal.into_changes(plane)),
-        (PerKind::F32(journal), PerKind::F32(plane)) => wrapped(journal.into_changes(plane)),
-        _ => {
-            debug_assert!(false, "a value layer has changed its kind within an edit");
-            None
-        }
-    };
-    Some(Op::Values { layer: Arc::clone(layer.shared_name()), changes: changes? })
 }

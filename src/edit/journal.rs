@@ -4,23 +4,23 @@ use rustc_hash::FxHashMap;
 
 use super::error::EditError;
 use super::plane_changes::{CellChange, ChunkChange, PlaneChanges};
-use crate::plane::{Chunk, Family, Plane, Stamp, Value};
+use crate::plane::{Chunk, Stamp, Words};
 use crate::units::{CellPos, CellRect, ChunkPos};
 
 /// What the touched chunks of one plane held before.
 #[derive(Debug)]
-pub(super) struct Journal<V> {
-    chunks: FxHashMap<ChunkPos, Before<V>>,
+pub(super) struct Journal {
+    chunks: FxHashMap<ChunkPos, Before>,
     /// Memory to work with.
-    scratch: Vec<V>,
+    scratch: Vec<u32>,
 }
 
 #[derive(Debug)]
-enum Before<V> {
+enum Before {
     /// Single cells in the order in which they were changed; a cell may come twice.
-    Cells(Vec<(u16, V)>),
+    Cells(Vec<(u16, u32)>),
     /// The whole chunk, shared with the map until it is written to.
-    Chunk(Chunk<V>),
+    Chunk(Chunk),
 }
 
 /// The most chunks that one fill may touch.
@@ -37,24 +37,24 @@ pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
 /// From so many single changes on, keeping the whole chunk is the smaller record.
 const MOST_CELLS: usize = 1024;
 
-impl<V> Default for Journal<V> {
-    fn default() -> Journal<V> {
+impl Default for Journal {
+    fn default() -> Journal {
         Journal { chunks: FxHashMap::default(), scratch: Vec::new() }
     }
 }
 
-impl<V: Value> Journal<V> {
+impl Journal {
     /// Puts a value into a cell of the plane of a layer, and gives the one it had.
     pub(super) fn put(
         &mut self,
         layer: &str,
-        plane: &mut Plane<V>,
+        plane: &mut Words,
         cell: CellPos,
-        value: V,
-    ) -> Result<V, EditError> {
+        value: u32,
+    ) -> Result<u32, EditError> {
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
         let before = plane.get(cell).or_absent(cell.chunk()).map_err(absent)?;
-        if !before.same(value) {
+        if before != value {
             self.note_cell(plane, cell, before);
             // A stamp for each change, not one for the edit: a snapshot may be taken between two.
             plane.put_stamped(cell, value, Stamp::next());
@@ -67,9 +67,9 @@ impl<V: Value> Journal<V> {
     pub(super) fn put_rect(
         &mut self,
         layer: &str,
-        plane: &mut Plane<V>,
+        plane: &mut Words,
         rect: CellRect,
-        values: &[V],
+        values: &[u32],
     ) -> Result<(), EditError> {
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
         plane.check_here(rect).map_err(absent)?;
@@ -83,12 +83,12 @@ impl<V: Value> Journal<V> {
     pub(super) fn fill(
         &mut self,
         layer: &str,
-        plane: &mut Plane<V>,
+        plane: &mut Words,
         rect: CellRect,
-        value: V,
+        value: u32,
     ) -> Result<(), EditError> {
         // What is empty already needs no emptying, so only what the plane holds counts then.
-        let rect = if value.is_default() { rect.intersection(plane.bounds()) } else { rect };
+        let rect = if value == 0 { rect.intersection(plane.bounds()) } else { rect };
         check_size(rect)?;
         let absent = |source| EditError::Absent { layer: layer.to_owned(), source };
         plane.check_here(rect).map_err(absent)?;
@@ -101,7 +101,7 @@ impl<V: Value> Journal<V> {
     }
 
     /// Notes what a cell holds, before it is changed.
-    fn note_cell(&mut self, plane: &Plane<V>, cell: CellPos, before: V) {
+    fn note_cell(&mut self, plane: &Words, cell: CellPos, before: u32) {
         let pos = cell.chunk();
         let held = self.chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         if let Before::Cells(cells) = held {
@@ -115,7 +115,7 @@ impl<V: Value> Journal<V> {
 
     /// Notes the cells of a part of a chunk that are about to change. `values` are the new ones, for
     /// the whole rectangle that the part was cut from.
-    fn note_part(&mut self, plane: &Plane<V>, part: CellRect, rect: CellRect, values: &[V]) {
+    fn note_part(&mut self, plane: &Words, part: CellRect, rect: CellRect, values: &[u32]) {
         let Journal { chunks, scratch } = self;
         let pos = part.corner().chunk();
         let held = chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
@@ -123,7 +123,7 @@ impl<V: Value> Journal<V> {
         let now = plane.chunk(pos);
         let (width, part_width) = (rect.width() as usize, part.width() as usize);
         scratch.clear();
-        scratch.resize(part_width * part.height() as usize, V::default());
+        scratch.resize(part_width * part.height() as usize, 0);
         now.copy_part(part.moved(CellPos::ORIGIN - pos.corner()), scratch, part_width);
         let noted = cells.len();
         let (column, row) = (part.left().abs_diff(rect.left()), part.top().abs_diff(rect.top()));
@@ -131,7 +131,7 @@ impl<V: Value> Journal<V> {
         for ((row, new), before) in (part.top()..).zip(new_rows).zip(scratch.chunks(part_width)) {
             let first = CellPos::new(part.left(), row).index_in_chunk();
             let pairs = before.iter().zip(new).zip(first as u16..);
-            let differing = pairs.filter(|((before, new), _)| !before.same(**new));
+            let differing = pairs.filter(|((before, new), _)| before != new);
             cells.extend(differing.map(|((before, _), index)| (index, *before)));
             if cells.len() > MOST_CELLS {
                 cells.truncate(noted);
@@ -142,7 +142,7 @@ impl<V: Value> Journal<V> {
     }
 
     /// Notes what a chunk holds, before all or much of it is changed.
-    fn note_chunk(&mut self, plane: &Plane<V>, pos: ChunkPos) {
+    fn note_chunk(&mut self, plane: &Words, pos: ChunkPos) {
         let now = plane.chunk(pos);
         let before = match self.chunks.get(&pos) {
             Some(Before::Chunk(_)) => return,
@@ -153,8 +153,8 @@ impl<V: Value> Journal<V> {
     }
 
     /// The changes from what was noted to what the plane holds now, chunk by chunk in order.
-    pub(super) fn into_changes(self, plane: &Plane<V>) -> PlaneChanges<V> {
-        let mut noted: Vec<(ChunkPos, Before<V>)> = self.chunks.into_iter().collect();
+    pub(super) fn into_changes(self, plane: &Words) -> PlaneChanges {
+        let mut noted: Vec<(ChunkPos, Before)> = self.chunks.into_iter().collect();
         noted.sort_unstable_by_key(|(pos, _)| *pos);
         let mut changes = PlaneChanges { cells: Vec::new(), chunks: Vec::new() };
         for (pos, before) in noted {
@@ -167,7 +167,7 @@ impl<V: Value> Journal<V> {
                     changes.cells.extend(noted.into_iter().filter_map(|(index, before)| {
                         let after = now.get(index.into()).here()?;
                         let cell = pos.cell_at_index(index.into());
-                        (!before.same(after)).then_some(CellChange { cell, before, after })
+                        (before != after).then_some(CellChange { cell, before, after })
                     }));
                 }
                 Before::Chunk(before) => {
@@ -182,7 +182,7 @@ impl<V: Value> Journal<V> {
 }
 
 /// A chunk as it was before the noted changes.
-fn former<V: Value>(now: &Chunk<V>, noted: &[(u16, V)]) -> Chunk<V> {
+fn former(now: &Chunk, noted: &[(u16, u32)]) -> Chunk {
     let mut chunk = now.clone();
     for &(index, before) in noted.iter().rev() {
         chunk.set(index.into(), before);
@@ -190,23 +190,11 @@ fn former<V: Value>(now: &Chunk<V>, noted: &[(u16, V)]) -> Chunk<V> {
     chunk
 }
 
-/// The journals of planes of the game's own values.
-#[derive(Debug)]
-pub(super) struct Journals;
-
-impl Family for Journals {
-    type Of<V: Value> = Journal<V>;
-}
-
 /// The journal of the layer in a place, begun when it is not there.
-pub(super) fn journal_of<J>(
-    journals: &mut Vec<(usize, J)>,
-    layer: usize,
-    begin: impl FnOnce() -> J,
-) -> &mut J {
+pub(super) fn journal_of(journals: &mut Vec<(usize, Journal)>, layer: usize) -> &mut Journal {
     let known = journals.iter().position(|(held, _)| *held == layer);
     let known = known.unwrap_or_else(|| {
-        journals.push((layer, begin()));
+        journals.push((layer, Journal::default()));
         journals.len() - 1
     });
     &mut journals[known].1

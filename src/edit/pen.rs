@@ -2,12 +2,12 @@
 
 use std::sync::Arc;
 
-use super::change::{Changeset, Op, revert, value_changes};
+use super::change::{Changeset, Op, revert};
 use super::error::ApplyError;
-use super::journal::{Journal, Journals, MOST_CHUNKS, journal_of};
+use super::journal::{Journal, MOST_CHUNKS, journal_of};
 use super::{Condition, EditError};
 use crate::lattice::Lattice;
-use crate::plane::{PerKind, Plane, Presence, Stamp};
+use crate::plane::{Presence, Stamp, Word, Words};
 use crate::quilt::{CellKey, LayerKey, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
@@ -28,9 +28,9 @@ pub struct Edit<T> {
 pub struct Pen<'q> {
     pub(super) quilt: &'q mut Quilt,
     /// By the place of the layer.
-    journals: Vec<(usize, Journal<Cell>)>,
+    journals: Vec<(usize, Journal)>,
     /// By the place of the value layer.
-    pub(super) value_journals: Vec<(usize, PerKind<Journals>)>,
+    pub(super) value_journals: Vec<(usize, Journal)>,
     ops: Vec<Op>,
     kept: bool,
 }
@@ -214,7 +214,7 @@ impl Pen<'_> {
         let at = self.quilt.layer_at(layer)?;
         let value = self.meant(&value)?;
         let (journal, (name, cells)) = self.open(at);
-        journal.fill(name, cells, rect, value)
+        journal.fill(name, cells, rect, value.to_bits())
     }
 
     /// Puts a tile into a cell if the condition holds there, and says whether it did.
@@ -265,7 +265,7 @@ impl Pen<'_> {
         value: Cell,
     ) -> Result<Cell, EditError> {
         let (journal, (name, cells)) = self.open(at);
-        journal.put(name, cells, cell, value)
+        journal.put(name, cells, cell, value.to_bits()).map(Cell::of_word)
     }
 
     /// Puts cells of this map into a rectangle within the limits of cells, row by row.
@@ -276,7 +276,7 @@ impl Pen<'_> {
         values: &[Cell],
     ) -> Result<(), EditError> {
         let (journal, (name, cells)) = self.open(at);
-        journal.put_rect(name, cells, rect, values)
+        journal.put_rect(name, cells, rect, Cell::words(values))
     }
 
     /// The cell that is meant, if the map has its tile.
@@ -297,8 +297,9 @@ impl Pen<'_> {
     }
 
     /// A layer to write to, with the journal of what it held.
-    fn open(&mut self, at: usize) -> (&mut Journal<Cell>, (&Arc<str>, &mut Plane<Cell>)) {
-        (journal_of(&mut self.journals, at, Journal::default), self.quilt.cells_mut(at))
+    fn open(&mut self, at: usize) -> (&mut Journal, (&Arc<str>, &mut Words)) {
+        let (name, cells) = self.quilt.cells_mut(at);
+        (journal_of(&mut self.journals, at), (name, cells.words_mut()))
     }
 }
 
@@ -319,13 +320,18 @@ impl Pen<'_> {
     fn settle(&mut self) {
         for (at, journal) in self.journals.drain(..) {
             let layer = &self.quilt.layers()[at];
-            let changes = journal.into_changes(layer.cells());
+            let changes = journal.into_changes(layer.cells().words());
             if !changes.is_empty() {
                 self.ops.push(Op::Cells { layer: Arc::clone(layer.shared_name()), changes });
             }
         }
         for (at, journal) in self.value_journals.drain(..) {
-            self.ops.extend(value_changes(&self.quilt.value_layers()[at], journal));
+            let layer = &self.quilt.value_layers()[at];
+            let changes = journal.into_changes(layer.words());
+            if !changes.is_empty() {
+                let (layer, kind) = (Arc::clone(layer.shared_name()), layer.kind());
+                self.ops.push(Op::Values { layer, kind, changes });
+            }
         }
     }
 

@@ -1,28 +1,28 @@
 //! What an edit did to one plane, as it is kept in a changeset.
 
 use super::error::ApplyError;
-use crate::plane::{Chunk, Family, PerKind, Plane, Presence, Stamp, Value};
+use crate::plane::{Chunk, Plane, Presence, Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
 
-/// Single cells and whole chunks of a plane, before and after.
+/// Single cells and whole chunks of a plane, before and after, as words.
 #[derive(Clone, Debug)]
-pub(super) struct PlaneChanges<V> {
-    pub(super) cells: Vec<CellChange<V>>,
-    pub(super) chunks: Vec<ChunkChange<V>>,
+pub(super) struct PlaneChanges {
+    pub(super) cells: Vec<CellChange>,
+    pub(super) chunks: Vec<ChunkChange>,
 }
 
 #[derive(Clone, Copy, Debug)]
-pub(super) struct CellChange<V> {
+pub(super) struct CellChange {
     pub(super) cell: CellPos,
-    pub(super) before: V,
-    pub(super) after: V,
+    pub(super) before: u32,
+    pub(super) after: u32,
 }
 
 #[derive(Clone, Debug)]
-pub(super) struct ChunkChange<V> {
+pub(super) struct ChunkChange {
     pub(super) pos: ChunkPos,
-    pub(super) before: Chunk<V>,
-    pub(super) after: Chunk<V>,
+    pub(super) before: Chunk,
+    pub(super) after: Chunk,
 }
 
 /// Where a plane holds something else than changes expect.
@@ -34,6 +34,11 @@ pub(super) struct Mismatch {
 }
 
 impl Mismatch {
+    /// The plane holds values of another kind.
+    pub(super) fn of_kind() -> Mismatch {
+        Mismatch { place: "the kind".to_owned(), is_here: true }
+    }
+
     /// Why changes of a layer cannot be applied.
     pub(super) fn error(self, kind: &str, layer: &str) -> ApplyError {
         let what = format!("{} of {kind} `{layer}`", self.place);
@@ -41,12 +46,12 @@ impl Mismatch {
     }
 }
 
-impl<V: Value> PlaneChanges<V> {
+impl PlaneChanges {
     pub(super) fn is_empty(&self) -> bool {
         self.cells.is_empty() && self.chunks.is_empty()
     }
 
-    pub(super) fn inverse(mut self) -> PlaneChanges<V> {
+    pub(super) fn inverse(mut self) -> PlaneChanges {
         for change in &mut self.cells {
             std::mem::swap(&mut change.before, &mut change.after);
         }
@@ -57,16 +62,16 @@ impl<V: Value> PlaneChanges<V> {
     }
 
     /// Where a plane first holds something else than the changes expect.
-    pub(super) fn mismatch(&self, plane: &Plane<V>) -> Option<Mismatch> {
-        let mut cursor = plane.cursor();
-        let of_cell = |change: &CellChange<V>| match cursor.get(change.cell) {
-            Presence::Here(held) if held.same(change.before) => None,
+    pub(super) fn mismatch(&self, plane: &Words) -> Option<Mismatch> {
+        let mut cursor = Plane::<u32>::of_words(plane).cursor();
+        let of_cell = |change: &CellChange| match cursor.get(change.cell) {
+            Presence::Here(held) if held == change.before => None,
             held => Some(Mismatch {
                 place: format!("cell {}", change.cell),
                 is_here: held.here().is_some(),
             }),
         };
-        let of_chunk = |change: &ChunkChange<V>| {
+        let of_chunk = |change: &ChunkChange| {
             let held = plane.chunk(change.pos);
             (!held.same(&change.before)).then(|| Mismatch {
                 place: change.pos.to_string(),
@@ -78,7 +83,7 @@ impl<V: Value> PlaneChanges<V> {
     }
 
     /// Brings about what is after. A cell that is not here stays so.
-    pub(super) fn apply(&self, plane: &mut Plane<V>, stamp: Stamp) {
+    pub(super) fn apply(&self, plane: &mut Words, stamp: Stamp) {
         for change in &self.cells {
             let set = plane.set_stamped(change.cell, change.after, stamp);
             debug_assert!(set.is_ok(), "a change was not checked before it was applied");
@@ -89,65 +94,17 @@ impl<V: Value> PlaneChanges<V> {
     }
 
     /// Every changed cell with what it held before and after.
-    pub(super) fn each(&self) -> impl Iterator<Item = CellChange<V>> + '_ {
+    pub(super) fn each(&self) -> impl Iterator<Item = CellChange> + '_ {
         self.cells.iter().copied().chain(self.chunks.iter().flat_map(ChunkChange::each))
     }
 }
 
-impl<V: Value> ChunkChange<V> {
-    fn each(&self) -> impl Iterator<Item = CellChange<V>> + '_ {
-        (0..Chunk::<V>::CELLS).filter_map(|index| {
+impl ChunkChange {
+    fn each(&self) -> impl Iterator<Item = CellChange> + '_ {
+        (0..Chunk::CELLS).filter_map(|index| {
             let (before, after) = (self.before.get(index).here()?, self.after.get(index).here()?);
             let cell = self.pos.cell_at_index(index);
-            (!before.same(after)).then_some(CellChange { cell, before, after })
+            (before != after).then_some(CellChange { cell, before, after })
         })
-    }
-}
-
-/// The changes of planes of the game's own values.
-#[derive(Debug)]
-pub(super) struct Changes;
-
-impl Family for Changes {
-    type Of<V: Value> = PlaneChanges<V>;
-}
-
-impl Clone for PerKind<Changes> {
-    fn clone(&self) -> PerKind<Changes> {
-        match self {
-            PerKind::U32(changes) => PerKind::U32(changes.clone()),
-            PerKind::I32(changes) => PerKind::I32(changes.clone()),
-            PerKind::F32(changes) => PerKind::F32(changes.clone()),
-        }
-    }
-}
-
-impl PerKind<Changes> {
-    pub(super) fn inverse(self) -> PerKind<Changes> {
-        match self {
-            PerKind::U32(changes) => PerKind::U32(changes.inverse()),
-            PerKind::I32(changes) => PerKind::I32(changes.inverse()),
-            PerKind::F32(changes) => PerKind::F32(changes.inverse()),
-        }
-    }
-
-    /// Where planes differ from what the changes expect; they do so as a whole where they are of
-    /// another kind.
-    pub(super) fn mismatch(&self, planes: &PerKind<crate::plane::Planes>) -> Option<Mismatch> {
-        match (self, planes) {
-            (PerKind::U32(changes), PerKind::U32(plane)) => changes.mismatch(plane),
-            (PerKind::I32(changes), PerKind::I32(plane)) => changes.mismatch(plane),
-            (PerKind::F32(changes), PerKind::F32(plane)) => changes.mismatch(plane),
-            _ => Some(Mismatch { place: "the kind".to_owned(), is_here: true }),
-        }
-    }
-
-    pub(super) fn apply(&self, planes: &mut PerKind<crate::plane::Planes>, stamp: Stamp) {
-        match (self, planes) {
-            (PerKind::U32(changes), PerKind::U32(plane)) => changes.apply(plane, stamp),
-            (PerKind::I32(changes), PerKind::I32(plane)) => changes.apply(plane, stamp),
-            (PerKind::F32(changes), PerKind::F32(plane)) => changes.apply(plane, stamp),
-            _ => debug_assert!(false, "changes of another kind were not refused"),
-        }
     }
 }

@@ -1,10 +1,10 @@
 //! The game's own values by cell.
 
 use super::change::{Op, Swap};
-use super::journal::{Journal, Journals, check_size, journal_of};
+use super::journal::{Journal, check_size, journal_of};
 use super::lay::{bands, fill_by};
 use super::{EditError, Pen};
-use crate::plane::{OwnValue, Plane, Planes, ValueKind};
+use crate::plane::{OwnValue, ValueKind, Words};
 use crate::quilt::{ValueLayer, wrong_kind};
 use crate::units::{CellPos, CellRect};
 
@@ -39,8 +39,8 @@ impl Pen<'_> {
         cell: CellPos,
         value: V,
     ) -> Result<V, EditError> {
-        let (journal, plane) = self.open_values::<V>(layer)?;
-        journal.put(layer, plane, cell, value)
+        let (journal, words) = self.open_values(layer, V::KIND)?;
+        journal.put(layer, words, cell, value.to_bits()).map(V::of_word)
     }
 
     /// Gives every cell of a rectangle the same value.
@@ -55,8 +55,8 @@ impl Pen<'_> {
         rect: CellRect,
         value: V,
     ) -> Result<(), EditError> {
-        let (journal, plane) = self.open_values::<V>(layer)?;
-        journal.fill(layer, plane, rect, value)
+        let (journal, words) = self.open_values(layer, V::KIND)?;
+        journal.fill(layer, words, rect, value.to_bits())
     }
 
     /// Gives each cell of a rectangle the value that a rule says of it, row by row. Costs a call a
@@ -84,32 +84,28 @@ impl Pen<'_> {
         mut rule: impl FnMut(CellPos) -> V,
     ) -> Result<(), EditError> {
         // Before the rule is asked anything.
-        self.open_values::<V>(layer)?;
+        self.open_values(layer, V::KIND)?;
         check_size(rect)?;
         let mut values = Vec::new();
         for band in bands(rect) {
             fill_by(band, &mut rule, &mut values);
-            let (journal, plane) = self.open_values::<V>(layer)?;
-            journal.put_rect(layer, plane, band, &values)?;
+            let (journal, words) = self.open_values(layer, V::KIND)?;
+            journal.put_rect(layer, words, band, V::words(&values))?;
         }
         Ok(())
     }
 
-    /// A value layer to write to, with the journal of what it held.
-    fn open_values<V: OwnValue>(
+    /// A value layer of a kind to write to, with the journal of what it held.
+    fn open_values(
         &mut self,
         name: &str,
-    ) -> Result<(&mut Journal<V>, &mut Plane<V>), EditError> {
+        kind: ValueKind,
+    ) -> Result<(&mut Journal, &mut Words), EditError> {
         let at = self.quilt.value_layer_at(name)?;
-        if self.quilt.value_layers()[at].kind() != V::KIND {
-            return Err(wrong_kind::<V>(&self.quilt.value_layers()[at]).into());
+        let layer = &self.quilt.value_layers()[at];
+        if layer.kind() != kind {
+            return Err(wrong_kind(layer, kind).into());
         }
-        let begin = || V::wrap::<Journals>(Journal::default());
-        let journal = V::pick_mut::<Journals>(journal_of(&mut self.value_journals, at, begin));
-        match (journal, V::pick_mut::<Planes>(self.quilt.values_mut(at))) {
-            (Some(journal), Some(plane)) => Ok((journal, plane)),
-            // The kind was compared above.
-            _ => Err(EditError::Refused(format!("value layer `{name}` has changed its kind"))),
-        }
+        Ok((journal_of(&mut self.value_journals, at), self.quilt.values_mut(at)))
     }
 }

@@ -1,13 +1,16 @@
 use std::borrow::Cow;
+use std::marker::PhantomData;
 
-use super::{AbsentError, Chunk, Plane, Presence, Stamp, Value};
+use super::plane::{Plane, presence};
+use super::value::Value;
+use super::words::{AbsentError, Chunk, Presence, Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
 
 impl<V: Value> Plane<V> {
     /// A reader that remembers the chunk it read last: for walks from neighbour to neighbour.
     pub fn cursor(&self) -> Cursor<'_, V> {
         let pos = ChunkPos::default();
-        Cursor { plane: self, pos, chunk: self.chunk(pos) }
+        Cursor { plane: self.words(), pos, chunk: self.chunk(pos), kind: PhantomData }
     }
 
     /// A writer that holds on to the chunk it wrote to last: for changes from neighbour to
@@ -27,7 +30,7 @@ impl<V: Value> Plane<V> {
     /// # Ok::<(), sturdy_quilt::AbsentError>(())
     /// ```
     pub fn writer(&mut self) -> Writer<'_, V> {
-        Writer { plane: self, stamp: Stamp::next(), held: None }
+        Writer { plane: self.words_mut(), stamp: Stamp::next(), held: None, kind: PhantomData }
     }
 }
 
@@ -36,9 +39,10 @@ impl<V: Value> Plane<V> {
 /// Faster than [`Plane::get`] for walks from neighbour to neighbour, slower for places at random.
 #[derive(Clone, Debug)]
 pub struct Cursor<'a, V: Value> {
-    plane: &'a Plane<V>,
+    plane: &'a Words,
     pos: ChunkPos,
-    chunk: Cow<'a, Chunk<V>>,
+    chunk: Cow<'a, Chunk>,
+    kind: PhantomData<fn() -> V>,
 }
 
 impl<V: Value> Cursor<'_, V> {
@@ -49,7 +53,7 @@ impl<V: Value> Cursor<'_, V> {
         if pos != self.pos {
             self.go_to(pos);
         }
-        self.chunk.get(cell.index_in_chunk())
+        presence(self.chunk.get(cell.index_in_chunk()))
     }
 
     #[cold]
@@ -65,19 +69,20 @@ impl<V: Value> Cursor<'_, V> {
 /// dropped; one that is leaked instead (by [`std::mem::forget`]) leaves that chunk empty.
 #[derive(Debug)]
 pub struct Writer<'a, V: Value> {
-    plane: &'a mut Plane<V>,
+    plane: &'a mut Words,
     stamp: Stamp,
-    held: Option<(ChunkPos, Chunk<V>)>,
+    held: Option<(ChunkPos, Chunk)>,
+    kind: PhantomData<fn() -> V>,
 }
 
 impl<V: Value> Writer<'_, V> {
     /// The value of a cell as it is now.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
-        match &self.held {
+        presence(match &self.held {
             Some((pos, chunk)) if *pos == cell.chunk() => chunk.get(cell.index_in_chunk()),
             _ => self.plane.get(cell),
-        }
+        })
     }
 
     /// Changes a cell and gives the value it had.
@@ -91,9 +96,9 @@ impl<V: Value> Writer<'_, V> {
         if !before.same(value) {
             match &mut self.held {
                 Some((held, chunk)) if *held == pos => {
-                    chunk.set(cell.index_in_chunk(), value);
+                    chunk.set(cell.index_in_chunk(), value.to_bits());
                 }
-                _ => self.go_to(cell, value),
+                _ => self.go_to(cell, value.to_bits()),
             }
         }
         Ok(before)
@@ -101,7 +106,7 @@ impl<V: Value> Writer<'_, V> {
 
     /// Changes a cell of another chunk than the one that is held, and holds that from now on.
     #[cold]
-    fn go_to(&mut self, cell: CellPos, value: V) {
+    fn go_to(&mut self, cell: CellPos, value: u32) {
         self.put_back();
         let pos = cell.chunk();
         if !self.plane.has_chunks(pos.region()) {

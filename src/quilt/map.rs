@@ -15,7 +15,7 @@ use super::settings::LayerSettings;
 use super::value_layer::{ValueLayer, ValueLayerError, wrong_kind};
 use crate::lattice::Lattice;
 use crate::near::NameError;
-use crate::plane::{OwnValue, Plane, PlaneMemory, Presence, Stamp, for_each_kind};
+use crate::plane::{OwnValue, Plane, PlaneMemory, Presence, Stamp};
 use crate::tile::{Cell, CellNotation, PaletteId, TileId, TileTable};
 use crate::units::{CellPos, CellRect};
 
@@ -353,7 +353,7 @@ impl Quilt {
     /// ```
     pub fn values<V: OwnValue>(&self, name: &str) -> Result<&Plane<V>, ValueLayerError> {
         let layer = self.value_layer(name)?;
-        layer.plane().ok_or_else(|| wrong_kind::<V>(layer))
+        layer.plane().ok_or_else(|| wrong_kind(layer, V::KIND))
     }
 }
 
@@ -380,7 +380,7 @@ impl Quilt {
             layer.cells_mut().1.compact();
         }
         for layer in Arc::make_mut(&mut self.values) {
-            for_each_kind!(layer.plane_mut(), plane => plane.compact());
+            layer.words_mut().compact();
         }
     }
 }

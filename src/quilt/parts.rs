@@ -18,7 +18,7 @@ use super::palette::{Palette, PaletteError, color_names};
 use super::settings::LayerSettings;
 use super::value_layer::ValueLayer;
 use crate::near::NameError;
-use crate::plane::{PerKind, Plane, Planes, Stamp};
+use crate::plane::{Plane, Stamp, Words};
 use crate::stamp::Birth;
 use crate::tile::{Cell, TableFullError, TileName, TileNumber, TileSet};
 use crate::units::CellRect;
@@ -350,8 +350,8 @@ impl Quilt {
 
     /// The values of the value layer in a place, to write to. They have stamps of their own.
     #[inline]
-    pub(crate) fn values_mut(&mut self, place: usize) -> &mut PerKind<Planes> {
-        Arc::make_mut(&mut self.values)[place].plane_mut()
+    pub(crate) fn values_mut(&mut self, place: usize) -> &mut Words {
+        Arc::make_mut(&mut self.values)[place].words_mut()
     }
 
     /// States other bounds, or none.

@@ -1,7 +1,7 @@
 use std::sync::Arc;
 
 use crate::near::NameError;
-use crate::plane::{OwnValue, PerKind, Plane, PlaneMemory, Planes, ValueKind, for_each_kind};
+use crate::plane::{OwnValue, Plane, PlaneMemory, ValueKind, Words};
 use crate::units::CellRect;
 
 /// A layer of the game's own values by cell: growth, owner, health. It is not drawn and gives no
@@ -9,7 +9,8 @@ use crate::units::CellRect;
 #[derive(Clone, PartialEq)]
 pub struct ValueLayer {
     name: Arc<str>,
-    plane: PerKind<Planes>,
+    kind: ValueKind,
+    words: Words,
 }
 
 /// A value layer is not there, or holds values of another kind.
@@ -33,7 +34,7 @@ pub enum ValueLayerError {
 
 impl ValueLayer {
     pub(crate) fn new(name: &str, kind: ValueKind) -> ValueLayer {
-        ValueLayer { name: name.into(), plane: PerKind::empty(kind) }
+        ValueLayer { name: name.into(), kind, words: Words::new() }
     }
 
     /// Its name, which no other value layer of its map has.
@@ -43,7 +44,7 @@ impl ValueLayer {
 
     /// Which kind of value it holds.
     pub const fn kind(&self) -> ValueKind {
-        self.plane.kind()
+        self.kind
     }
 
     /// Its shared name.
@@ -52,28 +53,28 @@ impl ValueLayer {
     }
 
     /// Its values, of whichever kind.
-    pub(crate) const fn planes(&self) -> &PerKind<Planes> {
-        &self.plane
+    pub(crate) const fn words(&self) -> &Words {
+        &self.words
     }
 
     /// Its values, to write to.
-    pub(crate) fn plane_mut(&mut self) -> &mut PerKind<Planes> {
-        &mut self.plane
+    pub(crate) const fn words_mut(&mut self) -> &mut Words {
+        &mut self.words
     }
 
     /// Its values, if they are of this kind.
     pub fn plane<V: OwnValue>(&self) -> Option<&Plane<V>> {
-        V::pick(&self.plane)
+        (self.kind == V::KIND).then(|| Plane::of_words(&self.words))
     }
 
     /// How much memory its values take; see [`Plane::memory`].
     pub fn memory(&self) -> PlaneMemory {
-        for_each_kind!(&self.plane, plane => plane.memory())
+        self.words.memory()
     }
 
     /// The smallest rectangle with every value that is not 0.
     pub fn bounds(&self) -> CellRect {
-        for_each_kind!(&self.plane, plane => plane.bounds())
+        self.words.bounds()
     }
 }
 
@@ -83,7 +84,7 @@ impl std::fmt::Debug for ValueLayer {
     }
 }
 
-/// What is said of a layer that holds another kind than `V`.
-pub(crate) fn wrong_kind<V: OwnValue>(layer: &ValueLayer) -> ValueLayerError {
-    ValueLayerError::Kind { name: layer.name().to_owned(), held: layer.kind(), asked: V::KIND }
+/// The error for a layer that holds another kind than is asked for.
+pub(crate) fn wrong_kind(layer: &ValueLayer, asked: ValueKind) -> ValueLayerError {
+    ValueLayerError::Kind { name: layer.name().to_owned(), held: layer.kind(), asked }
 }

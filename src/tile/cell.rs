@@ -1,5 +1,7 @@
 use std::fmt;
 
+use bytemuck::TransparentWrapper;
+
 use super::{CellMarks, Turn};
 use crate::stamp::Stamp;
 
@@ -111,7 +113,8 @@ impl PaletteId {
 /// assert_eq!(Cell::EMPTY.raised(true), Cell::EMPTY);
 /// # Ok::<(), sturdy_quilt::NameError>(())
 /// ```
-#[derive(Clone, Copy, Default, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Default, PartialEq, Eq, Hash, TransparentWrapper)]
+#[repr(transparent)]
 pub struct Cell(u32);
 
 impl Cell {

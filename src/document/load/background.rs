@@ -5,9 +5,9 @@ use std::thread::JoinHandle;
 use std::time::Duration;
 
 use super::loader::{Loaded, Loader};
+use crate::document::input::{LoadProgress, LoadStage, Watch, file_problem};
 use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problems};
-use crate::document::read::{LoadProgress, LoadStage, Watch, file_problem};
 use crate::document::source::FileSource;
 /// How long a load sleeps between two looks for a file that has not arrived.
 const LOOK_AGAIN: Duration = Duration::from_millis(5);

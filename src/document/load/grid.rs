@@ -7,9 +7,9 @@ use serde_json::{Map, Value, json};
 
 use super::loader::{Loaded, Loader};
 use crate::document::formats::{MAP_FORMAT, VERSION};
+use crate::document::input::{Files, LoadCache, decoded, decoded_picture, file_problem};
 use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems, Severity, relabel};
-use crate::document::read::{Files, LoadCache, decoded, decoded_picture, file_problem};
 use crate::document::source::{FileSource, SourceError, resolved};
 use crate::document::syntax::{Field, each_field};
 use crate::tile::{CellNotation, TileSet, check_name};

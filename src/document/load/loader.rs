@@ -1,14 +1,13 @@
 //! Loading a map with all its files.
 
+use crate::document::input::{Files, LoadCache, LoadStage, Watch, check_format, file_problem};
 use crate::document::read::{map, tiles};
 use std::cell::OnceCell;
 
 use crate::document::formats::MAP_FORMAT;
 use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems};
-use crate::document::read::{
-    Expects, Files, LoadCache, LoadStage, Watch, check_format, file_problem,
-};
+use crate::document::read::Expects;
 use crate::document::source::{FileSource, FolderSource};
 use crate::document::syntax::{Reader, parsed};
 use crate::lattice::Lattice;

@@ -9,12 +9,12 @@ use serde_json::{Value, json};
 use super::lines::{ChangedRows, Grown, Table};
 use super::patch::{Patcher, Why};
 use super::spelling::{Colors, FieldWords, Signs};
+use crate::document::input::{Files, decoded_picture};
 use crate::document::limits::Limits;
 use crate::document::problem::Problems;
 use crate::document::read::cells::{legend, marks, numbers, packed, picture, rows, table};
 use crate::document::read::{
-    CellSource, CellSpelling, Files, Form, Grid, Legend, SHARED, decoded_picture, form_of,
-    piece_corner, read_cell_pos,
+    CellSource, CellSpelling, Form, Grid, Legend, SHARED, form_of, piece_corner, read_cell_pos,
 };
 use crate::document::source::{FileSource, resolved};
 use crate::document::syntax::{Fields, Node, Reader, Span, Tree};

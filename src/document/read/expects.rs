@@ -1,10 +1,9 @@
 //! What a game will ask a map for.
 
-use super::files::file_problem;
 use std::cell::OnceCell;
 
-use super::files::{Files, check_format};
 use crate::document::formats::EXPECTS_FORMAT;
+use crate::document::input::{Files, check_format, file_problem};
 use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems};
 use crate::document::source::FileSource;

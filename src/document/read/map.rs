@@ -7,12 +7,11 @@ use indexmap::IndexSet;
 
 use super::cells::CellSource;
 use super::expects::Expects;
-use super::files::Files;
 use super::layer::read_layer;
 use super::markers::read_markers;
 use super::places::{class_hint, read_area, twice};
-use super::watch::LoadStage;
 use super::{extents, tiles, values};
+use crate::document::input::{Files, LoadStage};
 use crate::document::problem::Severity;
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::lattice::Lattice;

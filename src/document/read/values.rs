@@ -1,13 +1,12 @@
 //! Value layers in a document: rows of numbers as text.
 
 use std::borrow::Cow;
-use std::str::FromStr;
 
 use super::places::{read_cell_pos, twice};
 use crate::document::syntax::{Fields, Node, Reader, Span};
-use crate::plane::{OwnValue, PerKind, Plane, Stamp, ValueKind};
+use crate::plane::{Stamp, ValueKind};
 use crate::quilt::{PartError, Quilt, ValueLayer};
-use crate::units::CellPos;
+use crate::units::{CellPos, CellRect};
 
 /// Reads all value layers.
 pub(super) fn read<'a>(
@@ -57,35 +56,41 @@ fn read_layer<'a>(
             .into_iter()
             .filter_map(|row| Some((row, reader.text(row, "a row of values")?)))
             .collect();
-        match layer.plane_mut() {
-            PerKind::U32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
-            PerKind::I32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
-            PerKind::F32(plane) => read_rows(reader, &rows, corner, plane, cells_left),
-        }?;
+        read_rows(reader, &rows, corner, &mut layer, cells_left)?;
     }
     Some(layer)
 }
 
-fn read_rows<V: OwnValue + FromStr>(
+/// The word of a number of a kind, where a text is one.
+fn word_of(kind: ValueKind, text: &str) -> Option<u32> {
+    match kind {
+        ValueKind::U32 => text.parse().ok(),
+        ValueKind::I32 => text.parse().ok().map(i32::cast_unsigned),
+        ValueKind::F32 => text.parse().ok().map(f32::to_bits),
+    }
+}
+
+fn read_rows(
     reader: &mut Reader<'_, '_>,
     rows: &[(Node<'_>, Cow<'_, str>)],
     corner: CellPos,
-    plane: &mut Plane<V>,
+    layer: &mut ValueLayer,
     cells_left: &mut u64,
 ) -> Option<()> {
+    let kind = layer.kind();
     let (mut width, mut values) = (None, Vec::new());
     let errors = reader.errors();
     for (number, (node, text)) in (0..).zip(rows) {
         let span = node.span();
         values.clear();
         for word in text.split_ascii_whitespace() {
-            values.push(word.parse::<V>().unwrap_or_else(|_| {
+            values.push(word_of(kind, word).unwrap_or_else(|| {
                 // Exact where the text has no escapes.
                 let at = word.as_ptr() as usize - text.as_ptr() as usize;
                 let span = Span { start: span.start + 1 + at, len: word.len() };
-                let message = format!("`{word}` is no value of type {}", V::KIND.name());
+                let message = format!("`{word}` is no value of type {}", kind.name());
                 reader.error(span, message);
-                V::default()
+                0
             }));
         }
         let (count, wanted) = (values.len(), *width.get_or_insert(values.len()));
@@ -108,7 +113,8 @@ fn read_rows<V: OwnValue + FromStr>(
             return None;
         };
         // A plane that was just made is here as a whole.
-        plane.write_row(first, &values).ok()?;
+        let row = CellRect::new(first, count as u32, 1);
+        layer.words_mut().write_rect(row, &values).ok()?;
     }
     Some(())
 }

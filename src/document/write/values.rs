@@ -3,7 +3,7 @@
 use super::error::SaveError;
 use super::layout::Laid;
 use crate::document::limits::Limits;
-use crate::plane::{OwnValue, Plane, RunValues, for_each_kind};
+use crate::plane::{Plane, RunValues, ValueKind};
 use crate::quilt::ValueLayer;
 use crate::units::{CellPos, CellRect};
 use serde_json::json;
@@ -38,7 +38,7 @@ pub(in crate::document) fn value(layer: &ValueLayer, room: &mut Room) -> Result<
         value.push(("at".to_owned(), json!([rect.left(), rect.top()]).into()));
     }
     let most = room.limits.file_bytes;
-    let rows = for_each_kind!(layer.planes(), plane => rows(plane, rect, most));
+    let rows = rows(layer, rect, most);
     let (rows, bytes) = rows.ok_or_else(|| SaveError::NotLoaded { layer: name() })?;
     if bytes > most {
         let what = format!("value layer `{}`", layer.name());
@@ -51,22 +51,23 @@ pub(in crate::document) fn value(layer: &ValueLayer, room: &mut Room) -> Result<
 /// Each row as one text, and how many bytes they have, not all of them where these are too many;
 /// `None` where a part is not loaded. The text of a number is the shortest that reads back as the
 /// same one.
-fn rows<V: OwnValue + std::fmt::Display>(
-    plane: &Plane<V>,
-    rect: CellRect,
-    most_bytes: u64,
-) -> Option<(Vec<String>, u64)> {
+fn rows(layer: &ValueLayer, rect: CellRect, most_bytes: u64) -> Option<(Vec<String>, u64)> {
     let (mut rows, mut scratch, mut is_here) = (Vec::new(), Vec::new(), true);
     let mut bytes = 0;
+    let words = Plane::<u32>::of_words(layer.words());
     for y in rect.top()..rect.bottom() {
         let mut text = String::new();
         let line = CellRect::new(CellPos::new(rect.left(), y), rect.width(), 1);
-        plane.read_runs(line, &mut scratch, |run| {
+        words.read_runs(line, &mut scratch, |run| {
             is_here &= !matches!(run.values, RunValues::Absent(_));
-            for (_, value) in run.each() {
+            for (_, word) in run.each() {
                 let space = if text.is_empty() { "" } else { " " };
                 // Writing to a string does not fail.
-                let _ = write!(text, "{space}{value}");
+                let _ = match layer.kind() {
+                    ValueKind::U32 => write!(text, "{space}{word}"),
+                    ValueKind::I32 => write!(text, "{space}{}", word.cast_signed()),
+                    ValueKind::F32 => write!(text, "{space}{}", f32::from_bits(word)),
+                };
             }
         });
         bytes += text.len() as u64;

@@ -7,7 +7,7 @@ use super::forms::Forms;
 use super::parts::{MOST_SHAPES, PartsNumber, PartsTable, Statement};
 use super::precedence::{Source, code_of_cell};
 use crate::lattice::Lattice;
-use crate::plane::{Absence, Chunk, Presence, Run, RunValues};
+use crate::plane::{Absence, Chunk, Presence, Run, RunValues, Word};
 use crate::quilt::{Layer, Marker, PlacedMarker};
 use crate::tile::Cell;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
@@ -61,7 +61,7 @@ pub(super) struct ClassChunk {
     pub(super) codes: Codes,
     pub(super) parts: ChunkParts,
     /// By source; empty for the markers, and for a layer whose chunks do not lie on those of the map.
-    held: Box<[Chunk<Cell>]>,
+    held: Box<[Chunk]>,
 }
 
 impl ClassChunk {
@@ -71,7 +71,7 @@ impl ClassChunk {
         table: &mut Arc<PartsTable>,
         scratch: &mut Vec<Cell>,
     ) -> ClassChunk {
-        let held: Box<[Chunk<Cell>]> =
+        let held: Box<[Chunk]> =
             inputs.sources.iter().map(|source| source_chunk(source, pos)).collect();
         let mut codes = None;
         for (source, held) in inputs.sources.iter().zip(&held) {
@@ -111,11 +111,11 @@ impl ClassChunk {
         };
         !inputs.sources.iter().all(is_aligned)
             || self.held.iter().any(|held| match held {
-                Chunk::Uniform(cell) => is_formed(cell),
+                Chunk::Uniform(word) => is_formed(&Cell::of_word(*word)),
                 Chunk::Absent(_) => false,
                 _ => {
                     scratch.resize(CELLS, Cell::EMPTY);
-                    held.copy_to(0, scratch);
+                    held.copy_to(0, Cell::words_mut(scratch));
                     scratch.iter().any(is_formed)
                 }
             })
@@ -127,7 +127,7 @@ impl ClassChunk {
 
     /// Whether nothing is known of it that is not known of any chunk.
     pub(super) fn is_blank(&self) -> bool {
-        let is_blank = |chunk: &Chunk<Cell>| matches!(chunk, Chunk::Uniform(Cell::EMPTY));
+        let is_blank = |chunk: &Chunk| matches!(chunk, Chunk::Uniform(0));
         matches!(self.codes, Codes::Uniform(UNSTATED)) && self.held.iter().all(is_blank)
     }
 
@@ -201,7 +201,9 @@ impl ClassChunk {
                     }
                     return statements.push(Statement { form: 0, code });
                 }
-                Source::Layer { .. } if source.own_chunk(pos).is_some() => chunk.get(index),
+                Source::Layer { .. } if source.own_chunk(pos).is_some() => {
+                    chunk.get(index).map(Cell::of_word)
+                }
                 Source::Layer { layer, offset } => {
                     let own = cell.checked_add(offset.reversed());
                     own.map_or(Presence::Here(Cell::EMPTY), |own| layer.cells().get(own))
@@ -226,7 +228,7 @@ impl ClassChunk {
     }
 }
 
-fn source_chunk(source: &Source<'_>, pos: ChunkPos) -> Chunk<Cell> {
+fn source_chunk(source: &Source<'_>, pos: ChunkPos) -> Chunk {
     match (source, source.own_chunk(pos)) {
         (Source::Layer { layer, .. }, Some(own)) => layer.cells().chunk(own).into_owned(),
         _ => Chunk::default(),
@@ -242,14 +244,9 @@ fn fill_unstated(codes: &mut [u8], stated: impl Iterator<Item = u8>) {
 
 impl Inputs<'_> {
     /// Adds what a layer states, by its chunk that lies on the chunk of the map.
-    fn add_chunk(
-        self,
-        chunk: &Chunk<Cell>,
-        codes: &mut Option<[u8; CELLS]>,
-        scratch: &mut Vec<Cell>,
-    ) {
+    fn add_chunk(self, chunk: &Chunk, codes: &mut Option<[u8; CELLS]>, scratch: &mut Vec<Cell>) {
         let uniform = match chunk {
-            Chunk::Uniform(cell) => Some(code_of_cell(*cell, self.codes_of_tiles)),
+            Chunk::Uniform(word) => Some(code_of_cell(Cell::of_word(*word), self.codes_of_tiles)),
             Chunk::Absent(why) => Some(code_of_absence(*why)),
             _ => None,
         };
@@ -261,7 +258,7 @@ impl Inputs<'_> {
             Some(code) => fill_unstated(codes, std::iter::repeat(code)),
             None => {
                 scratch.resize(CELLS, Cell::EMPTY);
-                chunk.copy_to(0, scratch);
+                chunk.copy_to(0, Cell::words_mut(scratch));
                 let stated = scratch.iter().map(|cell| code_of_cell(*cell, self.codes_of_tiles));
                 fill_unstated(codes, stated);
             }

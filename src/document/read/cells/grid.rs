@@ -1,6 +1,6 @@
 //! A grid of values in a document: its form, its size, and where its files come from.
 
-use crate::document::read::files::{Files, decoded};
+use crate::document::input::{Files, decoded};
 use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
 use crate::units::{CellPos, CellRect};
 /// What is known while the cells of a map are read.

@@ -20,7 +20,7 @@ use self::cell::CellSpelling;
 use self::grid::{Form, Grid, LegendKind, SHARED};
 use self::legend::Legend;
 use self::marks::MarkGrid;
-use crate::document::read::watch::Watch;
+use crate::document::input::Watch;
 use crate::document::syntax::{Fields, Node, Reader};
 use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::Cell;

@@ -1,8 +1,8 @@
 //! The faults of a set as problems of its document, each where it is spelled.
 
-use crate::document::read::files::file_problem;
 use std::collections::HashSet;
 
+use crate::document::input::file_problem;
 use crate::document::problem::Problem;
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::lattice::Lattice;

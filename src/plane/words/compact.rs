@@ -1,15 +1,11 @@
 use super::table::{CHUNKS, Entry, Held, MOST_LONE, Region};
-use super::{Chunk, Plane, Stamp, Value};
+use super::{Chunk, Stamp, Words};
 use crate::units::{CellPos, RegionPos};
 
-impl<V: Value> Plane<V> {
+impl Words {
     /// Brings chunks and regions into the smallest form that holds them, and gives back those that
     /// hold only the default value. Changes no value and no stamp.
-    ///
-    /// Writes widen a chunk at once and narrow it late, so that what is written to again and again
-    /// is not remade again and again; this is for idle time. Costs a look at every cell in use.
-    /// What is in its smallest form already stays shared with clones.
-    pub fn compact(&mut self) {
+    pub(crate) fn compact(&mut self) {
         let mut regions = Vec::new();
         self.root.each(&mut |entry| {
             if matches!(entry.held, Held::Chunks(_)) {
@@ -27,7 +23,7 @@ impl<V: Value> Plane<V> {
             return;
         };
         let chunks = region.chunks().iter().enumerate();
-        let narrower: Vec<(usize, Chunk<V>)> =
+        let narrower: Vec<(usize, Chunk)> =
             chunks.filter_map(|(place, chunk)| Some((place, chunk.compacted()?))).collect();
         if narrower.is_empty() && smaller(region, at).is_none() {
             return;
@@ -53,18 +49,18 @@ impl<V: Value> Plane<V> {
 }
 
 /// What can stand for a region instead of a table of its chunks.
-enum Smaller<V> {
-    Whole(Held<V>),
-    Lone(Vec<(CellPos, V, Stamp)>),
+enum Smaller {
+    Whole(Held),
+    Lone(Vec<(CellPos, u32, Stamp)>),
 }
 
 /// The smaller form of a region, if there is one that keeps all stamps.
-fn smaller<V: Value>(region: &Region<V>, at: RegionPos) -> Option<Smaller<V>> {
+fn smaller(region: &Region, at: RegionPos) -> Option<Smaller> {
     let (first, stamp) = (&region.chunks()[0], region.stamps()[0]);
     if region.stamps().iter().all(|held| *held == stamp) {
         match first {
             Chunk::Uniform(value)
-                if region.chunks().iter().all(|c| c.uniform().is_some_and(|v| v.same(*value))) =>
+                if region.chunks().iter().all(|c| c.uniform().is_some_and(|v| v == *value)) =>
             {
                 return Some(Smaller::Whole(Held::Uniform(*value, stamp)));
             }
@@ -84,9 +80,9 @@ fn smaller<V: Value>(region: &Region<V>, at: RegionPos) -> Option<Smaller<V>> {
         }
         let pos = at.chunk_at(place);
         let cells = match chunk {
-            Chunk::Uniform(value) if value.is_default() => vec![(0, *value)],
+            Chunk::Uniform(value) if *value == 0 => vec![(0, *value)],
             Chunk::Bits1(_) | Chunk::Bits2(_) | Chunk::Bits4(_) => {
-                chunk.where_is(|value| !value.is_default())
+                chunk.where_is(|value| value != 0)
             }
             Chunk::Uniform(_) | Chunk::Bits8(_) | Chunk::Full(_) | Chunk::Absent(_) => return None,
         };

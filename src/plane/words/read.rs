@@ -3,40 +3,28 @@
 use std::borrow::Cow;
 
 use super::table::{Below, Held, Node};
-use super::{AbsentError, Chunk, Plane, Presence, Stamp, Value};
+use super::{AbsentError, Chunk, Presence, Stamp, Words};
 use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 // Cells.
-impl<V: Value> Plane<V> {
+impl Words {
     /// The value of a cell. Constant time.
     #[inline]
-    pub fn get(&self, cell: CellPos) -> Presence<V> {
+    pub(crate) fn get(&self, cell: CellPos) -> Presence<u32> {
         let (leaf, hash) = self.root.leaf(cell.region());
         leaf.get(cell, hash)
     }
 
     /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
     /// afterwards.
-    ///
-    /// Takes many at a time, so that the machine waits for the memory of all of them at once: on
-    /// maps that do not fit its caches several times faster than [`Plane::get`] for each.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, Plane, Presence};
-    ///
-    /// let mut plane: Plane<i32> = Plane::new();
-    /// plane.set(CellPos::new(-5, 1000), 7)?;
-    /// let mut found = Vec::new();
-    /// plane.get_many(&[CellPos::ORIGIN, CellPos::new(-5, 1000)], &mut found);
-    /// assert_eq!(found, [Presence::Here(0), Presence::Here(7)]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
-    /// ```
-    pub fn get_many(&self, cells: &[CellPos], into: &mut Vec<Presence<V>>) {
+    pub(in crate::plane) fn get_many(
+        &self,
+        cells: &[CellPos],
+        mut found: impl FnMut(usize, Presence<u32>),
+    ) {
         /// Enough to be under way at a time, few enough to stay in the nearest cache.
         const BATCH: usize = 64;
-        into.clear();
-        into.resize(cells.len(), Presence::Here(V::default()));
-        for (cells, into) in cells.chunks(BATCH).zip(into.chunks_mut(BATCH)) {
+        for (first, cells) in (0..).step_by(BATCH).zip(cells.chunks(BATCH)) {
             // All are looked up in the page table first; then memory is asked for what chunks have
             // in arrays; then those are read. No loop waits for what it has just asked for.
             let mut chunks = [None; BATCH];
@@ -47,8 +35,8 @@ impl<V: Value> Plane<V> {
             let (mut pending, mut count) = ([(0, None); BATCH], 0);
             for (at, (chunk, cell)) in chunks.iter().zip(cells).enumerate() {
                 match chunk {
-                    None => into[at] = self.get(*cell),
-                    Some(Chunk::Uniform(value)) => into[at] = Presence::Here(*value),
+                    None => found(first + at, self.get(*cell)),
+                    Some(Chunk::Uniform(value)) => found(first + at, Presence::Here(*value)),
                     Some(chunk) => {
                         chunk.prefetch(cell.index_in_chunk());
                         pending[count] = (at, Some(*chunk));
@@ -58,20 +46,21 @@ impl<V: Value> Plane<V> {
             }
             for (at, chunk) in &pending[..count] {
                 if let Some(chunk) = chunk {
-                    into[*at] = chunk.get_from_array(cells[*at].index_in_chunk());
+                    found(first + at, chunk.get_from_array(cells[*at].index_in_chunk()));
                 }
             }
         }
     }
 
     /// A chunk as it is kept, or made up for where none is kept.
-    pub(crate) fn chunk(&self, pos: ChunkPos) -> Cow<'_, Chunk<V>> {
+    #[inline]
+    pub(crate) fn chunk(&self, pos: ChunkPos) -> Cow<'_, Chunk> {
         let (leaf, hash) = self.root.leaf(pos.region());
         leaf.chunk(leaf.first(pos.region(), hash), pos, hash)
     }
 
     /// Whether a region has a table of its chunks.
-    pub(super) fn has_chunks(&self, at: RegionPos) -> bool {
+    pub(in crate::plane) fn has_chunks(&self, at: RegionPos) -> bool {
         let (leaf, hash) = self.root.leaf(at);
         leaf.first(at, hash).is_some_and(|entry| matches!(entry.held, Held::Chunks(_)))
     }
@@ -91,10 +80,10 @@ impl<V: Value> Plane<V> {
         Ok(())
     }
 
-    /// The regions in a rectangle of which the page table knows something, row by row. Costs a
-    /// look at each place of a region in the rectangle, or at all regions that are known where
-    /// those are fewer.
-    pub(super) fn known_regions(&self, rect: CellRect) -> Vec<RegionPos> {
+    /// The regions in a rectangle of which the page table knows something, row by row. Costs a look
+    /// at each place of a region in the rectangle, or at all regions that are known where those are
+    /// fewer.
+    pub(in crate::plane) fn known_regions(&self, rect: CellRect) -> Vec<RegionPos> {
         const FEW: u64 = 4096;
         if rect.region_count() <= FEW {
             let known = |at: &RegionPos| {
@@ -116,44 +105,20 @@ impl<V: Value> Plane<V> {
 }
 
 // Where something is.
-impl<V: Value> Plane<V> {
-    /// The smallest rectangle that holds every cell whose value is not the default, and every
-    /// chunk that is not here.
-    ///
-    /// Kept up to date: costs a look at what was written to since it was asked for last, and at
-    /// what lies beside that in the page table.
-    pub fn bounds(&self) -> CellRect {
+impl Words {
+    /// The smallest rectangle that holds every cell whose value is not the default, and every chunk
+    /// that is not here.
+    pub(crate) fn bounds(&self) -> CellRect {
         self.root.bounds()
     }
 
-    /// The cells whose value is not the default, chunk by chunk (row by row of chunks), and in
-    /// each chunk row by row. Chunks that are not here are passed over.
-    pub fn occupied(&self) -> impl Iterator<Item = (CellPos, V)> + '_ {
-        self.cells_where(|_| true)
-    }
-
-    /// The cells that hold `value`, in the order of [`Plane::occupied`]. Chunks in which it cannot
-    /// be are passed over without a look at their cells. The default value is held by cells
-    /// without end and gives none.
-    pub fn find(&self, value: V) -> impl Iterator<Item = CellPos> + '_ {
-        self.find_where(move |v| v.same(value))
-    }
-
-    /// The cells whose value fulfils a condition; see [`Plane::find`]. The condition is asked once
-    /// a chunk for each value that its table holds, and cell by cell only where all cells have
-    /// values of their own.
-    pub fn find_where<'a>(
+    /// The cells whose value is not 0 and fulfils a condition, chunk by chunk (row by row of chunks), and
+    /// in each row by row.
+    pub(in crate::plane) fn cells_where<'a>(
         &'a self,
-        wanted: impl Fn(V) -> bool + Clone + 'a,
-    ) -> impl Iterator<Item = CellPos> + 'a {
-        self.cells_where(wanted).map(|(cell, _)| cell)
-    }
-
-    fn cells_where<'a>(
-        &'a self,
-        wanted: impl Fn(V) -> bool + 'a,
-    ) -> impl Iterator<Item = (CellPos, V)> + 'a {
-        let wanted = move |v: V| !v.is_default() && wanted(v);
+        wanted: Box<dyn Fn(u32) -> bool + 'a>,
+    ) -> impl Iterator<Item = (CellPos, u32)> + 'a {
+        let wanted = move |v: u32| v != 0 && wanted(v);
         self.chunks_in_use().into_iter().flat_map(move |pos| {
             let found = self.chunk(pos).where_is(&wanted);
             found.into_iter().map(move |(index, value)| (pos.cell_at_index(index.into()), value))
@@ -161,7 +126,7 @@ impl<V: Value> Plane<V> {
     }
 
     /// The chunks that may hold something, row by row.
-    pub(crate) fn chunks_in_use(&self) -> Vec<ChunkPos> {
+    pub(in crate::plane) fn chunks_in_use(&self) -> Vec<ChunkPos> {
         let mut used = Vec::new();
         self.root.each(&mut |entry| entry.each_used(|pos| used.push(pos)));
         used.sort_unstable();
@@ -171,14 +136,14 @@ impl<V: Value> Plane<V> {
 }
 
 // Stamps.
-impl<V: Value> Plane<V> {
+impl Words {
     /// The stamp of the last change of the whole plane.
-    pub fn stamp(&self) -> Stamp {
+    pub(in crate::plane) fn stamp(&self) -> Stamp {
         self.root.stamp()
     }
 
     /// The stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
-    pub fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
+    pub(in crate::plane) fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
         let (leaf, hash) = self.root.leaf(chunk.region());
         match leaf.first(chunk.region(), hash).map(|entry| &entry.held) {
             None => Stamp::NONE,
@@ -191,21 +156,17 @@ impl<V: Value> Plane<V> {
         }
     }
 
-    /// The stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never
-    /// written to.
-    pub fn region_stamp(&self, region: RegionPos) -> Stamp {
+    /// The stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never written
+    /// to.
+    pub(in crate::plane) fn region_stamp(&self, region: RegionPos) -> Stamp {
         let (leaf, hash) = self.root.leaf(region);
         let stamps = leaf.of_region(region, hash).map(|entry| entry.stamp());
         stamps.max().unwrap_or(Stamp::NONE)
     }
 
     /// The chunks changed after `stamp` was the plane's, in no stated order.
-    ///
-    /// Right only for a stamp that this plane itself, or a clone it was made from, once had; to
-    /// follow any clone, keep [`SeenStamps`](super::SeenStamps). Costs a look at the regions that
-    /// changed, and at what lies beside them in the page table.
-    pub fn changed_since(&self, stamp: Stamp) -> impl Iterator<Item = ChunkPos> + '_ {
-        fn collect<V: Value>(node: &Node<V>, since: Stamp, changed: &mut Vec<ChunkPos>) {
+    pub(in crate::plane) fn changed_since(&self, stamp: Stamp) -> Vec<ChunkPos> {
+        fn collect(node: &Node, since: Stamp, changed: &mut Vec<ChunkPos>) {
             if node.stamp() <= since {
                 return;
             }
@@ -228,6 +189,6 @@ impl<V: Value> Plane<V> {
         collect(&self.root, stamp, &mut changed);
         changed.sort_unstable();
         changed.dedup();
-        changed.into_iter()
+        changed
     }
 }

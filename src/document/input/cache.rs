@@ -45,15 +45,15 @@ struct Held {
 
 /// A set from a file, with what must be known to say again what reading it said.
 #[derive(Debug)]
-pub(super) struct CachedSet {
-    pub(super) set: TileSet,
+pub(in crate::document) struct CachedSet {
+    pub(in crate::document) set: TileSet,
     /// The files that were read for it.
-    pub(super) files: Vec<String>,
+    pub(in crate::document) files: Vec<String>,
     /// How many pixels its pictures have.
-    pub(super) pixels: u64,
-    pub(super) warnings: Vec<Problem>,
+    pub(in crate::document) pixels: u64,
+    pub(in crate::document) warnings: Vec<Problem>,
     /// The ground classes that it names, and where: the next map must have them too.
-    pub(super) classes: Vec<(String, TextPlace, usize)>,
+    pub(in crate::document) classes: Vec<(String, TextPlace, usize)>,
 }
 
 impl LoadCache {
@@ -68,11 +68,11 @@ impl LoadCache {
         (held.sets.len(), held.pages.len())
     }
 
-    pub(super) fn set(&self, label: &str, with_pictures: bool) -> Option<Arc<CachedSet>> {
+    pub(in crate::document) fn set(&self, label: &str, with_pictures: bool) -> Option<Arc<CachedSet>> {
         self.held().sets.get(&(label.to_owned(), with_pictures)).cloned()
     }
 
-    pub(super) fn keep_set(&self, label: &str, with_pictures: bool, set: CachedSet) {
+    pub(in crate::document) fn keep_set(&self, label: &str, with_pictures: bool, set: CachedSet) {
         self.held().sets.insert((label.to_owned(), with_pictures), Arc::new(set));
     }
 

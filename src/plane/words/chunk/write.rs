@@ -9,17 +9,16 @@ use super::narrow::{Room, Width};
 use super::packed::Packed;
 use super::wear::Wear;
 use super::{CELLS, Chunk, all_are, by_form, rows_of};
-use crate::plane::Value;
 use crate::units::CellRect;
 
 /// What is written to cells of a chunk, by their index in it.
-pub(super) enum Write<'a, V> {
-    Cell(usize, V),
-    Values(usize, &'a [V]),
-    Fill(Range<usize>, V),
+pub(super) enum Write<'a> {
+    Cell(usize, u32),
+    Values(usize, &'a [u32]),
+    Fill(Range<usize>, u32),
 }
 
-impl<V: Value> Write<'_, V> {
+impl Write<'_> {
     /// How many cells are written to.
     #[inline]
     fn len(&self) -> usize {
@@ -32,9 +31,9 @@ impl<V: Value> Write<'_, V> {
 
     /// Whether nothing but one value is written.
     #[inline]
-    fn is_all(&self, one: V) -> bool {
+    fn is_all(&self, one: u32) -> bool {
         match self {
-            Write::Cell(_, value) | Write::Fill(_, value) => value.same(one),
+            Write::Cell(_, value) | Write::Fill(_, value) => *value == one,
             Write::Values(_, values) => all_are(values, one),
         }
     }
@@ -55,14 +54,14 @@ fn own<T: Clone>(held: &mut Arc<T>) -> &mut T {
     Arc::get_mut(held).expect("what has just been copied is held once")
 }
 
-impl<V: Value> Chunk<V> {
+impl Chunk {
     /// Gives a cell a value, and says whether that changed it.
-    pub(crate) fn set(&mut self, index: usize, value: V) -> bool {
+    pub(crate) fn set(&mut self, index: usize, value: u32) -> bool {
         self.apply(&Write::Cell(index, value))
     }
 
     /// Writes values one behind the other, from a cell on, and says whether that changed any.
-    pub(in crate::plane) fn write_slice(&mut self, start: usize, values: &[V]) -> bool {
+    pub(in crate::plane) fn write_slice(&mut self, start: usize, values: &[u32]) -> bool {
         match values.first() {
             None => false,
             Some(&first) if all_are(values, first) => {
@@ -72,7 +71,7 @@ impl<V: Value> Chunk<V> {
         }
     }
 
-    pub(in crate::plane) fn fill(&mut self, part: CellRect, value: V) {
+    pub(in crate::plane) fn fill(&mut self, part: CellRect, value: u32) {
         if part.cell_count() as usize == CELLS {
             *self = Chunk::Uniform(value);
             return;
@@ -85,7 +84,7 @@ impl<V: Value> Chunk<V> {
     /// Writes, in a wider form where that is needed, and says whether that changed anything. An
     /// absent chunk must be admitted first; it becomes one that holds the default value elsewhere.
     #[inline(always)]
-    fn apply(&mut self, write: &Write<'_, V>) -> bool {
+    fn apply(&mut self, write: &Write<'_>) -> bool {
         let look = loop {
             let done = by_form!(self;
                 Uniform(value) => {
@@ -130,11 +129,11 @@ impl<V: Value> Chunk<V> {
     /// The chunk in a form that has room for what the own one has none for.
     #[cold]
     #[inline(never)]
-    fn with_room_for(&self, write: &Write<'_, V>) -> Chunk<V> {
+    fn with_room_for(&self, write: &Write<'_>) -> Chunk {
         // A row of many values is the first of many rows: those are written fastest to a full
         // chunk, which takes a narrower form later.
         const MOST_BY_ROWS: usize = 16;
-        let default = [V::default()];
+        let default = [0];
         let known = by_form!(self;
             Uniform(value) => std::slice::from_ref(value),
             Packed(packed) => packed.values(),
@@ -150,7 +149,7 @@ impl<V: Value> Chunk<V> {
         };
         let wear = self.wear();
         let Some(width) = width else {
-            let mut full = Full::uniform(V::default(), wear);
+            let mut full = Full::uniform(0, wear);
             self.copy_to(0, &mut full.values);
             return Chunk::Full(Arc::new(full));
         };
@@ -159,12 +158,12 @@ impl<V: Value> Chunk<V> {
             Packed(packed) => Chunk::packed(width, known, wear, |index| packed.place_of(index)),
             // It has room for anything.
             Full(_) => self.clone(),
-            Absent(_) => Chunk::packed_uniform(width, V::default()),
+            Absent(_) => Chunk::packed_uniform(width, 0),
         )
     }
 
     /// A packed chunk that holds one value, and has room for others.
-    fn packed_uniform(width: Width, value: V) -> Chunk<V> {
+    fn packed_uniform(width: Width, value: u32) -> Chunk {
         match width {
             Width::Bits1 => Chunk::Bits1(Arc::new(Packed::uniform(value))),
             Width::Bits2 => Chunk::Bits2(Arc::new(Packed::uniform(value))),
@@ -185,10 +184,10 @@ impl<V: Value> Chunk<V> {
     /// A packed chunk with a table, and for each cell the place there that is given for it.
     pub(super) fn packed(
         width: Width,
-        table: &[V],
+        table: &[u32],
         wear: Wear,
         place: impl Fn(usize) -> usize,
-    ) -> Chunk<V> {
+    ) -> Chunk {
         match width {
             Width::Bits1 => Chunk::Bits1(Arc::new(Packed::from_places(table, wear, place))),
             Width::Bits2 => Chunk::Bits2(Arc::new(Packed::from_places(table, wear, place))),

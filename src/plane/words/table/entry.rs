@@ -3,42 +3,43 @@
 use triomphe::Arc;
 
 use super::region::{CHUNKS, Region};
-use crate::plane::chunk::Chunk;
-use crate::plane::{Absence, Stamp, Value};
+use crate::plane::words::chunk::Absence;
+use crate::plane::words::chunk::Chunk;
+use crate::stamp::Stamp;
 use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 /// A region, or one of the lone cells of a region. A region has either one entry that is not a
 /// lone cell, or up to [`MOST_LONE`] that are.
 #[derive(Clone, Debug)]
-pub(in crate::plane) struct Entry<V> {
+pub(in crate::plane) struct Entry {
     /// The lone cell; else the corner of the region.
     pub(in crate::plane) cell: CellPos,
-    pub(in crate::plane) held: Held<V>,
+    pub(in crate::plane) held: Held,
 }
 
 /// What an entry holds. Stamps of the same size stand side by side with what is smaller, so that an
 /// entry takes 24 bytes in all.
 #[derive(Clone, Debug)]
-pub(in crate::plane) enum Held<V> {
+pub(in crate::plane) enum Held {
     /// One cell, the others of its chunk being other lone cells or the default. It may hold the
     /// default itself: then its chunk was emptied, and that must be known by its stamp.
-    Lone(V, Stamp),
+    Lone(u32, Stamp),
     /// The same value in all cells, all chunks changed at once.
-    Uniform(V, Stamp),
+    Uniform(u32, Stamp),
     /// No chunk is here.
     Absent(Absence, Stamp),
     /// Each chunk by itself.
-    Chunks(Arc<Region<V>>),
+    Chunks(Arc<Region>),
 }
 
-const _: () = assert!(size_of::<Entry<u32>>() == 24);
+const _: () = assert!(size_of::<Entry>() == 24);
 
 /// From so many lone cells on, a region has chunks: to find one among them would take longer than
 /// to look it up there.
 pub(in crate::plane) const MOST_LONE: usize = 8;
 
-impl<V: Value> Entry<V> {
-    pub(in crate::plane) fn of(at: RegionPos, held: Held<V>) -> Entry<V> {
+impl Entry {
+    pub(in crate::plane) fn of(at: RegionPos, held: Held) -> Entry {
         Entry { cell: at.corner(), held }
     }
 
@@ -57,7 +58,7 @@ impl<V: Value> Entry<V> {
     /// As of [`Plane::bounds`](crate::Plane::bounds), of what this entry holds.
     pub(in crate::plane) fn bounds(&self) -> CellRect {
         match &self.held {
-            Held::Lone(value, _) | Held::Uniform(value, _) if value.is_default() => CellRect::EMPTY,
+            Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => CellRect::EMPTY,
             Held::Lone(..) => CellRect::of_cell(self.cell),
             Held::Uniform(..) | Held::Absent(..) => self.region().cells(),
             Held::Chunks(region) => region.bounds(self.region()),
@@ -68,7 +69,7 @@ impl<V: Value> Entry<V> {
     pub(in crate::plane) fn each_used(&self, mut take: impl FnMut(ChunkPos)) {
         let at = self.region();
         match &self.held {
-            Held::Lone(value, _) | Held::Uniform(value, _) if value.is_default() => {}
+            Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => {}
             Held::Lone(..) => take(self.cell.chunk()),
             Held::Uniform(..) | Held::Absent(..) => {
                 (0..CHUNKS).for_each(|place| take(at.chunk_at(place)));
@@ -100,7 +101,7 @@ impl<V: Value> Entry<V> {
     }
 
     /// The whole region as chunks, where the entry is of a whole region.
-    pub(super) fn as_region(&self) -> Option<Region<V>> {
+    pub(super) fn as_region(&self) -> Option<Region> {
         match &self.held {
             Held::Lone(..) | Held::Chunks(_) => None,
             Held::Uniform(value, stamp) => Some(Region::uniform(&Chunk::Uniform(*value), *stamp)),

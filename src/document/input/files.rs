@@ -18,8 +18,8 @@ use crate::units::PixelSize;
 
 /// The files that a load may read, and those it has read.
 pub(in crate::document) struct Files<'s> {
-    pub(super) source: &'s dyn FileSource,
-    pub(super) limits: &'s Limits,
+    pub(in crate::document) source: &'s dyn FileSource,
+    pub(in crate::document) limits: &'s Limits,
     pub(in crate::document) read: Vec<String>,
     /// Those of them that hold only cells.
     pub(in crate::document) cell_files: Vec<String>,
@@ -59,7 +59,7 @@ impl<'s> Files<'s> {
     }
 
     /// One of the things of a stage is done.
-    pub(super) fn step(&self) {
+    pub(in crate::document) fn step(&self) {
         if let Some(watch) = self.watch {
             watch.step();
         }
@@ -72,7 +72,7 @@ impl<'s> Files<'s> {
 
     /// The bytes of a file that a document names, with its path in the source; else a problem at
     /// the place where it is named.
-    pub(super) fn named(
+    pub(in crate::document) fn named(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -98,7 +98,7 @@ impl<'s> Files<'s> {
     }
 
     /// The pixels of a picture that a document names, ready to be drawn.
-    pub(super) fn page(
+    pub(in crate::document) fn page(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -123,7 +123,7 @@ impl<'s> Files<'s> {
     }
 
     /// The names of the pictures in a folder that a document names, in their order.
-    pub(super) fn pictures_in(
+    pub(in crate::document) fn pictures_in(
         &self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -149,7 +149,7 @@ impl<'s> Files<'s> {
     }
 
     /// The picture that a document names, with its path in the source.
-    pub(super) fn picture(
+    pub(in crate::document) fn picture(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -170,7 +170,7 @@ impl<'s> Files<'s> {
     }
 
     /// Remembers that a file holds only cells: they are in the map once it is loaded.
-    pub(super) fn note_cell_file(&mut self, path: &str) {
+    pub(in crate::document) fn note_cell_file(&mut self, path: &str) {
         if !self.cell_files.iter().any(|held| held == path) {
             self.cell_files.push(path.to_owned());
         }
@@ -238,14 +238,14 @@ impl<'s> Files<'s> {
     }
 
     /// Remembers that a file is one of the map.
-    pub(super) fn note_read(&mut self, path: &str) {
+    pub(in crate::document) fn note_read(&mut self, path: &str) {
         if !self.read.iter().any(|read| read == path) {
             self.read.push(path.to_owned());
         }
     }
 
     /// Counts pixels that are in memory for the map.
-    pub(super) fn take_pixels(&mut self, pixels: u64) -> bool {
+    pub(in crate::document) fn take_pixels(&mut self, pixels: u64) -> bool {
         let left = self.pixels_left.checked_sub(pixels);
         self.pixels_left = left.unwrap_or(0);
         left.is_some()
@@ -371,7 +371,7 @@ pub(in crate::document) fn decoded_picture(
 /// The rows of the picture of a file's bytes, one after the other, with the size of the picture and
 /// their numbers. Gives whether all were wanted, or in words why there is no picture.
 #[cfg(feature = "png")]
-pub(super) fn decoded_rows(
+pub(in crate::document) fn decoded_rows(
     bytes: &[u8],
     max_pixels: u64,
     mut row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,

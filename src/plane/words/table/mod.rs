@@ -26,32 +26,32 @@ pub(super) use leaf::Leaf;
 use leaf::{SLOTS, most_entries};
 pub(super) use region::{CHUNKS, Region};
 
-use super::{Stamp, Value};
+use crate::stamp::Stamp;
 use crate::units::{CellRect, RegionPos};
 
 /// In this order: what a write touches on its way lies in the first line of the cache.
 #[derive(Clone, Debug)]
 #[repr(C)]
-pub(super) struct Node<V> {
+pub(super) struct Node {
     /// The last change of anything below.
     stamp: Stamp,
     bounds: OnceLock<CellRect>,
-    below: Below<V>,
+    below: Below,
 }
 
 #[derive(Clone, Debug)]
-pub(super) enum Below<V> {
-    Nodes([Arc<Node<V>>; CHILDREN]),
-    Leaf(Leaf<V>),
+pub(super) enum Below {
+    Nodes([Arc<Node>; CHILDREN]),
+    Leaf(Leaf),
 }
 
 // Make and read.
-impl<V: Value> Node<V> {
-    pub(super) const fn new() -> Node<V> {
+impl Node {
+    pub(super) const fn new() -> Node {
         Node::of(Leaf::new(0))
     }
 
-    const fn of(leaf: Leaf<V>) -> Node<V> {
+    const fn of(leaf: Leaf) -> Node {
         Node { stamp: Stamp::NONE, bounds: OnceLock::new(), below: Below::Leaf(leaf) }
     }
 
@@ -59,13 +59,13 @@ impl<V: Value> Node<V> {
         self.stamp
     }
 
-    pub(super) const fn below(&self) -> &Below<V> {
+    pub(super) const fn below(&self) -> &Below {
         &self.below
     }
 
     /// The leaf that has a region if any has, and what of the hash is left there.
     #[inline]
-    pub(super) fn leaf(&self, at: RegionPos) -> (&Leaf<V>, Hash) {
+    pub(super) fn leaf(&self, at: RegionPos) -> (&Leaf, Hash) {
         let (mut node, mut hash) = (self, Hash::of(at));
         loop {
             match &node.below {
@@ -79,7 +79,7 @@ impl<V: Value> Node<V> {
     }
 
     /// All entries, in no stated order.
-    pub(super) fn each(&self, take: &mut impl FnMut(&Entry<V>)) {
+    pub(super) fn each(&self, take: &mut impl FnMut(&Entry)) {
         match &self.below {
             Below::Nodes(children) => children.iter().for_each(|child| child.each(take)),
             Below::Leaf(leaf) => leaf.entries().iter().for_each(take),
@@ -99,14 +99,10 @@ impl<V: Value> Node<V> {
 }
 
 // Change.
-impl<V: Value> Node<V> {
+impl Node {
     /// The leaf of a region, to be written to, with room for one more entry. Everything on the way
     /// is parted from clones and gets the stamp.
-    pub(super) fn leaf_mut(
-        node: &mut Arc<Node<V>>,
-        at: RegionPos,
-        stamp: Stamp,
-    ) -> (&mut Leaf<V>, Hash) {
+    pub(super) fn leaf_mut(node: &mut Arc<Node>, at: RegionPos, stamp: Stamp) -> (&mut Leaf, Hash) {
         let (mut node, mut hash) = (node, Hash::of(at));
         loop {
             let own = Arc::make_mut(node);
@@ -132,7 +128,7 @@ impl<V: Value> Node<V> {
         if leaf.entries().len() < most_entries(depth) || depth == DEEPEST {
             return;
         }
-        let mut leaves: [Leaf<V>; CHILDREN] = std::array::from_fn(|_| Leaf::new(depth + 1));
+        let mut leaves: [Leaf; CHILDREN] = std::array::from_fn(|_| Leaf::new(depth + 1));
         for entry in leaf.take_entries() {
             let (child, _) = Hash::of(entry.region()).below(depth).child();
             leaves[child].push(entry);

@@ -7,8 +7,9 @@ use triomphe::Arc;
 use super::entry::{Entry, Held, MOST_LONE};
 use super::hash::Hash;
 use super::region::Region;
-use crate::plane::chunk::Chunk;
-use crate::plane::{Presence, Stamp, Value};
+use crate::plane::words::chunk::Chunk;
+use crate::plane::words::chunk::Presence;
+use crate::stamp::Stamp;
 use crate::units::{CellPos, ChunkPos, RegionPos};
 
 /// Entries in the order in which they came, and a hash table of their numbers with open addressing
@@ -16,8 +17,8 @@ use crate::units::{CellPos, ChunkPos, RegionPos};
 /// not that of the free room that a hash table needs.
 #[derive(Clone, Debug)]
 #[repr(C)]
-pub(in crate::plane) struct Leaf<V> {
-    entries: Vec<Entry<V>>,
+pub(in crate::plane) struct Leaf {
+    entries: Vec<Entry>,
     /// How often a hash was asked for a child on the way here.
     depth: u32,
     /// The number of an entry plus one, or 0.
@@ -36,8 +37,8 @@ pub(super) const fn most_entries(depth: u32) -> usize {
 }
 
 // Make and read.
-impl<V: Value> Leaf<V> {
-    pub(super) const fn new(depth: u32) -> Leaf<V> {
+impl Leaf {
+    pub(super) const fn new(depth: u32) -> Leaf {
         Leaf { entries: Vec::new(), depth, slots: [0; SLOTS] }
     }
 
@@ -45,7 +46,7 @@ impl<V: Value> Leaf<V> {
         self.depth
     }
 
-    pub(in crate::plane) fn entries(&self) -> &[Entry<V>] {
+    pub(in crate::plane) fn entries(&self) -> &[Entry] {
         &self.entries
     }
 
@@ -66,13 +67,13 @@ impl<V: Value> Leaf<V> {
 
     /// The entry of a region, or the first of its lone cells.
     #[inline]
-    pub(in crate::plane) fn first(&self, at: RegionPos, hash: Hash) -> Option<&Entry<V>> {
+    pub(in crate::plane) fn first(&self, at: RegionPos, hash: Hash) -> Option<&Entry> {
         self.first_at(at.corner(), hash)
     }
 
     /// The entry of the region of a cell, or the first of its lone cells.
     #[inline]
-    fn first_at(&self, cell: CellPos, hash: Hash) -> Option<&Entry<V>> {
+    fn first_at(&self, cell: CellPos, hash: Hash) -> Option<&Entry> {
         let mut slot = hash.top_bits(SLOT_BITS);
         loop {
             let number = usize::from(self.slots[slot % SLOTS]).wrapping_sub(1);
@@ -90,25 +91,25 @@ impl<V: Value> Leaf<V> {
         &self,
         at: RegionPos,
         hash: Hash,
-    ) -> impl Iterator<Item = &Entry<V>> + '_ {
+    ) -> impl Iterator<Item = &Entry> + '_ {
         self.numbers(at, hash).map(|number| &self.entries[number])
     }
 
     /// The value of a cell.
     #[inline]
-    pub(in crate::plane) fn get(&self, cell: CellPos, hash: Hash) -> Presence<V> {
+    pub(in crate::plane) fn get(&self, cell: CellPos, hash: Hash) -> Presence<u32> {
         match self.first_at(cell, hash) {
             Some(Entry { held: Held::Chunks(region), .. }) => {
                 region.chunk(cell.chunk().place_in_region()).get(cell.index_in_chunk())
             }
             Some(entry) => self.get_without_chunks(entry, cell, hash),
-            None => Presence::Here(V::default()),
+            None => Presence::Here(0),
         }
     }
 
     /// The chunk of a cell, where its region has a table of them.
     #[inline]
-    pub(in crate::plane) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk<V>> {
+    pub(in crate::plane) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk> {
         match &self.first_at(cell, hash)?.held {
             Held::Chunks(region) => Some(region.chunk(cell.chunk().place_in_region())),
             _ => None,
@@ -117,7 +118,7 @@ impl<V: Value> Leaf<V> {
 
     /// The value of a cell of a region that has no table of chunks, by its first entry.
     #[inline(never)]
-    fn get_without_chunks(&self, first: &Entry<V>, cell: CellPos, hash: Hash) -> Presence<V> {
+    fn get_without_chunks(&self, first: &Entry, cell: CellPos, hash: Hash) -> Presence<u32> {
         match &first.held {
             Held::Uniform(value, _) => Presence::Here(*value),
             Held::Absent(why, _) => (*why).into(),
@@ -130,7 +131,7 @@ impl<V: Value> Leaf<V> {
                 let own = self.of_region(cell.region(), hash).find(|entry| entry.cell == cell);
                 Presence::Here(match own.map(|entry| &entry.held) {
                     Some(Held::Lone(value, _)) => *value,
-                    _ => V::default(),
+                    _ => 0,
                 })
             }
         }
@@ -141,10 +142,10 @@ impl<V: Value> Leaf<V> {
     #[inline]
     pub(in crate::plane) fn chunk<'a>(
         &'a self,
-        first: Option<&'a Entry<V>>,
+        first: Option<&'a Entry>,
         pos: ChunkPos,
         hash: Hash,
-    ) -> Cow<'a, Chunk<V>> {
+    ) -> Cow<'a, Chunk> {
         match first.map(|entry| &entry.held) {
             Some(Held::Chunks(region)) => Cow::Borrowed(region.chunk(pos.place_in_region())),
             None => Cow::Owned(Chunk::default()),
@@ -162,7 +163,7 @@ impl<V: Value> Leaf<V> {
 
     /// What the list of entries takes.
     pub(in crate::plane) fn list_bytes(&self) -> usize {
-        self.entries.capacity() * size_of::<Entry<V>>()
+        self.entries.capacity() * size_of::<Entry>()
     }
 
     /// The lone cells of a chunk.
@@ -170,7 +171,7 @@ impl<V: Value> Leaf<V> {
         &self,
         pos: ChunkPos,
         hash: Hash,
-    ) -> impl Iterator<Item = (CellPos, V, Stamp)> + '_ {
+    ) -> impl Iterator<Item = (CellPos, u32, Stamp)> + '_ {
         let own = self.of_region(pos.region(), hash).filter(move |e| e.cell.chunk() == pos);
         own.filter_map(|entry| match entry.held {
             Held::Lone(value, stamp) => Some((entry.cell, value, stamp)),
@@ -180,9 +181,9 @@ impl<V: Value> Leaf<V> {
 }
 
 // Change.
-impl<V: Value> Leaf<V> {
+impl Leaf {
     /// Adds an entry; there must be room for it.
-    pub(in crate::plane) fn push(&mut self, entry: Entry<V>) {
+    pub(in crate::plane) fn push(&mut self, entry: Entry) {
         // Memory is asked for in small steps: most leaves are as full as they will ever be.
         const STEP: usize = 16;
         if self.entries.len() == self.entries.capacity() {
@@ -202,7 +203,7 @@ impl<V: Value> Leaf<V> {
     }
 
     /// Keeps the entries that fulfil a condition.
-    fn retain(&mut self, wanted: impl Fn(&Entry<V>) -> bool) {
+    fn retain(&mut self, wanted: impl Fn(&Entry) -> bool) {
         let before = self.entries.len();
         self.entries.retain(wanted);
         if self.entries.len() < before {
@@ -219,12 +220,12 @@ impl<V: Value> Leaf<V> {
     }
 
     /// All entries, of a leaf that is given up.
-    pub(super) fn take_entries(&mut self) -> Vec<Entry<V>> {
+    pub(super) fn take_entries(&mut self) -> Vec<Entry> {
         std::mem::take(&mut self.entries)
     }
 
     /// Makes one entry stand for a whole region, whatever stood for it before.
-    pub(in crate::plane) fn replace(&mut self, at: RegionPos, hash: Hash, held: Held<V>) {
+    pub(in crate::plane) fn replace(&mut self, at: RegionPos, hash: Hash, held: Held) {
         let mut numbers = self.numbers(at, hash);
         match (numbers.next(), numbers.next()) {
             (Some(only), None) => {
@@ -240,7 +241,7 @@ impl<V: Value> Leaf<V> {
     }
 
     /// The chunks of a region, which becomes one that has them.
-    pub(in crate::plane) fn region_mut(&mut self, at: RegionPos, hash: Hash) -> &mut Region<V> {
+    pub(in crate::plane) fn region_mut(&mut self, at: RegionPos, hash: Hash) -> &mut Region {
         let first = self.numbers(at, hash).next();
         let is_made = first.is_some_and(|n| matches!(self.entries[n].held, Held::Chunks(_)));
         if !is_made {
@@ -255,7 +256,7 @@ impl<V: Value> Leaf<V> {
         }
     }
 
-    fn lone_as_region(&self, at: RegionPos, hash: Hash) -> Region<V> {
+    fn lone_as_region(&self, at: RegionPos, hash: Hash) -> Region {
         let mut region = Region::uniform(&Chunk::default(), Stamp::NONE);
         for entry in self.of_region(at, hash) {
             if let Held::Lone(value, stamp) = entry.held {
@@ -270,9 +271,9 @@ impl<V: Value> Leaf<V> {
     }
 
     /// Gives a cell another value than it has.
-    pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: V, stamp: Stamp) {
+    pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) {
         let at = cell.region();
-        let set = |chunk: &mut Chunk<V>| chunk.set(cell.index_in_chunk(), value);
+        let set = |chunk: &mut Chunk| chunk.set(cell.index_in_chunk(), value);
         let first = self.numbers(at, hash).next();
         let Some(held) = first.map(|number| &mut self.entries[number].held) else {
             self.push(Entry { cell, held: Held::Lone(value, stamp) });
@@ -286,22 +287,22 @@ impl<V: Value> Leaf<V> {
     }
 
     /// Gives a cell of a region of lone cells a value, if there is room for it among them.
-    fn set_lone(&mut self, cell: CellPos, hash: Hash, value: V, stamp: Stamp) -> bool {
+    fn set_lone(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) -> bool {
         let numbers: Vec<usize> = self.numbers(cell.region(), hash).collect();
         let pos = cell.chunk();
-        let find = |wanted: &dyn Fn(&Entry<V>) -> bool| {
+        let find = |wanted: &dyn Fn(&Entry) -> bool| {
             numbers.iter().copied().find(|&number| wanted(&self.entries[number]))
         };
-        let is_other_of_chunk = |entry: &Entry<V>| entry.cell.chunk() == pos && entry.cell != cell;
-        let is_free = |entry: &Entry<V>| match entry.held {
-            Held::Lone(value, _) => entry.cell.chunk() == pos && value.is_default(),
+        let is_other_of_chunk = |entry: &Entry| entry.cell.chunk() == pos && entry.cell != cell;
+        let is_free = |entry: &Entry| match entry.held {
+            Held::Lone(value, _) => entry.cell.chunk() == pos && value == 0,
             _ => false,
         };
         let own = find(&|entry| entry.cell == cell);
         let other = find(&is_other_of_chunk);
         if let Some(own) = own {
             // The chunk's stamp is kept by whatever else it holds.
-            if value.is_default()
+            if value == 0
                 && let Some(other) = other
                 && let Held::Lone(_, others) = &mut self.entries[other].held
             {

@@ -1,32 +1,22 @@
 //! Changing cells, chunks and regions.
 
 use super::table::{Held, Leaf, Node};
-use super::{Absence, AbsentError, Chunk, Plane, Stamp, Value};
+use super::{Absence, AbsentError, Chunk, Stamp, Words};
 use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 // Cells.
-impl<V: Value> Plane<V> {
+impl Words {
     /// Changes a cell and gives the value it had.
-    ///
-    /// # Errors
-    /// When its chunk is not here; nothing is changed then.
-    ///
-    /// Constant time; copies the cell's chunk when a clone shares it.
-    pub fn set(&mut self, cell: CellPos, value: V) -> Result<V, AbsentError> {
+    pub(in crate::plane) fn set(&mut self, cell: CellPos, value: u32) -> Result<u32, AbsentError> {
         self.set_stamped(cell, value, Stamp::next())
     }
 
     /// Gives every cell of a rectangle the same value. Chunks that hold it already keep their
     /// stamp.
-    ///
-    /// # Errors
-    /// When a chunk that it touches is not here; nothing is changed then.
-    ///
-    /// Whole chunks cost no look at their cells, whole regions none at their chunks.
-    pub fn fill(&mut self, rect: CellRect, value: V) -> Result<(), AbsentError> {
+    pub(in crate::plane) fn fill(&mut self, rect: CellRect, value: u32) -> Result<(), AbsentError> {
         self.check_here(rect)?;
         let stamp = Stamp::next();
-        if value.is_default() {
+        if value == 0 {
             // What there is not holds it already.
             for at in self.known_regions(rect) {
                 self.fill_in_region(at, rect, value, stamp);
@@ -39,7 +29,7 @@ impl<V: Value> Plane<V> {
         Ok(())
     }
 
-    fn fill_in_region(&mut self, at: RegionPos, rect: CellRect, value: V, stamp: Stamp) {
+    fn fill_in_region(&mut self, at: RegionPos, rect: CellRect, value: u32, stamp: Stamp) {
         if rect.contains_rect(at.cells()) {
             self.fill_region(at, value, stamp);
             return;
@@ -49,39 +39,17 @@ impl<V: Value> Plane<V> {
         }
     }
 
-    /// Writes values into a row of cells, from `start` to the right. What would lie beyond the
-    /// limits of cells is cut off. Chunks that hold the values already keep their stamp.
-    ///
-    /// # Errors
-    /// When a chunk that it touches is not here; nothing is changed then.
-    pub fn write_row(&mut self, start: CellPos, values: &[V]) -> Result<(), AbsentError> {
-        let width = u32::try_from(values.len()).unwrap_or(u32::MAX);
-        self.write_rect(CellRect::new(start, width, 1), values)
-    }
-
     /// Writes values into a rectangle, row by row. Where there are fewer values than cells, the
     /// rest of the cells stays as it is; values that are left over are not looked at. Chunks that
     /// hold the values already keep their stamp.
-    ///
-    /// # Errors
-    /// When a chunk that it touches is not here; nothing is changed then.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
-    ///
-    /// let mut plane: Plane<u32> = Plane::new();
-    /// plane.write_rect(CellRect::new(CellPos::new(-1, -1), 2, 2), &[1, 2, 3, 4])?;
-    /// assert_eq!(plane.get(CellPos::new(-1, 0)), Presence::Here(3));
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
-    /// ```
-    pub fn write_rect(&mut self, rect: CellRect, values: &[V]) -> Result<(), AbsentError> {
+    pub(crate) fn write_rect(&mut self, rect: CellRect, values: &[u32]) -> Result<(), AbsentError> {
         self.check_here(rect)?;
         self.write_stamped(rect, values, Stamp::next());
         Ok(())
     }
 
     /// Writes values into a rectangle whose chunks are here.
-    pub(super) fn write_stamped(&mut self, rect: CellRect, values: &[V], stamp: Stamp) {
+    pub(in crate::plane) fn write_stamped(&mut self, rect: CellRect, values: &[u32], stamp: Stamp) {
         // Not more than there are values for, however large the rectangle is.
         let columns = u32::try_from(values.len()).unwrap_or(u32::MAX);
         let rows = columns.div_ceil(rect.width().max(1));
@@ -92,7 +60,7 @@ impl<V: Value> Plane<V> {
             // As long as nothing changes, nothing is stamped, nor parted from clones.
             let (leaf, hash) = self.root.leaf(at);
             let entry = leaf.first(at, hash);
-            let holds = |(start, row): &(CellPos, &[V])| {
+            let holds = |(start, row): &(CellPos, &[u32])| {
                 pieces(*start, row).all(|(start, piece)| {
                     leaf.chunk(entry, start.chunk(), hash).holds(start.index_in_chunk(), piece)
                 })
@@ -113,24 +81,24 @@ impl<V: Value> Plane<V> {
     pub(crate) fn set_stamped(
         &mut self,
         cell: CellPos,
-        value: V,
+        value: u32,
         stamp: Stamp,
-    ) -> Result<V, AbsentError> {
+    ) -> Result<u32, AbsentError> {
         let before = self.get(cell).or_absent(cell.chunk())?;
-        if !before.same(value) {
+        if before != value {
             self.put_stamped(cell, value, stamp);
         }
         Ok(before)
     }
 
     /// Gives a cell whose chunk is here another value than it has.
-    pub(crate) fn put_stamped(&mut self, cell: CellPos, value: V, stamp: Stamp) {
+    pub(crate) fn put_stamped(&mut self, cell: CellPos, value: u32, stamp: Stamp) {
         let (leaf, hash) = self.leaf_mut(cell.region(), stamp);
         leaf.set(cell, hash, value, stamp);
     }
 
     /// Fills the part of a chunk that lies in `rect`; the chunk must be here.
-    pub(crate) fn fill_chunk(&mut self, pos: ChunkPos, rect: CellRect, value: V, stamp: Stamp) {
+    pub(crate) fn fill_chunk(&mut self, pos: ChunkPos, rect: CellRect, value: u32, stamp: Stamp) {
         let part = rect.intersection(pos.cells());
         if part.is_empty() || self.chunk(pos).part_holds(part, value) {
             return;
@@ -140,11 +108,11 @@ impl<V: Value> Plane<V> {
 }
 
 /// The values for each row of a part of a rectangle, with the first cell of the row.
-fn rows_of<V>(
+fn rows_of(
     part: CellRect,
     rect: CellRect,
-    values: &[V],
-) -> impl Iterator<Item = (CellPos, &[V])> {
+    values: &[u32],
+) -> impl Iterator<Item = (CellPos, &[u32])> {
     let (width, column) = (rect.width() as usize, part.left().abs_diff(rect.left()) as usize);
     (part.top()..part.bottom()).map_while(move |y| {
         let row = values.get(y.abs_diff(rect.top()) as usize * width + column..)?;
@@ -155,7 +123,7 @@ fn rows_of<V>(
 
 /// A row cut at the borders of chunks, with the first cell of each piece.
 #[inline]
-fn pieces<V>(mut start: CellPos, mut values: &[V]) -> impl Iterator<Item = (CellPos, &[V])> {
+fn pieces(mut start: CellPos, mut values: &[u32]) -> impl Iterator<Item = (CellPos, &[u32])> {
     const SIDE: i32 = ChunkPos::SIDE as i32;
     std::iter::from_fn(move || {
         let to_border = SIDE - (start.x() & (SIDE - 1));
@@ -167,33 +135,33 @@ fn pieces<V>(mut start: CellPos, mut values: &[V]) -> impl Iterator<Item = (Cell
 }
 
 // Chunks and regions.
-impl<V: Value> Plane<V> {
+impl Words {
     /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
     /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
-    pub fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
+    pub(in crate::plane) fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
         self.replace_chunk(chunk, Chunk::Absent(why), Stamp::next());
     }
 
     /// Makes a chunk that was not here an ordinary one again, holding the default value. A chunk
     /// that is here stays as it is.
-    pub fn admit(&mut self, chunk: ChunkPos) {
+    pub(in crate::plane) fn admit(&mut self, chunk: ChunkPos) {
         if matches!(*self.chunk(chunk), Chunk::Absent(_)) {
             self.replace_chunk(chunk, Chunk::default(), Stamp::next());
         }
     }
 
-    /// Marks all chunks of a region as not here, or as damaged; see [`Plane::set_absent`]. Costs
-    /// no look at them.
-    pub fn set_region_absent(&mut self, region: RegionPos, why: Absence) {
+    /// Marks all chunks of a region as not here, or as damaged; see [`Plane::set_absent`]. Costs no
+    /// look at them.
+    pub(in crate::plane) fn set_region_absent(&mut self, region: RegionPos, why: Absence) {
         self.may_be_absent = true;
         self.replace_region(region, |stamp| Held::Absent(why, stamp), Stamp::next());
     }
 
     /// Makes all chunks of a region that were not here ordinary ones again; see [`Plane::admit`].
-    pub fn admit_region(&mut self, region: RegionPos) {
+    pub(in crate::plane) fn admit_region(&mut self, region: RegionPos) {
         let (leaf, hash) = self.root.leaf(region);
         if let Some(Held::Absent(..)) = leaf.first(region, hash).map(|entry| &entry.held) {
-            let whole = |stamp| Held::Uniform(V::default(), stamp);
+            let whole = |stamp| Held::Uniform(0, stamp);
             self.replace_region(region, whole, Stamp::next());
             return;
         }
@@ -202,24 +170,24 @@ impl<V: Value> Plane<V> {
         }
     }
 
-    pub(crate) fn replace_chunk(&mut self, pos: ChunkPos, chunk: Chunk<V>, stamp: Stamp) {
+    pub(crate) fn replace_chunk(&mut self, pos: ChunkPos, chunk: Chunk, stamp: Stamp) {
         self.swap_chunk(pos, chunk, stamp);
     }
 
     /// Gives a chunk another content, and gives the one it had.
-    pub(super) fn swap_chunk(
+    pub(in crate::plane) fn swap_chunk(
         &mut self,
         pos: ChunkPos,
-        mut chunk: Chunk<V>,
+        mut chunk: Chunk,
         stamp: Stamp,
-    ) -> Chunk<V> {
+    ) -> Chunk {
         self.may_be_absent |= matches!(chunk, Chunk::Absent(_));
         self.change_chunk(pos, stamp, |held| std::mem::swap(held, &mut chunk));
         chunk
     }
 
     /// Changes a chunk, whose region gets a table of chunks.
-    fn change_chunk(&mut self, pos: ChunkPos, stamp: Stamp, change: impl FnOnce(&mut Chunk<V>)) {
+    fn change_chunk(&mut self, pos: ChunkPos, stamp: Stamp, change: impl FnOnce(&mut Chunk)) {
         let (leaf, hash) = self.leaf_mut(pos.region(), stamp);
         leaf.region_mut(pos.region(), hash).change(pos, stamp, |chunk| {
             change(chunk);
@@ -227,11 +195,11 @@ impl<V: Value> Plane<V> {
         });
     }
 
-    fn fill_region(&mut self, at: RegionPos, value: V, stamp: Stamp) {
+    fn fill_region(&mut self, at: RegionPos, value: u32, stamp: Stamp) {
         let (leaf, hash) = self.root.leaf(at);
         let holds = match leaf.first(at, hash).map(|entry| &entry.held) {
-            None => value.is_default(),
-            Some(Held::Uniform(held, _)) => held.same(value),
+            None => value == 0,
+            Some(Held::Uniform(held, _)) => *held == value,
             Some(_) => false,
         };
         if !holds {
@@ -239,7 +207,7 @@ impl<V: Value> Plane<V> {
         }
     }
 
-    fn replace_region(&mut self, at: RegionPos, held: impl FnOnce(Stamp) -> Held<V>, stamp: Stamp) {
+    fn replace_region(&mut self, at: RegionPos, held: impl FnOnce(Stamp) -> Held, stamp: Stamp) {
         let (leaf, hash) = self.leaf_mut(at, stamp);
         leaf.replace(at, hash, held(stamp));
     }
@@ -248,7 +216,7 @@ impl<V: Value> Plane<V> {
         &mut self,
         at: RegionPos,
         stamp: Stamp,
-    ) -> (&mut Leaf<V>, super::table::Hash) {
+    ) -> (&mut Leaf, super::table::Hash) {
         Node::leaf_mut(&mut self.root, at, stamp)
     }
 }

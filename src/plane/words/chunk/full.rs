@@ -2,36 +2,35 @@
 
 use super::wear::Wear;
 use super::{CELLS, SIDE, Write, guess};
-use crate::plane::Value;
 use crate::units::CellRect;
 
 /// The form of a chunk that holds many different values.
 #[derive(Clone, Debug)]
-pub(crate) struct Full<V> {
-    pub(super) values: [V; CELLS],
+pub(crate) struct Full {
+    pub(super) values: [u32; CELLS],
     pub(super) wear: Wear,
 }
 
-impl<V: Value> Full<V> {
-    pub(super) fn uniform(value: V, wear: Wear) -> Full<V> {
+impl Full {
+    pub(super) fn uniform(value: u32, wear: Wear) -> Full {
         Full { values: [value; CELLS], wear }
     }
 
     /// Whether it holds already what is to be written. The first cell is asked first: what differs
     /// mostly does so there.
     #[inline]
-    pub(super) fn has(&self, write: &Write<'_, V>) -> bool {
+    pub(super) fn has(&self, write: &Write<'_>) -> bool {
         match write {
-            Write::Cell(index, value) => self.values[*index].same(*value),
+            Write::Cell(index, value) => self.values[*index] == *value,
             Write::Values(start, values) => {
-                self.values[*start..].iter().zip(*values).all(|(a, b)| a.same(*b))
+                self.values[*start..].iter().zip(*values).all(|(a, b)| a == b)
             }
-            Write::Fill(cells, value) => self.values[cells.clone()].iter().all(|v| v.same(*value)),
+            Write::Fill(cells, value) => self.values[cells.clone()].iter().all(|v| v == value),
         }
     }
 
     #[inline]
-    pub(super) fn apply(&mut self, write: &Write<'_, V>) {
+    pub(super) fn apply(&mut self, write: &Write<'_>) {
         match write {
             Write::Cell(index, value) => self.values[*index] = *value,
             Write::Values(start, values) => {
@@ -47,7 +46,7 @@ impl<V: Value> Full<V> {
         for (row, values) in self.values.chunks_exact(SIDE).enumerate() {
             let mut any = 0;
             for (column, value) in columns.iter_mut().zip(values) {
-                let bits = value.to_bits() ^ V::default().to_bits();
+                let bits = value ^ 0;
                 *column |= bits;
                 any |= bits;
             }
@@ -65,9 +64,9 @@ impl<V: Value> Full<V> {
 
 /// Different values in the order in which they came, found again by a hash table with open
 /// addressing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
-pub(super) struct Distinct<V> {
+pub(super) struct Distinct {
     slots: [u16; SLOTS],
-    values: Vec<V>,
+    values: Vec<u32>,
     /// For each value that came, its place among the different ones.
     places: Vec<u8>,
 }
@@ -75,9 +74,9 @@ pub(super) struct Distinct<V> {
 /// Four times as many as the most values.
 const SLOTS: usize = 1024;
 
-impl<V: Value> Distinct<V> {
+impl Distinct {
     /// The different ones of some values; nothing where there are more than `most`, at most 256.
-    pub(super) fn of(values: impl IntoIterator<Item = V>, most: usize) -> Option<Distinct<V>> {
+    pub(super) fn of(values: impl IntoIterator<Item = u32>, most: usize) -> Option<Distinct> {
         let values = values.into_iter();
         let places = Vec::with_capacity(values.size_hint().0);
         let mut distinct = Distinct { slots: [0; SLOTS], values: Vec::new(), places };
@@ -95,7 +94,7 @@ impl<V: Value> Distinct<V> {
         Some(distinct)
     }
 
-    pub(super) fn values(&self) -> &[V] {
+    pub(super) fn values(&self) -> &[u32] {
         &self.values
     }
 
@@ -107,10 +106,10 @@ impl<V: Value> Distinct<V> {
 
     /// The slot of a value, or the free one that it would take.
     #[inline]
-    fn slot(&self, value: V) -> usize {
+    fn slot(&self, value: u32) -> usize {
         let mut slot = guess::slot(value, SLOTS);
         while let Some(held) = usize::from(self.slots[slot]).checked_sub(1) {
-            if self.values[held].same(value) {
+            if self.values[held] == value {
                 break;
             }
             slot = (slot + 1) % SLOTS;

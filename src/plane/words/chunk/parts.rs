@@ -21,7 +21,7 @@ impl Parts {
 
     /// The parts of as many cells as there are values, with the values of each.
     #[inline]
-    pub(super) fn of_values<V>(start: usize, values: &[V], in_word: usize) -> (Parts, [&[V]; 3]) {
+    pub(super) fn of_values(start: usize, values: &[u32], in_word: usize) -> (Parts, [&[u32]; 3]) {
         let parts = Parts::of(start..start + values.len(), in_word);
         let (before, rest) = values.split_at(parts.before.len());
         let (words, behind) = rest.split_at(parts.words.len() * in_word);

@@ -1,7 +1,7 @@
 //! What changed since something was derived from a plane.
 
 use super::table::{Below, CHUNKS, Entry, Held, Node};
-use super::{Plane, Stamp, Value};
+use super::{Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
 
 /// The stamps of a plane as they were when something was derived from it.
@@ -62,15 +62,10 @@ impl Default for SeenBelow {
 }
 
 impl SeenStamps {
-    /// The chunks that differ from what was seen last, in order, row by row; from now on `plane`
-    /// is what was seen.
-    ///
-    /// Any clone may come, older or newer. Costs a look at the chunks of the regions that differ,
-    /// and at the stamp of those that lie beside them in the page table; nothing at all when the
-    /// plane is unchanged.
-    pub fn update<V: Value>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {
+    /// The chunks that differ from what was seen last, in order; see `update`.
+    pub(in crate::plane) fn update_words(&mut self, words: &Words) -> Vec<ChunkPos> {
         let mut differing = Vec::new();
-        self.root.update(&plane.root, &mut differing);
+        self.root.update(&words.root, &mut differing);
         differing.sort_unstable();
         differing.dedup();
         differing
@@ -78,7 +73,7 @@ impl SeenStamps {
 }
 
 impl Seen {
-    fn update<V: Value>(&mut self, node: &Node<V>, differing: &mut Vec<ChunkPos>) {
+    fn update(&mut self, node: &Node, differing: &mut Vec<ChunkPos>) {
         if self.stamp == node.stamp() {
             return;
         }
@@ -109,10 +104,10 @@ impl Seen {
 }
 
 impl SeenBelow {
-    fn of<V: Value>(node: &Node<V>) -> SeenBelow {
+    fn of(node: &Node) -> SeenBelow {
         match node.below() {
             Below::Nodes(nodes) => {
-                let seen = |node: &triomphe::Arc<Node<V>>| Seen {
+                let seen = |node: &triomphe::Arc<Node>| Seen {
                     stamp: node.stamp(),
                     below: SeenBelow::of(node),
                 };
@@ -138,7 +133,7 @@ impl SeenBelow {
 }
 
 impl SeenEntry {
-    fn of<V: Value>(entry: &Entry<V>) -> SeenEntry {
+    fn of(entry: &Entry) -> SeenEntry {
         let chunks = match &entry.held {
             Held::Lone(..) => SeenChunks::One,
             Held::Uniform(..) | Held::Absent(..) => SeenChunks::All,
@@ -148,7 +143,7 @@ impl SeenEntry {
     }
 
     /// Takes over the stamps that the entry has now, and adds the chunks in which they differ.
-    fn update<V: Value>(&mut self, entry: &Entry<V>, differing: &mut Vec<ChunkPos>) {
+    fn update(&mut self, entry: &Entry, differing: &mut Vec<ChunkPos>) {
         if let (SeenChunks::Each(seen), Held::Chunks(region)) = (&mut self.chunks, &entry.held) {
             let pairs = seen.iter_mut().zip(region.stamps()).enumerate();
             for (place, (seen, now)) in pairs.filter(|(_, (seen, now))| seen != now) {
@@ -180,9 +175,9 @@ impl SeenEntry {
 }
 
 /// The chunks below a node that have a stamp, in order.
-fn stamps_of<V: Value>(node: &Node<V>) -> Vec<(ChunkPos, Stamp)> {
+fn stamps_of(node: &Node) -> Vec<(ChunkPos, Stamp)> {
     let mut stamps = Vec::new();
-    let mut take = |entry: &Entry<V>| entry.each_stamp(|pos, stamp| stamps.push((pos, stamp)));
+    let mut take = |entry: &Entry| entry.each_stamp(|pos, stamp| stamps.push((pos, stamp)));
     node.each(&mut take);
     by_last_stamp(&mut stamps);
     stamps

@@ -1,27 +1,13 @@
 use triomphe::Arc;
 
 use super::table::{Below, CHUNKS, Entry, Held, Node, Region};
-use super::{Chunk, Plane, Value};
+use super::{Chunk, Words};
 use crate::units::{CellRect, ChunkPos, RegionPos};
 
-impl<V: Value> Plane<V> {
-    /// The chunks in which two planes differ, row by row; a chunk that is not here differs from
-    /// one that is. Forms and stamps do not count.
-    ///
-    /// What the two share is passed over, whole parts of the page table at once: for two clones
-    /// this costs what was written to in either, and not what there is.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, ChunkPos, Plane};
-    ///
-    /// let mut plane: Plane<u32> = Plane::new();
-    /// plane.set(CellPos::new(3, 3), 1)?;
-    /// let before = plane.clone();
-    /// plane.set(CellPos::new(-1, 3), 1)?;
-    /// assert_eq!(plane.differences(&before), [ChunkPos::new(-1, 0)]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
-    /// ```
-    pub fn differences(&self, other: &Plane<V>) -> Vec<ChunkPos> {
+impl Words {
+    /// The chunks in which two planes differ, row by row; a chunk that is not here differs from one
+    /// that is. Forms and stamps do not count.
+    pub(in crate::plane) fn differences(&self, other: &Words) -> Vec<ChunkPos> {
         let mut differing = Vec::new();
         self.each_difference(other, &mut |pos| {
             differing.push(pos);
@@ -34,7 +20,7 @@ impl<V: Value> Plane<V> {
     /// Whether two planes hold the same in every cell of a rectangle. Costs a look at each chunk
     /// that it touches, or at each that differs where those are fewer, and at the cells of those
     /// that the two do not share.
-    pub fn same_in(&self, rect: CellRect, other: &Plane<V>) -> bool {
+    pub(in crate::plane) fn same_in(&self, rect: CellRect, other: &Words) -> bool {
         const FEW: u64 = 4096;
         let (mut own, mut others) = (Vec::new(), Vec::new());
         let mut is_same = |pos: ChunkPos| {
@@ -43,14 +29,12 @@ impl<V: Value> Plane<V> {
             if part.is_empty() || a.same(&b) {
                 return true;
             }
-            let is_absent = |chunk: &Chunk<V>| matches!(chunk, Chunk::Absent(_));
+            let is_absent = |chunk: &Chunk| matches!(chunk, Chunk::Absent(_));
             if part == pos.cells() || is_absent(&a) || is_absent(&b) {
                 return false;
             }
-            let read = |plane: &Plane<V>, into: &mut Vec<V>| plane.read_rect(part, into).is_ok();
-            read(self, &mut own)
-                && read(other, &mut others)
-                && own.iter().zip(&others).all(|(a, b)| a.same(*b))
+            let read = |plane: &Words, into: &mut Vec<u32>| plane.read_rect(part, into).is_ok();
+            read(self, &mut own) && read(other, &mut others) && own == others
         };
         if rect.chunk_count() <= FEW {
             rect.chunks().all(is_same)
@@ -60,22 +44,22 @@ impl<V: Value> Plane<V> {
     }
 
     /// Visits the chunks that differ, in no stated order, as long as the visitor wants more.
-    fn each_difference(&self, other: &Plane<V>, visit: &mut impl FnMut(ChunkPos) -> bool) -> bool {
+    fn each_difference(&self, other: &Words, visit: &mut impl FnMut(ChunkPos) -> bool) -> bool {
         Pair { a: self, b: other }.nodes(&self.root, &other.root, visit)
     }
 }
 
 /// Two planes that are compared.
-struct Pair<'a, V: Value> {
-    a: &'a Plane<V>,
-    b: &'a Plane<V>,
+struct Pair<'a> {
+    a: &'a Words,
+    b: &'a Words,
 }
 
-impl<V: Value> Pair<'_, V> {
+impl Pair<'_> {
     fn nodes(
         &self,
-        a: &Arc<Node<V>>,
-        b: &Arc<Node<V>>,
+        a: &Arc<Node>,
+        b: &Arc<Node>,
         visit: &mut impl FnMut(ChunkPos) -> bool,
     ) -> bool {
         if Arc::ptr_eq(a, b) {
@@ -111,7 +95,7 @@ impl<V: Value> Pair<'_, V> {
 }
 
 /// The chunks of a region, where it has a table of them.
-fn chunks_of<V>(entry: Option<&Entry<V>>) -> Option<&Arc<Region<V>>> {
+fn chunks_of(entry: Option<&Entry>) -> Option<&Arc<Region>> {
     match &entry?.held {
         Held::Chunks(region) => Some(region),
         _ => None,
@@ -120,8 +104,8 @@ fn chunks_of<V>(entry: Option<&Entry<V>>) -> Option<&Arc<Region<V>>> {
 
 /// Two planes are equal when all cells hold the same values, bit for bit. Costs a look at the
 /// chunks that the two do not share.
-impl<V: Value> PartialEq for Plane<V> {
-    fn eq(&self, other: &Plane<V>) -> bool {
+impl PartialEq for Words {
+    fn eq(&self, other: &Words) -> bool {
         self.each_difference(other, &mut |_| false)
     }
 }

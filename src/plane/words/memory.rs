@@ -2,53 +2,9 @@
 
 use triomphe::Arc;
 
+use super::Words;
+use super::chunk::{ChunkForm, counted_bytes};
 use super::table::{Below, CHUNKS, Held, Node, Region};
-use super::{Plane, Value};
-
-/// In which form a plane keeps a chunk: the smallest that has room for what is written to it.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum ChunkForm {
-    /// One value in all cells; takes nothing beside its place in the page table.
-    Uniform,
-    /// At most 2 values, a bit a cell.
-    Bits1,
-    /// At most 4 values, two bits a cell.
-    Bits2,
-    /// At most 16 values, four bits a cell.
-    Bits4,
-    /// At most 256 values, a byte a cell.
-    Bits8,
-    /// Any values, four bytes a cell.
-    Full,
-    /// Not loaded, or damaged.
-    Absent,
-}
-
-impl ChunkForm {
-    /// All forms, those that take less memory first.
-    pub const ALL: [ChunkForm; 7] = [
-        ChunkForm::Uniform,
-        ChunkForm::Bits1,
-        ChunkForm::Bits2,
-        ChunkForm::Bits4,
-        ChunkForm::Bits8,
-        ChunkForm::Full,
-        ChunkForm::Absent,
-    ];
-
-    /// The word for it in reports.
-    pub const fn name(self) -> &'static str {
-        match self {
-            ChunkForm::Uniform => "uniform",
-            ChunkForm::Bits1 => "1 bit",
-            ChunkForm::Bits2 => "2 bits",
-            ChunkForm::Bits4 => "4 bits",
-            ChunkForm::Bits8 => "8 bits",
-            ChunkForm::Full => "full",
-            ChunkForm::Absent => "absent",
-        }
-    }
-}
 
 /// The chunks of one form.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -59,7 +15,7 @@ pub struct FormMemory {
     pub bytes: u64,
 }
 
-/// What a plane takes: see [`Plane::memory`].
+/// What a plane takes: see [`Plane::memory`](crate::Plane::memory).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct PlaneMemory {
     forms: [FormMemory; ChunkForm::ALL.len()],
@@ -121,9 +77,9 @@ impl PlaneMemory {
         self
     }
 
-    fn count_node<V: Value>(&mut self, node: &Arc<Node<V>>, is_shared: bool) {
+    fn count_node(&mut self, node: &Arc<Node>, is_shared: bool) {
         let is_shared = is_shared || Arc::count(node) > 1;
-        self.table(counted_bytes::<Node<V>>(), is_shared);
+        self.table(counted_bytes::<Node>(), is_shared);
         match node.below() {
             Below::Nodes(children) => {
                 children.iter().for_each(|child| self.count_node(child, is_shared));
@@ -132,9 +88,9 @@ impl PlaneMemory {
                 self.table(leaf.list_bytes(), is_shared);
                 for entry in leaf.entries() {
                     match &entry.held {
-                        Held::Lone(value, _) => self.lone_cells += u64::from(!value.is_default()),
+                        Held::Lone(value, _) => self.lone_cells += u64::from(*value != 0),
                         Held::Uniform(value, _) => {
-                            let used = if value.is_default() { 0 } else { CHUNKS };
+                            let used = if *value == 0 { 0 } else { CHUNKS };
                             self.forms[ChunkForm::Uniform as usize].chunks += used as u64;
                         }
                         Held::Absent(..) => {
@@ -147,10 +103,10 @@ impl PlaneMemory {
         }
     }
 
-    fn count_region<V: Value>(&mut self, region: &Arc<Region<V>>, is_shared: bool) {
+    fn count_region(&mut self, region: &Arc<Region>, is_shared: bool) {
         let is_shared = is_shared || Arc::count(region) > 1;
         self.regions += 1;
-        self.table(counted_bytes::<Region<V>>(), is_shared);
+        self.table(counted_bytes::<Region>(), is_shared);
         for chunk in region.chunks().iter().filter(|chunk| !chunk.is_default()) {
             let (bytes, holders) = chunk.held_bytes();
             let form = &mut self.forms[chunk.form() as usize];
@@ -170,26 +126,9 @@ impl PlaneMemory {
     }
 }
 
-/// What a value takes behind a counted pointer: itself and the counter.
-pub(super) const fn counted_bytes<T>() -> usize {
-    size_of::<(usize, T)>()
-}
-
-impl<V: Value> Plane<V> {
+impl Words {
     /// How much memory it takes, by what for. Costs a look at each chunk in use.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, ChunkForm, Plane};
-    ///
-    /// let mut plane: Plane<u32> = Plane::new();
-    /// plane.fill(CellRect::new(CellPos::new(-64, 0), 200, 64), 7)?;
-    /// let memory = plane.memory();
-    /// assert_eq!(memory.form(ChunkForm::Uniform).chunks, 3);
-    /// assert_eq!(memory.form(ChunkForm::Bits1).chunks, 1);
-    /// assert!(memory.bytes() < 16 << 10);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
-    /// ```
-    pub fn memory(&self) -> PlaneMemory {
+    pub(crate) fn memory(&self) -> PlaneMemory {
         let mut memory = PlaneMemory::default();
         memory.count_node(&self.root, false);
         memory

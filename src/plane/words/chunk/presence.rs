@@ -51,6 +51,7 @@ impl<T> Presence<T> {
     }
 
     /// The same presence of another value.
+    #[inline]
     pub fn map<U>(self, change: impl FnOnce(T) -> U) -> Presence<U> {
         match self {
             Presence::Here(value) => Presence::Here(change(value)),

@@ -3,11 +3,10 @@
 use super::Chunk;
 use super::full::Distinct;
 use super::packed::Packed;
-use crate::plane::Value;
 
-impl<V: Value> Chunk<V> {
+impl Chunk {
     /// The chunk in its smallest form, or `None` where it has that.
-    pub(in crate::plane) fn compacted(&self) -> Option<Chunk<V>> {
+    pub(in crate::plane) fn compacted(&self) -> Option<Chunk> {
         self.narrower(Room::None)
     }
 
@@ -15,7 +14,7 @@ impl<V: Value> Chunk<V> {
     /// narrow. Without room, also in the own form with a table of the values in use alone.
     #[cold]
     #[inline(never)]
-    pub(super) fn narrower(&self, room: Room) -> Option<Chunk<V>> {
+    pub(super) fn narrower(&self, room: Room) -> Option<Chunk> {
         match self {
             Chunk::Uniform(_) | Chunk::Absent(_) => None,
             Chunk::Bits1(packed) => packed_narrower(packed, Width::Bits1, room),
@@ -39,11 +38,11 @@ impl<V: Value> Chunk<V> {
 }
 
 /// See [`Chunk::narrower`].
-fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
-    packed: &Packed<V, WORDS, VALUES>,
+fn packed_narrower<const WORDS: usize, const VALUES: usize>(
+    packed: &Packed<WORDS, VALUES>,
     own: Width,
     room: Room,
-) -> Option<Chunk<V>> {
+) -> Option<Chunk> {
     let narrower = own.narrower().map_or(1, |width| room.most(width));
     let without = packed.values().len() - 1;
     let most = if room == Room::None { narrower.max(without) } else { narrower };
@@ -52,7 +51,7 @@ fn packed_narrower<V: Value, const WORDS: usize, const VALUES: usize>(
         return Some(Chunk::Uniform(only));
     }
     let mut renumbered = [0; VALUES];
-    let table: Vec<V> = in_use.iter().map(|(_, value)| *value).collect();
+    let table: Vec<u32> = in_use.iter().map(|(_, value)| *value).collect();
     for (now, (place, _)) in in_use.iter().enumerate() {
         renumbered[*place] = now;
     }

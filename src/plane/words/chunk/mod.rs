@@ -6,11 +6,13 @@
 //! only to one that is left with room: so a chunk at the border of two forms, whatever is written
 //! to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
+mod form;
 mod full;
 mod guess;
 mod narrow;
 mod packed;
 mod parts;
+mod presence;
 mod wear;
 mod write;
 
@@ -18,28 +20,30 @@ use std::ops::Range;
 
 use triomphe::Arc;
 
-use super::{Absence, ChunkForm, Presence, Value};
 use crate::prefetch::prefetch;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
+pub use form::ChunkForm;
+pub(in crate::plane) use form::counted_bytes;
 use full::Full;
 use packed::{Bits1, Bits2, Bits4, Bits8};
+pub use presence::{Absence, AbsentError, Presence};
 use write::Write;
 
 /// What a chunk holds. Shared between clones; copied when written to.
 #[derive(Clone, Debug)]
-pub(crate) enum Chunk<V> {
+pub(crate) enum Chunk {
     /// The same value in every cell.
-    Uniform(V),
+    Uniform(u32),
     /// At most 2 different values.
-    Bits1(Arc<Bits1<V>>),
+    Bits1(Arc<Bits1>),
     /// At most 4 different values.
-    Bits2(Arc<Bits2<V>>),
+    Bits2(Arc<Bits2>),
     /// At most 16 different values.
-    Bits4(Arc<Bits4<V>>),
+    Bits4(Arc<Bits4>),
     /// At most 256 different values.
-    Bits8(Arc<Bits8<V>>),
+    Bits8(Arc<Bits8>),
     /// Each value by itself.
-    Full(Arc<Full<V>>),
+    Full(Arc<Full>),
     /// No values: not loaded, or damaged.
     Absent(Absence),
 }
@@ -47,9 +51,9 @@ pub(crate) enum Chunk<V> {
 const SIDE: usize = ChunkPos::SIDE as usize;
 const CELLS: usize = SIDE * SIDE;
 
-impl<V: Value> Default for Chunk<V> {
-    fn default() -> Chunk<V> {
-        Chunk::Uniform(V::default())
+impl Default for Chunk {
+    fn default() -> Chunk {
+        Chunk::Uniform(0)
     }
 }
 
@@ -87,8 +91,8 @@ macro_rules! by_packed_pair {
 
 /// Whether all values are the same as one. Looks at all without a way out, so that the machine may
 /// take many at a time.
-fn all_are<V: Value>(values: &[V], one: V) -> bool {
-    values.iter().fold(0, |bits, v| bits | (v.to_bits() ^ one.to_bits())) == 0
+fn all_are(values: &[u32], one: u32) -> bool {
+    values.iter().fold(0, |bits, v| bits | (v ^ one)) == 0
 }
 
 /// A rectangle of columns and rows of a chunk, as if its corner were the origin.
@@ -98,11 +102,11 @@ fn within(columns: Range<usize>, rows: Range<usize>) -> CellRect {
 }
 
 // Read.
-impl<V: Value> Chunk<V> {
+impl Chunk {
     pub(crate) const CELLS: usize = CELLS;
 
     #[inline]
-    pub(crate) fn get(&self, index: usize) -> Presence<V> {
+    pub(crate) fn get(&self, index: usize) -> Presence<u32> {
         // The most common forms first, each by a jump of its own: one jump for all by a table is
         // foretold wrongly more often.
         if let Chunk::Uniform(value) = self {
@@ -113,7 +117,7 @@ impl<V: Value> Chunk<V> {
 
     /// As [`Chunk::get`], for a chunk that is most likely not uniform.
     #[inline]
-    pub(super) fn get_from_array(&self, index: usize) -> Presence<V> {
+    pub(super) fn get_from_array(&self, index: usize) -> Presence<u32> {
         match self {
             Chunk::Bits4(packed) => Presence::Here(packed.get(index)),
             Chunk::Full(full) => Presence::Here(full.values[index]),
@@ -122,7 +126,7 @@ impl<V: Value> Chunk<V> {
     }
 
     #[inline(never)]
-    fn get_rare(&self, index: usize) -> Presence<V> {
+    fn get_rare(&self, index: usize) -> Presence<u32> {
         by_form!(self;
             Uniform(value) => Presence::Here(*value),
             Packed(packed) => Presence::Here(packed.get(index)),
@@ -143,7 +147,7 @@ impl<V: Value> Chunk<V> {
     }
 
     /// The value of every cell, where all are known to be the same.
-    pub(super) fn uniform(&self) -> Option<V> {
+    pub(super) fn uniform(&self) -> Option<u32> {
         match self {
             Chunk::Uniform(value) => Some(*value),
             _ => None,
@@ -151,11 +155,11 @@ impl<V: Value> Chunk<V> {
     }
 
     pub(super) fn is_default(&self) -> bool {
-        self.uniform().is_some_and(Value::is_default)
+        self.uniform().is_some_and(|word| word == 0)
     }
 
     /// Whether a value that fulfils a condition can be among the cells.
-    pub(super) fn may_hold(&self, wanted: impl Fn(V) -> bool) -> bool {
+    pub(super) fn may_hold(&self, wanted: impl Fn(u32) -> bool) -> bool {
         by_form!(self;
             Uniform(value) => wanted(*value),
             Packed(packed) => packed.values().iter().any(|&v| wanted(v)),
@@ -165,7 +169,7 @@ impl<V: Value> Chunk<V> {
     }
 
     /// The cells whose value fulfils a condition, in order.
-    pub(super) fn where_is(&self, wanted: impl Fn(V) -> bool) -> Vec<(u16, V)> {
+    pub(super) fn where_is(&self, wanted: impl Fn(u32) -> bool) -> Vec<(u16, u32)> {
         let mut found = Vec::new();
         if self.may_hold(&wanted) {
             let all = 0..CELLS as u16;
@@ -183,7 +187,8 @@ impl<V: Value> Chunk<V> {
     }
 
     /// The cells of a row as they lie in memory, where they do.
-    pub(super) fn slice(&self, start: usize, len: usize) -> Option<&[V]> {
+    #[inline]
+    pub(super) fn slice(&self, start: usize, len: usize) -> Option<&[u32]> {
         match self {
             Chunk::Full(full) => full.values.get(start..start + len),
             _ => None,
@@ -193,7 +198,7 @@ impl<V: Value> Chunk<V> {
     /// Copies the values of cells that lie one behind the other; leaves the target alone where
     /// they are not here.
     #[inline]
-    pub(crate) fn copy_to(&self, start: usize, into: &mut [V]) {
+    pub(crate) fn copy_to(&self, start: usize, into: &mut [u32]) {
         by_form!(self;
             Uniform(value) => into.fill(*value),
             Packed(packed) => packed.unpack(start, into),
@@ -204,9 +209,10 @@ impl<V: Value> Chunk<V> {
 
     /// Copies a part of the chunk, whose columns and rows count from its corner, into rows that
     /// begin `stride` values apart.
-    pub(crate) fn copy_part(&self, part: CellRect, into: &mut [V], stride: usize) {
+    #[inline]
+    pub(crate) fn copy_part(&self, part: CellRect, into: &mut [u32], stride: usize) {
         /// One form at a time: what is the same for all rows is asked once.
-        fn rows<V>(part: CellRect, into: &mut [V], stride: usize, copy: impl Fn(usize, &mut [V])) {
+        fn rows(part: CellRect, into: &mut [u32], stride: usize, copy: impl Fn(usize, &mut [u32])) {
             let width = part.width() as usize;
             let first = part.top() as usize * SIDE + part.left() as usize;
             for (row, into) in into.chunks_mut(stride).take(part.height() as usize).enumerate() {
@@ -224,7 +230,7 @@ impl<V: Value> Chunk<V> {
     }
 
     /// Whether cells that lie one behind the other hold these values already.
-    pub(super) fn holds(&self, start: usize, values: &[V]) -> bool {
+    pub(super) fn holds(&self, start: usize, values: &[u32]) -> bool {
         by_form!(self;
             Uniform(held) => all_are(values, *held),
             Packed(packed) => packed.has(&Write::Values(start, values)),
@@ -235,9 +241,9 @@ impl<V: Value> Chunk<V> {
 
     /// Whether cells that lie one behind the other all hold a value already.
     #[inline]
-    fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
+    fn all_hold(&self, cells: Range<usize>, value: u32) -> bool {
         by_form!(self;
-            Uniform(held) => held.same(value),
+            Uniform(held) => *held == value,
             Packed(packed) => packed.all_hold(cells, value),
             Full(full) => all_are(&full.values[cells], value),
             Absent(_) => false,
@@ -245,7 +251,7 @@ impl<V: Value> Chunk<V> {
     }
 
     /// Whether all cells of a part hold a value already.
-    pub(super) fn part_holds(&self, part: CellRect, value: V) -> bool {
+    pub(super) fn part_holds(&self, part: CellRect, value: u32) -> bool {
         rows_of(part).all(|cells| self.all_hold(cells, value))
     }
 
@@ -253,7 +259,7 @@ impl<V: Value> Chunk<V> {
     pub(crate) fn bounds(&self, pos: ChunkPos) -> CellRect {
         let all = within(0..SIDE, 0..SIDE);
         let bounds = by_form!(self;
-            Uniform(value) => if value.is_default() { CellRect::EMPTY } else { all },
+            Uniform(value) => if *value == 0 { CellRect::EMPTY } else { all },
             Packed(packed) => packed.bounds(),
             Full(full) => full.bounds(),
             Absent(_) => all,
@@ -262,18 +268,18 @@ impl<V: Value> Chunk<V> {
     }
 
     /// Whether two chunks hold the same values.
-    pub(crate) fn same(&self, other: &Chunk<V>) -> bool {
+    pub(crate) fn same(&self, other: &Chunk) -> bool {
         by_packed_pair!((self, other);
             Packed(a, b) => Arc::ptr_eq(a, b) || a.same(b),
             (Chunk::Absent(a), Chunk::Absent(b)) => a == b,
             (Chunk::Absent(_), _) | (_, Chunk::Absent(_)) => false,
-            (Chunk::Uniform(a), Chunk::Uniform(b)) => a.same(*b),
+            (Chunk::Uniform(a), Chunk::Uniform(b)) => a == b,
             (Chunk::Uniform(value), other) | (other, Chunk::Uniform(value)) => {
                 other.all_hold(0..CELLS, *value)
             },
             (Chunk::Full(a), Chunk::Full(b)) => Arc::ptr_eq(a, b) || self.holds(0, &b.values),
             _ => (0..CELLS).all(|index| match (self.get(index), other.get(index)) {
-                (Presence::Here(a), Presence::Here(b)) => a.same(b),
+                (Presence::Here(a), Presence::Here(b)) => a == b,
                 _ => false,
             }),
         )
@@ -283,11 +289,11 @@ impl<V: Value> Chunk<V> {
     /// more than `most`, or where one of the two is not here.
     pub(crate) fn add_differing(
         &self,
-        other: &Chunk<V>,
+        other: &Chunk,
         most: usize,
         differing: &mut Vec<u16>,
     ) -> Option<()> {
-        let is_absent = |chunk: &Chunk<V>| matches!(chunk, Chunk::Absent(_));
+        let is_absent = |chunk: &Chunk| matches!(chunk, Chunk::Absent(_));
         if is_absent(self) || is_absent(other) {
             return (is_absent(self) && self.same(other)).then_some(());
         }
@@ -313,30 +319,30 @@ impl<V: Value> Chunk<V> {
     fn add_differing_in(
         &self,
         row: usize,
-        other: &Chunk<V>,
+        other: &Chunk,
         share_table: bool,
         differing: &mut Vec<u16>,
     ) {
         by_packed_pair!((self, other);
             Packed(a, b) if share_table => a.add_other_places(b, row, differing),
             _ => {
-                let (mut own, mut others) = ([V::default(); SIDE], [V::default(); SIDE]);
+                let (mut own, mut others) = ([0; SIDE], [0; SIDE]);
                 self.copy_to(row * SIDE, &mut own);
                 other.copy_to(row * SIDE, &mut others);
                 let pairs = own.iter().zip(&others).enumerate();
-                let columns = pairs.filter(|(_, (a, b))| !a.same(**b)).map(|(column, _)| column);
+                let columns = pairs.filter(|(_, (a, b))| a != b).map(|(column, _)| column);
                 differing.extend(columns.map(|column| (row * SIDE + column) as u16));
             },
         );
     }
 
     /// Whether two chunks have their values by places in one table.
-    fn shares_table(&self, other: &Chunk<V>) -> bool {
+    fn shares_table(&self, other: &Chunk) -> bool {
         by_packed_pair!((self, other); Packed(a, b) => a.shares_table(b), _ => false)
     }
 
     /// Whether two chunks hold the same in some rows; it may say no where they do.
-    fn same_rows(&self, other: &Chunk<V>, rows: Range<usize>, share_table: bool) -> bool {
+    fn same_rows(&self, other: &Chunk, rows: Range<usize>, share_table: bool) -> bool {
         let cells = rows.start * SIDE..rows.end * SIDE;
         by_packed_pair!((self, other);
             Packed(a, b) => share_table && a.same_places(b, cells),
@@ -345,7 +351,7 @@ impl<V: Value> Chunk<V> {
             },
             (Chunk::Full(a), Chunk::Full(b)) => {
                 let pairs = a.values[cells.clone()].iter().zip(&b.values[cells]);
-                pairs.fold(0, |bits, (a, b)| bits | (a.to_bits() ^ b.to_bits())) == 0
+                pairs.fold(0, |bits, (a, b)| bits | (a ^ b)) == 0
             },
             _ => false,
         )
@@ -366,7 +372,7 @@ impl<V: Value> Chunk<V> {
     /// What it takes outside its slot, and by how many it is held.
     pub(super) fn held_bytes(&self) -> (usize, usize) {
         fn of<T>(held: &Arc<T>) -> (usize, usize) {
-            (super::memory::counted_bytes::<T>(), Arc::count(held))
+            (counted_bytes::<T>(), Arc::count(held))
         }
         by_form!(self;
             Uniform(_) => (0, 1),
@@ -386,6 +392,7 @@ fn rows_of(part: CellRect) -> impl Iterator<Item = Range<usize>> {
 }
 
 /// The same part of a chunk, with columns and rows that count from the chunk's corner.
+#[inline]
 pub(super) fn from_corner(part: CellRect, pos: ChunkPos) -> CellRect {
     let corner = pos.corner();
     part.moved(CellOffset::new(corner.x(), corner.y()).reversed())

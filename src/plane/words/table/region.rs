@@ -2,8 +2,8 @@
 
 use std::sync::OnceLock;
 
-use crate::plane::chunk::Chunk;
-use crate::plane::{Stamp, Value};
+use crate::plane::words::chunk::Chunk;
+use crate::stamp::Stamp;
 use crate::units::{CellRect, ChunkPos, RegionPos};
 
 const SIDE: usize = RegionPos::SIDE as usize;
@@ -12,8 +12,8 @@ pub(in crate::plane) const CHUNKS: usize = SIDE * SIDE;
 /// The chunks of a region, row by row. Shared between clones; copied when written to, which leaves
 /// the chunks shared.
 #[derive(Clone, Debug)]
-pub(in crate::plane) struct Region<V> {
-    chunks: [Chunk<V>; CHUNKS],
+pub(in crate::plane) struct Region {
+    chunks: [Chunk; CHUNKS],
     /// When each was last changed. By themselves, so that reads pass them by.
     stamps: [Stamp; CHUNKS],
     /// The greatest of the stamps.
@@ -22,8 +22,8 @@ pub(in crate::plane) struct Region<V> {
     bounds: OnceLock<CellRect>,
 }
 
-impl<V: Value> Region<V> {
-    pub(in crate::plane) fn uniform(chunk: &Chunk<V>, stamp: Stamp) -> Region<V> {
+impl Region {
+    pub(in crate::plane) fn uniform(chunk: &Chunk, stamp: Stamp) -> Region {
         Region {
             chunks: std::array::from_fn(|_| chunk.clone()),
             stamps: [stamp; CHUNKS],
@@ -33,11 +33,11 @@ impl<V: Value> Region<V> {
     }
 
     #[inline]
-    pub(in crate::plane) fn chunk(&self, place: usize) -> &Chunk<V> {
+    pub(in crate::plane) fn chunk(&self, place: usize) -> &Chunk {
         &self.chunks[place % CHUNKS]
     }
 
-    pub(in crate::plane) fn chunks(&self) -> &[Chunk<V>; CHUNKS] {
+    pub(in crate::plane) fn chunks(&self) -> &[Chunk; CHUNKS] {
         &self.chunks
     }
 
@@ -69,7 +69,7 @@ impl<V: Value> Region<V> {
         &mut self,
         pos: ChunkPos,
         stamp: Stamp,
-        change: impl FnOnce(&mut Chunk<V>) -> bool,
+        change: impl FnOnce(&mut Chunk) -> bool,
     ) {
         let place = pos.place_in_region();
         if change(&mut self.chunks[place]) {
@@ -82,7 +82,7 @@ impl<V: Value> Region<V> {
     }
 
     /// Puts a chunk that holds the same values in another form.
-    pub(in crate::plane) fn put_form(&mut self, place: usize, chunk: Chunk<V>) {
+    pub(in crate::plane) fn put_form(&mut self, place: usize, chunk: Chunk) {
         self.chunks[place] = chunk;
     }
 }

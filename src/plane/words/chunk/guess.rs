@@ -1,5 +1,3 @@
-use crate::plane::Value;
-
 /// Where in a table to look for a value first. To look through the table for each of many values
 /// costs eight times as much.
 pub(super) struct Guesses<const SLOTS: usize> {
@@ -8,7 +6,7 @@ pub(super) struct Guesses<const SLOTS: usize> {
 
 impl<const SLOTS: usize> Guesses<SLOTS> {
     /// Good guesses for the first values of a table; the others are learned as they come.
-    pub(super) fn of<V: Value>(table: &[V]) -> Self {
+    pub(super) fn of(table: &[u32]) -> Self {
         const FIRST: usize = 64;
         let mut guesses = Guesses { places: [0; SLOTS] };
         for (place, value) in table.iter().take(FIRST).enumerate() {
@@ -18,13 +16,13 @@ impl<const SLOTS: usize> Guesses<SLOTS> {
     }
 
     #[inline]
-    pub(super) fn learn<V: Value>(&mut self, value: V, place: usize) {
+    pub(super) fn learn(&mut self, value: u32, place: usize) {
         self.places[slot(value, SLOTS)] = place as u8;
     }
 
     /// The place of a value, if the table has it and no other value has taken its slot.
     #[inline]
-    pub(super) fn place<V: Value>(&self, value: V) -> usize {
+    pub(super) fn place(&self, value: u32) -> usize {
         self.places[slot(value, SLOTS)].into()
     }
 }
@@ -32,7 +30,7 @@ impl<const SLOTS: usize> Guesses<SLOTS> {
 /// The slot of a value in a table of so many, a power of two. Multiplicative hashing (Knuth, "The
 /// Art of Computer Programming", volume 3, 6.4).
 #[inline]
-pub(super) fn slot<V: Value>(value: V, slots: usize) -> usize {
-    let hash = value.to_bits().wrapping_mul(0x9e37_79b9);
+pub(super) fn slot(value: u32, slots: usize) -> usize {
+    let hash = value.wrapping_mul(0x9e37_79b9);
     (hash >> (32 - slots.trailing_zeros())) as usize
 }

@@ -1,32 +1,14 @@
 use super::table::MOST_LONE;
-use super::{AbsentError, Plane, Presence, Stamp, Value};
+use super::{AbsentError, Presence, Stamp, Words};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos};
 
-impl<V: Value> Plane<V> {
+impl Words {
     /// Copies the cells of a rectangle from a plane, which may be a clone of this one, so that its
     /// corner comes to lie at `to`. What would lie beyond the limits of cells is cut off. Chunks
     /// that hold the values already keep their stamp.
-    ///
-    /// # Errors
-    /// When a chunk that is read or written is not here; nothing is changed then.
-    ///
-    /// Where the way is a whole number of chunks, whole chunks are shared and not copied; so
-    /// bringing back what a snapshot holds costs a look at each chunk, in a vast rectangle only at
-    /// those in which either plane has something.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
-    ///
-    /// let mut plane: Plane<u32> = Plane::new();
-    /// plane.set(CellPos::new(1, 1), 7)?;
-    /// let snapshot = plane.clone();
-    /// plane.copy_from(&snapshot, CellRect::new(CellPos::ORIGIN, 4, 4), CellPos::new(-100, 0))?;
-    /// assert_eq!(plane.get(CellPos::new(-99, 1)), Presence::Here(7));
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
-    /// ```
-    pub fn copy_from(
+    pub(in crate::plane) fn copy_from(
         &mut self,
-        source: &Plane<V>,
+        source: &Words,
         rect: CellRect,
         to: CellPos,
     ) -> Result<(), AbsentError> {
@@ -54,12 +36,7 @@ impl<V: Value> Plane<V> {
 
     /// The chunks that a copy writes to; of a vast one those only in which either plane has
     /// something.
-    fn chunks_to_copy(
-        &self,
-        source: &Plane<V>,
-        target: CellRect,
-        way: CellOffset,
-    ) -> Vec<ChunkPos> {
+    fn chunks_to_copy(&self, source: &Words, target: CellRect, way: CellOffset) -> Vec<ChunkPos> {
         const FEW: u64 = 4096;
         if target.chunk_count() <= FEW {
             return target.chunks().collect();
@@ -74,7 +51,7 @@ impl<V: Value> Plane<V> {
         chunks
     }
 
-    fn copy_chunk(&mut self, source: &Plane<V>, from: ChunkPos, to: ChunkPos, stamp: Stamp) {
+    fn copy_chunk(&mut self, source: &Words, from: ChunkPos, to: ChunkPos, stamp: Stamp) {
         let (now, then) = (self.chunk(to), source.chunk(from));
         if now.same(&then) {
             return;

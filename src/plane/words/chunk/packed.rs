@@ -6,7 +6,6 @@ use super::guess::Guesses;
 use super::parts::Parts;
 use super::wear::Wear;
 use super::{CELLS, SIDE, Write};
-use crate::plane::Value;
 use crate::prefetch::prefetch;
 use crate::units::CellRect;
 
@@ -16,33 +15,33 @@ use crate::units::CellRect;
 /// The table comes first: what a write looks at beside its word then lies in one line of the cache.
 #[derive(Clone, Debug)]
 #[repr(C)]
-pub(crate) struct Packed<V, const WORDS: usize, const VALUES: usize> {
+pub(crate) struct Packed<const WORDS: usize, const VALUES: usize> {
     /// The values in use first, each once; the rest is filled up.
-    table: [V; VALUES],
+    table: [u32; VALUES],
     used: u16,
     pub(super) wear: Wear,
     /// The places of as many cells as there is room for in each, the first in the lowest bits.
     words: [u64; WORDS],
 }
 
-pub(crate) type Bits1<V> = Packed<V, 64, 2>;
-pub(crate) type Bits2<V> = Packed<V, 128, 4>;
-pub(crate) type Bits4<V> = Packed<V, 256, 16>;
-pub(crate) type Bits8<V> = Packed<V, 512, 256>;
+pub(crate) type Bits1 = Packed<64, 2>;
+pub(crate) type Bits2 = Packed<128, 4>;
+pub(crate) type Bits4 = Packed<256, 16>;
+pub(crate) type Bits8 = Packed<512, 256>;
 
 // Make.
-impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     const BITS: usize = WORDS * 64 / CELLS;
     const IN_WORD: usize = CELLS / WORDS;
     /// A word of ones: times a place it is the word in which all cells have that place.
     const IN_EACH_PLACE: u64 = u64::MAX / (VALUES as u64 - 1);
 
-    pub(super) fn uniform(value: V) -> Self {
+    pub(super) fn uniform(value: u32) -> Self {
         Packed { table: [value; VALUES], used: 1, wear: Wear::NONE, words: [0; WORDS] }
     }
 
     /// A table, and for each cell the place there that is given for it.
-    pub(super) fn from_places(table: &[V], wear: Wear, place: impl Fn(usize) -> usize) -> Self {
+    pub(super) fn from_places(table: &[u32], wear: Wear, place: impl Fn(usize) -> usize) -> Self {
         let mut packed = Self::uniform(table.first().copied().unwrap_or_default());
         packed.wear = wear;
         packed.table[..table.len()].copy_from_slice(table);
@@ -57,14 +56,14 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 }
 
 // Read.
-impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     /// All values that the cells can have; not each of them is still in use.
-    pub(super) fn values(&self) -> &[V] {
+    pub(super) fn values(&self) -> &[u32] {
         &self.table[..self.used.into()]
     }
 
     #[inline]
-    pub(super) fn get(&self, index: usize) -> V {
+    pub(super) fn get(&self, index: usize) -> u32 {
         self.table[self.place_of(index)]
     }
 
@@ -78,8 +77,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     /// Whether two chunks have one table, as far as both use it.
     pub(super) fn shares_table(&self, other: &Self) -> bool {
         let used = usize::from(self.used.min(other.used));
-        { self.table[..used].iter().zip(&other.table[..used]) }
-            .all(|(own, others)| own.same(*others))
+        { self.table[..used].iter().zip(&other.table[..used]) }.all(|(own, others)| own == others)
     }
 
     /// Whether two chunks have the same places in some rows. Where they share a table, they then
@@ -112,15 +110,15 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// The place of a value in the table, where it is there.
     #[inline]
-    fn find(&self, value: V) -> Option<usize> {
+    fn find(&self, value: u32) -> Option<usize> {
         // A whole block is compared without a way out, so that the machine may take many at a time.
         const BLOCK: usize = 16;
         if VALUES < BLOCK {
-            return self.values().iter().position(|held| held.same(value));
+            return self.values().iter().position(|held| *held == value);
         }
         for (number, block) in self.values().chunks(BLOCK).enumerate() {
-            if block.iter().fold(false, |found, held| found | held.same(value)) {
-                let at = block.iter().position(|held| held.same(value))?;
+            if block.iter().fold(false, |found, held| found | (*held == value)) {
+                let at = block.iter().position(|held| *held == value)?;
                 return Some(number * BLOCK + at);
             }
         }
@@ -129,11 +127,11 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// Copies the values of cells that lie one behind the other.
     #[inline]
-    pub(super) fn unpack(&self, start: usize, into: &mut [V]) {
+    pub(super) fn unpack(&self, start: usize, into: &mut [u32]) {
         let parts = Parts::of(start..start + into.len(), Self::IN_WORD);
         let (before, rest) = into.split_at_mut(parts.before.len());
         let (whole, behind) = rest.split_at_mut(parts.words.len() * Self::IN_WORD);
-        let unpack = |mut word: u64, into: &mut [V]| {
+        let unpack = |mut word: u64, into: &mut [u32]| {
             for value in into {
                 *value = self.table[word as usize % VALUES];
                 word >>= Self::BITS;
@@ -157,24 +155,24 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// As of [`Full`](super::full::Full).
     #[inline]
-    pub(super) fn has(&self, write: &Write<'_, V>) -> bool {
+    pub(super) fn has(&self, write: &Write<'_>) -> bool {
         match write {
-            Write::Cell(index, value) => self.get(*index).same(*value),
+            Write::Cell(index, value) => self.get(*index) == *value,
             Write::Values(start, values) => {
-                values.first().is_none_or(|first| self.get(*start).same(*first))
+                values.first().is_none_or(|first| self.get(*start) == *first)
                     && self.holds(*start, values)
             }
             Write::Fill(cells, value) => {
-                self.get(cells.start).same(*value) && self.all_hold(cells.clone(), *value)
+                self.get(cells.start) == *value && self.all_hold(cells.clone(), *value)
             }
         }
     }
 
     /// Whether cells that lie one behind the other hold these values already.
-    fn holds(&self, start: usize, values: &[V]) -> bool {
+    fn holds(&self, start: usize, values: &[u32]) -> bool {
         let (parts, [before, words, behind]) = Parts::of_values(start, values, Self::IN_WORD);
-        let each = |start: usize, values: &[V]| {
-            (start..).zip(values).all(|(index, value)| self.get(index).same(*value))
+        let each = |start: usize, values: &[u32]| {
+            (start..).zip(values).all(|(index, value)| self.get(index) == *value)
         };
         if !each(parts.before.start, before) || !each(parts.behind.start, behind) {
             return false;
@@ -182,19 +180,20 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         self.words[parts.words].iter().zip(words.chunks_exact(Self::IN_WORD)).all(
             |(&word, values)| {
                 let held = |at: usize| self.table[(word >> (at * Self::BITS)) as usize % VALUES];
-                let differing = values.iter().enumerate().fold(0, |differing, (at, value)| {
-                    differing | (held(at).to_bits() ^ value.to_bits())
-                });
+                let differing = values
+                    .iter()
+                    .enumerate()
+                    .fold(0, |differing, (at, value)| differing | (held(at) ^ value));
                 differing == 0
             },
         )
     }
 
     /// Whether cells that lie one behind the other all hold a value already.
-    pub(super) fn all_hold(&self, cells: Range<usize>, value: V) -> bool {
+    pub(super) fn all_hold(&self, cells: Range<usize>, value: u32) -> bool {
         let Some(place) = self.find(value) else { return false };
         let parts = Parts::of(cells, Self::IN_WORD);
-        let each = |mut cells: Range<usize>| cells.all(|index| self.get(index).same(value));
+        let each = |mut cells: Range<usize>| cells.all(|index| self.get(index) == value);
         let uniform = place as u64 * Self::IN_EACH_PLACE;
         each(parts.before)
             && each(parts.behind)
@@ -204,15 +203,15 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     /// Whether two hold the same values; quick where their tables are the same.
     pub(super) fn same(&self, other: &Self) -> bool {
         let pairs = self.values().iter().zip(other.values());
-        if self.used == other.used && pairs.clone().all(|(a, b)| a.same(*b)) {
+        if self.used == other.used && pairs.clone().all(|(a, b)| a == b) {
             // No value has two places, so equal words are equal values.
             return self.words == other.words;
         }
-        (0..CELLS).all(|index| self.get(index).same(other.get(index)))
+        (0..CELLS).all(|index| self.get(index) == other.get(index))
     }
 
     /// Adds the cells whose values fulfil a condition, which is asked once for each of the table.
-    pub(super) fn collect_where(&self, wanted: impl Fn(V) -> bool, into: &mut Vec<(u16, V)>) {
+    pub(super) fn collect_where(&self, wanted: impl Fn(u32) -> bool, into: &mut Vec<(u16, u32)>) {
         let mut is_wanted = [false; VALUES];
         for (wanted_here, value) in is_wanted.iter_mut().zip(self.values()) {
             *wanted_here = wanted(*value);
@@ -234,7 +233,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
     /// The smallest rectangle of the chunk with every cell that is not the default; columns and
     /// rows count from the chunk's corner.
     pub(super) fn bounds(&self) -> CellRect {
-        let Some(default) = self.find(V::default()) else {
+        let Some(default) = self.find(0) else {
             return super::within(0..SIDE, 0..SIDE);
         };
         let empty = default as u64 * Self::IN_EACH_PLACE;
@@ -264,7 +263,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// The values that cells still hold, with their places, in the order of the table; nothing
     /// where there are more than `most`.
-    pub(super) fn in_use(&self, most: usize) -> Option<Vec<(usize, V)>> {
+    pub(super) fn in_use(&self, most: usize) -> Option<Vec<(usize, u32)>> {
         let (mut seen, mut count, mut last) = ([false; VALUES], 0, None);
         for &word in &self.words {
             if last == Some(word) {
@@ -286,10 +285,10 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 }
 
 // Change.
-impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES> {
+impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     /// Writes, where the table has room for what comes; else some of it may have been written.
     #[inline]
-    pub(super) fn apply(&mut self, write: &Write<'_, V>) -> bool {
+    pub(super) fn apply(&mut self, write: &Write<'_>) -> bool {
         match write {
             Write::Cell(index, value) => self.put(*index, *value),
             Write::Values(start, values) => self.write(*start, values),
@@ -297,7 +296,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         }
     }
 
-    fn put(&mut self, index: usize, value: V) -> bool {
+    fn put(&mut self, index: usize, value: u32) -> bool {
         self.place(value).map(|place| self.put_place(index, place)).is_some()
     }
 
@@ -309,7 +308,7 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// The place of a value in the table, where it is or can be added.
     #[inline]
-    fn place(&mut self, value: V) -> Option<usize> {
+    fn place(&mut self, value: u32) -> Option<usize> {
         if let Some(known) = self.find(value) {
             return Some(known);
         }
@@ -319,9 +318,9 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
         Some(place)
     }
 
-    fn write(&mut self, start: usize, values: &[V]) -> bool {
+    fn write(&mut self, start: usize, values: &[u32]) -> bool {
         let (parts, [before, words, behind]) = Parts::of_values(start, values, Self::IN_WORD);
-        let mut each = |start: usize, values: &[V]| {
+        let mut each = |start: usize, values: &[u32]| {
             (start..).zip(values).all(|(index, &value)| self.put(index, value))
         };
         if !each(parts.before.start, before) || !each(parts.behind.start, behind) {
@@ -346,19 +345,19 @@ impl<V: Value, const WORDS: usize, const VALUES: usize> Packed<V, WORDS, VALUES>
 
     /// The word for values one behind the other, where the guesses are right for all of them.
     #[inline]
-    fn guessed(&self, values: &[V], guesses: &Guesses<WORDS>) -> Option<u64> {
+    fn guessed(&self, values: &[u32], guesses: &Guesses<WORDS>) -> Option<u64> {
         // All are taken to be where they are guessed, and whether they are is asked once.
         let (mut word, mut differing) = (0, 0);
         for (at, value) in values.iter().enumerate() {
             let place = guesses.place(*value) % VALUES;
-            differing |= self.table[place].to_bits() ^ value.to_bits();
+            differing |= self.table[place] ^ value;
             word |= (place as u64) << (at * Self::BITS);
         }
         (differing == 0).then_some(word)
     }
 
     #[inline]
-    fn fill(&mut self, cells: Range<usize>, value: V) -> bool {
+    fn fill(&mut self, cells: Range<usize>, value: u32) -> bool {
         let Some(place) = self.place(value) else { return false };
         let parts = Parts::of(cells, Self::IN_WORD);
         parts.before.for_each(|index| self.put_place(index, place));
