@@ -328,9 +328,16 @@ impl Op {
             }
             Op::Marker(swap) => {
                 let name = swap.subject().map_or("", Marker::name);
-                let expected = swap.before.as_ref().map(|(_, marker)| marker);
-                (quilt.marker_at(name).map(|(_, held)| held) != expected)
-                    .then(|| format!("marker `{name}`"))
+                let held = quilt.marker_at(name);
+                let is_expected = match &swap.before {
+                    None => held.is_none(),
+                    // What is removed must stand in its place, so that it comes back there. What is
+                    // changed keeps the place that it has.
+                    Some((at, marker)) => held.is_some_and(|(place, held)| {
+                        held == marker && (place == *at || swap.after.is_some())
+                    }),
+                };
+                (!is_expected).then(|| format!("marker `{name}`"))
             }
             Op::Tiles(swap) => {
                 let name =
@@ -392,14 +399,11 @@ impl Op {
             }
             Op::Bounds(swap) => quilt.set_bounds(swap.after, stamp),
             Op::Data(swap) => quilt.set_data(Arc::clone(&swap.after), stamp),
-            Op::Marker(Swap { before, after }) => {
-                if let Some((_, marker)) = before {
-                    quilt.remove_marker(marker.name(), stamp);
-                }
-                if let Some((at, marker)) = after {
-                    quilt.insert_marker(*at, marker.clone(), stamp);
-                }
-            }
+            Op::Marker(Swap { before, after }) => match (before, after) {
+                (_, Some((at, marker))) => quilt.put_marker(*at, marker.clone(), stamp),
+                (Some((_, marker)), None) => quilt.remove_marker(marker.name(), stamp),
+                (None, None) => {}
+            },
             Op::Tiles(swap) => match (&swap.before, &swap.after) {
                 (_, Some(set)) => quilt.put_set(Arc::clone(set), stamp)?,
                 (Some(set), None) => quilt.remove_set(set.name(), stamp),

@@ -8,7 +8,7 @@ use crate::plane::{Chunk, Stamp, Words};
 use crate::units::{CellPos, CellRect, ChunkPos};
 
 /// What the touched chunks of one plane held before.
-#[derive(Debug)]
+#[derive(Debug, Default)]
 pub(super) struct Journal {
     chunks: FxHashMap<ChunkPos, Before>,
     /// Memory to work with.
@@ -36,12 +36,6 @@ pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
 
 /// From so many single changes on, keeping the whole chunk is the smaller record.
 const MOST_CELLS: usize = 1024;
-
-impl Default for Journal {
-    fn default() -> Journal {
-        Journal { chunks: FxHashMap::default(), scratch: Vec::new() }
-    }
-}
 
 impl Journal {
     /// Puts a value into a cell of the plane of a layer, and gives the one it had.

@@ -366,10 +366,16 @@ impl Quilt {
         self.stamps.data = stamp;
     }
 
-    /// Adds a marker, whose name no other one has, in a place, or behind the last one.
-    pub(crate) fn insert_marker(&mut self, place: usize, marker: Marker, stamp: Stamp) {
+    /// Puts a marker in the place of the one with its name. Without one, adds it in a place, or
+    /// behind the last one.
+    pub(crate) fn put_marker(&mut self, place: usize, marker: Marker, stamp: Stamp) {
         let markers = Arc::make_mut(&mut self.markers);
-        markers.shift_insert(place.min(markers.len()), marker.shared_name(), marker);
+        match markers.get_mut(marker.name()) {
+            Some(held) => *held = marker,
+            None => {
+                markers.shift_insert(place.min(markers.len()), marker.shared_name(), marker);
+            }
+        }
         self.stamps.markers = stamp;
     }
 

@@ -7,6 +7,7 @@ mod back;
 mod broken;
 mod cells;
 mod document;
+mod door;
 mod draw;
 mod edit;
 mod exact;

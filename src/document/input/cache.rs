@@ -68,7 +68,11 @@ impl LoadCache {
         (held.sets.len(), held.pages.len())
     }
 
-    pub(in crate::document) fn set(&self, label: &str, with_pictures: bool) -> Option<Arc<CachedSet>> {
+    pub(in crate::document) fn set(
+        &self,
+        label: &str,
+        with_pictures: bool,
+    ) -> Option<Arc<CachedSet>> {
         self.held().sets.get(&(label.to_owned(), with_pictures)).cloned()
     }
 

@@ -33,7 +33,7 @@ pub(super) fn read_markers<'a>(
         if reader.check(item, quilt.check_marker(&marker)).is_none() {
             continue;
         }
-        quilt.insert_marker(quilt.marker_count(), marker, stamp);
+        quilt.put_marker(quilt.marker_count(), marker, stamp);
         let outside = quilt.marker(&name).is_ok_and(|placed| !bounds.contains(placed.cell_pos()));
         // Where a layer could not be read, the bounds are not known.
         if outside && !bounds.is_empty() && reader.errors() == 0 && !reader.lists(Severity::Warning)

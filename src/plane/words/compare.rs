@@ -33,7 +33,10 @@ impl Words {
             if part == pos.cells() || is_absent(&a) || is_absent(&b) {
                 return false;
             }
-            let read = |plane: &Words, into: &mut Vec<u32>| plane.read_rect(part, into).is_ok();
+            let read = |plane: &Words, into: &mut Vec<u32>| {
+                into.resize(part.cell_count() as usize, 0);
+                plane.read_rect(part, into).is_ok()
+            };
             read(self, &mut own) && read(other, &mut others) && own == others
         };
         if rect.chunk_count() <= FEW {

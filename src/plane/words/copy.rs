@@ -27,6 +27,7 @@ impl Words {
             if shares_chunks && part == pos.cells() {
                 self.copy_chunk(source, from.corner().chunk(), pos, stamp);
             } else {
+                scratch.resize(from.cell_count() as usize, 0);
                 source.read_rect(from, &mut scratch)?;
                 self.write_stamped(part, &scratch, stamp);
             }

@@ -46,9 +46,8 @@ impl Full {
         for (row, values) in self.values.chunks_exact(SIDE).enumerate() {
             let mut any = 0;
             for (column, value) in columns.iter_mut().zip(values) {
-                let bits = value ^ 0;
-                *column |= bits;
-                any |= bits;
+                *column |= value;
+                any |= value;
             }
             if any != 0 {
                 rows = if rows.is_empty() { row } else { rows.start }..row + 1;
