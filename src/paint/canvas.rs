@@ -113,6 +113,7 @@ impl<'a> Canvas<'a> {
     }
 
     /// What the bytes of a pixel are.
+    #[inline]
     pub const fn order(&self) -> PixelOrder {
         self.order
     }
@@ -159,12 +160,14 @@ impl<'a> Canvas<'a> {
     }
 
     /// A part of a row: from column `from` up to, but not with, `to`.
+    #[inline]
     pub(super) fn row_mut(&mut self, row: u32, from: u32, to: u32) -> &mut [[u8; 4]] {
         let start = row as usize * self.stride;
         &mut self.pixels[start + from as usize..start + to as usize]
     }
 
     /// What remains from a pixel on, and how many pixels lead from row to row.
+    #[inline]
     pub(super) fn rest_mut(&mut self, x: u32, y: u32) -> (&mut [[u8; 4]], usize) {
         (&mut self.pixels[y as usize * self.stride + x as usize..], self.stride)
     }
@@ -179,6 +182,7 @@ impl<'a> From<&'a mut Frame> for Canvas<'a> {
 
 impl PixelOrder {
     /// A pixel of red, green, blue and alpha in this order.
+    #[inline]
     pub(super) const fn pixel(self, [r, g, b, a]: [u8; 4]) -> [u8; 4] {
         match self {
             PixelOrder::Rgba => [r, g, b, a],
@@ -187,6 +191,7 @@ impl PixelOrder {
     }
 
     /// How much of each byte shows through something that lets so much through.
+    #[inline]
     pub(super) const fn through(self, level: u8) -> [u8; 4] {
         match self {
             PixelOrder::Rgba => [level; 4],
@@ -223,6 +228,7 @@ impl Frame {
     }
 
     /// All pixels, row by row from the top.
+    #[inline]
     pub fn pixels(&self) -> &[[u8; 4]] {
         &self.pixels
     }
@@ -232,6 +238,7 @@ impl Frame {
         self.pixels.fill(premultiplied(color.to_bytes()));
     }
 
+    #[inline]
     pub(crate) fn set(&mut self, x: u32, y: u32, pixel: [u8; 4]) {
         self.pixels[y as usize * self.size.width as usize + x as usize] = pixel;
     }

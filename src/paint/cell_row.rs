@@ -28,10 +28,12 @@ pub(super) struct Target<'a> {
 }
 
 impl CellRow<'_> {
+    #[inline]
     pub(super) fn left(&self, cell: &ResolvedCell) -> i32 {
         self.edges[(i32::from(cell.column) - self.first) as usize]
     }
 
+    #[inline]
     pub(super) fn right(&self, cell: &ResolvedCell) -> i32 {
         self.edges[(i32::from(cell.column) - self.first) as usize + 1]
     }

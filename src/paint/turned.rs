@@ -21,6 +21,7 @@ pub(super) fn lay_turned(upright: &Frame, (view, top): (&View, u32), canvas: &mu
     let from = upright.size();
     let (sin, cos) = view.turn().sin_cos();
     let (step_x, step_y) = (fixed(cos), fixed(-sin));
+    let (texels, order) = (upright.pixels(), canvas.order());
     let (mut row, mut through) = (vec![[0; 4]; width as usize], vec![[0; 4]; width as usize]);
     for y in 0..height {
         let first = view.exactly_upright(ScreenPoint::new(0.5, (top + y) as f32 + 0.5));
@@ -30,9 +31,9 @@ pub(super) fn lay_turned(upright: &Frame, (view, top): (&View, u32), canvas: &mu
             let (x, y) = ((u >> 32) as u32, (v >> 32) as u32);
             let is_inside = x < from.width && y < from.height;
             let at = y as usize * from.width as usize + x as usize;
-            let texel = if is_inside { upright.pixels()[at] } else { [0; 4] };
-            *pixel = canvas.order().pixel(texel);
-            *through = canvas.order().through(255 - texel[3]);
+            let texel = if is_inside { texels[at] } else { [0; 4] };
+            *pixel = order.pixel(texel);
+            *through = order.through(255 - texel[3]);
             u += step_x;
             v += step_y;
         }
