@@ -1,7 +1,7 @@
 use std::borrow::Cow;
 use std::marker::PhantomData;
 
-use super::plane::{Plane, presence};
+use super::plane::Plane;
 use super::value::Value;
 use super::words::{AbsentError, Chunk, Presence, Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
@@ -53,7 +53,7 @@ impl<V: Value> Cursor<'_, V> {
         if pos != self.pos {
             self.go_to(pos);
         }
-        presence(self.chunk.get(cell.index_in_chunk()))
+        self.chunk.get_as(cell.index_in_chunk())
     }
 
     #[cold]
@@ -79,10 +79,10 @@ impl<V: Value> Writer<'_, V> {
     /// The value of a cell as it is now.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
-        presence(match &self.held {
-            Some((pos, chunk)) if *pos == cell.chunk() => chunk.get(cell.index_in_chunk()),
-            _ => self.plane.get(cell),
-        })
+        match &self.held {
+            Some((pos, chunk)) if *pos == cell.chunk() => chunk.get_as(cell.index_in_chunk()),
+            _ => self.plane.get_as(cell),
+        }
     }
 
     /// Changes a cell and gives the value it had.

@@ -14,9 +14,8 @@ pub use cursor::{Cursor, Writer};
 pub use kind::{OwnValue, ValueKind};
 pub use plane::Plane;
 pub use value::Value;
-pub(crate) use value::sealed::Word;
 pub use words::{
     Absence, AbsentError, ChunkForm, FormMemory, PlaneMemory, Presence, Run, RunValues, SeenStamps,
     Stamp,
 };
-pub(crate) use words::{Chunk, Words};
+pub(crate) use words::{Chunk, Word, Words};

@@ -46,12 +46,6 @@ pub struct Plane<V: Value> {
     kind: PhantomData<fn() -> V>,
 }
 
-/// A value of the kind that a plane holds.
-#[inline(always)]
-pub(super) fn presence<V: Value>(found: Presence<u32>) -> Presence<V> {
-    found.map(V::of_word)
-}
-
 // Make.
 impl<V: Value> Plane<V> {
     /// Returns a plane that holds the default value everywhere.
@@ -80,7 +74,7 @@ impl<V: Value> Plane<V> {
     /// The value of a cell. Constant time.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
-        presence(self.words.get(cell))
+        self.words.get_as(cell)
     }
 
     /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
@@ -102,7 +96,7 @@ impl<V: Value> Plane<V> {
     pub fn get_many(&self, cells: &[CellPos], into: &mut Vec<Presence<V>>) {
         into.clear();
         into.resize(cells.len(), Presence::Here(V::default()));
-        self.words.get_many(cells, |at, found| into[at] = presence(found));
+        self.words.get_many(cells, |at, found| into[at] = found);
     }
 
     /// Reads a rectangle as runs: row by row, each row from left to right without a gap.

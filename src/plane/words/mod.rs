@@ -19,8 +19,8 @@ mod write;
 use triomphe::Arc;
 
 pub use crate::stamp::Stamp;
-pub(crate) use chunk::Chunk;
 pub use chunk::{Absence, AbsentError, ChunkForm, Presence};
+pub(crate) use chunk::{Chunk, Word};
 pub use memory::{FormMemory, PlaneMemory};
 pub use run::{Run, RunValues};
 pub use seen::SeenStamps;

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use super::table::{Below, Held, Node};
-use super::{AbsentError, Chunk, Presence, Stamp, Words};
+use super::{AbsentError, Chunk, Presence, Stamp, Word, Words};
 use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
 
 // Cells.
@@ -11,16 +11,22 @@ impl Words {
     /// The value of a cell. Constant time.
     #[inline]
     pub(crate) fn get(&self, cell: CellPos) -> Presence<u32> {
+        self.get_as(cell)
+    }
+
+    /// As [`Words::get`], as a value.
+    #[inline]
+    pub(in crate::plane) fn get_as<V: Word>(&self, cell: CellPos) -> Presence<V> {
         let (leaf, hash) = self.root.leaf(cell.region());
         leaf.get(cell, hash)
     }
 
     /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
     /// afterwards.
-    pub(in crate::plane) fn get_many(
+    pub(in crate::plane) fn get_many<V: Word>(
         &self,
         cells: &[CellPos],
-        mut found: impl FnMut(usize, Presence<u32>),
+        mut found: impl FnMut(usize, Presence<V>),
     ) {
         /// Enough to be under way at a time, few enough to stay in the nearest cache.
         const BATCH: usize = 64;
@@ -35,8 +41,10 @@ impl Words {
             let (mut pending, mut count) = ([(0, None); BATCH], 0);
             for (at, (chunk, cell)) in chunks.iter().zip(cells).enumerate() {
                 match chunk {
-                    None => found(first + at, self.get(*cell)),
-                    Some(Chunk::Uniform(value)) => found(first + at, Presence::Here(*value)),
+                    None => found(first + at, self.get_as(*cell)),
+                    Some(Chunk::Uniform(value)) => {
+                        found(first + at, Presence::Here(V::of_word(*value)))
+                    }
                     Some(chunk) => {
                         chunk.prefetch(cell.index_in_chunk());
                         pending[count] = (at, Some(*chunk));

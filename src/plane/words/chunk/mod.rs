@@ -14,6 +14,7 @@ mod packed;
 mod parts;
 mod presence;
 mod wear;
+mod word;
 mod write;
 
 use std::ops::Range;
@@ -27,6 +28,7 @@ pub(in crate::plane) use form::counted_bytes;
 use full::Full;
 use packed::{Bits1, Bits2, Bits4, Bits8};
 pub use presence::{Absence, AbsentError, Presence};
+pub(crate) use word::Word;
 use write::Write;
 
 /// What a chunk holds. Shared between clones; copied when written to.
@@ -107,30 +109,36 @@ impl Chunk {
 
     #[inline]
     pub(crate) fn get(&self, index: usize) -> Presence<u32> {
+        self.get_as(index)
+    }
+
+    /// As [`Chunk::get`], as a value.
+    #[inline]
+    pub(in crate::plane) fn get_as<V: Word>(&self, index: usize) -> Presence<V> {
         // The most common forms first, each by a jump of its own: one jump for all by a table is
         // foretold wrongly more often.
         if let Chunk::Uniform(value) = self {
-            return Presence::Here(*value);
+            return Presence::Here(V::of_word(*value));
         }
         self.get_from_array(index)
     }
 
     /// As [`Chunk::get`], for a chunk that is most likely not uniform.
     #[inline]
-    pub(super) fn get_from_array(&self, index: usize) -> Presence<u32> {
+    pub(super) fn get_from_array<V: Word>(&self, index: usize) -> Presence<V> {
         match self {
-            Chunk::Bits4(packed) => Presence::Here(packed.get(index)),
-            Chunk::Full(full) => Presence::Here(full.values[index]),
+            Chunk::Bits4(packed) => Presence::Here(V::of_word(packed.get(index))),
+            Chunk::Full(full) => Presence::Here(V::of_word(full.values[index])),
             _ => self.get_rare(index),
         }
     }
 
     #[inline(never)]
-    fn get_rare(&self, index: usize) -> Presence<u32> {
+    fn get_rare<V: Word>(&self, index: usize) -> Presence<V> {
         by_form!(self;
-            Uniform(value) => Presence::Here(*value),
-            Packed(packed) => Presence::Here(packed.get(index)),
-            Full(full) => Presence::Here(full.values[index]),
+            Uniform(value) => Presence::Here(V::of_word(*value)),
+            Packed(packed) => Presence::Here(V::of_word(packed.get(index))),
+            Full(full) => Presence::Here(V::of_word(full.values[index])),
             Absent(why) => (*why).into(),
         )
     }

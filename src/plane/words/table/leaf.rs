@@ -8,7 +8,7 @@ use super::entry::{Entry, Held, MOST_LONE};
 use super::hash::Hash;
 use super::region::Region;
 use crate::plane::words::chunk::Chunk;
-use crate::plane::words::chunk::Presence;
+use crate::plane::words::chunk::{Presence, Word};
 use crate::stamp::Stamp;
 use crate::units::{CellPos, ChunkPos, RegionPos};
 
@@ -97,13 +97,13 @@ impl Leaf {
 
     /// The value of a cell.
     #[inline]
-    pub(in crate::plane) fn get(&self, cell: CellPos, hash: Hash) -> Presence<u32> {
+    pub(in crate::plane) fn get<V: Word>(&self, cell: CellPos, hash: Hash) -> Presence<V> {
         match self.first_at(cell, hash) {
             Some(Entry { held: Held::Chunks(region), .. }) => {
-                region.chunk(cell.chunk().place_in_region()).get(cell.index_in_chunk())
+                region.chunk(cell.chunk().place_in_region()).get_as(cell.index_in_chunk())
             }
             Some(entry) => self.get_without_chunks(entry, cell, hash),
-            None => Presence::Here(0),
+            None => Presence::Here(V::of_word(0)),
         }
     }
 
@@ -118,21 +118,21 @@ impl Leaf {
 
     /// The value of a cell of a region that has no table of chunks, by its first entry.
     #[inline(never)]
-    fn get_without_chunks(&self, first: &Entry, cell: CellPos, hash: Hash) -> Presence<u32> {
+    fn get_without_chunks<V: Word>(&self, first: &Entry, cell: CellPos, hash: Hash) -> Presence<V> {
         match &first.held {
-            Held::Uniform(value, _) => Presence::Here(*value),
+            Held::Uniform(value, _) => Presence::Here(V::of_word(*value)),
             Held::Absent(why, _) => (*why).into(),
             Held::Lone(..) | Held::Chunks(_) => {
                 if first.cell == cell
                     && let Held::Lone(value, _) = first.held
                 {
-                    return Presence::Here(value);
+                    return Presence::Here(V::of_word(value));
                 }
                 let own = self.of_region(cell.region(), hash).find(|entry| entry.cell == cell);
-                Presence::Here(match own.map(|entry| &entry.held) {
+                Presence::Here(V::of_word(match own.map(|entry| &entry.held) {
                     Some(Held::Lone(value, _)) => *value,
                     _ => 0,
-                })
+                }))
             }
         }
     }
