@@ -400,13 +400,16 @@ const NO_DECODER: &str = "this program was built without the feature `png`, and 
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-pub(super) fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
+pub(in crate::document) fn decoded_picture(
+    _bytes: &[u8],
+    _max_pixels: u64,
+) -> Result<Picture, String> {
     Err(NO_DECODER.to_owned())
 }
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-pub(super) fn decoded_rows(
+pub(in crate::document) fn decoded_rows(
     _bytes: &[u8],
     _max_pixels: u64,
     _row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,

@@ -8,7 +8,9 @@ use crate::document::formats::MAP_FORMAT;
 use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems};
 use crate::document::read::Expects;
-use crate::document::source::{FileSource, FolderSource};
+use crate::document::source::FileSource;
+#[cfg(feature = "fs")]
+use crate::document::source::FolderSource;
 use crate::document::syntax::{Reader, parsed};
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;

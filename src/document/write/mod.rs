@@ -11,6 +11,7 @@ mod forms;
 mod layout;
 mod map;
 mod options;
+#[cfg(feature = "fs")]
 mod save;
 mod spelling;
 mod tiles;

@@ -2,7 +2,6 @@
 
 use super::error::SaveError;
 
-#[cfg(feature = "fs")]
 impl crate::quilt::Quilt {
     /// Saves the map as a document. Tile sets and pictures that have files of their own are
     /// named, not written.

@@ -6,9 +6,11 @@ use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 /// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
 ///
-/// One that spans more than [`GroundMap::MOST_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the
-/// origin, counts as the box around it, and one that is thinner than four times
-/// [`GroundMap::SKIN`] as so thick.
+/// One that spans more than [`MOST_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
+/// the box around it, and one that is thinner than four times [`SKIN`] as so thick.
+///
+/// [`MOST_BODY_CELLS`]: crate::GroundMap::MOST_BODY_CELLS
+/// [`SKIN`]: crate::GroundMap::SKIN
 pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
     /// The rectangle around it.
     fn bounds(&self) -> WorldRect;

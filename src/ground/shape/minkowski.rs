@@ -16,9 +16,11 @@ const MOST: usize = 2 * CellShape::MOST_CORNERS;
 /// So little of a motion leads nowhere: it is along an edge, and not into it.
 const ALONG: f64 = 1e-12;
 
-/// A part of the outline of what is solid in a cell, see [`GroundMap::solids_at`]. Corners are counted clockwise as
-/// they are seen, beginning with the uppermost, of two the one to the left: those of a whole square
-/// cell begin at the upper left.
+/// A part of the outline of what is solid in a cell, see
+/// [`GroundMap::solids_at`](crate::GroundMap::solids_at).
+///
+/// Corners are counted clockwise as they are seen, beginning with the uppermost, of two the one to
+/// the left: those of a whole square cell begin at the upper left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum ShapePart {
     /// The edge from the corner of this number to the next.
