@@ -106,7 +106,7 @@ mod guide {
     struct Markers;
 }
 
-/// The small garden that the examples of this documentation share.
+/// Returns the small garden that the examples of this documentation share.
 #[doc(hidden)]
 pub fn doc_quilt() -> Quilt {
     fn garden() -> Result<Quilt, Box<dyn std::error::Error>> {

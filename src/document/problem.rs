@@ -6,7 +6,7 @@ use super::limits::Limits;
 use crate::quilt::MOST_DATA_DEPTH;
 use crate::units::CellPos;
 
-/// One thing that is wrong in an input: where, what, and what to do.
+/// A fault of an input: where, what, and what to do.
 ///
 /// Its `Display` is one line: `file:line:column: error: what; hint`.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
@@ -28,7 +28,7 @@ pub struct Problem {
     pub hint: Option<String>,
 }
 
-/// How bad a [`Problem`] is.
+/// The severity of a [`Problem`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
 #[serde(rename_all = "lowercase")]
 pub enum Severity {
@@ -126,8 +126,8 @@ impl fmt::Display for Problem {
     }
 }
 
-/// Why a map could not be loaded: everything that is wrong with it, ordered by severity, file and
-/// place.
+/// The error of a map that could not be loaded: everything that is wrong with it, ordered by
+/// severity, file and place.
 ///
 /// Its text, also that of `Debug`, is a list with a line for each problem.
 #[derive(Clone, PartialEq, Eq)]
@@ -144,25 +144,26 @@ impl LoadError {
         LoadError { problems, not_listed: 0, awaited: Vec::new(), is_cancelled: true }
     }
 
-    /// The problems: errors first, then warnings.
+    /// Returns the problems: errors first, then warnings.
     pub fn problems(&self) -> &[Problem] {
         &self.problems
     }
 
-    /// The files that are needed but have not arrived ([`FileSource::is_coming`]), by their paths
-    /// in the source. Load again once they have; the problems listed until then may not be all.
+    /// Returns the files that are needed but have not arrived ([`FileSource::is_coming`]), by their
+    /// paths in the source. Load again once they have; the problems listed until then may not be
+    /// all.
     ///
     /// [`FileSource::is_coming`]: crate::FileSource::is_coming
     pub fn awaited(&self) -> &[String] {
         &self.awaited
     }
 
-    /// Whether the load ended because it was cancelled.
+    /// Returns whether the load ended because it was cancelled.
     pub const fn is_cancelled(&self) -> bool {
         self.is_cancelled
     }
 
-    /// How many more there are than are listed.
+    /// Returns the number of problems that are not listed.
     pub const fn not_listed(&self) -> usize {
         self.not_listed
     }

@@ -111,19 +111,19 @@ impl Atlas {
         })
     }
 
-    /// Whether it is right for a map, or was made for other tiles or palettes.
+    /// Returns whether the atlas still fits a map, or was made for other tiles or palettes.
     pub fn is_of(&self, quilt: &Quilt) -> bool {
         self.stamps == stamps_of(quilt)
     }
 
-    /// The pages.
+    /// Returns the pages.
     pub fn pages(&self) -> &[ArtPage] {
         &self.pages
     }
 
-    /// Where a picture of a page of a list of the map lies: the number of the page of the atlas,
-    /// and the rectangle without its border. `None` for what is no picture of the map, such as that
-    /// of a sprite.
+    /// Finds where a picture of a page of a list of the map lies: the number of the page of the
+    /// atlas, and the rectangle without its border. `None` for what is no picture of the map, such
+    /// as that of a sprite.
     pub fn find(&self, page: u32, source: PixelRect) -> Option<(u32, PixelRect)> {
         self.places.get(&(page, source)).copied()
     }

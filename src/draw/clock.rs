@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use crate::quilt::LayerId;
 use crate::units::CellPos;
 
-/// What time it is for all that moves by itself: animations, and layers with a speed.
+/// The clock of all that moves by itself: animations, and layers with a speed.
 ///
 /// The game owns it, moves it on, and shows it to the list; a map holds no time. The same time
 /// always gives the same picture.
@@ -42,12 +42,12 @@ pub struct Clock {
 }
 
 impl Clock {
-    /// A clock at time 0.
+    /// Returns a clock at time 0.
     pub fn new() -> Clock {
         Clock::default()
     }
 
-    /// A clock at a time in milliseconds.
+    /// Returns a clock at a time in milliseconds.
     pub fn at_ms(now_ms: u64) -> Clock {
         Clock { now_ms, ..Clock::default() }
     }
@@ -62,7 +62,7 @@ impl Clock {
         self.now_ms = now_ms;
     }
 
-    /// What time it is, in milliseconds.
+    /// Returns the time in milliseconds.
     pub const fn now_ms(&self) -> u64 {
         self.now_ms
     }
@@ -77,8 +77,8 @@ impl Clock {
         self.begun.remove(&(layer, cell));
     }
 
-    /// How long ago a cell began to play its animation once, in milliseconds; 0 before that.
-    /// `None` where it does not.
+    /// Returns how long ago a cell began to play its animation once, in milliseconds; 0 before
+    /// that. `None` where it does not.
     pub fn played_ms(&self, layer: LayerId, cell: CellPos) -> Option<u64> {
         let begun = self.begun.get(&(layer, cell))?;
         Some(self.now_ms.saturating_sub(*begun))

@@ -1,4 +1,4 @@
-/// What a [`DrawList`](crate::DrawList) has looked at.
+/// The figures of a [`DrawList`](crate::DrawList).
 ///
 /// Every cell that is not empty in the chunks of the view is counted once: it is clear, hidden, off
 /// screen, or one of the quads. The other quads are sprites and backdrops.

@@ -17,7 +17,7 @@ use crate::tile::{ArtPage, Cell, TileTable};
 use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
 use crate::view::View;
 
-/// What a view of a map shows, in the order in which it is drawn.
+/// A list of what a view of a map shows, in the order in which it is drawn.
 ///
 /// Made once and rebuilt each frame: what has not changed since, by stamps, is kept, also when the
 /// camera moves. It may show any map after any other, and always equals one made anew.
@@ -80,13 +80,13 @@ pub(super) struct StackPlan {
 
 // Make.
 impl DrawList {
-    /// An empty list.
+    /// Returns an empty list.
     pub fn new() -> DrawList {
         DrawList::default()
     }
 
-    /// A list that keeps tiles which others cover wholly: for a look at what is below, and to
-    /// prove that removing them changes nothing.
+    /// Returns a list that keeps tiles which others cover wholly: for a look at what is below, and
+    /// to prove that removing them changes nothing.
     pub fn keeping_hidden() -> DrawList {
         DrawList { keeps_hidden: true, ..DrawList::new() }
     }
@@ -134,19 +134,19 @@ impl DrawList {
 
 // Read.
 impl DrawList {
-    /// The view for which it was built.
+    /// Returns the view for which it was built.
     pub const fn view(&self) -> &View {
         &self.view
     }
 
-    /// The view without its turn, on whose screen all pixels of the list lie; see
+    /// Returns the view without its turn, on whose screen all pixels of the list lie; see
     /// [`View::upright`].
     pub const fn upright(&self) -> &View {
         &self.upright
     }
 
-    /// What was looked at, left out and listed. Costs a look at each quad, as
-    /// [`DrawList::quads`] does.
+    /// Returns the figures of what was looked at, left out and listed. Costs a look at each quad,
+    /// as [`DrawList::quads`] does.
     pub fn figures(&self) -> DrawFigures {
         let quads = self.quads();
         let mut figures = self.counted;
@@ -160,27 +160,28 @@ impl DrawList {
         figures
     }
 
-    /// The tile table of the map; `None` before the first rebuild.
+    /// Returns the tile table of the map; `None` before the first rebuild.
     pub fn tiles(&self) -> Option<&TileTable> {
         self.scene.as_ref().map(|scene| &scene.tiles)
     }
 
-    /// A page of pixels by its number: those of the tile table, then those that show a set in
-    /// another palette, then the pictures of sprites. The same number may mean another page after
-    /// a rebuild; [`ArtPage::stamp`] tells.
+    /// Returns a page of pixels by its number: those of the tile table, then those that show a set
+    /// in another palette, then the pictures of sprites. The same number may mean another page
+    /// after a rebuild; [`ArtPage::stamp`] tells.
     pub fn page(&self, number: u32) -> Option<&ArtPage> {
         let pages = &self.scene.as_ref()?.looks.pages;
         pages.get(number).or_else(|| self.pictures.get(number))
     }
 
-    /// What a page of pixels holds, in words.
+    /// Describes what a page of pixels holds.
     pub fn page_name(&self, number: u32) -> String {
         let named = self.scene.as_ref().and_then(|scene| scene.looks.pages.name(number));
         named.unwrap_or_else(|| "pictures".to_owned())
     }
 
-    /// The quad of an entry of a pass of this list, as [`DrawList::quads`] has it: of an animated
-    /// tile its frame now, in the colours of its palettes. `None` for a pass of another list.
+    /// Returns the quad of an entry of a pass of this list, as [`DrawList::quads`] has it: of an
+    /// animated tile its frame now, in the colours of its palettes. `None` for a pass of another
+    /// list.
     ///
     /// For those who keep what they derive from chunks, see [`StackPass`]: the stamp of a chunk tells
     /// of other entries alone. The target follows the view, colour and blend the settings of the
@@ -221,7 +222,7 @@ impl DrawList {
         Some(Quad::new(key, (dress, cell.turn(), blend), pass.pixels(shown)))
     }
 
-    /// The passes, in the order of drawing.
+    /// Returns the passes, in the order of drawing.
     pub fn passes(&self) -> impl Iterator<Item = Pass<'_>> {
         let scene = self.scene.as_ref();
         self.passes.iter().filter_map(move |plan| match *plan {
@@ -235,7 +236,7 @@ impl DrawList {
         })
     }
 
-    /// Everything as quads in the total order of drawing, for those who draw quads; see
+    /// Returns everything as quads in the total order of drawing, for those who draw quads; see
     /// [`DrawList::quads_into`], which reuses memory.
     pub fn quads(&self) -> Vec<Quad> {
         let mut quads = Vec::new();
@@ -243,7 +244,7 @@ impl DrawList {
         quads
     }
 
-    /// Everything as quads in the total order of drawing, in place of what `quads` held.
+    /// Lists everything as quads in the total order of drawing, in place of what `quads` held.
     pub fn quads_into(&self, quads: &mut Vec<Quad>) {
         quads.clear();
         let Some(scene) = &self.scene else { return };
@@ -261,8 +262,8 @@ impl DrawList {
         debug_assert!(quads.is_sorted_by_key(|quad| quad.key), "passes are out of order");
     }
 
-    /// Where quads can be drawn together: runs of quads whose pixels lie on one page and that are
-    /// laid in one way on what is below.
+    /// Divides quads into batches that can be drawn together: runs whose pixels lie on one page and
+    /// that are laid in one way on what is below.
     pub fn batches(quads: &[Quad]) -> Vec<Batch> {
         let (mut first, mut opened_by) = (0_usize, BatchOpener::Start);
         let runs = quads.chunk_by(|before, quad| BatchOpener::between(before, quad).is_none());

@@ -38,7 +38,7 @@ pub struct DrawKey {
     pub sprite: Option<u64>,
 }
 
-/// What a [`DrawKey`] is the key of.
+/// The kind of thing of which a [`DrawKey`] is the key.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
 pub enum DrawKind {
@@ -52,7 +52,7 @@ pub enum DrawKind {
 }
 
 impl DrawKey {
-    /// The key of a cell; `foot` is the y of its foot where its layer sorts by row.
+    /// Returns the key of a cell; `foot` is the y of its foot where its layer sorts by row.
     pub fn of_cell(
         priority: i32,
         raised: bool,

@@ -15,7 +15,7 @@ use crate::view::View;
 const PLATE: Color = Color::rgba(12, 16, 20, 190);
 const SHADOW: Color = Color::rgba(0, 0, 0, 200);
 
-/// One coloured rectangle of an [`Overlay`].
+/// A coloured rectangle of an [`Overlay`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub struct OverlayQuad {
@@ -27,7 +27,7 @@ pub struct OverlayQuad {
     pub color: Color,
 }
 
-/// What is laid over a map to look into it: the lattice, coordinates, ground, markers, figures.
+/// A picture laid over a map to look into it: the lattice, coordinates, ground, markers, figures.
 ///
 /// Keep one and begin it anew each frame; what is added later lies on top. It is drawn by
 /// [`Painter::paint_overlay`](crate::Painter::paint_overlay), or by any renderer from
@@ -56,7 +56,7 @@ pub struct Overlay {
 }
 
 impl Overlay {
-    /// An overlay with nothing on it, whose letters are 10 × 16 pixels.
+    /// Returns an overlay with nothing on it, whose letters are 10 × 16 pixels.
     pub fn new() -> Overlay {
         Overlay {
             view: View::new(ScreenSize::default()),
@@ -66,7 +66,8 @@ impl Overlay {
         }
     }
 
-    /// The same overlay with letters of `5 * scale` × `8 * scale` pixels; `scale` is at least 1.
+    /// Returns this overlay with letters of `5 * scale` × `8 * scale` pixels; `scale` is at least
+    /// 1.
     #[must_use]
     pub fn text_scale(mut self, scale: u32) -> Overlay {
         self.text_scale = scale.max(1);
@@ -83,17 +84,17 @@ impl Overlay {
         self.quads.clear();
     }
 
-    /// The rectangles in the order of drawing.
+    /// Returns the rectangles in the order of drawing.
     pub fn quads(&self) -> &[OverlayQuad] {
         &self.quads
     }
 
-    /// The page from which the rectangles take their pixels.
+    /// Returns the page from which the rectangles take their pixels.
     pub fn page() -> &'static ArtPage {
         glyphs::page()
     }
 
-    /// A coloured rectangle of the screen; what lies beyond its edges is cut off.
+    /// Returns a coloured rectangle of the screen; what lies beyond its edges is cut off.
     pub fn rect(&mut self, target: ScreenRect, color: Color) {
         let target = target.intersection(ScreenRect::of_size(self.view.size()));
         if !target.is_empty() && color.a > 0 {
@@ -106,7 +107,7 @@ impl Overlay {
         Color::rgba(10, 12, 16, (u16::from(color.a) * 220 / 255) as u8)
     }
 
-    /// The outline of a rectangle of the screen, drawn inwards so many pixels thick.
+    /// Returns the outline of a rectangle of the screen, drawn inwards so many pixels thick.
     pub fn frame(&mut self, target: ScreenRect, thickness_px: u32, color: Color) {
         let ScreenRect { left, top, right, bottom } = target;
         let thick = i32::try_from(thickness_px).unwrap_or(i32::MAX);
@@ -140,20 +141,21 @@ impl Overlay {
         ((glyphs::GLYPH.height + 2) * self.text_scale) as i32
     }
 
-    /// A line of text with a shadow, its upper left corner at a pixel of the screen. Letters that
-    /// are not wholly on the screen are left out. Besides ASCII there are glyphs for × · ° − → …
+    /// Returns a line of text with a shadow, its upper left corner at a pixel of the screen.
+    /// Letters that are not wholly on the screen are left out. Besides ASCII there are glyphs for ×
+    /// · ° − → …
     pub fn text(&mut self, left: i32, top: i32, text: &str, color: Color) {
         let shift = (self.text_scale as i32 + 1) / 2;
         self.letters(left + shift, top + shift, text, SHADOW);
         self.letters(left, top, text, color);
     }
 
-    /// A line of text on a dark plate.
+    /// Returns a line of text on a dark plate.
     pub fn label(&mut self, left: i32, top: i32, text: &str, color: Color) {
         self.text_box(left, top, &[(text, color)]);
     }
 
-    /// How large the plate of some lines is, the longest of so many letters.
+    /// Returns the size of the plate of some lines, the longest of so many letters.
     pub fn text_box_size(&self, letters: usize, lines: usize) -> ScreenSize {
         let pad = 2 * self.text_scale as i32;
         let (width, height) = (self.text_width(letters) + 2 * pad, self.line_height());

@@ -17,7 +17,7 @@ use crate::units::{
 };
 use crate::view::View;
 
-/// One step of drawing. Passes are drawn one after the other.
+/// A step of drawing. Passes are drawn one after the other.
 #[derive(Clone, Debug)]
 pub enum Pass<'a> {
     /// Cells of layers that lie on the same lattice edges, cell by cell.
@@ -42,8 +42,8 @@ pub struct StackPass<'a> {
     pub(super) lattice: &'a Lattice,
 }
 
-/// What a [`StackPass`] draws of one chunk, in one place: a layer that repeats itself shows a
-/// chunk in several.
+/// The part of a [`StackPass`] that draws one chunk, in one place: a layer that repeats itself
+/// shows a chunk in several.
 #[derive(Clone, Copy, Debug)]
 pub struct StackChunk<'a> {
     by: CellOffset,
@@ -58,12 +58,12 @@ pub struct StackChunk<'a> {
 }
 
 impl<'a> StackPass<'a> {
-    /// The cells to look at, those beyond the edge of the view left out.
+    /// Returns the cells to look at, those beyond the edge of the view left out.
     pub fn cells(&self) -> CellRect {
         with_rows(self.alignment.cells, self.rows)
     }
 
-    /// The chunks in view, row by row; where layers repeat themselves, copy by copy.
+    /// Returns the chunks in view, row by row; where layers repeat themselves, copy by copy.
     pub fn chunks(&self) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
         self.chunks_of(self.cells())
     }
@@ -87,8 +87,9 @@ impl<'a> StackPass<'a> {
         })
     }
 
-    /// Every cell that the view shows, with its place: chunk by chunk, in each cell by cell. The
-    /// place is that in which it shows: of a layer that repeats itself, it may be beyond its cells.
+    /// Returns every cell that the view shows, with its place: chunk by chunk, in each cell by
+    /// cell. The place is that in which it shows: of a layer that repeats itself, it may be beyond
+    /// its cells.
     pub fn shown(&self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
         self.chunks().flat_map(|chunk| {
             chunk.shown().filter_map(move |(own, entry)| Some((own.checked_add(chunk.by)?, entry)))
@@ -120,7 +121,7 @@ impl<'a> StackPass<'a> {
         self.alignment.seat.row_edge(self.lattice, row)
     }
 
-    /// The pixels that a place covers on the screen.
+    /// Returns the pixels that a place covers on the screen.
     pub fn pixels(&self, shown: CellPos) -> ScreenRect {
         self.alignment.seat.view.pixels(self.alignment.rect(self.lattice, shown))
     }
@@ -132,37 +133,38 @@ impl<'a> StackPass<'a> {
         self.lattice.cell_at(center - seat.offset)
     }
 
-    /// Whether what the cells show may change with time: an animation is in view, or the layers
-    /// move by themselves.
+    /// Returns whether what the cells show may change with time: an animation is in view, or the
+    /// layers move by themselves.
     pub fn changes_with_time(&self) -> bool {
         !self.alignment.motion.is_timeless() || self.chunks().any(|chunk| chunk.is_animated())
     }
 }
 
 impl<'a> StackChunk<'a> {
-    /// Which chunk.
+    /// Returns the place of the chunk.
     pub const fn pos(&self) -> ChunkPos {
         self.stack.pos
     }
 
-    /// How far from there it is shown: not at all, but for a layer that repeats itself.
+    /// Returns how far from its place the chunk is shown: not at all, but for a layer that repeats
+    /// itself.
     pub const fn moved_by(&self) -> CellOffset {
         self.by
     }
 
-    /// Whether any of its cells shows other pixels as time goes on. Which ones an entry shows now,
-    /// [`DrawList::quad_of`](crate::DrawList::quad_of) tells.
+    /// Returns whether any of its cells shows other pixels as time goes on. Which ones an entry
+    /// shows now, [`DrawList::quad_of`](crate::DrawList::quad_of) tells.
     pub const fn is_animated(&self) -> bool {
         self.stack.is_animated()
     }
 
-    /// The rows of the chunk that the pass draws, 0 to 64: all of them, but where the pass stops at
-    /// a sprite among its rows, or at a tile that is larger than its cell.
+    /// Returns the rows of the chunk that the pass draws, 0 to 64: all of them, but where the pass
+    /// stops at a sprite among its rows, or at a tile that is larger than its cell.
     pub const fn rows(&self) -> Range<u8> {
         self.rows.0..self.rows.1
     }
 
-    /// The same chunk with all of its rows: to derive something from that is kept while sprites
+    /// Returns this chunk with all of its rows: to derive something from that is kept while sprites
     /// walk about, and of which [`StackChunk::rows`] are drawn.
     #[must_use]
     pub const fn whole(mut self) -> StackChunk<'a> {
@@ -170,15 +172,16 @@ impl<'a> StackChunk<'a> {
         self
     }
 
-    /// A stamp that is another one whenever its entries are. What is derived from the entries of a
-    /// pass is up to date as long as the stamp is the same, and the pass has the same layers and
-    /// rows.
+    /// Returns a stamp that is another one whenever its entries are. What is derived from the
+    /// entries of a pass is up to date as long as the stamp is the same, and the pass has the same
+    /// layers and rows.
     pub const fn stamp(&self) -> Stamp {
         self.stack.built
     }
 
-    /// What is to be drawn in [`StackChunk::rows`]: cell by cell, each from the lowest layer to the
-    /// topmost, cells row by row. A chunk at the edge of the view also gives cells beyond it.
+    /// Returns what is to be drawn in [`StackChunk::rows`]: cell by cell, each from the lowest
+    /// layer to the topmost, cells row by row. A chunk at the edge of the view also gives cells
+    /// beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
         let StackChunk { repeated, stack, slots: (first, end), rows, .. } = *self;
         let entries = stack.entries(rows.0.into()..rows.1.into()).copied();
@@ -216,7 +219,7 @@ impl<'a> StackChunk<'a> {
     }
 }
 
-/// One thing that lies on no common lattice.
+/// A thing that lies on no common lattice.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct LooseItem {
@@ -241,7 +244,7 @@ impl LooseItem {
     }
 }
 
-/// One rectangle of pixels to draw: the flat form of a draw list, for those who draw quads.
+/// A rectangle of pixels to draw: the flat form of a draw list, for those who draw quads.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Quad {
@@ -290,7 +293,7 @@ pub struct Batch {
     pub opened_by: BatchOpener,
 }
 
-/// Why a batch was opened.
+/// The reason why a batch was opened.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum BatchOpener {

@@ -15,7 +15,7 @@ use super::slots::SlotSet;
 use crate::tile::Cell;
 use crate::units::ChunkPos;
 
-/// One cell to draw in a [`StackPass`](crate::StackPass).
+/// A cell to draw in a [`StackPass`](crate::StackPass).
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct StackEntry {
     /// The place in the chunk, row by row, 0 to 4095.
@@ -28,17 +28,17 @@ pub struct StackEntry {
 impl StackEntry {
     pub(super) const NONE: StackEntry = StackEntry { index: 0, slot: 0, cell: Cell::EMPTY };
 
-    /// The column in the chunk, 0 to 63.
+    /// Returns the column in the chunk, 0 to 63.
     pub const fn column(&self) -> u8 {
         (self.index % ChunkPos::SIDE as u16) as u8
     }
 
-    /// The row in the chunk, 0 to 63.
+    /// Returns the row in the chunk, 0 to 63.
     pub const fn row(&self) -> u8 {
         (self.index / ChunkPos::SIDE as u16) as u8
     }
 
-    /// What lies there; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
+    /// Returns the cell; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
     /// placeholder.
     pub const fn cell(&self) -> Cell {
         self.cell

@@ -85,7 +85,7 @@ pub struct SpritePicture {
 }
 
 impl SpritePicture {
-    /// A picture, and how it stands on the foot of a sprite.
+    /// Returns a picture, and how it stands on the foot of a sprite.
     pub fn new(picture: &Picture, standing: Standing) -> SpritePicture {
         let page = ArtPage::from_picture(picture);
         let source = PixelRect::new(0, 0, picture.size());
@@ -158,8 +158,8 @@ impl SpriteItems {
 }
 
 impl Sprite {
-    /// A sprite of priority 0 on the ground that shows a tile.
-    /// One that was made with a tile of another map than the list shows is not drawn.
+    /// Returns a sprite of priority 0 on the ground that shows a tile. One that was made with a
+    /// tile of another map than the list shows is not drawn.
     pub fn new(key: u64, cell: impl IntoCell, foot: WorldPoint) -> Sprite {
         let OwnedCell { cell, descent } = cell.into_cell();
         Sprite {
@@ -177,20 +177,20 @@ impl Sprite {
         }
     }
 
-    /// A sprite of priority 0 on the ground that shows a picture.
+    /// Returns a sprite of priority 0 on the ground that shows a picture.
     pub fn with_picture(key: u64, picture: SpritePicture, foot: WorldPoint) -> Sprite {
         Sprite { picture: Some(picture), ..Sprite::new(key, Cell::EMPTY, foot) }
     }
 
-    /// The same sprite with another priority.
+    /// Returns this sprite with another priority.
     #[must_use]
     pub fn priority(mut self, priority: i32) -> Sprite {
         self.priority = priority;
         self
     }
 
-    /// The same sprite, lifted above its foot by so many world units; what is not finite leaves it
-    /// as it was.
+    /// Returns this sprite, lifted above its foot by so many world units; what is not finite leaves
+    /// it as it was.
     #[must_use]
     pub fn elevation(mut self, elevation: f64) -> Sprite {
         if elevation.is_finite() {
@@ -199,35 +199,35 @@ impl Sprite {
         self
     }
 
-    /// The same sprite, in front of the unraised things of its priority or not.
+    /// Returns this sprite, in front of the unraised things of its priority or not.
     #[must_use]
     pub fn raised(mut self, raised: bool) -> Sprite {
         self.raised = raised;
         self
     }
 
-    /// The same sprite with another turn.
+    /// Returns this sprite with another turn.
     #[must_use]
     pub fn turned(mut self, turn: Turn) -> Sprite {
         self.turn = turn;
         self
     }
 
-    /// The same sprite with another tint.
+    /// Returns this sprite with another tint.
     #[must_use]
     pub fn tint(mut self, tint: Color) -> Sprite {
         self.tint = tint;
         self
     }
 
-    /// The same sprite, laid in another way on what is below.
+    /// Returns this sprite, laid in another way on what is below.
     #[must_use]
     pub fn blend(mut self, blend: Blend) -> Sprite {
         self.blend = blend;
         self
     }
 
-    /// Its place in the order of drawing.
+    /// Returns its place in the order of drawing.
     pub fn draw_key(&self, lattice: &Lattice) -> DrawKey {
         DrawKey {
             priority: self.priority,

@@ -11,7 +11,7 @@ use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, Va
 use crate::tile::{Cell, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
 
-/// What one edit changed: undoable, and applicable to every clone of the map.
+/// The changes of one edit: undoable, and applicable to every clone of the map.
 ///
 /// Large changes share their chunks with the map, so undoing a giant fill is a swap of chunks.
 ///
@@ -72,7 +72,7 @@ pub(super) struct Swap<T> {
 /// One of a list with its place among the others, if it is there.
 pub(super) type Placed<T> = Option<(usize, T)>;
 
-/// One changed cell of a [`Changeset`].
+/// A changed cell of a [`Changeset`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct CellEdit<'a> {
     /// The name of the layer.
@@ -86,24 +86,25 @@ pub struct CellEdit<'a> {
 }
 
 impl Changeset {
-    /// What the edit was called.
+    /// Returns the label of the edit.
     pub fn label(&self) -> &str {
         &self.label
     }
 
-    /// Whether nothing was changed.
+    /// Returns whether nothing was changed.
     pub fn is_empty(&self) -> bool {
         self.ops.is_empty()
     }
 
-    /// The changes that undo these.
+    /// Returns the changes that undo these.
     #[must_use]
     pub fn inverse(&self) -> Changeset {
         let ops = self.ops.iter().rev().map(Op::inverse).collect();
         Changeset { label: self.label.clone(), ops, tiles: self.tiles.clone() }
     }
 
-    /// Every changed cell with what it held before and after, in the order of the operations.
+    /// Returns every changed cell with what it held before and after, in the order of the
+    /// operations.
     ///
     /// Layers that were added or removed as a whole do not count cell by cell. Chunks that were
     /// changed as a whole cost a look at each of their cells.
@@ -124,7 +125,7 @@ impl Changeset {
     }
 }
 
-/// What a [`Changeset`] touches, by name.
+/// A part of a map that a [`Changeset`] touches, by name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Touched<'a> {
@@ -153,7 +154,7 @@ pub enum Touched<'a> {
 }
 
 impl Changeset {
-    /// What is touched, in the order of the operations: a name may come several times.
+    /// Lists what the changes touch, in the order of the operations: a name may come several times.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, Marker, Touched};

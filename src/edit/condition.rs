@@ -2,7 +2,7 @@ use super::EditError;
 use crate::quilt::{GroundClass, Quilt};
 use crate::tile::{Cell, TileId};
 
-/// What must be true of a cell for it to be changed.
+/// A condition that a cell must fulfil to be changed.
 ///
 /// A [`Cell`] stands for "is exactly this", a [`TileId`] for "shows this tile, however turned".
 #[derive(Clone, Debug, PartialEq)]

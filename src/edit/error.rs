@@ -4,7 +4,7 @@ use crate::quilt::{CellTextError, GroundRulesError, PaletteError, PartError, Val
 use crate::tile::{TableFullError, TileNumbersError, TileSetError};
 use crate::units::{CellPos, CellRect};
 
-/// Why an edit failed. Nothing of it remains in the map.
+/// The error of an edit that failed. Nothing of it remains in the map.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum EditError {
@@ -129,7 +129,7 @@ impl From<PaletteError> for EditError {
     }
 }
 
-/// Why changes cannot be applied to a map. Nothing of them remains in it.
+/// The error of changes that cannot be applied to a map. Nothing of them remains in it.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum ApplyError {

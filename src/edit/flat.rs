@@ -37,13 +37,13 @@ pub struct FlatArray<'a, N> {
 }
 
 impl<'a, N: Copy + Into<i64>> FlatArray<'a, N> {
-    /// The rows of a rectangle of `width` columns, from the top, one behind the other.
+    /// Returns the rows of a rectangle of `width` columns, from the top, one behind the other.
     pub const fn new(numbers: &'a [N], width: u32) -> FlatArray<'a, N> {
         let scan = ScanOrder::rows(crate::units::Corner::TopLeft);
         FlatArray { numbers, width, scan }
     }
 
-    /// The same list, which goes through the rectangle in another order.
+    /// Returns this list, going through the rectangle in another order.
     #[must_use]
     pub const fn scan(mut self, scan: ScanOrder) -> FlatArray<'a, N> {
         self.scan = scan;

@@ -193,8 +193,9 @@ impl Pen<'_> {
         self.record(Op::Palettes(Swap::new(before, Arc::new(after))))
     }
 
-    /// A cell of another map as a cell of this one: the tile of the same name, with turn, raise and
-    /// palette kept. A tile that no set here has is shown by a placeholder and keeps its name.
+    /// Returns a cell of another map as a cell of this one: the tile of the same name, with turn,
+    /// raise and palette kept. A tile that no set here has is shown by a placeholder and keeps its
+    /// name.
     ///
     /// # Errors
     /// Too many tiles, or a cell that is none of `from`.
@@ -205,7 +206,7 @@ impl Pen<'_> {
         Ok(cell.with_number(self.quilt.intern_tile(name)?))
     }
 
-    /// The handle of a tile; see [`Quilt::tile`].
+    /// Returns the handle of a tile; see [`Quilt::tile`].
     ///
     /// # Errors
     /// A name that no tile set has.

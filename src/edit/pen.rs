@@ -12,7 +12,7 @@ use crate::quilt::{CellKey, LayerKey, Quilt};
 use crate::tile::Cell;
 use crate::units::{CellPos, CellRect};
 
-/// What [`Quilt::edit`] gives: what the edit returned, and what it changed.
+/// The result of [`Quilt::edit`]: what the closure returned, and what it changed.
 #[derive(Clone, Debug)]
 pub struct Edit<T> {
     /// What the closure returned.
@@ -36,7 +36,7 @@ pub struct Pen<'q> {
 }
 
 impl Quilt {
-    /// A new map, as a first edit makes it; that one is not to be undone, so it leaves no
+    /// Returns a new map, as a first edit makes it; that one is not to be undone, so it leaves no
     /// Changeset.
     ///
     /// # Errors
@@ -115,12 +115,12 @@ impl Quilt {
 
 // Look.
 impl Pen<'_> {
-    /// The map as it is now, with what this edit has changed so far.
+    /// Returns the map as it is now, with what this edit has changed so far.
     pub fn quilt(&self) -> &Quilt {
         self.quilt
     }
 
-    /// What lies in a cell of a layer now.
+    /// Returns what lies in a cell of a layer now.
     ///
     /// # Errors
     /// A layer that is not there, or a cell that is not loaded.

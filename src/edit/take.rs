@@ -8,7 +8,7 @@ use crate::quilt::LayerKey;
 use crate::tile::{Cell, IntoCell, OwnedCell, TileId};
 use crate::units::{CellPos, WorldPoint};
 
-/// Which tiles are taken out of a layer, what is left in their place, and at which point of the
+/// A choice of tiles to take out of a layer, with what is left in their place and the point of the
 /// cell the object stands.
 ///
 /// ```
@@ -51,14 +51,14 @@ impl Take {
         Take { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
     }
 
-    /// The same, with something left in their place, so that there is no hole.
+    /// Leaves something in the place of the tiles, so that there is no hole.
     #[must_use]
     pub fn leaving(mut self, cell: impl IntoCell) -> Take {
         self.left = cell.into_cell();
         self
     }
 
-    /// The same, with objects at another point of their cell.
+    /// Puts the objects at another point of their cell.
     #[must_use]
     pub const fn at(mut self, anchor: Anchor) -> Take {
         self.anchor = anchor;

@@ -13,7 +13,7 @@ use crate::tile::{Cell, TileTable};
 use crate::units::{CellOffset, CellPos, CellRect, ScreenRect};
 use crate::view::View;
 
-/// Whether a cell of a layer shows, or else why not.
+/// The reason why a cell of a layer shows or does not.
 #[derive(Clone, Copy, Debug)]
 #[non_exhaustive]
 pub enum Sight<'a> {
@@ -51,8 +51,8 @@ pub enum Sight<'a> {
     NotLoaded,
 }
 
-/// What a layer has at a place, as [`Quilt::explain_cell`] gives it. Its text says whether and why
-/// not it shows.
+/// The cell of a layer at a place, as [`Quilt::explain_cell`] gives it. Its text says whether and
+/// why not it shows.
 #[derive(Clone, Copy, Debug)]
 #[non_exhaustive]
 pub struct CellSight<'a> {
@@ -68,8 +68,8 @@ pub struct CellSight<'a> {
     tiles: &'a TileTable,
 }
 
-/// How much of a layer a view shows, as [`Quilt::explain_view`] gives it. Its text says so, or why
-/// nothing shows.
+/// The part of a layer that a view shows, as [`Quilt::explain_view`] gives it. Its text says so, or
+/// why nothing shows.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct LayerSight<'a> {
@@ -94,8 +94,8 @@ pub struct LayerSight<'a> {
     pub backdrop: bool,
 }
 
-/// What a view shows of a map, layer by layer from the top. Its text, some lines, says why the view
-/// is empty where it is.
+/// The part of a map that a view shows, layer by layer from the top. Its text, some lines, says why
+/// the view is empty where it is.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct ViewSight<'a> {
@@ -108,8 +108,8 @@ pub struct ViewSight<'a> {
 }
 
 impl Quilt {
-    /// For each layer, the topmost first: what it has in a cell of the map, and whether that shows
-    /// in a view or else why not.
+    /// Explains for each layer, the topmost first, what it has in a cell of the map, and whether
+    /// that shows in a view or else why not.
     ///
     /// Layers that drift, have a speed (at time 0), repeat themselves, or whose offset is not a whole
     /// number of cells, are looked at where the view shows the middle of the cell.
@@ -132,7 +132,7 @@ impl Quilt {
         Explainer::of(self, view).cell(cell)
     }
 
-    /// What a view shows of each layer, and why it shows nothing where it does.
+    /// Explains what a view shows of each layer, and why it shows nothing where it does.
     ///
     /// For diagnosis: costs a look at each cell in view, and at each quad.
     ///
@@ -427,7 +427,7 @@ impl<'a> LayerSight<'a> {
 }
 
 impl ViewSight<'_> {
-    /// Whether the view shows nothing of the map.
+    /// Returns whether the view shows nothing of the map.
     pub fn is_empty(&self) -> bool {
         self.layers.iter().all(|layer| layer.shown == 0 && !layer.backdrop)
     }

@@ -19,9 +19,9 @@ pub struct Picked {
 }
 
 impl DrawList {
-    /// The cells and sprites that have something to show at a point of the screen, the foremost
-    /// first. The clear parts of a tile do not count, nor do cells that others cover wholly, which
-    /// are not in the list.
+    /// Returns the cells and sprites that have something to show at a point of the screen, the
+    /// foremost first. The clear parts of a tile do not count, nor do cells that others cover
+    /// wholly, which are not in the list.
     ///
     /// Costs a look at the cells around the point and at all loose items.
     ///

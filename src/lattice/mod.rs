@@ -6,7 +6,7 @@ pub(crate) use square::Lines;
 
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
-/// How cells lie in the world.
+/// The shape and size of cells in the world.
 ///
 /// ```
 /// use sturdy_quilt::{CellPos, Lattice, WorldPoint};
@@ -41,7 +41,7 @@ pub enum LatticeShape {
 }
 
 impl LatticeShape {
-    /// The word that names it in files.
+    /// Returns the word that names it in files.
     pub const fn name(self) -> &'static str {
         match self {
             LatticeShape::Square => "square",
@@ -62,7 +62,7 @@ pub enum Anchor {
     TopLeft,
 }
 
-/// Why a lattice cannot be made.
+/// The error of a lattice that cannot be made.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum LatticeError {
@@ -87,8 +87,8 @@ impl Lattice {
     /// is still exact to less than a hundredth of a unit.
     pub const MAX_SIDE: f64 = 65536.0;
 
-    /// Upright cells of `width` × `height` world units in rows and columns; cell 0,0 has its top
-    /// left corner at the origin of the world.
+    /// Returns a lattice of upright cells of `width` × `height` world units in rows and columns;
+    /// cell 0,0 has its top left corner at the origin of the world.
     ///
     /// # Errors
     /// A side that is not a number between [`Lattice::MIN_SIDE`] and [`Lattice::MAX_SIDE`].
@@ -101,22 +101,23 @@ impl Lattice {
         Ok(Lattice { shape: LatticeShape::Square, columns, rows })
     }
 
-    /// The shape of the cells.
+    /// Returns the shape of the cells.
     pub const fn shape(&self) -> LatticeShape {
         self.shape
     }
 
-    /// The width of a cell in world units.
+    /// Returns the width of a cell in world units.
     pub const fn cell_width(&self) -> f64 {
         self.columns.side()
     }
 
-    /// The height of a cell in world units.
+    /// Returns the height of a cell in world units.
     pub const fn cell_height(&self) -> f64 {
         self.rows.side()
     }
 
-    /// The cell at a place in the world; on square cells the one whose [`Lattice::bounds`] hold it.
+    /// Returns the cell at a place in the world; on square cells the one whose [`Lattice::bounds`]
+    /// hold it.
     ///
     /// A place on the edge between two cells belongs to the right or the lower one. Places beyond
     /// the outermost cells give the nearest of them; a coordinate that is not a number counts
@@ -127,32 +128,32 @@ impl Lattice {
         }
     }
 
-    /// The rectangle around a cell in the world, half-open as the cell itself. Neighbours share
-    /// their edges to the last bit.
+    /// Returns the rectangle around a cell in the world, half-open as the cell itself. Neighbours
+    /// share their edges to the last bit.
     pub fn bounds(&self, cell: CellPos) -> WorldRect {
         self.rect_bounds(CellRect::of_cell(cell))
     }
 
-    /// The rectangle around a rectangle of cells in the world.
+    /// Returns the rectangle around a rectangle of cells in the world.
     pub fn rect_bounds(&self, rect: CellRect) -> WorldRect {
         match self.shape {
             LatticeShape::Square => square::rect_bounds(self, rect),
         }
     }
 
-    /// The middle of a cell in the world.
+    /// Returns the middle of a cell in the world.
     pub fn center(&self, cell: CellPos) -> WorldPoint {
         self.bounds(cell).center()
     }
 
-    /// The place where things that stand in a cell touch the ground: the middle of its lower
-    /// edge. Rows are sorted by it.
+    /// Returns the place where things that stand in a cell touch the ground: the middle of its
+    /// lower edge. Rows are sorted by it.
     pub fn foot(&self, cell: CellPos) -> WorldPoint {
         let bounds = self.bounds(cell);
         WorldPoint::new(bounds.center().x, bounds.max().y)
     }
 
-    /// A point of a cell in the world.
+    /// Returns a point of a cell in the world.
     pub fn anchor(&self, cell: CellPos, anchor: Anchor) -> WorldPoint {
         match anchor {
             Anchor::Center => self.center(cell),
@@ -161,7 +162,8 @@ impl Lattice {
         }
     }
 
-    /// The smallest rectangle of cells that holds every cell which shares a point with `area`.
+    /// Returns the smallest rectangle of cells that holds every cell which shares a point with
+    /// `area`.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellRect, Lattice, WorldPoint, WorldRect};
@@ -180,8 +182,8 @@ impl Lattice {
         }
     }
 
-    /// The cells that share an edge with `cell`, clockwise from the upper one; those beyond the
-    /// limits of [`CellPos`] are left out.
+    /// Returns the cells that share an edge with `cell`, clockwise from the upper one; those beyond
+    /// the limits of [`CellPos`] are left out.
     pub fn neighbors(&self, cell: CellPos) -> impl Iterator<Item = CellPos> + use<> {
         let ways = match self.shape {
             LatticeShape::Square => square::NEIGHBORS,

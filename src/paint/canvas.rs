@@ -31,7 +31,7 @@ pub struct Canvas<'a> {
     order: PixelOrder,
 }
 
-/// What the four bytes of a pixel are.
+/// The order of the four bytes of a pixel.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum PixelOrder {
@@ -68,8 +68,8 @@ fn needed(size: ScreenSize, stride: usize) -> usize {
 }
 
 impl<'a> Canvas<'a> {
-    /// Pixels of red, green, blue and alpha, with alpha multiplied in, row by row from the top. A
-    /// row begins `stride` pixels after the one above it.
+    /// Returns a canvas of pixels of red, green, blue and alpha, with alpha multiplied in, row by
+    /// row from the top. A row begins `stride` pixels after the one above it.
     ///
     /// # Errors
     /// Too few pixels, or rows that overlap.
@@ -81,8 +81,8 @@ impl<'a> Canvas<'a> {
         Canvas::of(pixels, size, stride, PixelOrder::Rgba)
     }
 
-    /// Pixels of which each is a number `0x00RRGGBB`, as many windows take them; row by row from
-    /// the top. A row begins `stride` pixels after the one above it.
+    /// Returns a canvas of pixels of which each is a number `0x00RRGGBB`, as many windows take
+    /// them; row by row from the top. A row begins `stride` pixels after the one above it.
     ///
     /// # Errors
     /// Too few pixels, or rows that overlap.
@@ -107,18 +107,18 @@ impl<'a> Canvas<'a> {
         Ok(Canvas { pixels, size, stride, order })
     }
 
-    /// Width and height.
+    /// Returns the width and height.
     pub const fn size(&self) -> ScreenSize {
         self.size
     }
 
-    /// What the bytes of a pixel are.
+    /// Returns the order of the bytes of a pixel.
     #[inline]
     pub const fn order(&self) -> PixelOrder {
         self.order
     }
 
-    /// A part of it, for example for one of several views; what lies beyond it is cut off.
+    /// Returns a part of it, for example for one of several views; what lies beyond it is cut off.
     pub fn part(&mut self, rect: ScreenRect) -> Canvas<'_> {
         let Canvas { size, stride, order, .. } = *self;
         Canvas { pixels: self.pixels, size, stride, order }.into_part(rect)
@@ -217,17 +217,17 @@ pub struct Frame {
 }
 
 impl Frame {
-    /// A clear frame.
+    /// Returns a clear frame.
     pub fn new(size: ScreenSize) -> Frame {
         Frame { size, pixels: vec![[0; 4]; size.width as usize * size.height as usize] }
     }
 
-    /// Width and height.
+    /// Returns the width and height.
     pub const fn size(&self) -> ScreenSize {
         self.size
     }
 
-    /// All pixels, row by row from the top.
+    /// Returns all pixels, row by row from the top.
     #[inline]
     pub fn pixels(&self) -> &[[u8; 4]] {
         &self.pixels
@@ -243,18 +243,18 @@ impl Frame {
         self.pixels[y as usize * self.size.width as usize + x as usize] = pixel;
     }
 
-    /// All pixels, to be changed: alpha is multiplied in.
+    /// Returns all pixels, to be changed: alpha is multiplied in.
     pub fn pixels_mut(&mut self) -> &mut [[u8; 4]] {
         &mut self.pixels
     }
 
-    /// A part of it to paint on, for example for one of several views; what lies beyond it is cut
-    /// off.
+    /// Returns a part of it to paint on, for example for one of several views; what lies beyond it
+    /// is cut off.
     pub fn part(&mut self, rect: ScreenRect) -> Canvas<'_> {
         Canvas::from(self).into_part(rect)
     }
 
-    /// The frame as a picture, with alpha divided out.
+    /// Returns the frame as a picture, with alpha divided out.
     pub fn to_picture(&self) -> Picture {
         let straight = |[r, g, b, a]: [u8; 4]| {
             let (whole, half) = (u32::from(a).max(1), u32::from(a) / 2);

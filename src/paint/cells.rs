@@ -19,8 +19,8 @@ use super::swatch::Swatch;
 use super::{blit, vector};
 use crate::units::ScreenRect;
 
-/// What a painter does to be fast. Nothing of it changes a pixel; each can be left out, to show
-/// that, and what it is worth.
+/// The means by which a painter is fast. Nothing of it changes a pixel; each can be left out, to
+/// show that, and what it is worth.
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Means {

@@ -56,44 +56,48 @@ pub struct FramePiece {
 }
 
 impl KeptFrame {
-    /// A frame whose pixels lie in their places. What a list leaves free shows a background.
+    /// Returns a frame whose pixels lie in their places. What a list leaves free shows a
+    /// background.
     pub fn new(background: Color) -> KeptFrame {
         KeptFrame { background, ..KeptFrame::default() }
     }
 
-    /// A frame whose pixels lie in a ring. What a list leaves free shows a background.
+    /// Returns a frame whose pixels lie in a ring. What a list leaves free shows a background.
     pub fn ring(background: Color) -> KeptFrame {
         KeptFrame { is_ring: true, ..KeptFrame::new(background) }
     }
 
-    /// The pixels in memory; of a ring, the first of the picture lies at [`KeptFrame::corner`].
+    /// Returns the pixels in memory; of a ring, the first of the picture lies at
+    /// [`KeptFrame::corner`].
     pub const fn frame(&self) -> &Frame {
         &self.frame
     }
 
-    /// The column and row in memory of the top left pixel of the picture; 0, 0 but for a ring.
+    /// Returns the column and row in memory of the top left pixel of the picture; 0, 0 but for a
+    /// ring.
     pub const fn corner(&self) -> (u32, u32) {
         self.corner
     }
 
-    /// The whole picture in pieces that lie in memory as they show: one, or up to four of a ring.
+    /// Returns the whole picture in pieces that lie in memory as they show: one, or up to four of a
+    /// ring.
     pub fn pieces(&self) -> impl Iterator<Item = FramePiece> + use<> {
         self.pieces_of(ScreenRect::of_size(self.frame.size()))
     }
 
-    /// The rectangles of the screen that were painted last; they may overlap. With
+    /// Returns the rectangles of the screen that were painted last; they may overlap. With
     /// [`KeptFrame::moved`] they tell what of a copy elsewhere is out of date.
     pub fn painted(&self) -> &[ScreenRect] {
         &self.painted
     }
 
-    /// How many pixels were painted last.
+    /// Returns the number of pixels that were painted last.
     pub fn painted_pixels(&self) -> u64 {
         self.painted.iter().map(|rect| rect.pixel_count()).sum()
     }
 
-    /// By how many pixels to the right and down what was kept lies from where it was in the picture
-    /// before.
+    /// Returns by how many pixels to the right and down what was kept lies from where it was in the
+    /// picture before.
     pub const fn moved(&self) -> (i32, i32) {
         self.moved
     }
@@ -124,8 +128,8 @@ impl KeptFrame {
         }
     }
 
-    /// The picture with all pixels in their places; see also [`KeptFrame::copy_to`], which reuses
-    /// memory.
+    /// Returns the picture with all pixels in their places; see also [`KeptFrame::copy_to`], which
+    /// reuses memory.
     pub fn to_frame(&self) -> Frame {
         let mut frame = Frame::new(self.frame.size());
         self.copy_to(&mut frame);

@@ -39,18 +39,18 @@ pub struct Painter {
 }
 
 impl Painter {
-    /// A painter.
+    /// Returns a painter.
     pub fn new() -> Painter {
         Painter::default()
     }
 
-    /// A painter that does without some means of being fast.
+    /// Returns a painter that does without some means of being fast.
     #[doc(hidden)]
     pub fn by(means: Means) -> Painter {
         Painter { worker: Worker::by(means), ..Painter::default() }
     }
 
-    /// The same painter, painting with so many threads at once, at most 256, each a band of the
+    /// Returns this painter, painting with so many threads at once, at most 256, each a band of the
     /// picture; with 0 or 1 it stays in the thread of the caller, as it does by default. The pixels
     /// are the same.
     ///

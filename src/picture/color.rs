@@ -35,18 +35,18 @@ impl Color {
     /// Solid white: as a tint, it changes nothing.
     pub const WHITE: Color = Color { r: 255, g: 255, b: 255, a: 255 };
 
-    /// A solid colour.
+    /// Returns a solid colour.
     pub const fn rgb(r: u8, g: u8, b: u8) -> Color {
         Color { r, g, b, a: 255 }
     }
 
-    /// A colour with alpha.
+    /// Returns a colour with alpha.
     pub const fn rgba(r: u8, g: u8, b: u8, a: u8) -> Color {
         Color { r, g, b, a }
     }
 
-    /// A solid colour that a name always gets, the same on every machine and in every version:
-    /// for tiles without a picture.
+    /// Returns a solid colour that a name always gets, the same on every machine and in every
+    /// version: for tiles without a picture.
     ///
     /// The hue is taken from the 32-bit FNV-1a hash of the name (Fowler, Noll, Vo), lightness and
     /// saturation vary a little with other bits of it, so that neighbours can be told apart.
@@ -68,7 +68,7 @@ impl Color {
         Color::rgb(channel(180), channel(60), channel(300))
     }
 
-    /// Each channel multiplied by that of another colour and rounded to the nearest level: what is
+    /// Multiplies each channel by that of another colour and rounded to the nearest level: what is
     /// tinted by both.
     #[must_use]
     pub const fn times(self, other: Color) -> Color {
@@ -83,12 +83,12 @@ impl Color {
         }
     }
 
-    /// The four channels as bytes: red, green, blue, alpha.
+    /// Returns the four channels as bytes: red, green, blue, alpha.
     pub const fn to_bytes(self) -> [u8; 4] {
         [self.r, self.g, self.b, self.a]
     }
 
-    /// A colour from its four channels.
+    /// Returns a colour from its four channels.
     pub const fn from_bytes([r, g, b, a]: [u8; 4]) -> Color {
         Color { r, g, b, a }
     }

@@ -39,13 +39,13 @@ pub struct PictureSizeError {
 }
 
 impl Picture {
-    /// A picture whose pixels all have one colour.
+    /// Returns a picture whose pixels all have one colour.
     pub fn filled(size: PixelSize, color: Color) -> Picture {
         let count = size.area() as usize;
         Picture { size, bytes: color.to_bytes().repeat(count) }
     }
 
-    /// A picture from RGBA bytes, row by row from the top.
+    /// Returns a picture from RGBA bytes, row by row from the top.
     ///
     /// # Errors
     /// When there are not exactly four bytes a pixel.
@@ -56,17 +56,17 @@ impl Picture {
         Ok(Picture { size, bytes })
     }
 
-    /// Width and height.
+    /// Returns the width and height.
     pub const fn size(&self) -> PixelSize {
         self.size
     }
 
-    /// All pixels as RGBA bytes, row by row from the top.
+    /// Returns all pixels as RGBA bytes, row by row from the top.
     pub fn bytes(&self) -> &[u8] {
         &self.bytes
     }
 
-    /// The colour of a pixel, or `None` outside the picture.
+    /// Returns the colour of a pixel, or `None` outside the picture.
     pub fn get(&self, x: u32, y: u32) -> Option<Color> {
         let at = self.offset(x, y)?;
         Some(Color::from_bytes([
@@ -84,7 +84,7 @@ impl Picture {
         true
     }
 
-    /// The pixels of a rectangle, row by row; those outside the picture are left out.
+    /// Returns the pixels of a rectangle, row by row; those outside the picture are left out.
     pub fn pixels(&self, rect: PixelRect) -> impl Iterator<Item = Color> + '_ {
         let columns = rect.x..rect.x.saturating_add(rect.size.width).min(self.size.width);
         let rows = rect.y..rect.y.saturating_add(rect.size.height).min(self.size.height);

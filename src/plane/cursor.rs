@@ -7,13 +7,14 @@ use super::words::{AbsentError, Chunk, Presence, Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
 
 impl<V: Value> Plane<V> {
-    /// A reader that remembers the chunk it read last: for walks from neighbour to neighbour.
+    /// Returns a reader that remembers the chunk it read last: for walks from neighbour to
+    /// neighbour.
     pub fn cursor(&self) -> Cursor<'_, V> {
         let pos = ChunkPos::default();
         Cursor { plane: self.words(), pos, chunk: self.chunk(pos), kind: PhantomData }
     }
 
-    /// A writer that holds on to the chunk it wrote to last: for changes from neighbour to
+    /// Returns a writer that holds on to the chunk it wrote to last: for changes from neighbour to
     /// neighbour.
     ///
     /// ```
@@ -46,7 +47,7 @@ pub struct Cursor<'a, V: Value> {
 }
 
 impl<V: Value> Cursor<'_, V> {
-    /// The value of a cell.
+    /// Returns the value of a cell.
     #[inline]
     pub fn get(&mut self, cell: CellPos) -> Presence<V> {
         let pos = cell.chunk();
@@ -76,7 +77,7 @@ pub struct Writer<'a, V: Value> {
 }
 
 impl<V: Value> Writer<'_, V> {
-    /// The value of a cell as it is now.
+    /// Returns the value of a cell as it is now.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
         match &self.held {

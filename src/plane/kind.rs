@@ -14,7 +14,7 @@ pub enum ValueKind {
 }
 
 impl ValueKind {
-    /// The word for it in files.
+    /// Returns the word for it in files.
     pub const fn name(self) -> &'static str {
         match self {
             ValueKind::U32 => "u32",

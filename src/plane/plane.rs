@@ -71,14 +71,14 @@ impl<V: Value> Plane<V> {
 
 // Read cells.
 impl<V: Value> Plane<V> {
-    /// The value of a cell. Constant time.
+    /// Returns the value of a cell. Constant time.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
         self.words.get_as(cell)
     }
 
-    /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
-    /// afterwards.
+    /// Returns the values of cells that lie anywhere, in their order; `into` holds them and nothing
+    /// else afterwards.
     ///
     /// Takes many at a time, so that the machine waits for the memory of all of them at once: on
     /// maps that do not fit its caches several times faster than [`Plane::get`] for each.
@@ -200,8 +200,8 @@ impl<V: Value> Plane<V> {
 
 // Ask where something is.
 impl<V: Value> Plane<V> {
-    /// The smallest rectangle that holds every cell whose value is not the default, and every
-    /// chunk that is not here.
+    /// Returns the smallest rectangle that holds every cell whose value is not the default, and
+    /// every chunk that is not here.
     ///
     /// Kept up to date: costs a look at what was written to since it was asked for last, and at
     /// what lies beside that in the page table.
@@ -209,22 +209,22 @@ impl<V: Value> Plane<V> {
         self.words.bounds()
     }
 
-    /// The cells whose value is not the default, chunk by chunk (row by row of chunks), and in
-    /// each chunk row by row. Chunks that are not here are passed over.
+    /// Returns the cells whose value is not the default, chunk by chunk (row by row of chunks), and
+    /// in each chunk row by row. Chunks that are not here are passed over.
     pub fn occupied(&self) -> impl Iterator<Item = (CellPos, V)> + '_ {
         self.cells_where(|_| true)
     }
 
-    /// The cells that hold `value`, in the order of [`Plane::occupied`]. Chunks in which it cannot
-    /// be are passed over without a look at their cells. The default value is held by cells
+    /// Returns the cells that hold `value`, in the order of [`Plane::occupied`]. Chunks in which it
+    /// cannot be are passed over without a look at their cells. The default value is held by cells
     /// without end and gives none.
     pub fn find(&self, value: V) -> impl Iterator<Item = CellPos> + '_ {
         self.find_where(move |v| v.same(value))
     }
 
-    /// The cells whose value fulfils a condition; see [`Plane::find`]. The condition is asked once
-    /// a chunk for each value that its table holds, and cell by cell only where all cells have
-    /// values of their own.
+    /// Returns the cells whose value fulfils a condition; see [`Plane::find`]. The condition is
+    /// asked once a chunk for each value that its table holds, and cell by cell only where all
+    /// cells have values of their own.
     pub fn find_where<'a>(
         &'a self,
         wanted: impl Fn(V) -> bool + Clone + 'a,
@@ -243,8 +243,8 @@ impl<V: Value> Plane<V> {
 
 // Compare.
 impl<V: Value> Plane<V> {
-    /// The chunks in which two planes differ, row by row; a chunk that is not here differs from
-    /// one that is. Forms and stamps do not count.
+    /// Returns the chunks in which two planes differ, row by row; a chunk that is not here differs
+    /// from one that is. Forms and stamps do not count.
     ///
     /// What the two share is passed over, whole parts of the page table at once: for two clones
     /// this costs what was written to in either, and not what there is.
@@ -263,30 +263,30 @@ impl<V: Value> Plane<V> {
         self.words.differences(&other.words)
     }
 
-    /// Whether two planes hold the same in every cell of a rectangle. Costs a look at each chunk
-    /// that it touches, or at each that differs where those are fewer, and at the cells of those
-    /// that the two do not share.
+    /// Returns whether two planes hold the same in every cell of a rectangle. Costs a look at each
+    /// chunk that it touches, or at each that differs where those are fewer, and at the cells of
+    /// those that the two do not share.
     pub fn same_in(&self, rect: CellRect, other: &Plane<V>) -> bool {
         self.words.same_in(rect, &other.words)
     }
 
-    /// The stamp of the last change of the whole plane.
+    /// Returns the stamp of the last change of the whole plane.
     pub fn stamp(&self) -> Stamp {
         self.words.stamp()
     }
 
-    /// The stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
+    /// Returns the stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
     pub fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
         self.words.chunk_stamp(chunk)
     }
 
-    /// The stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never
+    /// Returns the stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never
     /// written to.
     pub fn region_stamp(&self, region: RegionPos) -> Stamp {
         self.words.region_stamp(region)
     }
 
-    /// The chunks changed after `stamp` was the plane's, in no stated order.
+    /// Returns the chunks changed after `stamp` was the plane's, in no stated order.
     ///
     /// Right only for a stamp that this plane itself, or a clone it was made from, once had; to
     /// follow any clone, keep [`SeenStamps`](crate::SeenStamps). Costs a look at the regions that
@@ -417,7 +417,7 @@ impl<V: Value> Plane<V> {
         self.words.compact();
     }
 
-    /// How much memory it takes, by what for. Costs a look at each chunk in use.
+    /// Returns how much memory the plane takes, by what for. Costs a look at each chunk in use.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellRect, ChunkForm, Plane};
@@ -465,8 +465,8 @@ fn run<V: Value>(found: Run<'_, u32>) -> Run<'_, V> {
 }
 
 impl SeenStamps {
-    /// The chunks that differ from what was seen last, in order, row by row; from now on `plane`
-    /// is what was seen.
+    /// Returns the chunks that differ from what was seen last, in order, row by row; from now on
+    /// `plane` is what was seen.
     ///
     /// Any clone may come, older or newer. Costs a look at the chunks of the regions that differ,
     /// and at the stamp of those that lie beside them in the page table; nothing at all when the

@@ -3,7 +3,7 @@
 use super::map::{CellTextError, Quilt};
 use crate::tile::{Cell, TileId};
 
-/// What says which cell is meant: a [`Cell`], a tile, or words in the notation of cells.
+/// A way to name a cell: a [`Cell`], a tile, or words in the notation of cells.
 ///
 /// Sealed: nothing else can.
 pub trait CellKey: key::Sealed {

@@ -20,7 +20,7 @@ impl GroundClass {
     /// The most classes a map can have.
     pub const MAX_COUNT: usize = 64;
 
-    /// The place among the map's classes, counted from 0.
+    /// Returns the place among the map's classes, counted from 0.
     pub const fn index(self) -> usize {
         self.index as usize
     }
@@ -46,8 +46,8 @@ impl MoverId {
     }
 }
 
-/// How one kind of body takes a ground class, the outside of the map, or a place that is not
-/// loaded.
+/// The way in which one kind of body takes a ground class, the outside of the map, or a place that
+/// is not loaded.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[non_exhaustive]
 pub enum Treatment {
@@ -79,12 +79,12 @@ impl Treatment {
         }
     }
 
-    /// Whether a body cannot be there.
+    /// Returns whether a body cannot be there.
     pub const fn blocks(self) -> bool {
         matches!(self, Treatment::Block)
     }
 
-    /// The factor of the body's speed: 1 where it passes, 0 where it cannot be.
+    /// Returns the factor of the body's speed: 1 where it passes, 0 where it cannot be.
     pub const fn speed(self) -> f64 {
         match self {
             Treatment::Pass | Treatment::Value(_) | Treatment::OneWay(_) => 1.0,
@@ -93,7 +93,7 @@ impl Treatment {
         }
     }
 
-    /// Whether a body cannot come in by a side.
+    /// Returns whether a body cannot come in by a side.
     pub const fn stops_at(self, side: Side) -> bool {
         match self {
             Treatment::Block => true,
@@ -102,7 +102,7 @@ impl Treatment {
         }
     }
 
-    /// The number of the game's own; 0 where none is stated.
+    /// Returns the number of the game's own; 0 where none is stated.
     pub const fn value(self) -> f64 {
         match self {
             Treatment::Value(value) => value,
@@ -111,7 +111,7 @@ impl Treatment {
     }
 }
 
-/// How one kind of body treats each ground class.
+/// A kind of body, and how it treats each ground class.
 ///
 /// A class that is not named is passed, and so is a cell of which nothing is said. The outside of
 /// the map is a wall, and so is what is not loaded. For each of these something else can be said.
@@ -133,7 +133,7 @@ pub struct Mover {
     birth: Birth,
 }
 
-/// What lies beyond the bounds of the map for a mover.
+/// The space beyond the bounds of the map for a mover.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum Outside {
@@ -144,7 +144,7 @@ pub enum Outside {
 }
 
 impl Mover {
-    /// A body that passes every class.
+    /// Returns a body that passes every class.
     pub fn new(name: impl Into<Arc<str>>) -> Mover {
         Mover {
             name: name.into(),
@@ -161,26 +161,26 @@ impl Mover {
         self.birth.0
     }
 
-    /// The same mover, blocked by a class.
+    /// Returns this mover, blocked by a class.
     #[must_use]
     pub fn block(self, class: impl Into<Arc<str>>) -> Mover {
         self.treats(class, Treatment::Block)
     }
 
-    /// The same mover, slowed by a class to a factor of its speed. A factor that is not greater
+    /// Returns this mover, slowed by a class to a factor of its speed. A factor that is not greater
     /// than 0 blocks, one of 1 or more passes.
     #[must_use]
     pub fn slow(self, class: impl Into<Arc<str>>, factor: f64) -> Mover {
         self.treats(class, Treatment::Slow(factor))
     }
 
-    /// The same mover, stopped by a class where it comes in by one of these sides.
+    /// Returns this mover, stopped by a class where it comes in by one of these sides.
     #[must_use]
     pub fn one_way(self, class: impl Into<Arc<str>>, sides: Sides) -> Mover {
         self.treats(class, Treatment::OneWay(sides))
     }
 
-    /// The same mover with another treatment of a class.
+    /// Returns this mover with another treatment of a class.
     #[must_use]
     pub fn treats(mut self, class: impl Into<Arc<str>>, treatment: Treatment) -> Mover {
         let class = class.into();
@@ -189,68 +189,69 @@ impl Mover {
         self
     }
 
-    /// The same mover with another treatment of the outside of the map.
+    /// Returns this mover with another treatment of the outside of the map.
     #[must_use]
     pub fn outside(mut self, treatment: Treatment) -> Mover {
         self.outside = Outside::Treated(treatment.in_range());
         self
     }
 
-    /// The same mover, to which the map goes on from its other side.
+    /// Returns this mover, to which the map goes on from its other side.
     #[must_use]
     pub fn wrapped(mut self) -> Mover {
         self.outside = Outside::Wrapped;
         self
     }
 
-    /// The same mover with another treatment of cells of which nothing is said.
+    /// Returns this mover with another treatment of cells whose ground nothing states.
     #[must_use]
     pub fn empty(mut self, treatment: Treatment) -> Mover {
         self.empty = treatment.in_range();
         self
     }
 
-    /// The same mover, to which a class has a number of the game's own. A number that is not
+    /// Returns this mover, to which a class has a number of the game's own. A number that is not
     /// finite is none.
     #[must_use]
     pub fn value(self, class: impl Into<Arc<str>>, value: f64) -> Mover {
         self.treats(class, Treatment::Value(value))
     }
 
-    /// The same mover with another treatment of places that are not loaded.
+    /// Returns this mover with another treatment of places that are not loaded.
     #[must_use]
     pub fn unloaded(mut self, treatment: Treatment) -> Mover {
         self.unloaded = treatment.in_range();
         self
     }
 
-    /// Its name, which no other mover of its map has.
+    /// Returns its name, which no other mover of its map has.
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// How it treats a class.
+    /// Returns how it treats a class.
     pub fn treatment(&self, class: &str) -> Treatment {
         let found = self.treatments.iter().find(|(held, _)| **held == *class);
         found.map(|(_, treatment)| *treatment).unwrap_or_default()
     }
 
-    /// The classes that it names, with their treatment, in the order in which they were stated.
+    /// Returns the classes that it names, with their treatment, in the order in which they were
+    /// stated.
     pub fn treatments(&self) -> impl Iterator<Item = (&str, Treatment)> {
         self.treatments.iter().map(|(class, treatment)| (&**class, *treatment))
     }
 
-    /// What lies beyond the bounds of the map.
+    /// Returns what lies beyond the bounds of the map.
     pub const fn outside_rule(&self) -> Outside {
         self.outside
     }
 
-    /// How it treats cells of which nothing is said.
+    /// Returns how it treats cells whose ground nothing states.
     pub const fn empty_rule(&self) -> Treatment {
         self.empty
     }
 
-    /// How it treats what is not loaded.
+    /// Returns how it treats what is not loaded.
     pub const fn unloaded_rule(&self) -> Treatment {
         self.unloaded
     }
@@ -272,7 +273,7 @@ struct Class {
     color: Option<Color>,
 }
 
-/// Why a ground class or a mover cannot be added.
+/// The error of a ground class or a mover that cannot be added.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum GroundRulesError {
@@ -299,18 +300,18 @@ pub enum GroundRulesError {
 }
 
 impl GroundRules {
-    /// The classes, in the order in which they were stated.
+    /// Returns the classes, in the order in which they were stated.
     pub fn classes(&self) -> impl ExactSizeIterator<Item = &str> + Clone {
         self.classes.iter().map(|class| &*class.name)
     }
 
-    /// The name of a class, or `None` for a handle of another map.
+    /// Returns the name of a class, or `None` for a handle of another map.
     pub fn class_name(&self, class: GroundClass) -> Option<&str> {
         Some(&*self.class_of(class)?.name)
     }
 
-    /// The colour in which pictures for people show a class, if the map states one; `None` for a
-    /// handle of another map, too.
+    /// Returns the colour in which pictures for people show a class, if the map states one; `None`
+    /// for a handle of another map, too.
     pub fn class_color(&self, class: GroundClass) -> Option<Color> {
         self.class_of(class)?.color
     }
@@ -330,7 +331,7 @@ impl GroundRules {
         births.map(|(class, index)| GroundClass { index, birth: class.birth.0 })
     }
 
-    /// The handle of a class.
+    /// Returns the handle of a class.
     ///
     /// # Errors
     /// A name that no class has.
@@ -345,12 +346,12 @@ impl GroundRules {
         self.classes().any(|class| class == name)
     }
 
-    /// The movers, in the order in which they were stated.
+    /// Returns the movers, in the order in which they were stated.
     pub fn movers(&self) -> &[Mover] {
         &self.movers
     }
 
-    /// The mover of a handle, or `None` for a handle of another map.
+    /// Returns the mover of a handle, or `None` for a handle of another map.
     pub fn mover(&self, mover: MoverId) -> Option<&Mover> {
         self.movers.get(mover.index()).filter(|held| held.birth.0 == mover.birth)
     }

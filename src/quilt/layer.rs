@@ -6,7 +6,7 @@ use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
 use crate::units::CellRect;
 
-/// One layer of a map: its cells, and how they are drawn and counted.
+/// A layer of a map: its cells, and how they are drawn and counted.
 #[derive(Clone)]
 pub struct Layer {
     id: LayerId,
@@ -29,22 +29,22 @@ impl Layer {
         Layer { id: LayerId(Stamp::next()), name, settings, cells: Plane::new(), spelling: None }
     }
 
-    /// Its handle.
+    /// Returns its handle.
     pub const fn id(&self) -> LayerId {
         self.id
     }
 
-    /// Its name, which no other layer of its map has.
+    /// Returns its name, which no other layer of its map has.
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// How it is drawn, and what it counts for.
+    /// Returns how the layer is drawn, and what it counts for.
     pub const fn settings(&self) -> &LayerSettings {
         &self.settings
     }
 
-    /// Its cells.
+    /// Returns its cells.
     pub const fn cells(&self) -> &Plane<Cell> {
         &self.cells
     }
@@ -74,7 +74,7 @@ impl Layer {
         Arc::make_mut(self.spelling.get_or_insert_default())
     }
 
-    /// How its document spells its cells, where it has come from one.
+    /// Returns how its document spells its cells, where it has come from one.
     pub fn legend(&self) -> Option<&CellLegend> {
         self.spelling.as_deref()
     }
@@ -96,8 +96,9 @@ impl std::fmt::Debug for Layer {
     }
 }
 
-/// How a document spells the cells of a layer: a character for each cell, and the rectangles that
-/// its rows span. Kept so that a saved map reads, and differs, like the one that was loaded.
+/// The spelling of the cells of a layer in a document: a character for each cell, and the
+/// rectangles that its rows span. Kept so that a saved map reads, and differs, like the one that
+/// was loaded.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct CellLegend {
     pub(crate) entries: Vec<(char, Cell)>,
@@ -105,12 +106,12 @@ pub struct CellLegend {
 }
 
 impl CellLegend {
-    /// The characters and what they stand for, in the order of the document.
+    /// Returns the characters and what they stand for, in the order of the document.
     pub fn entries(&self) -> &[(char, Cell)] {
         &self.entries
     }
 
-    /// The cells that the rows of the document span, a rectangle for each piece of them.
+    /// Returns the cells that the rows of the document span, a rectangle for each piece of them.
     pub fn rects(&self) -> &[CellRect] {
         &self.rects
     }

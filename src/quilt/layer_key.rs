@@ -3,7 +3,7 @@
 use super::layer::LayerId;
 use super::layers::Layers;
 
-/// What names a layer: its name, or its [`LayerId`].
+/// A way to name a layer: its name, or its [`LayerId`].
 ///
 /// Sealed: nothing else can.
 pub trait LayerKey: sealed::Sealed + Copy {}

@@ -19,7 +19,7 @@ use crate::plane::{OwnValue, Plane, PlaneMemory, Presence, Stamp};
 use crate::tile::{Cell, CellNotation, PaletteId, TileId, TileTable};
 use crate::units::{CellPos, CellRect};
 
-/// One tile map.
+/// A tile map.
 ///
 /// `clone()` is a cheap snapshot: it shares everything with the original, may be taken each frame,
 /// and neither sees the later changes of the other. A Quilt is changed by
@@ -77,7 +77,7 @@ pub struct QuiltStamps {
 }
 
 impl Quilt {
-    /// A map without tiles, layers or markers.
+    /// Returns a map without tiles, layers or markers.
     pub fn new(lattice: Lattice) -> Quilt {
         Quilt {
             lattice,
@@ -94,34 +94,34 @@ impl Quilt {
         }
     }
 
-    /// How its cells lie in the world.
+    /// Returns how its cells lie in the world.
     pub const fn lattice(&self) -> &Lattice {
         &self.lattice
     }
 
-    /// Its tile sets and tiles.
+    /// Returns its tile sets and tiles.
     pub const fn tiles(&self) -> &TileTable {
         &self.tiles
     }
 
-    /// Its ground classes and movers.
+    /// Returns its ground classes and movers.
     pub fn ground_rules(&self) -> &GroundRules {
         &self.rules
     }
 
-    /// Its layers in their order, the first one lowest among those of one priority.
+    /// Returns its layers in their order, the first one lowest among those of one priority.
     pub fn layers(&self) -> &[Layer] {
         &self.layers
     }
 
-    /// The stamps of everything but the cells.
+    /// Returns the stamps of everything but the cells.
     pub const fn stamps(&self) -> QuiltStamps {
         self.stamps
     }
 
-    /// The cells that the map spans: as stated, or else the union of what its layers hold, each
-    /// at its offset rounded outwards to whole cells. Costs a look at each chunk in use where it
-    /// is not stated.
+    /// Returns the cells that the map spans: as stated, or else the union of what its layers hold,
+    /// each at its offset rounded outwards to whole cells. Costs a look at each chunk in use where
+    /// it is not stated.
     pub fn bounds(&self) -> CellRect {
         self.stated_bounds.unwrap_or_else(|| {
             let spans = self.layers.iter().map(|layer| layer.span(&self.lattice));
@@ -129,18 +129,18 @@ impl Quilt {
         })
     }
 
-    /// The bounds that are stated, or `None` where the union of the layers counts.
+    /// Returns the bounds that are stated, or `None` where the union of the layers counts.
     pub const fn stated_bounds(&self) -> Option<CellRect> {
         self.stated_bounds
     }
 
-    /// What the game keeps with the map: any JSON value, `null` where nothing is stated. Layers,
-    /// tiles and markers have data of their own.
+    /// Returns what the game keeps with the map: any JSON value, `null` where nothing is stated.
+    /// Layers, tiles and markers have data of their own.
     pub fn data(&self) -> &Value {
         &self.data
     }
 
-    /// A layer by name or handle.
+    /// Returns a layer by name or handle.
     ///
     /// # Errors
     /// A name or handle that is no layer of this map.
@@ -159,8 +159,8 @@ impl Quilt {
         })
     }
 
-    /// The handle of a tile by its full name, `set/name` or `set/column:row`. Keep it: it is valid
-    /// for this map and its clones as long as they live.
+    /// Returns the handle of a tile by its full name, `set/name` or `set/column:row`. Keep it: it
+    /// is valid for this map and its clones as long as they live.
     ///
     /// # Errors
     /// A name that no tile set has.
@@ -168,7 +168,7 @@ impl Quilt {
         self.tiles.by_text(name)
     }
 
-    /// A cell by its notation, for example `terrace/eaves+90+raise`, or `empty`.
+    /// Returns a cell by its notation, for example `terrace/eaves+90+raise`, or `empty`.
     ///
     /// # Errors
     /// A malformed notation, or a tile that no set has.
@@ -190,7 +190,7 @@ impl Quilt {
         }
     }
 
-    /// A marker with its place in the world.
+    /// Returns a marker with its place in the world.
     ///
     /// # Errors
     /// A name that no marker has.
@@ -209,12 +209,12 @@ impl Quilt {
         found.ok_or_else(|| NameError::new("marker", name, self.markers.keys().map(|k| &**k)))
     }
 
-    /// All markers, in the order in which they were added.
+    /// Returns all markers, in the order in which they were added.
     pub fn markers(&self) -> impl Iterator<Item = PlacedMarker<'_>> {
         self.markers.values().map(|marker| PlacedMarker::new(marker, &self.lattice))
     }
 
-    /// The handle of a mover.
+    /// Returns the handle of a mover.
     ///
     /// # Errors
     /// A name that no mover has.
@@ -224,12 +224,13 @@ impl Quilt {
         found.ok_or_else(|| NameError::new("mover", name, movers.iter().map(Mover::name)))
     }
 
-    /// Its palettes; the first one is slot 1.
+    /// Returns its palettes; the first one is slot 1.
     pub fn palettes(&self) -> &[Palette] {
         &self.palettes
     }
 
-    /// The handle of a palette: what [`Cell::in_palette`] and [`LayerSettings::palette`] take.
+    /// Returns the handle of a palette: what [`Cell::in_palette`] and [`LayerSettings::palette`]
+    /// take.
     ///
     /// # Errors
     /// A name that no palette has.
@@ -251,7 +252,7 @@ impl Quilt {
         palette.birth() == Stamp::NONE || self.palette_in(palette.slot()) == Some(palette)
     }
 
-    /// What lies in a cell of a layer.
+    /// Returns what lies in a cell of a layer.
     ///
     /// # Errors
     /// A layer that is not there.
@@ -259,10 +260,10 @@ impl Quilt {
         Ok(self.layer(layer)?.cells().get(cell))
     }
 
-    /// Whether two maps show and mean the same: lattice, bounds, data, tile sets, classes, movers,
-    /// layers with their settings and cells, palettes,
-    /// value layers, and markers. Cells are compared by what they name: cell by cell where two maps
-    /// number their tiles differently, else by the chunks that they do not share.
+    /// Returns whether two maps show and mean the same: lattice, bounds, data, tile sets, classes,
+    /// movers, layers with their settings and cells, palettes, value layers, and markers. Cells are
+    /// compared by what they name: cell by cell where two maps number their tiles differently, else
+    /// by the chunks that they do not share.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
             && self.stated_bounds == other.stated_bounds
@@ -306,12 +307,12 @@ impl Quilt {
 
 // Value layers.
 impl Quilt {
-    /// Its value layers, in the order in which they were added.
+    /// Returns its value layers, in the order in which they were added.
     pub fn value_layers(&self) -> &[ValueLayer] {
         &self.values
     }
 
-    /// A value layer by name, of whichever kind.
+    /// Returns a value layer by name, of whichever kind.
     ///
     /// # Errors
     /// A name that no value layer has.
@@ -331,7 +332,7 @@ impl Quilt {
         })
     }
 
-    /// The values of a value layer.
+    /// Returns the values of a value layer.
     ///
     /// # Errors
     /// A name that no value layer has, or one that holds another kind.
@@ -359,7 +360,7 @@ impl Quilt {
 
 // Memory.
 impl Quilt {
-    /// How much memory the cells of all layers and value layers take; see
+    /// Returns how much memory the cells of all layers and value layers take; see
     /// [`Plane::memory`](crate::Plane::memory).
     ///
     /// ```
@@ -385,7 +386,7 @@ impl Quilt {
     }
 }
 
-/// Why a text names no cell of a map.
+/// The error of a text that names no cell of a map.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellTextError {

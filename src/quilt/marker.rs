@@ -24,7 +24,7 @@ pub struct Marker {
     data: Value,
 }
 
-/// Where a marker is.
+/// The place of a marker.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub enum MarkerPlace {
@@ -57,32 +57,32 @@ impl MarkerPlace {
 }
 
 impl Marker {
-    /// A marker of any place.
+    /// Returns a marker of any place.
     pub fn new(name: impl Into<Arc<str>>, place: MarkerPlace) -> Marker {
         Marker { name: name.into(), place, kind: None, ground: None, data: Value::Null }
     }
 
-    /// A marker in one cell.
+    /// Returns a marker in one cell.
     pub fn cell(name: impl Into<Arc<str>>, cell: CellPos) -> Marker {
         Marker::new(name, MarkerPlace::Cell(cell))
     }
 
-    /// A marker at a point of the world.
+    /// Returns a marker at a point of the world.
     pub fn point(name: impl Into<Arc<str>>, point: WorldPoint) -> Marker {
         Marker::new(name, MarkerPlace::Point(point))
     }
 
-    /// A marker over a rectangle of cells.
+    /// Returns a marker over a rectangle of cells.
     pub fn area(name: impl Into<Arc<str>>, area: CellRect) -> Marker {
         Marker::new(name, MarkerPlace::Area(area))
     }
 
-    /// A marker along straight lines from point to point of the world.
+    /// Returns a marker along straight lines from point to point of the world.
     pub fn path(name: impl Into<Arc<str>>, points: impl IntoIterator<Item = WorldPoint>) -> Marker {
         Marker::new(name, MarkerPlace::Path(points.into_iter().collect()))
     }
 
-    /// A marker over the inside of a closed line from point to point of the world.
+    /// Returns a marker over the inside of a closed line from point to point of the world.
     pub fn polygon(
         name: impl Into<Arc<str>>,
         points: impl IntoIterator<Item = WorldPoint>,
@@ -90,15 +90,15 @@ impl Marker {
         Marker::new(name, MarkerPlace::Polygon(points.into_iter().collect()))
     }
 
-    /// The same marker with a kind, by which the game tells workers from doors.
+    /// Returns this marker with a kind, by which the game tells workers from doors.
     #[must_use]
     pub fn kind(mut self, kind: impl Into<Arc<str>>) -> Marker {
         self.kind = Some(kind.into());
         self
     }
 
-    /// The same marker, saying of which ground class the cells are that it covers. Only one cell,
-    /// an area or a polygon can, see [`Marker::MOST_GROUND_CELLS`].
+    /// Returns this marker, saying of which ground class the cells are that it covers. Only one
+    /// cell, an area or a polygon can, see [`Marker::MOST_GROUND_CELLS`].
     ///
     /// Markers speak before layers, but for those that speak first
     /// ([`Grounds::First`](super::Grounds::First)); of several that cover a cell the last.
@@ -118,14 +118,14 @@ impl Marker {
         self
     }
 
-    /// The same marker with data.
+    /// Returns this marker with data.
     #[must_use]
     pub fn with_data(mut self, data: Value) -> Marker {
         self.data = data;
         self
     }
 
-    /// Its name, which no other marker of its map has.
+    /// Returns its name, which no other marker of its map has.
     pub fn name(&self) -> &str {
         &self.name
     }
@@ -134,17 +134,17 @@ impl Marker {
         Arc::clone(&self.name)
     }
 
-    /// Where it is, as it was stated.
+    /// Returns its place as it was stated.
     pub const fn stated_place(&self) -> &MarkerPlace {
         &self.place
     }
 
-    /// Its kind, where it has one.
+    /// Returns its kind, where it has one.
     pub fn kind_name(&self) -> Option<&str> {
         self.kind.as_deref()
     }
 
-    /// The ground class of the cells that it covers, where it states one.
+    /// Returns the ground class of the cells that it covers, where it states one.
     pub fn ground_name(&self) -> Option<&str> {
         self.ground.as_deref()
     }
@@ -153,7 +153,7 @@ impl Marker {
     /// 4096 × 4096.
     pub const MOST_GROUND_CELLS: u64 = 1 << 24;
 
-    /// Its data; `null` where nothing is stated.
+    /// Returns its data; `null` where nothing is stated.
     pub const fn data(&self) -> &Value {
         &self.data
     }
@@ -171,13 +171,13 @@ impl<'a> PlacedMarker<'a> {
         PlacedMarker { marker, lattice }
     }
 
-    /// The marker itself.
+    /// Returns the marker itself.
     pub const fn marker(&self) -> &'a Marker {
         self.marker
     }
 
-    /// The point in the world: the middle of a cell or an area, the first point of a path, the
-    /// middle of the rectangle around a polygon.
+    /// Returns the point in the world: the middle of a cell or an area, the first point of a path,
+    /// the middle of the rectangle around a polygon.
     pub fn place(&self) -> WorldPoint {
         match &self.marker.place {
             MarkerPlace::Cell(cell) => self.lattice.center(*cell),
@@ -188,7 +188,8 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The points of a path or a polygon, in their order; else [`PlacedMarker::place`] alone.
+    /// Returns the points of a path or a polygon, in their order; else [`PlacedMarker::place`]
+    /// alone.
     pub fn points(&self) -> Vec<WorldPoint> {
         match &self.marker.place {
             MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => points.to_vec(),
@@ -196,7 +197,7 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The cell in which [`PlacedMarker::place`] lies.
+    /// Returns the cell in which [`PlacedMarker::place`] lies.
     pub fn cell_pos(&self) -> CellPos {
         match self.marker.place {
             MarkerPlace::Cell(cell) => cell,
@@ -204,8 +205,8 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The smallest rectangle of cells around it: one cell for a cell or a point. Which of them it
-    /// covers, [`PlacedMarker::covers`] tells.
+    /// Returns the smallest rectangle of cells around it: one cell for a cell or a point. Which of
+    /// them it covers, [`PlacedMarker::covers`] tells.
     pub fn cells(&self) -> CellRect {
         match &self.marker.place {
             MarkerPlace::Area(area) => *area,
@@ -217,7 +218,8 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The rectangle around it in the world: of its cells, or of the points of a path or polygon.
+    /// Returns the rectangle around it in the world: of its cells, or of the points of a path or
+    /// polygon.
     pub fn bounds(&self) -> WorldRect {
         match &self.marker.place {
             MarkerPlace::Path(points) | MarkerPlace::Polygon(points) => {
@@ -227,7 +229,7 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// Whether a place in the world lies in it. A path and a point hold no place.
+    /// Returns whether a place in the world lies in it. A path and a point hold no place.
     ///
     /// A polygon holds what an odd number of its sides lies to the left of, so where it crosses
     /// itself it has holes.
@@ -261,7 +263,8 @@ impl<'a> PlacedMarker<'a> {
         is_filled && self.cells().cell_count() <= Marker::MOST_GROUND_CELLS
     }
 
-    /// Whether it covers a cell: is there, goes through it, or, for a polygon, holds its middle.
+    /// Returns whether it covers a cell: is there, goes through it, or, for a polygon, holds its
+    /// middle.
     pub fn covers(&self, cell: CellPos) -> bool {
         match &self.marker.place {
             MarkerPlace::Cell(_) | MarkerPlace::Point(_) | MarkerPlace::Area(_) => {
@@ -272,7 +275,7 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The length of a path in world units; 0 for anything else.
+    /// Returns the length of a path in world units; 0 for anything else.
     pub fn length(&self) -> f64 {
         match &self.marker.place {
             MarkerPlace::Path(points) => outline::length(points),
@@ -280,7 +283,7 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// The point so many world units along a path, held between its ends; for anything else
+    /// Returns the point so many world units along a path, held between its ends; for anything else
     /// [`PlacedMarker::place`].
     ///
     /// ```

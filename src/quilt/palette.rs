@@ -34,7 +34,7 @@ pub struct Palette {
     birth: Birth,
 }
 
-/// Why a palette cannot be added.
+/// The error of a palette that cannot be added.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum PaletteError {
@@ -53,7 +53,7 @@ pub enum PaletteError {
 }
 
 impl Palette {
-    /// A palette that changes nothing yet.
+    /// Returns a palette that changes nothing yet.
     pub fn new(name: impl Into<Arc<str>>) -> Palette {
         Palette {
             name: name.into(),
@@ -73,14 +73,14 @@ impl Palette {
         self.birth
     }
 
-    /// The same palette with another colour for one that tile sets name so.
+    /// Returns this palette with another colour for one that tile sets name so.
     #[must_use]
     pub fn color(mut self, name: impl Into<String>, color: Color) -> Palette {
         self.colors.insert(name.into(), color);
         self
     }
 
-    /// The same palette with another tint, by which all colours are multiplied; its alpha makes
+    /// Returns this palette with another tint, by which all colours are multiplied; its alpha makes
     /// tiles let through what lies below.
     #[must_use]
     pub const fn tint(mut self, tint: Color) -> Palette {
@@ -88,12 +88,12 @@ impl Palette {
         self
     }
 
-    /// Its name.
+    /// Returns its name.
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// The colours that it replaces by name, in the order in which they were stated.
+    /// Returns the colours that it replaces by name, in the order in which they were stated.
     pub fn colors(&self) -> impl ExactSizeIterator<Item = (&str, Color)> {
         self.colors.iter().map(|(name, color)| (&**name, *color))
     }
@@ -103,7 +103,7 @@ impl Palette {
         self.colors.get(name).copied()
     }
 
-    /// What all colours are multiplied by.
+    /// Returns the colour by which all others are multiplied.
     pub const fn stated_tint(&self) -> Color {
         self.tint
     }

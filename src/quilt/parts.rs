@@ -23,7 +23,7 @@ use crate::stamp::Birth;
 use crate::tile::{Cell, TableFullError, TileName, TileNumber, TileSet};
 use crate::units::CellRect;
 
-/// Why something cannot be a part of a map.
+/// The error of something that cannot be a part of a map.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum PartError {

@@ -7,7 +7,7 @@ use crate::picture::Color;
 use crate::tile::{Cell, PaletteId};
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 
-/// How a layer is drawn, and what it counts for.
+/// The settings of a layer: how it is drawn, and what it counts for.
 ///
 /// ```
 /// use sturdy_quilt::{Drift, LayerSettings, WorldVec, Wrap};
@@ -68,7 +68,7 @@ pub struct LayerSettings {
     pub data: Value,
 }
 
-/// Whether the tiles of a layer say what the ground of their cells is.
+/// The rule by which the tiles of a layer state the ground of their cells.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
 pub enum Grounds {
@@ -89,7 +89,7 @@ impl From<bool> for Grounds {
     }
 }
 
-/// How the colours of a layer are laid on what is below.
+/// The way in which the colours of a layer are laid on what is below.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Blend {
@@ -105,7 +105,7 @@ impl Blend {
     pub(crate) const WORDS: [(&str, Blend); 2] = [("normal", Blend::Normal), ("add", Blend::Add)];
 }
 
-/// In which directions a layer is repeated.
+/// The directions in which a layer is repeated.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Wrap {
@@ -125,19 +125,20 @@ impl Wrap {
     pub(crate) const WORDS: [(&str, Wrap); 4] =
         [("no", Wrap::No), ("x", Wrap::X), ("y", Wrap::Y), ("both", Wrap::Both)];
 
-    /// Whether it repeats to the left and the right.
+    /// Returns whether it repeats to the left and the right.
     pub const fn across(self) -> bool {
         matches!(self, Wrap::X | Wrap::Both)
     }
 
-    /// Whether it repeats up and down.
+    /// Returns whether it repeats up and down.
     pub const fn down(self) -> bool {
         matches!(self, Wrap::Y | Wrap::Both)
     }
 }
 
-/// How far a layer moves on the screen when the camera moves, as a part of how far the world does:
-/// 1 with the world, 0 not at all. Less than 1 looks far away, more than 1 nearer than the world.
+/// The part by which a layer moves on the screen when the camera moves, as a part of how far the
+/// world does: 1 with the world, 0 not at all. Less than 1 looks far away, more than 1 nearer than
+/// the world.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Drift {
     /// To the sides.
@@ -147,10 +148,10 @@ pub struct Drift {
 }
 
 impl Drift {
-    /// As the world: 1 in both directions.
+    /// The drift of the world: 1 in both directions.
     pub const WORLD: Drift = Drift { x: 1.0, y: 1.0 };
 
-    /// The same in both directions.
+    /// Returns a drift that is the same in both directions.
     pub const fn both(factor: f64) -> Drift {
         Drift { x: factor, y: factor }
     }
@@ -178,12 +179,12 @@ pub struct DriftBand {
 }
 
 impl DriftBand {
-    /// A band that does not move by itself.
+    /// Returns a band that does not move by itself.
     pub const fn new(from_row: i32, drift: f64) -> DriftBand {
         DriftBand { from_row, drift, speed: 0.0 }
     }
 
-    /// The same band, moving to the right by so many world units a second.
+    /// Returns this band, moving to the right by so many world units a second.
     #[must_use]
     pub const fn speed(mut self, speed: f64) -> DriftBand {
         self.speed = speed;
@@ -218,22 +219,22 @@ impl Default for LayerSettings {
 
 // Other settings, one by one. Numbers that are not finite leave what was.
 impl LayerSettings {
-    /// The same settings with another priority.
+    /// Returns these settings with another priority.
     #[must_use]
     pub fn priority(mut self, priority: i32) -> LayerSettings {
         self.priority = priority;
         self
     }
 
-    /// The same settings, shown or not.
+    /// Returns these settings, shown or not.
     #[must_use]
     pub fn visible(mut self, visible: bool) -> LayerSettings {
         self.visible = visible;
         self
     }
 
-    /// The same settings with another opacity, held between 0 and 1; what is not a number leaves
-    /// it as it was.
+    /// Returns these settings with another opacity, held between 0 and 1; what is not a number
+    /// leaves it as it was.
     #[must_use]
     pub fn opacity(mut self, opacity: f32) -> LayerSettings {
         if !opacity.is_nan() {
@@ -242,21 +243,21 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings with another tint.
+    /// Returns these settings with another tint.
     #[must_use]
     pub fn tint(mut self, tint: Color) -> LayerSettings {
         self.tint = tint;
         self
     }
 
-    /// The same settings, blended in another way.
+    /// Returns these settings, blended in another way.
     #[must_use]
     pub fn blend(mut self, blend: Blend) -> LayerSettings {
         self.blend = blend;
         self
     }
 
-    /// The same settings with another palette.
+    /// Returns these settings with another palette.
     #[must_use]
     pub fn palette(mut self, palette: impl Into<Option<PaletteId>>) -> LayerSettings {
         self.palette = palette.into();
@@ -268,8 +269,8 @@ impl LayerSettings {
         self.palette.map_or(0, PaletteId::slot)
     }
 
-    /// The same settings with another offset; a coordinate that is not finite leaves its axis as
-    /// it was.
+    /// Returns these settings with another offset; a coordinate that is not finite leaves its axis
+    /// as it was.
     #[must_use]
     pub fn offset(mut self, offset: WorldVec) -> LayerSettings {
         keep_finite(&mut self.offset.x, offset.x);
@@ -277,7 +278,7 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings with another drift; a factor that is not finite leaves its axis as it
+    /// Returns these settings with another drift; a factor that is not finite leaves its axis as it
     /// was.
     #[must_use]
     pub fn drift(mut self, drift: Drift) -> LayerSettings {
@@ -286,8 +287,8 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings, seen in its place by a camera that stands elsewhere; a coordinate that
-    /// is not finite leaves its axis as it was.
+    /// Returns these settings, seen in its place by a camera that stands elsewhere; a coordinate
+    /// that is not finite leaves its axis as it was.
     #[must_use]
     pub fn drift_from(mut self, place: WorldPoint) -> LayerSettings {
         keep_finite(&mut self.drift_from.x, place.x);
@@ -295,7 +296,7 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings, moving by itself in world units a second; a speed that is not finite
+    /// Returns these settings, moving by itself in world units a second; a speed that is not finite
     /// leaves its axis as it was.
     #[must_use]
     pub fn speed(mut self, speed: WorldVec) -> LayerSettings {
@@ -304,8 +305,8 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings with other bands, put in the order of their rows. Of two that begin with
-    /// the same row the later one counts; one with a number that is not finite is left out.
+    /// Returns these settings with other bands, put in the order of their rows. Of two that begin
+    /// with the same row the later one counts; one with a number that is not finite is left out.
     #[must_use]
     pub fn bands(mut self, bands: impl IntoIterator<Item = DriftBand>) -> LayerSettings {
         let is_finite = |band: &DriftBand| band.drift.is_finite() && band.speed.is_finite();
@@ -316,50 +317,50 @@ impl LayerSettings {
         self
     }
 
-    /// The same settings, repeated without end.
+    /// Returns these settings, repeated without end.
     #[must_use]
     pub fn wrap(mut self, wrap: Wrap) -> LayerSettings {
         self.wrap = wrap;
         self
     }
 
-    /// The same settings with another area that is repeated; an empty one is `None`.
+    /// Returns these settings with another area that is repeated; an empty one is `None`.
     #[must_use]
     pub fn wrap_area(mut self, area: Option<CellRect>) -> LayerSettings {
         self.wrap_area = area.filter(|area| !area.is_empty());
         self
     }
 
-    /// The same settings with another picture behind the cells.
+    /// Returns these settings with another picture behind the cells.
     #[must_use]
     pub fn backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
         self.backdrop = cell.into().filter(|cell| !cell.is_empty());
         self
     }
 
-    /// The same settings, sorted by row or not.
+    /// Returns these settings, sorted by row or not.
     #[must_use]
     pub fn sort_rows(mut self, sort_rows: bool) -> LayerSettings {
         self.sort_rows = sort_rows;
         self
     }
 
-    /// The same settings, drawn or not.
+    /// Returns these settings, drawn or not.
     #[must_use]
     pub fn draws(mut self, draws: bool) -> LayerSettings {
         self.draws = draws;
         self
     }
 
-    /// The same settings, saying what the ground is: in their turn (`true`), never (`false`), or
-    /// before all others ([`Grounds::First`]).
+    /// Returns these settings, saying what the ground is: in their turn (`true`), never (`false`),
+    /// or before all others ([`Grounds::First`]).
     #[must_use]
     pub fn grounds(mut self, grounds: impl Into<Grounds>) -> LayerSettings {
         self.grounds = grounds.into();
         self
     }
 
-    /// The same settings with other data.
+    /// Returns these settings with other data.
     #[must_use]
     pub fn data(mut self, data: Value) -> LayerSettings {
         self.data = data;
@@ -403,8 +404,8 @@ impl LayerSettings {
         }
     }
 
-    /// Whether it moves exactly as the world does: it does not drift, has no bands and no speed,
-    /// and is not repeated. Only then its cells lie over a fixed place and may give ground.
+    /// Returns whether it moves exactly as the world does: it does not drift, has no bands and no
+    /// speed, and is not repeated. Only then its cells lie over a fixed place and may give ground.
     pub fn is_still(&self) -> bool {
         self.drift == Drift::WORLD
             && self.speed == WorldVec::ZERO
@@ -412,8 +413,8 @@ impl LayerSettings {
             && self.wrap == Wrap::No
     }
 
-    /// The offset in whole cells, or `None` where it is not a whole number of them, or the layer
-    /// is not still: such a layer cannot give ground.
+    /// Returns the offset in whole cells, or `None` where it is not a whole number of them, or the
+    /// layer is not still: such a layer cannot give ground.
     pub fn offset_cells(&self, lattice: &Lattice) -> Option<CellOffset> {
         let whole = |offset: f64, side: f64| {
             let count = (offset / side).round();

@@ -37,12 +37,12 @@ impl ValueLayer {
         ValueLayer { name: name.into(), kind, words: Words::new() }
     }
 
-    /// Its name, which no other value layer of its map has.
+    /// Returns its name, which no other value layer of its map has.
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// Which kind of value it holds.
+    /// Returns the kind of its values.
     pub const fn kind(&self) -> ValueKind {
         self.kind
     }
@@ -62,17 +62,17 @@ impl ValueLayer {
         &mut self.words
     }
 
-    /// Its values, if they are of this kind.
+    /// Returns its values, if they are of this kind.
     pub fn plane<V: OwnValue>(&self) -> Option<&Plane<V>> {
         (self.kind == V::KIND).then(|| Plane::of_words(&self.words))
     }
 
-    /// How much memory its values take; see [`Plane::memory`].
+    /// Returns how much memory its values take; see [`Plane::memory`].
     pub fn memory(&self) -> PlaneMemory {
         self.words.memory()
     }
 
-    /// The smallest rectangle with every value that is not 0.
+    /// Returns the smallest rectangle with every value that is not 0.
     pub fn bounds(&self) -> CellRect {
         self.words.bounds()
     }

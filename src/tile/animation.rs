@@ -28,7 +28,7 @@ struct Frame {
     ms: u32,
 }
 
-/// When the animation of a cell begins.
+/// The time at which the animation of a cell begins.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum AnimationStart {
@@ -65,30 +65,30 @@ impl Animation {
         Animation { frames, start: AnimationStart::default() }
     }
 
-    /// The same frames, begun at another time.
+    /// Returns these frames, begun at another time.
     #[must_use]
     pub const fn start(mut self, start: AnimationStart) -> Animation {
         self.start = start;
         self
     }
 
-    /// When it begins.
+    /// Returns when it begins.
     pub const fn started(&self) -> AnimationStart {
         self.start
     }
 
-    /// The frames: the tile of each, and how long it is shown in milliseconds.
+    /// Returns the frames: the tile of each, and how long it is shown in milliseconds.
     pub fn frames(&self) -> impl ExactSizeIterator<Item = (&str, u32)> {
         self.frames.iter().map(|frame| (&*frame.tile, frame.ms))
     }
 
-    /// How long all frames take together, in milliseconds.
+    /// Returns how long all frames take together, in milliseconds.
     pub fn duration_ms(&self) -> u64 {
         self.frames.iter().map(|frame| u64::from(frame.ms)).sum()
     }
 
-    /// The tile that is shown in a cell at a time; `None` where there are no frames, or none takes
-    /// any time. Costs one look a frame.
+    /// Returns the tile that is shown in a cell at a time; `None` where there are no frames, or
+    /// none takes any time. Costs one look a frame.
     pub fn frame_at(&self, time_ms: u64, cell: CellPos) -> Option<&str> {
         self.number_at(time_ms, cell).map(|number| &*self.frames[number].tile)
     }

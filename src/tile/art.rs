@@ -6,7 +6,7 @@ use crate::picture::{Color, Picture};
 use crate::stamp::Stamp;
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
-/// How much of its rectangle a tile's pixels cover. Found once, when the set is made.
+/// The part of its rectangle that the pixels of a tile cover. Found once, when the set is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Coverage {
     /// Every pixel is clear: there is nothing to draw.
@@ -38,7 +38,7 @@ impl Coverage {
     }
 }
 
-/// How the pixels of a tile are laid on its cell.
+/// The way in which the pixels of a tile are laid on its cell.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Fit {
     /// Stretched over the cell: flat colours and placeholders.
@@ -47,7 +47,7 @@ pub enum Fit {
     Standing(Standing),
 }
 
-/// How a picture stands on its cell.
+/// The way in which a picture stands on its cell.
 ///
 /// ```
 /// use sturdy_quilt::{PixelSize, Standing};
@@ -75,14 +75,14 @@ impl Default for Standing {
 }
 
 impl Standing {
-    /// The size of a picture in world units: width and height.
+    /// Returns the size of a picture in world units: width and height.
     pub fn size(&self, picture: PixelSize) -> (f64, f64) {
         let units = |pixels: u32| f64::from(pixels) / self.density;
         (units(picture.width), units(picture.height))
     }
 }
 
-/// Where the pixels of a tile are.
+/// The place of the pixels of a tile.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct TileArt {
     /// The rectangle on the page of the tile's set.
@@ -93,7 +93,7 @@ pub struct TileArt {
     pub fit: Fit,
 }
 
-/// One picture with the pixels of many tiles, alpha multiplied in.
+/// A picture with the pixels of many tiles, alpha multiplied in.
 #[derive(Clone, Default)]
 pub struct ArtPage {
     /// Tells it from all other pages, but not from its clones.
@@ -103,7 +103,7 @@ pub struct ArtPage {
 }
 
 impl ArtPage {
-    /// The pixels of a picture, with alpha multiplied in and rounded to the nearest level.
+    /// Returns the pixels of a picture, with alpha multiplied in and rounded to the nearest level.
     pub fn from_picture(picture: &Picture) -> ArtPage {
         let pixels = picture.bytes().as_chunks::<4>().0.iter().map(|&p| premultiplied(p)).collect();
         ArtPage::of_pixels(picture.size(), pixels)
@@ -145,12 +145,13 @@ impl ArtPage {
         self.stamp
     }
 
-    /// Width and height.
+    /// Returns the width and height.
     pub const fn size(&self) -> PixelSize {
         self.size
     }
 
-    /// All pixels, row by row from the top: red, green, blue, alpha, with alpha multiplied in.
+    /// Returns all pixels, row by row from the top: red, green, blue, alpha, with alpha multiplied
+    /// in.
     pub fn pixels(&self) -> &[[u8; 4]] {
         &self.pixels
     }

@@ -45,7 +45,7 @@ impl TileSet {
         TileSetBuilder::new(name.into())
     }
 
-    /// A set of named placeholder tiles in flat colours.
+    /// Returns a set of named placeholder tiles in flat colours.
     ///
     /// # Errors
     /// A malformed or repeated name, or no name at all.
@@ -122,21 +122,21 @@ impl TileSetBuilder {
         self
     }
 
-    /// How many pixels of the pictures are one world unit. Default 1.
+    /// States how many pixels of the pictures are one world unit. Default 1.
     #[must_use]
     pub const fn density(mut self, pixels: f64) -> TileSetBuilder {
         self.standing.density = Some(pixels);
         self
     }
 
-    /// The point that pictures and their cells have in common, see [`Standing::anchor`].
+    /// Returns the point that pictures and their cells have in common, see [`Standing::anchor`].
     #[must_use]
     pub const fn anchor(mut self, x: f64, y: f64) -> TileSetBuilder {
         self.standing.anchor = Some((x, y));
         self
     }
 
-    /// How far pictures are moved then, in world units.
+    /// States how far pictures are moved then, in world units.
     #[must_use]
     pub const fn offset(mut self, offset: WorldVec) -> TileSetBuilder {
         self.standing.offset = Some(offset);
@@ -184,8 +184,8 @@ impl TileSetBuilder {
         self
     }
 
-    /// Everything that keeps the set from being made; nothing when [`TileSetBuilder::build`] will
-    /// succeed.
+    /// Returns everything that keeps the set from being made; nothing when
+    /// [`TileSetBuilder::build`] will succeed.
     pub fn faults(&self) -> Vec<TileSetError> {
         let mut faults = Vec::new();
         match self.grid() {

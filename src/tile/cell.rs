@@ -60,7 +60,7 @@ impl TileId {
         (self.descent == descent).then_some(self.number)
     }
 
-    /// The place in the tile table, counted from 0: an index for tables of the game's own.
+    /// Returns the place in the tile table, counted from 0: an index for tables of the game's own.
     pub const fn index(self) -> usize {
         self.number.index()
     }
@@ -88,7 +88,7 @@ impl PaletteId {
         PaletteId { slot, birth }
     }
 
-    /// The slot, 1 to 127: what the mark `+palette3` of a cell names.
+    /// Returns the slot, 1 to 127: what the mark `+palette3` of a cell names.
     pub const fn slot(self) -> u8 {
         self.slot
     }
@@ -98,7 +98,7 @@ impl PaletteId {
     }
 }
 
-/// What lies in one place of a layer: a tile with its turn, raise and palette, or nothing.
+/// The content of one place of a layer: a tile with its turn, raise and palette, or nothing.
 ///
 /// It is a packed 32-bit value: tile 20 bits, turn 4, raise 1, palette 7, from the lowest bit up.
 /// The empty cell is 0 and has no turn, raise or palette.
@@ -133,7 +133,7 @@ impl Cell {
     /// The number of palette slots: a slot is 0 to 127, and 0 is the tile's own colours.
     pub const PALETTES: u8 = 128;
 
-    /// A tile as it is: not turned, not raised, in its own colours.
+    /// Returns a tile as it is: not turned, not raised, in its own colours.
     ///
     /// A cell has no room for the map of its tile: where it may be of another one, name both with
     /// [`Pen::adopt`](crate::Pen::adopt).
@@ -145,26 +145,26 @@ impl Cell {
         Cell(number.0)
     }
 
-    /// The same cell with another turn; the empty cell stays empty.
+    /// Returns this cell with another turn; the empty cell stays empty.
     #[must_use]
     pub const fn turned(self, turn: Turn) -> Cell {
         self.with(Self::TURN_AT, 0xf, turn.to_bits() as u32)
     }
 
-    /// The same cell, raised or not; the empty cell stays empty.
+    /// Returns this cell, raised or not; the empty cell stays empty.
     #[must_use]
     pub const fn raised(self, raised: bool) -> Cell {
         self.with(Self::RAISE_AT, 1, raised as u32)
     }
 
-    /// The same cell in a palette of its map; the empty cell stays empty.
+    /// Returns this cell in a palette of its map; the empty cell stays empty.
     #[must_use]
     pub const fn in_palette(self, palette: PaletteId) -> Cell {
         self.with(Self::PALETTE_AT, 0x7f, palette.slot() as u32)
     }
 
-    /// The same cell in another palette slot, whether or not its map has a palette there, or `None`
-    /// for a slot beyond 127; the empty cell stays empty.
+    /// Returns this cell in another palette slot, whether or not its map has a palette there, or
+    /// `None` for a slot beyond 127; the empty cell stays empty.
     pub const fn in_slot(self, slot: u8) -> Option<Cell> {
         if slot < Self::PALETTES {
             Some(self.with(Self::PALETTE_AT, 0x7f, slot as u32))
@@ -173,7 +173,7 @@ impl Cell {
         }
     }
 
-    /// The same cell showing another tile, with its turn, raise and palette kept.
+    /// Returns this cell showing another tile, with its turn, raise and palette kept.
     #[must_use]
     pub const fn with_tile(self, tile: TileId) -> Cell {
         self.with_number(tile.number)
@@ -187,13 +187,13 @@ impl Cell {
         if self.is_empty() { self } else { Cell(self.0 & !(mask << at) | value << at) }
     }
 
-    /// Whether nothing lies here.
+    /// Returns whether nothing lies here.
     pub const fn is_empty(self) -> bool {
         self.0 == 0
     }
 
-    /// The place of the tile in the table of the map, counted from 0, or `None` when empty: an
-    /// index for tables of the game's own. Its handle comes from
+    /// Returns the place of the tile in the table of the map, counted from 0, or `None` when empty:
+    /// an index for tables of the game's own. Its handle comes from
     /// [`TileTable::tile_of`](crate::TileTable::tile_of).
     pub const fn tile_index(self) -> Option<usize> {
         match self.number() {
@@ -208,17 +208,17 @@ impl Cell {
         if self.is_empty() { None } else { Some(TileNumber(self.0 & Self::TILE_MASK)) }
     }
 
-    /// The turn of the tile.
+    /// Returns the turn of the tile.
     pub const fn turn(self) -> Turn {
         Turn::from_valid_bits((self.0 >> Self::TURN_AT & 0xf) as u8)
     }
 
-    /// Whether the tile is lifted in front of unraised sprites of the same priority.
+    /// Returns whether the tile is lifted in front of unraised sprites of the same priority.
     pub const fn is_raised(self) -> bool {
         self.0 >> Self::RAISE_AT & 1 == 1
     }
 
-    /// The palette slot, 0 to 127.
+    /// Returns the palette slot, 0 to 127.
     pub const fn palette(self) -> u8 {
         (self.0 >> Self::PALETTE_AT) as u8
     }
@@ -233,13 +233,13 @@ impl Cell {
         CellMarks { turn: self.turn(), raise: self.is_raised(), palette: self.palette() }
     }
 
-    /// The packed value.
+    /// Returns the packed value.
     pub const fn to_bits(self) -> u32 {
         self.0
     }
 
-    /// The cell of a packed value, or `None` where the bits name no turn, or are marks without a
-    /// tile. Whether the tile exists only its map can tell.
+    /// Returns the cell of a packed value, or `None` where the bits name no turn, or are marks
+    /// without a tile. Whether the tile exists only its map can tell.
     pub const fn from_bits(bits: u32) -> Option<Cell> {
         let has_tile = bits & Self::TILE_MASK != 0;
         let turn = Turn::from_bits((bits >> Self::TURN_AT & 0xf) as u8);

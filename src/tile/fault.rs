@@ -3,7 +3,7 @@
 use super::{GroundMaskFault, SheetCutError, TileNameError};
 use crate::units::{PixelRect, PixelSize};
 
-/// Why a tile set cannot be made.
+/// The error of a tile set that cannot be made.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TileSetError {
@@ -74,7 +74,7 @@ pub enum TileSetError {
     },
 }
 
-/// What is wrong with how pictures stand on cells.
+/// A fault of how pictures stand on cells.
 #[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum StandingFault {
@@ -89,7 +89,7 @@ pub enum StandingFault {
     Offset(f64, f64),
 }
 
-/// What is wrong with one stated tile of a set.
+/// A fault of one stated tile of a set.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TileFault {

@@ -21,7 +21,7 @@ pub struct GroundMask {
     tolerance: u8,
 }
 
-/// What is wrong with a mask of ground classes.
+/// A fault of a mask of ground classes.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum GroundMaskFault {
@@ -72,16 +72,16 @@ const MOST_UNKNOWN: usize = 100;
 const MOST_NEAR: u8 = 16;
 
 impl GroundMask {
-    /// A mask with its legend of colours, of which the first counts where one comes twice. Clear
-    /// pixels mean nothing, whatever their colour.
+    /// Returns a mask with its legend of colours, of which the first counts where one comes twice.
+    /// Clear pixels mean nothing, whatever their colour.
     pub fn new(picture: Picture, classes: Vec<(Color, String)>) -> GroundMask {
         let places =
             classes.iter().enumerate().map(|(place, (color, _))| (*color, place)).rev().collect();
         GroundMask { picture, classes, places, tolerance: 0 }
     }
 
-    /// The same mask, in which each channel of a colour may be off by so much; the nearest colour
-    /// of a class counts.
+    /// Returns this mask, in which each channel of a colour may be off by so much; the nearest
+    /// colour of a class counts.
     #[must_use]
     pub const fn tolerance(mut self, tolerance: u8) -> GroundMask {
         self.tolerance = tolerance;

@@ -36,7 +36,7 @@ pub enum TileKey {
     },
 }
 
-/// Why a text cannot name a tile or a tile set.
+/// The error of a text that cannot name a tile or a tile set.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TileNameError {
@@ -64,12 +64,12 @@ impl TileName {
         TileName { set, key }
     }
 
-    /// The name of the set.
+    /// Returns the name of the set.
     pub fn set(&self) -> &str {
         &self.set
     }
 
-    /// What tells the tile from the others of its set.
+    /// Returns what tells the tile from the others of its set.
     pub const fn key(&self) -> &TileKey {
         &self.key
     }

@@ -38,7 +38,7 @@ pub enum CellNotation {
     },
 }
 
-/// Why a text is no cell.
+/// The error of a text that is no cell.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellNotationError {

@@ -3,7 +3,8 @@ use std::sync::Arc;
 use super::{Cell, TileNumber, TileTable};
 use crate::near::NameError;
 
-/// How plain numbers, as lists and tables have them, name the tiles of one or several sets.
+/// The rule by which plain numbers, as lists and tables have them, name the tiles of one or several
+/// sets.
 ///
 /// The tiles of a set are counted row by row through its sheet, or in the order in which a set
 /// without a sheet lists them. A list of numbers means nothing once the sheet is cut anew with
@@ -31,7 +32,7 @@ struct SetNumbers {
     base: i64,
 }
 
-/// Why numbers cannot name tiles.
+/// The error of numbers that cannot name tiles.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum TileNumbersError {
@@ -63,20 +64,21 @@ pub enum TileNumbersError {
 }
 
 impl TileNumbers {
-    /// The numbers of a set, counted from 0, with −1 for empty.
+    /// Returns the numbers of a set, counted from 0, with −1 for empty.
     pub fn of_set(name: impl Into<String>) -> TileNumbers {
         TileNumbers { ranges: vec![SetNumbers::of(name.into())], empty: -1 }
     }
 
-    /// The same numbers, and those of another set, counted from 0 if no other base is given next.
+    /// Returns these numbers, and those of another set, counted from 0 if no other base is given
+    /// next.
     #[must_use]
     pub fn and_set(mut self, name: impl Into<String>) -> TileNumbers {
         self.ranges.push(SetNumbers::of(name.into()));
         self
     }
 
-    /// The same numbers, those of the last named set made for a sheet of so many columns. Default:
-    /// not stated.
+    /// Returns these numbers, those of the last named set made for a sheet of so many columns.
+    /// Default: not stated.
     #[must_use]
     pub fn columns(mut self, columns: u32) -> TileNumbers {
         if let Some(last) = self.ranges.last_mut() {
@@ -85,7 +87,7 @@ impl TileNumbers {
         self
     }
 
-    /// The same numbers with another one for the first tile of the last named set. Default 0.
+    /// Returns these numbers with another one for the first tile of the last named set. Default 0.
     #[must_use]
     pub fn base(mut self, base: i64) -> TileNumbers {
         if let Some(last) = self.ranges.last_mut() {
@@ -94,14 +96,14 @@ impl TileNumbers {
         self
     }
 
-    /// The same numbers with another one for the empty cell. Default −1.
+    /// Returns these numbers with another one for the empty cell. Default −1.
     #[must_use]
     pub const fn empty(mut self, empty: i64) -> TileNumbers {
         self.empty = empty;
         self
     }
 
-    /// The names of the sets, in the order in which they were named.
+    /// Returns the names of the sets, in the order in which they were named.
     pub fn sets(&self) -> impl ExactSizeIterator<Item = &str> {
         self.ranges.iter().map(|range| &*range.set)
     }

@@ -20,7 +20,7 @@ pub struct NamePattern {
     text: String,
 }
 
-/// Why a text is no pattern of names.
+/// The error of a text that is no pattern of names.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum NamePatternError {
@@ -40,7 +40,7 @@ pub enum NamePatternError {
 }
 
 impl NamePattern {
-    /// The name of a tile by the pattern.
+    /// Returns the name of a tile by the pattern.
     pub fn name(&self, set: &str, column: u32, row: u32, number: u32) -> String {
         let text = self.text.strip_prefix("{sheet}/").unwrap_or(&self.text);
         text.replace("{sheet}", set)

@@ -14,7 +14,7 @@ use super::{
 use crate::picture::Color;
 use crate::units::CellPos;
 
-/// One tile of a set.
+/// A tile of a set.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Tile {
     pub(super) key: TileKey,
@@ -23,50 +23,51 @@ pub struct Tile {
 }
 
 impl Tile {
-    /// What tells it from the others of its set.
+    /// Returns what tells it from the others of its set.
     pub const fn key(&self) -> &TileKey {
         &self.key
     }
 
-    /// The ground class it gives its cell, or `None` where it says nothing about the ground.
+    /// Returns the ground class it gives its cell, or `None` where it says nothing about the
+    /// ground.
     pub fn ground(&self) -> Option<&str> {
         self.spec.ground.as_deref()
     }
 
-    /// The part of its cell that the ground class holds for, before it is turned; `None` for the
-    /// whole cell.
+    /// Returns the part of its cell that the ground class holds for, before it is turned; `None`
+    /// for the whole cell.
     pub fn shape(&self) -> Option<&CellShape> {
         self.spec.shape.as_deref()
     }
 
-    /// The tiles that it shows one after the other.
+    /// Returns the tiles that it shows one after the other.
     pub const fn animation(&self) -> Option<&Animation> {
         self.spec.animation.as_ref()
     }
 
-    /// Whether all its cells are raised, whatever they say themselves.
+    /// Returns whether all its cells are raised, whatever they say themselves.
     pub const fn raise(&self) -> bool {
         self.spec.raise
     }
 
-    /// Whatever the game wants to know of it; `null` where nothing is stated.
+    /// Returns the data that the game keeps with it; `null` where nothing is stated.
     pub const fn data(&self) -> &Value {
         &self.spec.data
     }
 
-    /// What was stated of it.
+    /// Returns what was stated of it.
     pub const fn spec(&self) -> &TileSpec {
         &self.spec
     }
 
-    /// Where its pixels are.
+    /// Returns where its pixels are.
     pub const fn art(&self) -> TileArt {
         self.art
     }
 
-    /// Which of its variants stands for it in a cell, written as in [`TileSet::find`]: as if by
-    /// chance, by their weights, but with one seed always the same one. `None` where it has no
-    /// variants.
+    /// Returns which of its variants stands for it in a cell, written as in [`TileSet::find`]: as
+    /// if by chance, by their weights, but with one seed always the same one. `None` where it has
+    /// no variants.
     pub fn variant_at(&self, cell: CellPos, seed: u64) -> Option<&str> {
         let whole: u64 = self.spec.variants.iter().map(|(_, weight)| u64::from(*weight)).sum();
         let at = scatter(cell, seed).checked_rem(whole)?;
@@ -115,19 +116,19 @@ impl TileSet {
         TileSet { file: Some(file.to_owned()), ..self.clone() }
     }
 
-    /// The name of the set.
+    /// Returns the name of the set.
     pub fn name(&self) -> &str {
         &self.name
     }
 
-    /// All tiles: those of a cut sheet row by row, then the others in the order in which they were
-    /// stated.
+    /// Returns all tiles: those of a cut sheet row by row, then the others in the order in which
+    /// they were stated.
     pub fn tiles(&self) -> &[Tile] {
         &self.tiles
     }
 
-    /// The tile of this name, or at this place when written `column:row`, whether or not it has a
-    /// name too. Constant time.
+    /// Returns the tile of this name, or at this place when written `column:row`, whether or not it
+    /// has a name too. Constant time.
     pub fn find(&self, key: &str) -> Option<&Tile> {
         self.position(&key.parse().ok()?).and_then(|at| self.tiles.get(at))
     }
@@ -141,17 +142,17 @@ impl TileSet {
         TileName::new(Arc::clone(&self.name), tile.key.clone())
     }
 
-    /// The pixels of all its tiles.
+    /// Returns the pixels of all its tiles.
     pub fn page(&self) -> &ArtPage {
         &self.page
     }
 
-    /// How its sheet is cut, or `None` where it has no sheet that is cut.
+    /// Returns how its sheet is cut, or `None` where it has no sheet that is cut.
     pub const fn sheet(&self) -> Option<&SheetCut> {
         self.sheet.as_ref()
     }
 
-    /// The number of columns of the cut sheet; `None` without one.
+    /// Returns the number of columns of the cut sheet; `None` without one.
     pub const fn sheet_columns(&self) -> Option<u32> {
         match self.grid {
             Some((columns, _)) => Some(columns),
@@ -165,17 +166,17 @@ impl TileSet {
         self.sheet.map(|cut| SheetCut { columns: Some(columns), rows: Some(rows), ..cut })
     }
 
-    /// The pattern that names the tiles of the sheet which have no name of their own.
+    /// Returns the pattern that names the tiles of the sheet which have no name of their own.
     pub const fn name_pattern(&self) -> Option<&NamePattern> {
         self.names.as_ref()
     }
 
-    /// How its pictures stand on cells, where a tile says nothing else.
+    /// Returns how its pictures stand on cells, where a tile states nothing else.
     pub fn standing(&self) -> Standing {
         self.standing.resolved()
     }
 
-    /// Its base palette: the colours that the palettes of a map may replace, by name.
+    /// Returns its base palette: the colours that the palettes of a map may replace, by name.
     pub fn palette(&self) -> &[(String, Color)] {
         &self.palette
     }
@@ -184,12 +185,12 @@ impl TileSet {
         self.standing
     }
 
-    /// The file of its sheet as the set names it, where it came from a file.
+    /// Returns the file of its sheet as the set names it, where it came from a file.
     pub fn picture_file(&self) -> Option<&str> {
         self.picture_file.as_deref()
     }
 
-    /// The file of the set as its map names it, where the set has a file of its own.
+    /// Returns the file of the set as its map names it, where the set has a file of its own.
     pub fn file(&self) -> Option<&str> {
         self.file.as_deref()
     }

@@ -28,7 +28,7 @@ pub struct CellShape {
     count: u8,
 }
 
-/// Why corners make no shape of a cell.
+/// The error of corners that make no shape of a cell.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellShapeError {
@@ -76,15 +76,15 @@ impl CellShape {
         CellShape { corners, count: 4 }
     };
 
-    /// The outline of a whole cell of a lattice.
+    /// Returns the outline of a whole cell of a lattice.
     pub const fn whole(lattice: LatticeShape) -> CellShape {
         match lattice {
             LatticeShape::Square => CellShape::SQUARE,
         }
     }
 
-    /// A floor that stands so high at the left and at the right side of its cell, 0 to 1: a slope,
-    /// or with two equal heights a low wall.
+    /// Returns a floor that stands so high at the left and at the right side of its cell, 0 to 1: a
+    /// slope, or with two equal heights a low wall.
     ///
     /// # Errors
     /// A height outside 0 to 1, and a floor that is too low.
@@ -92,7 +92,8 @@ impl CellShape {
         CellShape::polygon([(0.0, 1.0 - left), (1.0, 1.0 - right), (1.0, 1.0), (0.0, 1.0)])
     }
 
-    /// A ceiling that hangs so far down at the left and at the right side of its cell, 0 to 1.
+    /// Returns a ceiling that hangs so far down at the left and at the right side of its cell, 0 to
+    /// 1.
     ///
     /// # Errors
     /// A length outside 0 to 1, and a ceiling that is too thin.
@@ -100,7 +101,7 @@ impl CellShape {
         CellShape::polygon([(0.0, 0.0), (1.0, 0.0), (1.0, right), (0.0, left)])
     }
 
-    /// An upright rectangle, by its left, upper, right and lower edge: a post, or a wall.
+    /// Returns an upright rectangle, by its left, upper, right and lower edge: a post, or a wall.
     ///
     /// # Errors
     /// An edge outside 0 to 1, and a rectangle that is too thin.
@@ -108,7 +109,7 @@ impl CellShape {
         CellShape::polygon([(left, top), (right, top), (right, bottom), (left, bottom)])
     }
 
-    /// A convex polygon by its corners, in either direction. A corner that lies on the line
+    /// Returns a convex polygon by its corners, in either direction. A corner that lies on the line
     /// between its neighbours is left out.
     ///
     /// # Errors
@@ -189,12 +190,12 @@ impl CellShape {
 
 // Ask.
 impl CellShape {
-    /// The corners, clockwise.
+    /// Returns the corners, clockwise.
     pub fn corners(&self) -> &[(f64, f64)] {
         &self.corners[..usize::from(self.count)]
     }
 
-    /// The shape as it lies in a cell whose tile is turned.
+    /// Returns the shape as it lies in a cell whose tile is turned.
     #[must_use]
     pub fn turned(&self, turn: Turn) -> CellShape {
         let there = |(x, y): (f64, f64)| {
@@ -213,8 +214,8 @@ impl CellShape {
         CellShape::of_clockwise(&corners)
     }
 
-    /// What it covers of a side of its cell, in parts of that from the left or from above; `None`
-    /// where that is not more than a corner.
+    /// Returns what it covers of a side of its cell, in parts of that from the left or from above;
+    /// `None` where that is not more than a corner.
     pub fn cover(&self, side: Side) -> Option<(f64, f64)> {
         let on_side = self.corners().iter().filter_map(|&(x, y)| match side {
             Side::Top => (y == 0.0).then_some(x),
@@ -242,17 +243,17 @@ impl CellShape {
         })
     }
 
-    /// The heights of the floor that it is, see [`CellShape::floor`].
+    /// Returns the heights of the floor that it is, see [`CellShape::floor`].
     pub fn as_floor(&self) -> Option<(f64, f64)> {
         self.sides(|y| 1.0 - y, CellShape::floor)
     }
 
-    /// The lengths of the ceiling that it is, see [`CellShape::ceiling`].
+    /// Returns the lengths of the ceiling that it is, see [`CellShape::ceiling`].
     pub fn as_ceiling(&self) -> Option<(f64, f64)> {
         self.sides(|y| y, CellShape::ceiling)
     }
 
-    /// The edges of the upright rectangle that it is: left, upper, right, lower.
+    /// Returns the edges of the upright rectangle that it is: left, upper, right, lower.
     pub fn as_area(&self) -> Option<[f64; 4]> {
         let [(left, top), .., (right, bottom), _] = *self.corners() else { return None };
         (CellShape::area(left, top, right, bottom).as_ref() == Ok(self))

@@ -2,7 +2,7 @@
 
 use crate::units::{PixelRect, PixelSize};
 
-/// How a sheet is cut into tiles: a tile size, a margin on all four sides, and a gap between
+/// The cut of a sheet into tiles: a tile size, a margin on all four sides, and a gap between
 /// neighbours, all in pixels.
 ///
 /// ```
@@ -31,7 +31,7 @@ pub struct SheetCut {
     pub rows: Option<u32>,
 }
 
-/// Why a sheet cannot be cut.
+/// The error of a sheet that cannot be cut.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum SheetCutError {
@@ -69,28 +69,28 @@ impl SheetCut {
         SheetCut { tile, margin: 0, gap: 0, area: None, columns: None, rows: None }
     }
 
-    /// The same cut with a margin on all four sides of the sheet.
+    /// Returns this cut with a margin on all four sides of the sheet.
     #[must_use]
     pub const fn margin(mut self, margin_px: u32) -> SheetCut {
         self.margin = margin_px;
         self
     }
 
-    /// The same cut with a gap between neighbours.
+    /// Returns this cut with a gap between neighbours.
     #[must_use]
     pub const fn gap(mut self, gap_px: u32) -> SheetCut {
         self.gap = gap_px;
         self
     }
 
-    /// The same cut of a part of the picture.
+    /// Returns this cut of a part of the picture.
     #[must_use]
     pub const fn area(mut self, area: PixelRect) -> SheetCut {
         self.area = Some(area);
         self
     }
 
-    /// Where the tiles lie on a picture of this size.
+    /// Returns where the tiles lie on a picture of this size.
     ///
     /// # Errors
     /// A tile without pixels, a part that lies outside the picture, or a sheet on which not one whole tile (or not as many as are
@@ -124,7 +124,7 @@ fn fitting(length: u32, tile: u32, margin: u32, gap: u32) -> u32 {
     u32::try_from(count).unwrap_or(u32::MAX)
 }
 
-/// Where the tiles of a cut sheet lie. Made by [`SheetCut::grid`].
+/// The places of the tiles of a cut sheet. Made by [`SheetCut::grid`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct SheetGrid {
     cut: SheetCut,
@@ -151,7 +151,7 @@ impl SheetGrid {
         (0..self.rows).flat_map(move |row| (0..columns).map(move |column| (column, row)))
     }
 
-    /// The pixels of the tile in a column and row, or `None` outside the grid.
+    /// Returns the pixels of the tile in a column and row, or `None` outside the grid.
     pub fn tile(&self, column: u32, row: u32) -> Option<PixelRect> {
         let inside = column < self.columns && row < self.rows;
         let SheetCut { tile, margin, gap, .. } = self.cut;
@@ -171,8 +171,8 @@ impl SheetGrid {
         Ok(SheetGrid { cut: *cut, area, columns, rows })
     }
 
-    /// Whether the cut leaves pixels that belong to no tile, margin or gap: most often a sign of
-    /// a wrong tile size. Stated columns and rows mean that it is meant.
+    /// Returns whether the cut leaves pixels that belong to no tile, margin or gap: most often a
+    /// sign of a wrong tile size. Stated columns and rows mean that it is meant.
     pub fn has_left_over(&self) -> bool {
         let left = |length: u32, tile: u32, count: u32, stated: Option<u32>| {
             let used = u64::from(count) * (u64::from(tile) + u64::from(self.cut.gap));

@@ -4,7 +4,7 @@ use super::{Animation, CellShape};
 use crate::picture::Color;
 use crate::units::{PixelRect, WorldVec};
 
-/// What is stated of one tile when a set is made.
+/// The statement of one tile when a set is made.
 ///
 /// ```
 /// use sturdy_quilt::{Color, TileSpec};
@@ -40,7 +40,7 @@ pub struct TileSpec {
     pub data: Value,
 }
 
-/// Where the pixels of a tile are.
+/// The place of the pixels of a tile.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 #[non_exhaustive]
 pub enum TileSource {
@@ -56,41 +56,42 @@ pub enum TileSource {
 }
 
 impl TileSpec {
-    /// A tile with a name.
+    /// Returns a tile with a name.
     pub fn named(name: impl Into<String>) -> TileSpec {
         TileSpec { name: Some(name.into()), ..TileSpec::default() }
     }
 
-    /// The tile in a column and row of the sheet, counted from 0.
+    /// Returns the tile in a column and row of the sheet, counted from 0.
     pub fn at(column: u32, row: u32) -> TileSpec {
         TileSpec { source: TileSource::Place(column, row), ..TileSpec::default() }
     }
 
-    /// The tile in a rectangle of the sheet's picture.
+    /// Returns the tile in a rectangle of the sheet's picture.
     pub fn pixels(rect: PixelRect) -> TileSpec {
         TileSpec { source: TileSource::Pixels(rect), ..TileSpec::default() }
     }
 
-    /// The tile that a picture of its own shows; the builder is given the picture under this path.
+    /// Returns the tile that a picture of its own shows; the builder is given the picture under
+    /// this path.
     pub fn picture(path: impl Into<String>) -> TileSpec {
         TileSpec { source: TileSource::Picture(path.into()), ..TileSpec::default() }
     }
 
-    /// The same tile with a name.
+    /// Returns this tile with a name.
     #[must_use]
     pub fn name(mut self, name: impl Into<String>) -> TileSpec {
         self.name = Some(name.into());
         self
     }
 
-    /// The same tile with a ground class.
+    /// Returns this tile with a ground class.
     #[must_use]
     pub fn ground(mut self, class: impl Into<String>) -> TileSpec {
         self.ground = Some(class.into());
         self
     }
 
-    /// The same tile, filling only a part of its cell: its ground class holds for that part.
+    /// Returns this tile, filling only a part of its cell: its ground class holds for that part.
     ///
     /// ```
     /// use sturdy_quilt::{CellShape, TileSpec};
@@ -104,21 +105,21 @@ impl TileSpec {
         self
     }
 
-    /// The same tile, raised in every cell or not.
+    /// Returns this tile, raised in every cell or not.
     #[must_use]
     pub const fn raise(mut self, raise: bool) -> TileSpec {
         self.raise = raise;
         self
     }
 
-    /// The same tile with a flat colour.
+    /// Returns this tile with a flat colour.
     #[must_use]
     pub fn color(mut self, color: Color) -> TileSpec {
         self.color = Some(color);
         self
     }
 
-    /// The same tile, standing on its cell by another point; see [`TileSetBuilder::anchor`].
+    /// Returns this tile, standing on its cell by another point; see [`TileSetBuilder::anchor`].
     ///
     /// [`TileSetBuilder::anchor`]: super::TileSetBuilder::anchor
     #[must_use]
@@ -127,22 +128,22 @@ impl TileSpec {
         self
     }
 
-    /// The same tile with its picture moved, in world units.
+    /// Returns this tile with its picture moved, in world units.
     #[must_use]
     pub const fn offset(mut self, offset: WorldVec) -> TileSpec {
         self.offset = Some(offset);
         self
     }
 
-    /// The same tile with pictures that it shows one after the other.
+    /// Returns this tile with pictures that it shows one after the other.
     #[must_use]
     pub fn animation(mut self, animation: Animation) -> TileSpec {
         self.animation = Some(animation);
         self
     }
 
-    /// The same tile with one more that may stand for it, written as in [`TileSet::find`], and how
-    /// often that one is chosen against the others. A tile that has variants stands for itself
+    /// Returns this tile with one more that may stand for it, written as in [`TileSet::find`], and
+    /// how often that one is chosen against the others. A tile that has variants stands for itself
     /// only if it is one of them.
     ///
     /// [`TileSet::find`]: super::TileSet::find
@@ -152,14 +153,14 @@ impl TileSpec {
         self
     }
 
-    /// The same tile with data of the game's own.
+    /// Returns this tile with data of the game's own.
     #[must_use]
     pub fn data(mut self, data: Value) -> TileSpec {
         self.data = data;
         self
     }
 
-    /// Its place in the sheet, where it has one.
+    /// Returns its place in the sheet, where it has one.
     pub const fn place(&self) -> Option<(u32, u32)> {
         match self.source {
             TileSource::Place(column, row) => Some((column, row)),

@@ -69,18 +69,18 @@ impl TileTable {
         TileTable { register: Arc::default(), book: Arc::default(), descent: Stamp::next() }
     }
 
-    /// The sets, in the order in which they were added.
+    /// Returns the sets, in the order in which they were added.
     pub fn sets(&self) -> impl ExactSizeIterator<Item = &Arc<TileSet>> {
         self.book.sets.iter().map(|held| &held.set)
     }
 
-    /// The set of this name.
+    /// Returns the set of this name.
     pub fn set(&self, name: &str) -> Option<&Arc<TileSet>> {
         self.sets().find(|set| set.name() == name)
     }
 
-    /// The handle of the tile with this full name, whether its set has it or it is missing and
-    /// shown by a placeholder. Costs one comparison a set and one look-up.
+    /// Returns the handle of the tile with this full name, whether its set has it or it is missing
+    /// and shown by a placeholder. Costs one comparison a set and one look-up.
     pub fn find(&self, name: &TileName) -> Option<TileId> {
         self.find_number(name).map(|number| self.handle(number))
     }
@@ -96,8 +96,8 @@ impl TileTable {
         self.book.entries.get(number.index()).map(|_| number)
     }
 
-    /// The handle of the tile that a cell of this map shows, or `None` for the empty cell and for a
-    /// number that no tile has.
+    /// Returns the handle of the tile that a cell of this map shows, or `None` for the empty cell
+    /// and for a number that no tile has.
     ///
     /// ```
     /// use sturdy_quilt::CellPos;
@@ -126,46 +126,46 @@ impl TileTable {
         self.descent
     }
 
-    /// How many tiles there are, missing ones included.
+    /// Returns the number of tiles, missing ones included.
     pub fn len(&self) -> usize {
         self.book.entries.len()
     }
 
-    /// Whether there is no tile.
+    /// Returns whether there is no tile.
     pub fn is_empty(&self) -> bool {
         self.len() == 0
     }
 
-    /// All handles, in the order of their numbers.
+    /// Returns all handles, in the order of their numbers.
     pub fn ids(&self) -> impl Iterator<Item = TileId> + use<> {
         let descent = self.descent;
         let numbers = (0..self.len() as u32).filter_map(TileNumber::from_index);
         numbers.map(move |number| TileId::new(number, descent))
     }
 
-    /// The name of a tile, or `None` for a handle of another map.
+    /// Returns the name of a tile, or `None` for a handle of another map.
     pub fn name(&self, id: TileId) -> Option<&TileName> {
         self.entry(id).map(|entry| &entry.name)
     }
 
-    /// The tile, or `None` where it is missing.
+    /// Returns the tile, or `None` where it is missing.
     pub fn tile(&self, id: TileId) -> Option<&Tile> {
         let (set, tile) = self.entry(id)?.found?;
         self.book.sets.get(set as usize)?.set.tiles().get(tile as usize)
     }
 
-    /// Whether no set has the tile, so that a placeholder shows it.
+    /// Returns whether no set has the tile, so that a placeholder shows it.
     pub fn is_missing(&self, id: TileId) -> bool {
         self.tile(id).is_none()
     }
 
-    /// The names of the tiles that no set has, in the order of their numbers.
+    /// Returns the names of the tiles that no set has, in the order of their numbers.
     pub fn missing(&self) -> impl Iterator<Item = &TileName> {
         self.book.entries.iter().filter(|entry| entry.found.is_none()).map(|entry| &entry.name)
     }
 
-    /// The pixels of a tile: the number of its page, and where on it. A missing tile, and one of
-    /// another map, has its pixels on page 0, set number `n` its own on page `n + 1`.
+    /// Returns the pixels of a tile: the number of its page, and where on it. A missing tile, and
+    /// one of another map, has its pixels on page 0, set number `n` its own on page `n + 1`.
     pub fn art(&self, id: TileId) -> (u32, TileArt) {
         match (self.entry(id).and_then(|entry| entry.found), self.tile(id)) {
             (Some((set, _)), Some(tile)) => (set + 1, tile.art()),
@@ -189,7 +189,7 @@ impl TileTable {
         Some(Color::rgb(mean(r)?, mean(g)?, mean(b)?))
     }
 
-    /// A page of pixels by its number; see [`TileTable::art`].
+    /// Returns a page of pixels by its number; see [`TileTable::art`].
     pub fn page(&self, number: u32) -> Option<&ArtPage> {
         static MISSING: std::sync::LazyLock<ArtPage> = std::sync::LazyLock::new(ArtPage::missing);
         match number.checked_sub(1) {
@@ -198,8 +198,8 @@ impl TileTable {
         }
     }
 
-    /// The tile that an animated one shows in a cell at a time in milliseconds; one that is not
-    /// animated shows itself.
+    /// Returns the tile that an animated one shows in a cell at a time in milliseconds; one that is
+    /// not animated shows itself.
     pub fn frame_at(&self, id: TileId, time_ms: u64, cell: CellPos) -> TileId {
         let shown = self.tile(id).and_then(|tile| tile.animation()?.frame_at(time_ms, cell));
         self.neighbor(id, shown)
@@ -210,8 +210,8 @@ impl TileTable {
         animation.frames().map(|(tile, _)| self.neighbor(id, Some(tile))).collect()
     }
 
-    /// The tile that stands for one with variants in a cell: as if by chance, by their weights, but
-    /// with one seed always the same one. A tile without variants stands for itself.
+    /// Returns the tile that stands for one with variants in a cell: as if by chance, by their
+    /// weights, but with one seed always the same one. A tile without variants stands for itself.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, Lattice, Quilt, TileSet, TileSpec};
@@ -242,7 +242,7 @@ impl TileTable {
         found.unwrap_or(id)
     }
 
-    /// A cell in words.
+    /// Returns a cell in words.
     pub fn notation(&self, cell: Cell) -> CellNotation {
         match self.tile_of(cell).and_then(|id| self.name(id)) {
             None => CellNotation::Empty,
@@ -271,7 +271,7 @@ impl TileTable {
         Some(Arc::clone(&held.ids))
     }
 
-    /// The tiles that fulfil a condition, for example that their data has a mark.
+    /// Returns the tiles that fulfil a condition, for example that their data has a mark.
     ///
     /// ```
     /// # let quilt = sturdy_quilt::doc_quilt();

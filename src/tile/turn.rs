@@ -18,7 +18,7 @@ pub struct Turn {
 }
 
 impl Turn {
-    /// As it is.
+    /// No turn.
     pub const NONE: Turn = Turn { mirrored: false, steps: 0 };
     /// A quarter clockwise.
     pub const QUARTER: Turn = Turn { mirrored: false, steps: 1 };
@@ -43,41 +43,41 @@ impl Turn {
 
     const MIRROR_BIT: u8 = 8;
 
-    /// A turn of square cells from its flip and its quarters clockwise (0 to 3), or `None` for
-    /// more quarters.
+    /// Returns a turn of square cells from its flip and its quarters clockwise (0 to 3), or `None`
+    /// for more quarters.
     pub const fn square(mirrored: bool, quarters: u8) -> Option<Turn> {
         if quarters < 4 { Some(Turn { mirrored, steps: quarters }) } else { None }
     }
 
-    /// Whether left and right change places before the rotation.
+    /// Returns whether left and right change places before the rotation.
     pub const fn is_mirrored(self) -> bool {
         self.mirrored
     }
 
-    /// The steps of rotation, clockwise.
+    /// Returns the steps of rotation, clockwise.
     pub const fn steps(self) -> u8 {
         self.steps
     }
 
-    /// The turn of square cells that does this one first and then `next`.
+    /// Returns the turn of square cells that does this one first and then `next`.
     #[must_use]
     pub const fn then(self, next: Turn) -> Turn {
         let own = if next.mirrored { 4 - self.steps } else { self.steps };
         Turn { mirrored: self.mirrored != next.mirrored, steps: (own + next.steps) % 4 }
     }
 
-    /// The turn of square cells that undoes this one.
+    /// Returns the turn of square cells that undoes this one.
     #[must_use]
     pub const fn inverse(self) -> Turn {
         if self.mirrored { self } else { Turn { mirrored: false, steps: (4 - self.steps) % 4 } }
     }
 
-    /// The four bits of this turn in a packed cell: the steps, and 8 for the flip.
+    /// Returns the four bits of this turn in a packed cell: the steps, and 8 for the flip.
     pub const fn to_bits(self) -> u8 {
         self.steps | if self.mirrored { Self::MIRROR_BIT } else { 0 }
     }
 
-    /// The turn of four packed bits, or `None` where they name none.
+    /// Returns the turn of four packed bits, or `None` where they name none.
     pub const fn from_bits(bits: u8) -> Option<Turn> {
         if bits < 16 { Turn::square(bits & Self::MIRROR_BIT != 0, bits & 7) } else { None }
     }

@@ -36,7 +36,8 @@ pub struct MissingTilesError {
 }
 
 impl<T> TileValues<T> {
-    /// The values of tiles by their full names; of two values for one tile the later counts.
+    /// Returns the values of tiles by their full names; of two values for one tile the later
+    /// counts.
     ///
     /// # Errors
     /// Names that no tile set has: all of them at once.
@@ -65,8 +66,8 @@ impl<T> TileValues<T> {
         true
     }
 
-    /// The value of a tile, or of the one that a cell shows, however turned; `None` for the empty
-    /// cell, for tiles without a value and for those of another map. Constant time.
+    /// Returns the value of a tile, or of the one that a cell shows, however turned; `None` for the
+    /// empty cell, for tiles without a value and for those of another map. Constant time.
     pub fn get(&self, cell: impl IntoCell) -> Option<&T> {
         let cell = cell.into_cell();
         if !cell.is_of(self.descent) {
@@ -75,7 +76,7 @@ impl<T> TileValues<T> {
         self.values.get(cell.cell.tile_index()?)?.as_ref()
     }
 
-    /// The tiles of the map's sets that have no value.
+    /// Returns the tiles of the map's sets that have no value.
     pub fn without_value<'t>(&'t self, tiles: &'t TileTable) -> impl Iterator<Item = &'t TileName> {
         let without = tiles.ids().filter(|id| self.get(*id).is_none() && !tiles.is_missing(*id));
         without.filter_map(|id| tiles.name(id))

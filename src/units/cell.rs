@@ -30,14 +30,15 @@ impl CellPos {
     /// Column 0, row 0.
     pub const ORIGIN: CellPos = CellPos { x: 0, y: 0 };
 
-    /// The cell in column `x` and row `y`; what lies beyond the limits moves to the nearest limit.
+    /// Returns the cell in column `x` and row `y`; what lies beyond the limits moves to the nearest
+    /// limit.
     ///
     /// Where a number out of range must be noticed, use [`CellPos::checked`].
     pub const fn new(x: i32, y: i32) -> CellPos {
         CellPos { x: clamp(x as i64), y: clamp(y as i64) }
     }
 
-    /// The cell in column `x` and row `y`, or `None` beyond the limits.
+    /// Returns the cell in column `x` and row `y`, or `None` beyond the limits.
     pub const fn checked(x: i64, y: i64) -> Option<CellPos> {
         let (cx, cy) = (clamp(x), clamp(y));
         if cx as i64 == x && cy as i64 == y { Some(CellPos { x: cx, y: cy }) } else { None }
@@ -55,17 +56,17 @@ impl CellPos {
         CellPos { x, y }
     }
 
-    /// The column.
+    /// Returns the column.
     pub const fn x(self) -> i32 {
         self.x
     }
 
-    /// The row.
+    /// Returns the row.
     pub const fn y(self) -> i32 {
         self.y
     }
 
-    /// The cell `offset` away, or `None` beyond the limits.
+    /// Returns the cell `offset` away, or `None` beyond the limits.
     ///
     /// ```
     /// use sturdy_quilt::{CellOffset, CellPos};
@@ -78,7 +79,7 @@ impl CellPos {
         CellPos::checked(self.x as i64 + offset.x as i64, self.y as i64 + offset.y as i64)
     }
 
-    /// The cell `offset` away, stopping at the limits.
+    /// Returns the cell `offset` away, stopping at the limits.
     pub const fn saturating_add(self, offset: CellOffset) -> CellPos {
         CellPos {
             x: clamp(self.x as i64 + offset.x as i64),
@@ -137,12 +138,12 @@ pub struct CellOffset {
 }
 
 impl CellOffset {
-    /// `x` columns to the right and `y` rows down.
+    /// Returns the offset of `x` columns to the right and `y` rows down.
     pub const fn new(x: i32, y: i32) -> CellOffset {
         CellOffset { x, y }
     }
 
-    /// The same way backwards; `i32::MIN` becomes `i32::MAX`.
+    /// Returns the offset in the opposite direction; `i32::MIN` becomes `i32::MAX`.
     pub const fn reversed(self) -> CellOffset {
         CellOffset { x: 0i32.saturating_sub(self.x), y: 0i32.saturating_sub(self.y) }
     }

@@ -30,7 +30,7 @@ impl CellRect {
     /// The rectangle without cells.
     pub const EMPTY: CellRect = CellRect { left: 0, top: 0, right: 0, bottom: 0 };
 
-    /// All cells there are.
+    /// The rectangle of every cell.
     pub const EVERYWHERE: CellRect = CellRect {
         left: CellPos::MIN,
         top: CellPos::MIN,
@@ -38,7 +38,7 @@ impl CellRect {
         bottom: CellPos::MAX + 1,
     };
 
-    /// `width` × `height` cells whose top left one is `corner`, cut off at the limits.
+    /// Returns `width` × `height` cells whose top left one is `corner`, cut off at the limits.
     #[inline]
     pub const fn new(corner: CellPos, width: u32, height: u32) -> CellRect {
         if width == 0 || height == 0 {
@@ -59,7 +59,7 @@ impl CellRect {
         CellRect { left, top, right, bottom }
     }
 
-    /// The smallest rectangle that holds both cells, whichever way round they are given.
+    /// Returns the smallest rectangle that holds both cells, whichever way round they are given.
     pub fn between(a: CellPos, b: CellPos) -> CellRect {
         CellRect {
             left: a.x().min(b.x()),
@@ -69,62 +69,62 @@ impl CellRect {
         }
     }
 
-    /// The rectangle of one cell.
+    /// Returns the rectangle of one cell.
     pub fn of_cell(cell: CellPos) -> CellRect {
         CellRect::between(cell, cell)
     }
 
-    /// The first column.
+    /// Returns the first column.
     pub const fn left(self) -> i32 {
         self.left
     }
 
-    /// The first row.
+    /// Returns the first row.
     pub const fn top(self) -> i32 {
         self.top
     }
 
-    /// The column behind the last one.
+    /// Returns the column behind the last one.
     pub const fn right(self) -> i32 {
         self.right
     }
 
-    /// The row behind the last one.
+    /// Returns the row behind the last one.
     pub const fn bottom(self) -> i32 {
         self.bottom
     }
 
-    /// The top left cell; [`CellPos::ORIGIN`] when empty.
+    /// Returns the top left cell; [`CellPos::ORIGIN`] when empty.
     #[inline]
     pub const fn corner(self) -> CellPos {
         CellPos::new(self.left, self.top)
     }
 
-    /// The number of columns.
+    /// Returns the number of columns.
     #[inline]
     pub const fn width(self) -> u32 {
         self.right.abs_diff(self.left)
     }
 
-    /// The number of rows.
+    /// Returns the number of rows.
     #[inline]
     pub const fn height(self) -> u32 {
         self.bottom.abs_diff(self.top)
     }
 
-    /// The number of cells.
+    /// Returns the number of cells.
     #[inline]
     pub const fn cell_count(self) -> u64 {
         self.width() as u64 * self.height() as u64
     }
 
-    /// Whether it holds no cell.
+    /// Returns whether it holds no cell.
     #[inline]
     pub const fn is_empty(self) -> bool {
         self.left >= self.right
     }
 
-    /// Whether `cell` is one of its cells.
+    /// Returns whether `cell` is one of its cells.
     pub const fn contains(self, cell: CellPos) -> bool {
         self.left <= cell.x()
             && cell.x() < self.right
@@ -132,13 +132,13 @@ impl CellRect {
             && cell.y() < self.bottom
     }
 
-    /// Whether every cell of `other` is one of its cells; the empty rectangle is in all.
+    /// Returns whether every cell of `other` is one of its cells; the empty rectangle is in all.
     #[inline]
     pub fn contains_rect(self, other: CellRect) -> bool {
         self.intersection(other) == other
     }
 
-    /// The cells that are in both.
+    /// Returns the cells that are in both.
     #[inline]
     pub fn intersection(self, other: CellRect) -> CellRect {
         let left = self.left.max(other.left);
@@ -151,7 +151,7 @@ impl CellRect {
         CellRect { left, top, right, bottom }
     }
 
-    /// The smallest rectangle that holds both.
+    /// Returns the smallest rectangle that holds both.
     pub fn union(self, other: CellRect) -> CellRect {
         if self.is_empty() {
             return other;
@@ -167,7 +167,7 @@ impl CellRect {
         }
     }
 
-    /// The rectangle `offset` away; what would leave the limits is cut off.
+    /// Returns the rectangle `offset` away; what would leave the limits is cut off.
     #[inline]
     pub fn moved(self, offset: CellOffset) -> CellRect {
         let bounded = |value: i32, by: i32| {
@@ -182,7 +182,7 @@ impl CellRect {
         CellRect { left, top, right, bottom }
     }
 
-    /// All its cells, row by row, each row from left to right.
+    /// Returns all its cells, row by row, each row from left to right.
     pub fn cells(self) -> Cells {
         Cells { rect: self, next: self.corner() }
     }
@@ -203,7 +203,7 @@ impl CellRect {
         u64::from(columns) * u64::from(rows)
     }
 
-    /// The chunks that it touches, row by row, each row from left to right.
+    /// Returns the chunks that it touches, row by row, each row from left to right.
     pub fn chunks(self) -> impl Iterator<Item = ChunkPos> + Clone {
         let (first, last) = if self.is_empty() {
             (ChunkPos::new(1, 1), ChunkPos::new(0, 0))

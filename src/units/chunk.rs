@@ -23,7 +23,7 @@ impl ChunkPos {
 
     const SHIFT: u32 = Self::SIDE.trailing_zeros();
 
-    /// The chunk in column `x` and row `y` of chunks; what lies beyond the limits (−2²⁴ to
+    /// Returns the chunk in column `x` and row `y` of chunks; what lies beyond the limits (−2²⁴ to
     /// 2²⁴−1) moves to the nearest limit.
     #[inline]
     pub const fn new(x: i32, y: i32) -> ChunkPos {
@@ -40,25 +40,25 @@ impl ChunkPos {
         clamp((value as i64) << Self::SHIFT) >> Self::SHIFT
     }
 
-    /// The column of chunks.
+    /// Returns the column of chunks.
     #[inline]
     pub const fn x(self) -> i32 {
         self.x
     }
 
-    /// The row of chunks.
+    /// Returns the row of chunks.
     #[inline]
     pub const fn y(self) -> i32 {
         self.y
     }
 
-    /// The top left cell of this chunk.
+    /// Returns the top left cell of this chunk.
     #[inline]
     pub const fn corner(self) -> CellPos {
         CellPos::new(self.x << Self::SHIFT, self.y << Self::SHIFT)
     }
 
-    /// The cells of this chunk.
+    /// Returns the cells of this chunk.
     #[inline]
     pub const fn cells(self) -> CellRect {
         CellRect::new(self.corner(), Self::SIDE, Self::SIDE)
@@ -66,7 +66,7 @@ impl ChunkPos {
 }
 
 impl CellPos {
-    /// The chunk that holds this cell.
+    /// Returns the chunk that holds this cell.
     #[inline]
     pub const fn chunk(self) -> ChunkPos {
         ChunkPos { x: self.x() >> ChunkPos::SHIFT, y: self.y() >> ChunkPos::SHIFT }
@@ -126,7 +126,7 @@ impl RegionPos {
     /// How many bits tell regions in a row, or in a column, from each other.
     pub(crate) const BITS: u32 = 31 - Self::CELL_SHIFT;
 
-    /// The region in a column and row of regions; saturates at the limits of cells.
+    /// Returns the region in a column and row of regions; saturates at the limits of cells.
     pub const fn new(x: i32, y: i32) -> RegionPos {
         RegionPos { x: Self::clamp(x), y: Self::clamp(y) }
     }
@@ -135,23 +135,23 @@ impl RegionPos {
         clamp((value as i64) << Self::CELL_SHIFT) >> Self::CELL_SHIFT
     }
 
-    /// The column of regions.
+    /// Returns the column of regions.
     pub const fn x(self) -> i32 {
         self.x
     }
 
-    /// The row of regions.
+    /// Returns the row of regions.
     pub const fn y(self) -> i32 {
         self.y
     }
 
-    /// Its first cell: the one with the smallest column and row.
+    /// Returns its first cell: the one with the smallest column and row.
     #[inline]
     pub const fn corner(self) -> CellPos {
         CellPos::within_limits(self.x << Self::CELL_SHIFT, self.y << Self::CELL_SHIFT)
     }
 
-    /// All its cells.
+    /// Returns all its cells.
     pub const fn cells(self) -> CellRect {
         CellRect::new(self.corner(), Self::SIDE_CELLS, Self::SIDE_CELLS)
     }
@@ -164,7 +164,7 @@ impl RegionPos {
 }
 
 impl ChunkPos {
-    /// The region it lies in.
+    /// Returns the region it lies in.
     #[inline]
     pub const fn region(self) -> RegionPos {
         RegionPos { x: self.x() >> RegionPos::SHIFT, y: self.y() >> RegionPos::SHIFT }
@@ -185,7 +185,7 @@ impl CellPos {
         ((self.x() ^ other.x()) | (self.y() ^ other.y())) as u32 >> RegionPos::CELL_SHIFT == 0
     }
 
-    /// The region it lies in.
+    /// Returns the region it lies in.
     #[inline]
     pub const fn region(self) -> RegionPos {
         RegionPos { x: self.x() >> RegionPos::CELL_SHIFT, y: self.y() >> RegionPos::CELL_SHIFT }

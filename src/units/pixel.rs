@@ -10,17 +10,17 @@ pub struct PixelSize {
 }
 
 impl PixelSize {
-    /// `width` × `height` pixels.
+    /// Returns `width` × `height` pixels.
     pub const fn new(width: u32, height: u32) -> PixelSize {
         PixelSize { width, height }
     }
 
-    /// The number of pixels.
+    /// Returns the number of pixels.
     pub const fn area(self) -> u64 {
         self.width as u64 * self.height as u64
     }
 
-    /// Whether a rectangle lies within a picture of this size.
+    /// Returns whether a rectangle lies within a picture of this size.
     pub const fn holds(self, rect: PixelRect) -> bool {
         let right = rect.x as u64 + rect.size.width as u64;
         let bottom = rect.y as u64 + rect.size.height as u64;
@@ -46,7 +46,7 @@ pub struct PixelRect {
 }
 
 impl PixelRect {
-    /// `size` pixels from column `x` and row `y` on.
+    /// Returns the rectangle of `size` pixels from column `x` and row `y` on.
     pub const fn new(x: u32, y: u32, size: PixelSize) -> PixelRect {
         PixelRect { x, y, size }
     }

@@ -14,7 +14,7 @@ pub enum Corner {
     BottomRight,
 }
 
-/// In which order a flat list goes through the cells of a rectangle.
+/// The order in which a flat list goes through the cells of a rectangle.
 ///
 /// ```
 /// use sturdy_quilt::{CellOffset, Corner, ScanOrder};
@@ -32,12 +32,12 @@ pub struct ScanOrder {
 }
 
 impl ScanOrder {
-    /// Row after row, beginning in a corner.
+    /// Returns the order of row after row, beginning in a corner.
     pub const fn rows(corner: Corner) -> ScanOrder {
         ScanOrder { corner, columns_first: false }
     }
 
-    /// Column after column, beginning in a corner.
+    /// Returns the order of column after column, beginning in a corner.
     pub const fn columns(corner: Corner) -> ScanOrder {
         ScanOrder { corner, columns_first: true }
     }
@@ -47,8 +47,8 @@ impl ScanOrder {
         self.columns_first
     }
 
-    /// The way from the upper left cell of a rectangle to the one that a place in the list means.
-    /// Places beyond the rectangle, and sides of no cells, give no way at all.
+    /// Returns the way from the upper left cell of a rectangle to the one that a place in the list
+    /// means. Places beyond the rectangle, and sides of no cells, give no way at all.
     pub const fn offset(self, index: usize, width: u32, height: u32) -> CellOffset {
         let (across, down) = (width as u64, height as u64);
         let index = index as u64;

@@ -14,12 +14,13 @@ pub struct ScreenPoint {
 }
 
 impl ScreenPoint {
-    /// The place `x` pixels to the right and `y` pixels down.
+    /// Returns the place `x` pixels to the right and `y` pixels down.
     pub const fn new(x: f32, y: f32) -> ScreenPoint {
         ScreenPoint { x, y }
     }
 
-    /// The centre of the pixel in column `x` and row `y`: what a pointer over that pixel means.
+    /// Returns the centre of the pixel in column `x` and row `y`: what a pointer over that pixel
+    /// means.
     ///
     /// ```
     /// use sturdy_quilt::ScreenPoint;
@@ -47,7 +48,7 @@ pub struct ScreenVec {
 }
 
 impl ScreenVec {
-    /// A way of so many pixels to the right and down.
+    /// Returns a way of so many pixels to the right and down.
     pub const fn new(x: f32, y: f32) -> ScreenVec {
         ScreenVec { x, y }
     }
@@ -84,25 +85,25 @@ pub struct ScreenRect {
 }
 
 impl ScreenRect {
-    /// All pixels of a screen.
+    /// Returns all pixels of a screen.
     pub fn of_size(size: ScreenSize) -> ScreenRect {
         let edge = |length: u32| i32::try_from(length).unwrap_or(i32::MAX);
         ScreenRect { left: 0, top: 0, right: edge(size.width), bottom: edge(size.height) }
     }
 
-    /// Whether it has no pixels.
+    /// Returns whether it has no pixels.
     pub const fn is_empty(self) -> bool {
         self.left >= self.right || self.top >= self.bottom
     }
 
-    /// How many pixels it has.
+    /// Returns the number of its pixels.
     pub fn pixel_count(self) -> u64 {
         let length = |from: i32, to: i32| u64::try_from(i64::from(to) - i64::from(from));
         let (width, height) = (length(self.left, self.right), length(self.top, self.bottom));
         width.unwrap_or(0) * height.unwrap_or(0)
     }
 
-    /// The pixels that are in both; empty where there are none.
+    /// Returns the pixels that are in both; empty where there are none.
     ///
     /// ```
     /// use sturdy_quilt::{ScreenRect, ScreenSize};
@@ -124,8 +125,8 @@ impl ScreenRect {
         }
     }
 
-    /// The same rectangle, moved by so many pixels to the right and down; it ends at the limits of
-    /// `i32`.
+    /// Returns this rectangle, moved by so many pixels to the right and down; it ends at the limits
+    /// of `i32`.
     #[must_use]
     pub const fn moved(self, x: i32, y: i32) -> ScreenRect {
         ScreenRect {
@@ -136,7 +137,7 @@ impl ScreenRect {
         }
     }
 
-    /// Whether a pixel, by column and row, is one of its pixels.
+    /// Returns whether a pixel, by column and row, is one of its pixels.
     pub const fn contains(self, x: i32, y: i32) -> bool {
         self.left <= x && x < self.right && self.top <= y && y < self.bottom
     }
@@ -152,7 +153,7 @@ pub struct ScreenSize {
 }
 
 impl ScreenSize {
-    /// `width` × `height` pixels.
+    /// Returns `width` × `height` pixels.
     pub const fn new(width: u32, height: u32) -> ScreenSize {
         ScreenSize { width, height }
     }

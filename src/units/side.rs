@@ -14,15 +14,15 @@ pub enum Side {
 }
 
 impl Side {
-    /// All four.
+    /// The four sides.
     pub const ALL: [Side; 4] = [Side::Left, Side::Right, Side::Top, Side::Bottom];
 
-    /// Whether it stops motion to the left or right, and not up or down.
+    /// Returns whether it stops motion to the left or right, and not up or down.
     pub const fn is_upright(self) -> bool {
         matches!(self, Side::Left | Side::Right)
     }
 
-    /// The side across from it.
+    /// Returns the side across from it.
     pub const fn opposite(self) -> Side {
         match self {
             Side::Left => Side::Right,
@@ -42,7 +42,7 @@ impl Side {
         }
     }
 
-    /// The direction away from the cell, one unit long.
+    /// Returns the direction away from the cell, one unit long.
     pub const fn normal(self) -> WorldVec {
         match self {
             Side::Left => WorldVec::new(-1.0, 0.0),
@@ -66,7 +66,7 @@ impl Side {
         }
     }
 
-    /// The word for it.
+    /// Returns the word for it.
     pub const fn name(self) -> &'static str {
         match self {
             Side::Left => "left",
@@ -89,27 +89,27 @@ impl Side {
 pub struct Sides(u8);
 
 impl Sides {
-    /// None of them.
+    /// No side.
     pub const NONE: Sides = Sides(0);
     /// The upper one alone: that of a platform.
     pub const TOP: Sides = Sides(1 << Side::Top as u8);
 
-    /// These sides.
+    /// Returns a set of these sides.
     pub fn of(sides: impl IntoIterator<Item = Side>) -> Sides {
         Sides(sides.into_iter().fold(0, |bits, side| bits | 1 << side as u8))
     }
 
-    /// Whether a side is one of them.
+    /// Returns whether a side is one of them.
     pub const fn contains(self, side: Side) -> bool {
         self.0 >> side as u8 & 1 == 1
     }
 
-    /// Whether it is none.
+    /// Returns whether it is none.
     pub const fn is_empty(self) -> bool {
         self.0 == 0
     }
 
-    /// The sides, in the order of [`Side::ALL`].
+    /// Returns the sides, in the order of [`Side::ALL`].
     pub fn iter(self) -> impl Iterator<Item = Side> {
         Side::ALL.into_iter().filter(move |side| self.contains(*side))
     }

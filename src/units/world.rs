@@ -11,7 +11,7 @@ pub struct WorldPoint {
 }
 
 impl WorldPoint {
-    /// The place `x` units to the right and `y` units down.
+    /// Returns the place `x` units to the right and `y` units down.
     pub const fn new(x: f64, y: f64) -> WorldPoint {
         WorldPoint { x, y }
     }
@@ -38,15 +38,15 @@ pub struct WorldVec {
 }
 
 impl WorldVec {
-    /// No way at all.
+    /// The zero vector.
     pub const ZERO: WorldVec = WorldVec { x: 0.0, y: 0.0 };
 
-    /// `x` units to the right and `y` units down.
+    /// Returns the vector of `x` units to the right and `y` units down.
     pub const fn new(x: f64, y: f64) -> WorldVec {
         WorldVec { x, y }
     }
 
-    /// How long it is: to the last bit the same on all machines.
+    /// Returns the length: to the last bit the same on all machines.
     #[inline]
     pub fn length(self) -> f64 {
         let square = self.dot(self);
@@ -64,7 +64,7 @@ impl WorldVec {
         (x * x + y * y).sqrt() * longest
     }
 
-    /// The product of its length and that of another, as far as that leads the same way.
+    /// Returns the product of its length and that of another, as far as that leads the same way.
     #[inline]
     pub fn dot(self, other: WorldVec) -> f64 {
         self.x * other.x + self.y * other.y
@@ -185,8 +185,8 @@ pub struct WorldRect {
 }
 
 impl WorldRect {
-    /// The rectangle between two corners, whichever way round they are given. A coordinate that
-    /// is not a number counts as 0, and one that is infinite as the greatest number there is.
+    /// Returns the rectangle between two corners, whichever way round they are given. A coordinate
+    /// that is not a number counts as 0, and one that is infinite as the greatest number there is.
     #[inline]
     pub fn between(a: WorldPoint, b: WorldPoint) -> WorldRect {
         let number = |v: f64| if v.is_finite() { v } else { finite(v) };
@@ -215,12 +215,12 @@ impl WorldRect {
         WorldRect { min, max }
     }
 
-    /// The top left corner, which belongs to the rectangle unless it is empty.
+    /// Returns the top left corner, which belongs to the rectangle unless it is empty.
     pub const fn min(self) -> WorldPoint {
         self.min
     }
 
-    /// The bottom right corner, which does not belong to the rectangle.
+    /// Returns the bottom right corner, which does not belong to the rectangle.
     pub const fn max(self) -> WorldPoint {
         self.max
     }
@@ -235,7 +235,7 @@ impl WorldRect {
         self.max.y - self.min.y
     }
 
-    /// The point in the middle.
+    /// Returns the point in the middle.
     pub fn center(self) -> WorldPoint {
         let middle = |min: f64, max: f64| {
             let half = (max - min) / 2.0;
@@ -244,7 +244,7 @@ impl WorldRect {
         WorldPoint::new(middle(self.min.x, self.max.x), middle(self.min.y, self.max.y))
     }
 
-    /// Whether it holds no point.
+    /// Returns whether it holds no point.
     pub fn is_empty(self) -> bool {
         self.min.x >= self.max.x || self.min.y >= self.max.y
     }
@@ -257,7 +257,8 @@ impl WorldRect {
             && other.min.y < self.max.y
     }
 
-    /// Whether `point` lies in it; the left and top edges do, the right and bottom edges do not.
+    /// Returns whether `point` lies in it; the left and top edges do, the right and bottom edges do
+    /// not.
     pub fn contains(self, point: WorldPoint) -> bool {
         self.min.x <= point.x
             && point.x < self.max.x
@@ -265,7 +266,7 @@ impl WorldRect {
             && point.y < self.max.y
     }
 
-    /// The same rectangle `way` further.
+    /// Returns this rectangle `way` further.
     pub fn moved(self, way: WorldVec) -> WorldRect {
         WorldRect::between(self.min + way, self.max + way)
     }
@@ -276,8 +277,8 @@ impl WorldRect {
         WorldRect { min: self.min + way, max: self.max + way }
     }
 
-    /// The rectangle whose edges lie `by` units further out on all sides; a negative `by` moves
-    /// them in, down to an empty rectangle in the middle.
+    /// Returns the rectangle whose edges lie `by` units further out on all sides; a negative `by`
+    /// moves them in, down to an empty rectangle in the middle.
     pub fn grown(self, by: f64) -> WorldRect {
         let x = by.max(-self.width() / 2.0);
         let y = by.max(-self.height() / 2.0);

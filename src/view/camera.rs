@@ -33,12 +33,12 @@ pub struct Camera {
 }
 
 impl Camera {
-    /// A camera that shows what a view does, and follows at once.
+    /// Returns a camera that shows what a view does, and follows at once.
     pub const fn new(view: View) -> Camera {
         Camera { view, dead_zone: WorldVec::ZERO, half_time: 0.0, bounds: None }
     }
 
-    /// The same camera with a zone around its centre, so many world units wide and high, within
+    /// Returns this camera with a zone around its centre, so many world units wide and high, within
     /// which what it follows moves alone; what is negative or no number means none.
     #[must_use]
     pub fn dead_zone(mut self, width: f64, height: f64) -> Camera {
@@ -46,7 +46,7 @@ impl Camera {
         self
     }
 
-    /// The same camera, coming after softly: in so many seconds it makes half of the way that is
+    /// Returns this camera, following softly: in so many seconds it makes half of the way that is
     /// left. 0, what is negative and what is no number mean at once.
     #[must_use]
     pub fn half_time(mut self, seconds: f64) -> Camera {
@@ -54,8 +54,8 @@ impl Camera {
         self
     }
 
-    /// The same camera, showing nothing beyond an area; where that is smaller than the screen, it
-    /// is centred. See [`View::kept_in`].
+    /// Returns this camera, showing nothing beyond an area; where that is smaller than the screen,
+    /// it is centred. See [`View::kept_in`].
     #[must_use]
     pub fn kept_in(mut self, area: impl Into<Option<WorldRect>>) -> Camera {
         self.bounds = area.into();
@@ -63,7 +63,7 @@ impl Camera {
         self
     }
 
-    /// What it shows now.
+    /// Returns what it shows now.
     pub const fn view(&self) -> View {
         self.view
     }

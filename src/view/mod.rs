@@ -41,7 +41,7 @@ impl View {
     /// The greatest zoom: 1024 pixels a world unit.
     pub const MAX_ZOOM: f64 = 1024.0;
 
-    /// A view of `size` pixels at zoom 1, centred on the origin of the world.
+    /// Returns a view of `size` pixels at zoom 1, centred on the origin of the world.
     pub const fn new(size: ScreenSize) -> View {
         View {
             center: WorldPoint::new(0.0, 0.0),
@@ -53,8 +53,8 @@ impl View {
         }
     }
 
-    /// The same view, centred on `center`; a coordinate that is not finite leaves its axis as it
-    /// was.
+    /// Returns this view, centred on `center`; a coordinate that is not finite leaves its axis as
+    /// it was.
     #[must_use]
     pub fn centered_on(mut self, center: WorldPoint) -> View {
         if center.x.is_finite() {
@@ -66,7 +66,7 @@ impl View {
         self
     }
 
-    /// The same view with `zoom` pixels a world unit, held between [`View::MIN_ZOOM`] and
+    /// Returns this view with `zoom` pixels a world unit, held between [`View::MIN_ZOOM`] and
     /// [`View::MAX_ZOOM`]; what is not a number leaves the zoom as it was.
     #[must_use]
     pub fn zoomed(mut self, zoom: f64) -> View {
@@ -76,15 +76,15 @@ impl View {
         self
     }
 
-    /// The same view on a screen of another size, around the same centre.
+    /// Returns this view on a screen of another size, around the same centre.
     #[must_use]
     pub fn resized(mut self, size: ScreenSize) -> View {
         self.size = size;
         self
     }
 
-    /// The same view, centred on `area` and zoomed so that the whole of it just fits, turned as the
-    /// view is. An empty area or screen leaves the zoom as it was.
+    /// Returns this view, centred on `area` and zoomed so that the whole of it just fits, turned as
+    /// the view is. An empty area or screen leaves the zoom as it was.
     ///
     /// ```
     /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
@@ -115,15 +115,15 @@ impl View {
         (area.width() * cos + area.height() * sin, area.width() * sin + area.height() * cos)
     }
 
-    /// The same view, moved by `way` in the world.
+    /// Returns this view, moved by `way` in the world.
     #[must_use]
     pub fn moved(self, way: WorldVec) -> View {
         self.centered_on(self.center + way)
     }
 
-    /// The same view, moved as little as needed so that it shows nothing beyond `area`; where the
-    /// area is smaller than the screen, it is centred. For a camera that follows someone and stays
-    /// on the map. An empty area leaves the view as it was.
+    /// Returns this view, moved as little as needed so that it shows nothing beyond `area`; where
+    /// the area is smaller than the screen, it is centred. For a camera that follows someone and
+    /// stays on the map. An empty area leaves the view as it was.
     ///
     /// ```
     /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
@@ -149,23 +149,23 @@ impl View {
         ))
     }
 
-    /// The place in the world that the middle of the screen shows.
+    /// Returns the place in the world that the middle of the screen shows.
     pub const fn center(&self) -> WorldPoint {
         self.center
     }
 
-    /// Pixels a world unit.
+    /// Returns the zoom in pixels per world unit.
     pub const fn zoom(&self) -> f64 {
         self.zoom
     }
 
-    /// The size of the screen in pixels.
+    /// Returns the size of the screen in pixels.
     pub const fn size(&self) -> ScreenSize {
         self.size
     }
 
-    /// The same view with the picture turned clockwise about the middle of the screen by so many
-    /// radians; what is not finite leaves it as it was.
+    /// Returns this view with the picture turned clockwise about the middle of the screen by so
+    /// many radians; what is not finite leaves it as it was.
     ///
     /// The [`Painter`](crate::Painter) shows it by the nearest pixel of the picture that is not
     /// turned, see [`View::upright`]. Those who draw with other means draw that one turned.
@@ -185,7 +185,7 @@ impl View {
         self
     }
 
-    /// The same view with the whole picture moved by so many pixels to the right and down, all
+    /// Returns this view with the whole picture moved by so many pixels to the right and down, all
     /// layers alike whatever their drift: for a shake. What is not finite leaves it as it was.
     #[must_use]
     pub const fn shifted(mut self, way: ScreenVec) -> View {
@@ -195,7 +195,7 @@ impl View {
         self
     }
 
-    /// The same view, moving by whole pixels only, or not.
+    /// Returns this view, moving by whole pixels only, or not.
     ///
     /// Then every place is rounded to pixels of the world first, and camera and shift likewise: so
     /// what moves together on the map never parts on the screen by a pixel, the columns of a zoom
@@ -207,24 +207,24 @@ impl View {
         self
     }
 
-    /// How far the picture is turned clockwise, in radians.
+    /// Returns how far the picture is turned clockwise, in radians.
     pub const fn turn(&self) -> f64 {
         self.turned
     }
 
-    /// How far the picture is moved on the screen, in pixels.
+    /// Returns how far the picture is moved on the screen, in pixels.
     pub const fn shift(&self) -> ScreenVec {
         self.shifted
     }
 
-    /// Whether it moves by whole pixels only.
+    /// Returns whether it moves by whole pixels only.
     pub const fn is_snapped(&self) -> bool {
         self.snaps
     }
 
-    /// The same view without its turn: itself, or where it is turned, one of the same centre and
-    /// zoom, not shifted, and so large that the screen lies within it when both are laid on each
-    /// other by their middles, turned.
+    /// Returns this view without its turn: itself, or where it is turned, one of the same centre
+    /// and zoom, not shifted, and so large that the screen lies within it when both are laid on
+    /// each other by their middles, turned.
     #[must_use]
     #[inline]
     pub fn upright(&self) -> View {
@@ -243,7 +243,7 @@ impl View {
         View { size, turned: 0.0, shifted: ScreenVec::new(0.0, 0.0), ..*self }
     }
 
-    /// Where a point of the screen lies on the screen of [`View::upright`], in pixels.
+    /// Converts a point of the screen to the screen of [`View::upright`], in pixels.
     pub fn to_upright(&self, point: ScreenPoint) -> ScreenPoint {
         let (x, y) = self.exactly_upright(point);
         ScreenPoint::new(x as f32, y as f32)
@@ -298,7 +298,7 @@ impl View {
         }
     }
 
-    /// Where a place in the world appears on the screen, also beyond its edges.
+    /// Converts a place in the world to the screen, also beyond its edges.
     pub fn to_screen(&self, place: WorldPoint) -> ScreenPoint {
         let x = (place.x - self.on_a_pixel(self.center.x)) * self.zoom;
         let y = (place.y - self.on_a_pixel(self.center.y)) * self.zoom;
@@ -309,7 +309,7 @@ impl View {
         )
     }
 
-    /// The place in the world that shows at a place on the screen, also beyond its edges.
+    /// Returns the place in the world that shows at a place on the screen, also beyond its edges.
     pub fn to_world(&self, point: ScreenPoint) -> WorldPoint {
         let (x, y) = self.way_from_middle(point);
         WorldPoint::new(
@@ -318,8 +318,8 @@ impl View {
         )
     }
 
-    /// The part of the world that the screen shows; of a turned one, the upright rectangle around
-    /// that.
+    /// Returns the part of the world that the screen shows; of a turned one, the upright rectangle
+    /// around that.
     pub fn visible(&self) -> WorldRect {
         let view = self.upright();
         let (width, height) = (view.size.width as f32, view.size.height as f32);
@@ -331,12 +331,12 @@ impl View {
         if self.snaps { seen.grown(1.0 / self.zoom) } else { seen }
     }
 
-    /// The cells of `lattice` that the screen shows, those at the edges included.
+    /// Returns the cells of `lattice` that the screen shows, those at the edges included.
     pub fn visible_cells(&self, lattice: &Lattice) -> CellRect {
         lattice.cells_in(self.visible())
     }
 
-    /// The first column of pixels whose centres do not lie left of a place in the world.
+    /// Returns the first column of pixels whose centres do not lie left of a place in the world.
     ///
     /// This is the pixel rule: a thing that reaches from `a` to `b` covers the pixel columns from
     /// `column_edge(a)` up to, but not with, `column_edge(b)`. Neighbours that share an edge
@@ -347,7 +347,7 @@ impl View {
         self.upright().column(world_x)
     }
 
-    /// The first row of pixels whose centres do not lie above a place in the world; see
+    /// Returns the first row of pixels whose centres do not lie above a place in the world; see
     /// [`View::column_edge`].
     #[inline]
     pub fn row_edge(&self, world_y: f64) -> i32 {
@@ -376,7 +376,7 @@ impl View {
         if f64::from(whole) < edge { whole.saturating_add(1) } else { whole }
     }
 
-    /// The pixels that a rectangle in the world covers, by the pixel rule of
+    /// Returns the pixels that a rectangle in the world covers, by the pixel rule of
     /// [`View::column_edge`].
     pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
         let view = self.upright();

@@ -62,7 +62,7 @@ impl LoadCache {
         *self.held() = Held::default();
     }
 
-    /// How many tile sets and how many pictures it holds.
+    /// Returns the number of tile sets and the number of pictures that it holds.
     pub fn counts(&self) -> (usize, usize) {
         let held = self.held();
         (held.sets.len(), held.pages.len())

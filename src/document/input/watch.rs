@@ -2,7 +2,7 @@
 
 use std::sync::atomic::{AtomicBool, AtomicU8, AtomicU64, Ordering};
 
-/// How far a load has come.
+/// The progress of a load.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub struct LoadProgress {
@@ -14,7 +14,7 @@ pub struct LoadProgress {
     pub total: u64,
 }
 
-/// What a load is at, in this order.
+/// The stages of a load, in this order.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[non_exhaustive]
 pub enum LoadStage {

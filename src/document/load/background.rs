@@ -100,18 +100,18 @@ impl Loader {
 }
 
 impl Loading {
-    /// How far it has come.
+    /// Returns how far the load has come.
     pub fn progress(&self) -> LoadProgress {
         self.watch.progress()
     }
 
-    /// Whether it has ended, so that [`Loading::take`] gives something.
+    /// Returns whether the load has ended, so that [`Loading::take`] gives something.
     pub fn is_finished(&self) -> bool {
         self.thread.as_ref().is_none_or(JoinHandle::is_finished)
     }
 
-    /// The map, or why there is none, once the load has ended; `None` before, and after it was
-    /// taken.
+    /// Returns the map, or why there is none, once the load has ended; `None` before, and after it
+    /// was taken.
     pub fn take(&mut self) -> Option<Result<Loaded, LoadError>> {
         if !self.is_finished() {
             return None;

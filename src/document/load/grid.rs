@@ -68,40 +68,40 @@ enum Kind {
 }
 
 impl GridFile {
-    /// The grid in a file of a source.
+    /// Returns the grid in a file of a source.
     pub fn new(path: impl Into<String>) -> GridFile {
         let (path, cell) = (path.into(), (16.0, 16.0));
         GridFile { path, cell, tiles: Vec::new(), legend: None, set: None }
     }
 
-    /// Whether a path is that of such a file, by its ending.
+    /// Returns whether a path is that of such a file, by its ending.
     pub fn is_one(path: &str) -> bool {
         kind_of(path).is_some()
     }
 
-    /// The same grid with cells of this size in world units. Default 16 × 16.
+    /// Returns this grid with cells of this size in world units. Default 16 × 16.
     #[must_use]
     pub const fn cell(mut self, width: f64, height: f64) -> GridFile {
         self.cell = (width, height);
         self
     }
 
-    /// The same grid with a tile set, by the path of its file from that of the grid.
+    /// Returns this grid with a tile set, by the path of its file from that of the grid.
     #[must_use]
     pub fn tiles(mut self, path: impl Into<String>) -> GridFile {
         self.tiles.push(path.into());
         self
     }
 
-    /// The same grid with a legend: the path, from that of the grid, of a JSON file with an object
-    /// of values, each with the cell that it means in its notation, or `null`.
+    /// Returns this grid with a legend: the path, from that of the grid, of a JSON file with an
+    /// object of values, each with the cell that it means in its notation, or `null`.
     #[must_use]
     pub fn legend(mut self, path: impl Into<String>) -> GridFile {
         self.legend = Some(path.into());
         self
     }
 
-    /// The same grid, the numbers of whose table count the tiles of a set; see
+    /// Returns this grid, the numbers of whose table count the tiles of a set; see
     /// [`TileNumbers`](crate::TileNumbers).
     #[must_use]
     pub fn numbered(mut self, set: impl Into<String>, base: i64, empty: i64) -> GridFile {
@@ -109,7 +109,7 @@ impl GridFile {
         self
     }
 
-    /// The different values of the grid.
+    /// Returns the different values of the grid.
     ///
     /// # Errors
     /// A file that is not there or cannot be read as what its ending says.

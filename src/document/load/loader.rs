@@ -43,7 +43,7 @@ impl Loaded {
     }
 }
 
-/// How maps are loaded, where it is to be another way than by default.
+/// Options for loading maps.
 ///
 /// ```
 /// use sturdy_quilt::{Expects, Limits, Loader, MemorySource};
@@ -78,15 +78,16 @@ impl Loader {
         Loader { limits, expects, cache: None, with_pictures: true }
     }
 
-    /// The most that a map may ask for.
+    /// Returns the most that a map may ask for.
     #[must_use]
     pub fn limits(mut self, limits: Limits) -> Loader {
         self.limits = limits;
         self
     }
 
-    /// What the game will ask the map for: each name that is missing is a problem. Names of a part
-    /// of the document that has errors are not looked for: they may be there once those are mended.
+    /// States what the game will ask the map for: each name that is missing is a problem. Names of
+    /// a part of the document that has errors are not looked for: they may be there once those are
+    /// mended.
     #[must_use]
     pub fn expecting(mut self, expects: Expects) -> Loader {
         self.expects = expects;
@@ -243,7 +244,8 @@ impl Quilt {
         Quilt::open_expecting(path, &Expects::default())
     }
 
-    /// As [`Quilt::open`], and everything that the game expects of the map must be there too.
+    /// Opens a map as [`Quilt::open`] does, and checks that everything is there that the game
+    /// expects of it.
     ///
     /// # Errors
     /// Everything that is wrong or missing, see [`Loader::expecting`].

@@ -46,42 +46,42 @@ fn owned<N: Into<String>>(names: impl IntoIterator<Item = N>) -> impl Iterator<I
 }
 
 impl Expects {
-    /// The same, and these layers.
+    /// Adds layers that must be there.
     #[must_use]
     pub fn layers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.layers.extend(owned(names));
         self
     }
 
-    /// The same, and these tiles.
+    /// Adds tiles that must be there.
     #[must_use]
     pub fn tiles<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.tiles.extend(owned(names));
         self
     }
 
-    /// The same, and these markers.
+    /// Adds markers that must be there.
     #[must_use]
     pub fn markers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.markers.extend(owned(names));
         self
     }
 
-    /// The same, and these movers.
+    /// Adds movers that must be there.
     #[must_use]
     pub fn movers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.movers.extend(owned(names));
         self
     }
 
-    /// The same, and these ground classes.
+    /// Adds ground classes that must be there.
     #[must_use]
     pub fn ground<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.ground.extend(owned(names));
         self
     }
 
-    /// Every name that a map does not have, with what may be meant.
+    /// Returns every name that a map does not have, with what may be meant.
     pub fn missing_in(&self, quilt: &Quilt) -> Vec<NameError> {
         let layers = self.layers.iter().filter_map(|name| quilt.layer(name).err());
         let tiles = self.tiles.iter().filter_map(|name| match quilt.tile(name) {

@@ -14,12 +14,12 @@ pub struct FolderSource {
 }
 
 impl FolderSource {
-    /// The files of `folder`.
+    /// Returns the files of `folder`.
     pub fn new(folder: impl Into<PathBuf>) -> FolderSource {
         FolderSource { folder: folder.into(), misnamed: None }
     }
 
-    /// The folder of a file, and the name of the file in it: what
+    /// Returns the folder of a file, and the name of the file in it: what
     /// [`Quilt::load`](crate::Quilt::load) takes for a map of which the path is known.
     pub fn of_file(path: &Path) -> (FolderSource, String) {
         let folder = path.parent().unwrap_or(Path::new(""));

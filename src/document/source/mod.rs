@@ -49,7 +49,7 @@ pub trait FileSource {
     }
 }
 
-/// Why a file could not be read.
+/// The error of a file that could not be read.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum SourceError {

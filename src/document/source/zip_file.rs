@@ -33,7 +33,7 @@ pub struct ZipSource {
 pub struct ZipError(#[from] ArchiveError);
 
 impl ZipSource {
-    /// The files of an archive.
+    /// Returns the files of an archive.
     ///
     /// # Errors
     /// Bytes that are no zip archive, or whose list of files is damaged.
@@ -46,19 +46,19 @@ impl ZipSource {
         Ok(ZipSource { archive, paths: paths.into(), label: String::new() })
     }
 
-    /// The same files, called by the archive's own path and theirs in messages.
+    /// Returns these files, called by the archive's own path and theirs in messages.
     #[must_use]
     pub fn labeled(mut self, archive: impl Into<String>) -> ZipSource {
         self.label = archive.into();
         self
     }
 
-    /// The paths of all files in the archive, in the order of their names.
+    /// Returns the paths of all files in the archive, in the order of their names.
     pub fn paths(&self) -> impl Iterator<Item = &str> {
         self.paths.iter().map(String::as_str)
     }
 
-    /// The paths of all maps in the archive, in the order of their names.
+    /// Returns the paths of all maps in the archive, in the order of their names.
     pub fn maps(&self) -> impl Iterator<Item = &str> {
         self.paths().filter(|path| path.ends_with(".quilt.json"))
     }

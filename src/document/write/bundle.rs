@@ -9,7 +9,7 @@ use super::error::SaveError;
 use super::writer::MapWriter;
 use crate::document::source::FileSource;
 impl MapWriter<'_> {
-    /// The map and all files that it names as one zip archive, from which a
+    /// Returns the map and all files that it names as one zip archive, from which a
     /// [`ZipSource`](crate::ZipSource) loads it. The same map always gives the same bytes.
     ///
     /// `name` is the path of the map in the archive, and `files` are the paths of the files that

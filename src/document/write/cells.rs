@@ -38,8 +38,8 @@ pub struct LayerFile {
 }
 
 impl Quilt {
-    /// The cells of a layer as a file of their own, in any form ([`CellForm::Readable`] means
-    /// rows).
+    /// Returns the cells of a layer as a file of their own, in any form ([`CellForm::Readable`]
+    /// means rows).
     ///
     /// # Errors
     /// A layer that is not there or not loaded as a whole, or that the form cannot hold.

@@ -2,7 +2,7 @@
 
 use crate::units::CellRect;
 
-/// Why a map cannot be saved. A file that was there before is unharmed.
+/// The error of a map that cannot be saved. A file that was there before is unharmed.
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum SaveError {

@@ -25,7 +25,8 @@ pub struct LayerText {
 }
 
 impl Quilt {
-    /// A layer as text: rows of characters and the legend that explains them, as it is saved.
+    /// Returns a layer as text: rows of characters and the legend that explains them, as it is
+    /// saved.
     ///
     /// # Errors
     /// A layer that is not there or not loaded as a whole, or spans more than can be written as

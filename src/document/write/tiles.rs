@@ -11,9 +11,9 @@ use crate::tile::{Animation, AnimationStart, CellShape, SheetCut, Tile, TileSet,
 use crate::units::{PixelRect, WorldVec};
 
 impl TileSet {
-    /// The set as a document of its own, with the ground class of each tile stated with the tile,
-    /// whether it came from a list, from a mask picture or from the tile itself, and with the columns
-    /// and rows of its sheet: it can be loaded without pictures.
+    /// Returns the set as a document of its own, with the ground class of each tile stated with the
+    /// tile, whether it came from a list, from a mask picture or from the tile itself, and with the
+    /// columns and rows of its sheet: it can be loaded without pictures.
     ///
     /// # Errors
     /// A set with a sheet that names no file for its picture, or one that could not be loaded again

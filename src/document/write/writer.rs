@@ -13,8 +13,8 @@ use crate::document::limits::Limits;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::Tile;
 use crate::units::CellPos;
-/// How a map is written as a document, with the files that hold its cells if these are to lie
-/// apart. Made by [`Quilt::document`].
+/// A writer of a map as a document, with the files that hold its cells if these are to lie apart.
+/// Made by [`Quilt::document`].
 ///
 /// ```
 /// use sturdy_quilt::CellForm;
@@ -72,8 +72,8 @@ impl<'q> MapWriter<'q> {
         CellWriter::new(&whole, &mut files).layer(layer)
     }
 
-    /// The document and the files that it names for its cells, each with its path; the document
-    /// itself has the path `name` and is the first.
+    /// Returns the document and the files that it names for its cells, each with its path; the
+    /// document itself has the path `name` and is the first.
     ///
     /// # Errors
     /// A tile set that was made in code from a picture and names no file for it; a layer that is
@@ -103,7 +103,7 @@ impl<'q> MapWriter<'q> {
 }
 
 impl Quilt {
-    /// The map as a document, to be written in a form that can be chosen.
+    /// Returns the map as a document, to be written in a form that can be chosen.
     pub const fn document(&self) -> MapWriter<'_> {
         MapWriter(Options {
             quilt: self,
@@ -113,9 +113,9 @@ impl Quilt {
         })
     }
 
-    /// The map as a document, as it is saved. The same map always gives the same text; a map that
-    /// was loaded keeps the characters of its legends and the rectangles of its rows, so that one
-    /// changed cell is one changed line.
+    /// Returns the map as a document, as it is saved. The same map always gives the same text; a
+    /// map that was loaded keeps the characters of its legends and the rectangles of its rows, so
+    /// that one changed cell is one changed line.
     ///
     /// # Errors
     /// A tile set that was made in code from a picture and names no file for it; a layer that is

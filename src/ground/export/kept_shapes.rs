@@ -12,7 +12,7 @@ use crate::units::{CellRect, ChunkPos};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ShapeId(u64);
 
-/// What can be kept: [`Piece`]s or [`Outline`]s.
+/// A shape that can be kept: [`Piece`] or [`Outline`].
 pub trait GroundShape: hidden::GroundShape + Clone + PartialEq {}
 
 impl GroundShape for Piece {}
@@ -69,7 +69,7 @@ pub struct KeptShapes<S> {
     next: u64,
 }
 
-/// What has changed of the shapes that are kept.
+/// The changes of the shapes that are kept.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct ShapeChanges<S> {
@@ -86,7 +86,7 @@ struct KeptChunk<S> {
 }
 
 impl<S: GroundShape> KeptShapes<S> {
-    /// No shapes yet of what stops a mover.
+    /// Begins to keep the shapes of what stops a mover; none are kept yet.
     pub fn new(mover: MoverId) -> KeptShapes<S> {
         KeptShapes { mover, chunks: BTreeMap::new(), bounds: CellRect::EMPTY, next: 0 }
     }
@@ -142,7 +142,7 @@ impl<S: GroundShape> KeptShapes<S> {
         kept
     }
 
-    /// All shapes, chunk by chunk.
+    /// Returns all shapes, chunk by chunk.
     pub fn iter(&self) -> impl Iterator<Item = (ShapeId, &S)> {
         self.chunks.values().flat_map(|chunk| &chunk.shapes).map(|(id, shape)| (*id, shape))
     }

@@ -30,13 +30,13 @@ pub struct Outline {
 }
 
 impl Outline {
-    /// Its area in square units, without the holes.
+    /// Returns its area in square units, without the holes.
     pub fn area(&self) -> f64 {
         // Holes go round the other way.
         area_of(&self.ring) + self.holes.iter().map(|hole| area_of(hole)).sum::<f64>()
     }
 
-    /// The length of its edges and those of its holes in world units.
+    /// Returns the length of its edges and those of its holes in world units.
     pub fn perimeter(&self) -> f64 {
         let around =
             |ring: &Vec<WorldPoint>| pairs(ring).map(|(a, b)| (b - a).length()).sum::<f64>();
@@ -52,10 +52,10 @@ pub(super) fn area_of(ring: &[WorldPoint]) -> f64 {
 }
 
 impl GroundMap {
-    /// What stops a mover in some cells, as polygons with holes: one for each solid that hangs
-    /// together by sides. What lies beyond those cells, and beyond the bounds of the map, counts as
-    /// free, so that whole chunks or whole maps give closed polygons. Exact: their area is that of
-    /// the cells, or of their shapes.
+    /// Returns what stops a mover in some cells, as polygons with holes: one for each solid that
+    /// hangs together by sides. What lies beyond those cells, and beyond the bounds of the map,
+    /// counts as free, so that whole chunks or whole maps give closed polygons. Exact: their area
+    /// is that of the cells, or of their shapes.
     ///
     /// They come in the order of their uppermost corners, row by row. Costs a look at each solid
     /// cell.

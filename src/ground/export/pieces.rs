@@ -18,12 +18,12 @@ pub struct Piece {
 }
 
 impl Piece {
-    /// Its area in square units.
+    /// Returns its area in square units.
     pub fn area(&self) -> f64 {
         area_of(self.polygon.corners())
     }
 
-    /// The rectangle that it is, if it is one.
+    /// Returns the rectangle that it is, if it is one.
     pub fn as_rect(&self) -> Option<WorldRect> {
         let bounds = self.polygon.bounds();
         let is_corner = |corner: &WorldPoint| {
@@ -44,10 +44,10 @@ struct Run {
 }
 
 impl GroundMap {
-    /// What stops a mover in some cells, as convex pieces: whole cells as rectangles as large as
-    /// they grow, and so cells with upright rectangles that go on in the next cell; others one by
-    /// one. They do not overlap, and together they are all that is solid there within the bounds of the
-    /// map.
+    /// Returns what stops a mover in some cells, as convex pieces: whole cells as rectangles as
+    /// large as they grow, and so cells with upright rectangles that go on in the next cell; others
+    /// one by one. They do not overlap, and together they are all that is solid there within the
+    /// bounds of the map.
     ///
     /// Rectangles grow along rows and then down, or the other way, whichever needs fewer. Costs a
     /// look at each solid cell.

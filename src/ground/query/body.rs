@@ -3,7 +3,7 @@
 use crate::ground::shape::Core;
 use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 
-/// What can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
+/// A body that can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
 ///
 /// One that spans more than [`MOST_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
@@ -50,14 +50,14 @@ pub struct Circle {
 }
 
 impl Circle {
-    /// The disc around a point. A radius below 0, and one that is no number, counts as 0.
+    /// Returns the disc around a point. A radius below 0, and one that is no number, counts as 0.
     pub const fn new(center: WorldPoint, radius: f64) -> Circle {
         Circle { center, radius: radius.max(0.0) }
     }
 }
 
-/// All that is as near to the line between two points as its radius: a body that is round above and
-/// below.
+/// A capsule, all that is as near to the line between two points as its radius: a body that is
+/// round above and below.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Capsule {
@@ -70,8 +70,8 @@ pub struct Capsule {
 }
 
 impl Capsule {
-    /// The capsule around the line between two points. A radius below 0, and one that is no number,
-    /// counts as 0.
+    /// Returns the capsule around the line between two points. A radius below 0, and one that is no
+    /// number, counts as 0.
     pub const fn new(from: WorldPoint, to: WorldPoint, radius: f64) -> Capsule {
         Capsule { from, to, radius: radius.max(0.0) }
     }
@@ -99,9 +99,9 @@ impl ConvexPolygon {
     /// The most corners.
     pub const MOST_CORNERS: usize = Core::MOST_CORNERS;
 
-    /// The smallest convex polygon around some points: they may be given in any order. `None` where
-    /// one is not finite, all lie in a line, or more than [`ConvexPolygon::MOST_CORNERS`] corners
-    /// are left.
+    /// Returns the smallest convex polygon around some points: they may be given in any order.
+    /// `None` where one is not finite, all lie in a line, or more than
+    /// [`ConvexPolygon::MOST_CORNERS`] corners are left.
     ///
     /// By the monotone chain of A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two
     /// Dimensions", Information Processing Letters 9, 1979.
@@ -135,7 +135,7 @@ impl ConvexPolygon {
         Some(ConvexPolygon { corners, count: around.len() })
     }
 
-    /// Its corners, clockwise.
+    /// Returns its corners, clockwise.
     pub fn corners(&self) -> &[WorldPoint] {
         &self.corners[..self.count]
     }

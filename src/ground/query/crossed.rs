@@ -39,7 +39,7 @@ pub struct CrossedPart {
     pub exit: f64,
 }
 
-/// What a ray has gone through, see [`GroundMap::ray_values`].
+/// The values that a ray has gone through, see [`GroundMap::ray_values`].
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 #[non_exhaustive]
 pub struct RayValues {
@@ -67,10 +67,10 @@ pub struct Visit {
 }
 
 impl GroundMap {
-    /// The cells that a ray goes through, in order, whatever blocks there. A corner that it goes
-    /// through exactly leads to the cell across from it, and not through those to its sides; a ray
-    /// that is turned round goes through the same cells. With numbers that are not finite it goes
-    /// through none. Cells beyond the limits of [`CellPos`] are not told.
+    /// Returns the cells that a ray goes through, in order, whatever blocks there. A corner that it
+    /// goes through exactly leads to the cell across from it, and not through those to its sides; a
+    /// ray that is turned round goes through the same cells. With numbers that are not finite it
+    /// goes through none. Cells beyond the limits of [`CellPos`] are not told.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, GroundMap, WorldPoint, WorldVec};
@@ -101,9 +101,9 @@ impl GroundMap {
         .flatten()
     }
 
-    /// What a ray meets first, and what it has gone through until there: the numbers that the
-    /// mover has for classes, such as how much they dim. It goes through those, and is stopped by
-    /// what blocks.
+    /// Returns what a ray meets first, and what it has gone through until there: the numbers that
+    /// the mover has for classes, such as how much they dim. It goes through those, and is stopped
+    /// by what blocks.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, Mover, WorldPoint, WorldVec};
@@ -145,8 +145,8 @@ impl GroundMap {
         values
     }
 
-    /// How a mover takes the parts of a cell that a ray goes through, in order; of a cell without
-    /// parts, all of it.
+    /// Returns how a mover takes the parts of a cell that a ray goes through, in order; of a cell
+    /// without parts, all of it.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint, WorldVec};
@@ -190,9 +190,9 @@ impl GroundMap {
         taken.collect()
     }
 
-    /// The cells that a box enters and leaves on a straight way, in order, whatever blocks there:
-    /// what doors, plates and other triggers wait for. At the same time, it enters one before it
-    /// leaves another.
+    /// Returns the cells that a box enters and leaves on a straight way, in order, whatever blocks
+    /// there: what doors, plates and other triggers wait for. At the same time, it enters one
+    /// before it leaves another.
     ///
     /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
     /// begins are not told. For the way of a [`Slide`](crate::Slide), ask for each of its legs.
@@ -239,8 +239,8 @@ impl GroundMap {
         })
     }
 
-    /// Whether a ray between the middles of two cells meets nothing that blocks a mover in the
-    /// cells between them; the two themselves may block it, and what is one-way does not. Where
+    /// Returns whether a ray between the middles of two cells meets nothing that blocks a mover in
+    /// the cells between them; the two themselves may block it, and what is one-way does not. Where
     /// only a part of a cell blocks, the ray may pass beside it.
     ///
     /// It is the same from either cell to the other. Costs a look at each cell between them, in

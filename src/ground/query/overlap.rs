@@ -31,8 +31,8 @@ pub struct Overlap {
 }
 
 impl GroundMap {
-    /// Whether a mover cannot be at a point. A point on an edge belongs to what lies to the right
-    /// of it, or below. Constant time.
+    /// Returns whether a mover cannot be at a point. A point on an edge belongs to what lies to the
+    /// right of it, or below. Constant time.
     ///
     /// ```
     /// use sturdy_quilt::{GroundMap, WorldPoint};
@@ -48,7 +48,7 @@ impl GroundMap {
         self.blocked(mover, cell) && (!self.has_parts() || self.treatment_at(mover, place).blocks())
     }
 
-    /// Whether a body lies in anything that blocks a mover.
+    /// Returns whether a body lies in anything that blocks a mover.
     ///
     /// Touching is not lying in it, and neither is being inside by no more than
     /// [`GroundMap::SKIN`]. An empty box counts as its middle. Costs a look at each row under it, and
@@ -84,8 +84,9 @@ impl GroundMap {
             || Solid::parts(self, mover).is_some_and(lies_in_parts)
     }
 
-    /// The cells under a body, row by row: all of them, whether they block the mover or not. Of a
-    /// cell with several parts, see [`GroundMap::parts_at`], each comes by itself, from the top down.
+    /// Returns the cells under a body, row by row: all of them, whether they block the mover or
+    /// not. Of a cell with several parts, see [`GroundMap::parts_at`], each comes by itself, from
+    /// the top down.
     ///
     /// Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not count; an
     /// empty box counts as its middle.
@@ -163,14 +164,14 @@ impl GroundMap {
         self.cells_under(bounds).cells().flat_map(in_cell)
     }
 
-    /// The factor of its speed that a mover has at a point: 1 where it passes freely, 0 where it
-    /// cannot be. For a body that counts as its foot point.
+    /// Returns the factor of its speed that a mover has at a point: 1 where it passes freely, 0
+    /// where it cannot be. For a body that counts as its foot point.
     pub fn speed_at(&self, mover: MoverId, place: WorldPoint) -> f64 {
         self.treatment_at(mover, place).speed()
     }
 
-    /// The slowest factor of speed among the cells under a body, 0 where one of them cannot be
-    /// entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
+    /// Returns the slowest factor of speed among the cells under a body, 0 where one of them cannot
+    /// be entered. Cells that it only touches, or is in by no more than [`GroundMap::SKIN`], do not
     /// count; an empty box counts as its middle. Of a cell with several parts those count in which
     /// the body lies.
     ///
@@ -198,8 +199,8 @@ impl GroundMap {
         slowest.unwrap_or_else(|| self.speed_over_nothing(mover, body.bounds()))
     }
 
-    /// The mean of the factors of speed under a body, each by the part of the body that lies over
-    /// it. Which cells count is as with [`GroundMap::slowest_under`].
+    /// Returns the mean of the factors of speed under a body, each by the part of the body that
+    /// lies over it. Which cells count is as with [`GroundMap::slowest_under`].
     pub fn mean_under<B: Body>(&self, mover: MoverId, body: B) -> f64 {
         let (sum, shares) = self.overlapping(mover, body).fold((0.0, 0.0), |sums, under| {
             (sums.0 + under.treatment.speed() * under.share, sums.1 + under.share)

@@ -10,14 +10,13 @@ use crate::quilt::MoverId;
 use crate::units::{CellPos, WorldRect, WorldVec};
 
 impl GroundMap {
-    /// So many cells, by their shorter side, count at most as the reach of
-    /// [`GroundMap::push_out`], and a body that spans more counts there as the box around it, among
-    /// whole cells.
+    /// The most cells, by their shorter side, that count as the reach of [`GroundMap::push_out`],
+    /// and a body that spans more counts there as the box around it, among whole cells.
     pub const MOST_PUSH_CELLS: u32 = 64;
 
-    /// The shortest way by which a body comes out of all that blocks a mover, such as a wall that
-    /// was built over it: none where it lies in nothing, and `None` where nothing free is as near
-    /// as `reach` world units.
+    /// Returns the shortest way by which a body comes out of all that blocks a mover, such as a
+    /// wall that was built over it: none where it lies in nothing, and `None` where nothing free is
+    /// as near as `reach` world units.
     ///
     /// Exact: straight away from an edge or a corner, or to where the edges of two meet. Costs a
     /// look at the cells around, up to the square of those that are as near as it ends.

@@ -7,7 +7,7 @@ use crate::ground::state::{GroundMap, SolidPart};
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldVec};
 
-/// What a ray has met.
+/// The first thing that a ray meets.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct RayHit {
@@ -30,7 +30,7 @@ pub struct RayHit {
 }
 
 impl GroundMap {
-    /// What a ray from a point along `motion` meets first, if anything.
+    /// Casts a ray from a point along `motion` and returns what it meets first, if anything.
     ///
     /// A ray is infinitely thin, and what it only touches does not stop it: not the side at which
     /// it ends, and not a corner that it goes through exactly, unless the cells on both sides of
@@ -153,8 +153,8 @@ impl GroundMap {
         hits.reduce(|first, hit| if is_sooner(&hit, &first) { hit } else { first })
     }
 
-    /// The class of what has stopped a ray, where it has one: of a cell with several parts, that of
-    /// the part that was met. The mover is the one that the ray was asked for.
+    /// Returns the class of what has stopped a ray, where it has one: of a cell with several parts,
+    /// that of the part that was met. The mover is the one that the ray was asked for.
     pub fn class_hit(&self, mover: MoverId, hit: &RayHit) -> Option<GroundClass> {
         self.class_met(mover, hit.cell, self.solids_met(mover, hit.cell).get(hit.piece))
     }

@@ -159,18 +159,18 @@ pub struct FieldOfView {
 }
 
 impl FieldOfView {
-    /// The cells that were asked for: a square around the one from which is seen.
+    /// Returns the cells that were asked for: a square around the one from which is seen.
     pub const fn bounds(&self) -> CellRect {
         self.bounds
     }
 
-    /// Whether a cell is seen.
+    /// Returns whether a cell is seen.
     pub fn contains(&self, cell: CellPos) -> bool {
         let Some((word, bit)) = self.place(cell) else { return false };
         self.seen[word] >> bit & 1 == 1
     }
 
-    /// The cells that are seen, row by row.
+    /// Returns the cells that are seen, row by row.
     pub fn cells(&self) -> impl Iterator<Item = CellPos> + '_ {
         self.bounds.cells().filter(|cell| self.contains(*cell))
     }
@@ -193,10 +193,10 @@ impl FieldOfView {
 }
 
 impl GroundMap {
-    /// So many cells at most can be seen in each direction.
+    /// The most cells that can be seen in each direction.
     pub const MOST_SIGHT: u32 = 1024;
 
-    /// The cells that are seen from a cell, up to `radius` cells in each direction, at most
+    /// Returns the cells that are seen from a cell, up to `radius` cells in each direction, at most
     /// [`GroundMap::MOST_SIGHT`]: a square. What blocks the mover blocks the view.
     ///
     /// A cell that does not block, or of which only a part does, is seen when the line between the

@@ -11,7 +11,7 @@ const MOST_CONTACTS: usize = 4;
 /// The most straight ways of which one is made.
 const MOST_LEGS: usize = 24;
 
-/// How a body moves along what stops it.
+/// The way of a body along what stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Slide<B = WorldRect> {
@@ -49,25 +49,25 @@ impl<B: Body> Slide<B> {
         }
     }
 
-    /// What the body has met on its way, in that order; at most [`Slide::MOST_CONTACTS`].
+    /// Returns what the body has met on its way, in that order; at most [`Slide::MOST_CONTACTS`].
     pub fn contacts(&self) -> impl Iterator<Item = Contact> + use<B> {
         self.contacts.into_iter().flatten()
     }
 
-    /// Whether the body has met a cell from this side: `Side::Top` means that it stands on
+    /// Returns whether the body has met a cell from this side: `Side::Top` means that it stands on
     /// something.
     pub fn has_met(&self, side: Side) -> bool {
         self.contacts().any(|contact| contact.side == side)
     }
 
-    /// The straight ways that it went, one after the other.
+    /// Returns the straight ways that it went, one after the other.
     pub fn legs(&self) -> impl Iterator<Item = WorldVec> + use<B> {
         let (legs, count) = (self.legs, usize::from(self.leg_count));
         legs.into_iter().take(count)
     }
 }
 
-/// How a box slides, see [`GroundMap::slide_with`].
+/// Options for sliding, see [`GroundMap::slide_with`].
 ///
 /// Steps up and down are for maps seen from the side, where down is where things fall; they are
 /// made by a body that stands on something before it moves, and not in the air.
@@ -117,40 +117,40 @@ impl Default for SlideOptions {
 }
 
 impl SlideOptions {
-    /// Two turns and nothing else: what [`GroundMap::slide`] does.
+    /// Returns two turns and nothing else: what [`GroundMap::slide`] does.
     pub fn new() -> SlideOptions {
         SlideOptions::default()
     }
 
-    /// The same with another number of turns.
+    /// Returns these options with another number of turns.
     #[must_use]
     pub const fn turns(mut self, turns: u8) -> SlideOptions {
         self.turns = turns;
         self
     }
 
-    /// The same, climbing steps of so many world units.
+    /// Returns these options, climbing steps of so many world units.
     #[must_use]
     pub const fn step_up(mut self, height: f64) -> SlideOptions {
         self.step_up = height;
         self
     }
 
-    /// The same, following steps down of so many world units.
+    /// Returns these options, following steps down of so many world units.
     #[must_use]
     pub const fn step_down(mut self, height: f64) -> SlideOptions {
         self.step_down = height;
         self
     }
 
-    /// The same, giving way by so many world units to the corners of what is above.
+    /// Returns these options, giving way by so many world units to the corners of what is above.
     #[must_use]
     pub const fn corner(mut self, by: f64) -> SlideOptions {
         self.corner = by;
         self
     }
 
-    /// The same, giving way by so many world units to corners on all sides.
+    /// Returns these options, giving way by so many world units to corners on all sides.
     #[must_use]
     pub const fn all_corners(mut self, by: f64) -> SlideOptions {
         self.corner = by;
@@ -158,7 +158,7 @@ impl SlideOptions {
         self
     }
 
-    /// The same, with slopes that are floors.
+    /// Returns these options, with slopes that are floors.
     #[must_use]
     pub const fn slopes(mut self) -> SlideOptions {
         self.slopes = true;
@@ -296,7 +296,8 @@ impl GroundMap {
         if along == WorldVec::ZERO { along } else { along + off }
     }
 
-    /// What a body stands on: what is met by going down by no more than [`GroundMap::SKIN`].
+    /// Returns what a body stands on: what it meets by going down by no more than
+    /// [`GroundMap::SKIN`].
     pub fn stands_on<B: Body>(&self, mover: MoverId, body: B) -> Option<Contact> {
         self.sweep(mover, body, WorldVec::new(0.0, self.skin().y)).contact
     }

@@ -26,7 +26,7 @@ pub(in crate::ground) struct Solid<'a> {
 }
 
 impl GroundMap {
-    /// Whether a mover cannot be in a cell, or in a part of it.
+    /// Returns whether a mover cannot be in a cell, or in a part of it.
     #[inline]
     pub fn blocked(&self, mover: MoverId, cell: CellPos) -> bool {
         Solid::new(self, mover).blocks(cell.x().into(), cell.y().into())

@@ -11,7 +11,7 @@ use crate::lattice::Lines;
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
-/// What has stopped a body.
+/// A contact of a body with what stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Contact {
@@ -34,7 +34,7 @@ pub struct Contact {
     pub class: Option<GroundClass>,
 }
 
-/// How far a body gets in a straight line.
+/// The way of a body in a straight line until something stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Sweep<B = WorldRect> {

@@ -2,8 +2,8 @@
 
 use crate::units::{WorldPoint, WorldVec, pairs};
 
-/// What a body is made of, for whatever it may meet: a convex outline around a point of the body,
-/// and how far the body reaches beyond that on all sides.
+/// The substance of a body: a convex outline around a point of the body, and how far the body
+/// reaches beyond that on all sides.
 #[derive(Clone, Copy, Debug)]
 pub struct Core {
     pub(in crate::ground) at: WorldPoint,

@@ -163,7 +163,7 @@ impl MoverTable {
 
 // Make and refresh.
 impl GroundMap {
-    /// The ground of a map. Costs a look at every cell in use.
+    /// Returns the ground of a map. Costs a look at every cell in use.
     pub fn of(quilt: &Quilt) -> GroundMap {
         GroundMap::built(quilt).0
     }
@@ -317,7 +317,8 @@ impl PartialEq for ChunkState {
 
 // What holds for all bodies.
 impl GroundMap {
-    /// How far inside a cell a body may be without being in it, as a part of the cell's side.
+    /// The depth up to which a body inside a cell counts as touching it, as a part of the cell's
+    /// side.
     ///
     /// A body that was moved away from a wall by other means, or whose place was rounded, may lie
     /// a little inside. Up to this much it is taken as touching: what it lies in neither holds it
@@ -354,21 +355,21 @@ impl GroundMap {
 
 // Read.
 impl GroundMap {
-    /// The class of a cell, or `None` where nobody says anything; of a cell with several parts that
-    /// of the uppermost. Constant time.
+    /// Returns the class of a cell, or `None` where nobody says anything; of a cell with several
+    /// parts that of the uppermost. Constant time.
     pub fn class_at(&self, cell: CellPos) -> Presence<Option<GroundClass>> {
         codes::class_of(self.code(cell), &self.seen.classes)
     }
 
-    /// The class of a point: that of the part of its cell in which it lies; `None` where nobody says
-    /// anything. Constant time.
+    /// Returns the class of a point: that of the part of its cell in which it lies; `None` where
+    /// nobody says anything. Constant time.
     pub fn class_at_point(&self, place: WorldPoint) -> Presence<Option<GroundClass>> {
         let cell = self.lattice().cell_at(place);
         let code = self.parts(cell).map(|parts| parts.code_at(self.within(cell, place)));
         self.class_of(code.unwrap_or_else(|| self.code(cell)))
     }
 
-    /// How a mover takes a cell. A handle of another map is blocked everywhere.
+    /// Returns how a mover takes a cell. A handle of another map is blocked everywhere.
     ///
     /// Of a cell with several parts, see [`GroundMap::parts_at`], the strictest treatment counts:
     /// what blocks before what is one-way, before what slows most, before all else. Constant time.
@@ -382,7 +383,7 @@ impl GroundMap {
         }
     }
 
-    /// How a mover takes a point: as the part of its cell in which it lies. Constant time.
+    /// Returns how a mover takes a point: as the part of its cell in which it lies. Constant time.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellShape, GroundMap, TileSet, TileSpec, WorldPoint};
@@ -426,8 +427,8 @@ impl GroundMap {
         from_corner(self.lattice(), cell.x().into(), cell.y().into(), place)
     }
 
-    /// The cells that a mover may step to from a cell, each with what the step costs: the form
-    /// that path finders ask for.
+    /// Returns the cells that a mover may step to from a cell, each with what the step costs: the
+    /// form that path finders ask for.
     ///
     /// The cost is the time from middle to middle, where [`GroundMap::STEP_COST`] stands for the
     /// time of a step at full speed; it is never less. Half of the way lies in either cell. A
@@ -462,18 +463,18 @@ impl GroundMap {
         })
     }
 
-    /// The bounds of the map as last seen; beyond them lies the outside.
+    /// Returns the bounds of the map as last seen; beyond them lies the outside.
     pub const fn bounds(&self) -> CellRect {
         self.bounds
     }
 
-    /// The lattice of the map as last seen.
+    /// Returns the lattice of the map as last seen.
     pub const fn lattice(&self) -> &Lattice {
         &self.seen.lattice
     }
 
-    /// How many bytes the masks take in which the cells are kept that stop movers. Movers that are
-    /// stopped by the same share one.
+    /// Returns the bytes of the masks that keep which cells stop movers. Movers that are stopped by
+    /// the same share one.
     pub fn mask_bytes(&self) -> usize {
         self.masks.iter().map(Mask::bytes).sum()
     }
@@ -496,8 +497,9 @@ impl GroundMap {
         codes::class_of(code, &self.seen.classes)
     }
 
-    /// The part of a cell that its class holds for, as it lies there; the outline of the whole cell
-    /// where no tile says anything else. Of a cell with several parts it is that of the uppermost.
+    /// Returns the part of a cell that its class holds for, as it lies there; the outline of the
+    /// whole cell where no tile says anything else. Of a cell with several parts it is that of the
+    /// uppermost.
     ///
     /// ```
     /// use sturdy_quilt::{CellPos, CellShape, GroundMap};
@@ -511,7 +513,7 @@ impl GroundMap {
         first.map_or(self.parts.whole().form.shape(), |part| &part.shape)
     }
 
-    /// The parts of the ground of a cell, from the top down.
+    /// Returns the parts of the ground of a cell, from the top down.
     ///
     /// A tile with a shape states that part of its cell alone, and what lies below states
     /// the rest. So there is one part for each such tile, of at most four, and one with the shape
@@ -529,8 +531,9 @@ impl GroundMap {
         parts.chain(whole)
     }
 
-    /// The convex shapes that together are what stops a mover in a cell, from all sides or from
-    /// some; they may overlap. A contact or a hit names one of them by its number in this order.
+    /// Returns the convex shapes that together are what stops a mover in a cell, from all sides or
+    /// from some; they may overlap. A contact or a hit names one of them by its number in this
+    /// order.
     pub fn solids_at(
         &self,
         mover: MoverId,

@@ -42,7 +42,7 @@ pub enum DecidedBy<'a> {
 }
 
 impl<'a> DecidedBy<'a> {
-    /// The name of the layer or marker.
+    /// Returns the name of the layer or marker.
     pub fn name(&self) -> &'a str {
         match self {
             DecidedBy::Layer { layer, .. } => layer.name(),
@@ -131,8 +131,8 @@ pub(super) fn code_of_cell(cell: Cell, codes_of_tiles: &[u8]) -> u8 {
 }
 
 impl Quilt {
-    /// The ground of one cell and who decides it; `None` where nobody says anything. Of a cell with
-    /// several parts it is that of the uppermost, see [`Quilt::grounds_at`].
+    /// Returns the ground of one cell and who decides it; `None` where nobody says anything. Of a
+    /// cell with several parts it is that of the uppermost, see [`Quilt::grounds_at`].
     ///
     /// Hidden layers count as shown ones do. Costs a look at each layer and marker; for many
     /// cells, keep a [`GroundMap`](crate::GroundMap).
@@ -151,9 +151,9 @@ impl Quilt {
         first.map_or(Presence::Here(None), |decision| decision.map(Some))
     }
 
-    /// The ground of one cell part by part, from the top down, and who decides each: tiles with a
-    /// shape for a part of it, at most four, and last the source of all that is left, if there is
-    /// one. Parts that lie wholly under others are among them.
+    /// Returns the ground of one cell part by part, from the top down, and who decides each: tiles
+    /// with a shape for a part of it, at most four, and last the source of all that is left, if
+    /// there is one. Parts that lie wholly under others are among them.
     ///
     /// Costs a look at each layer and marker.
     ///

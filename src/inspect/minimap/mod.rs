@@ -103,8 +103,8 @@ impl Minimap {
     /// The most pixels in either direction.
     pub const MOST_PX: u32 = 8192;
 
-    /// A minimap of the whole map, whatever its bounds, that averages. It is empty until it is
-    /// refreshed. A part of less than 1 counts as 1, one of more than 64 as 64.
+    /// Returns a minimap of the whole map, whatever its bounds, that averages. It is empty until it
+    /// is refreshed. A part of less than 1 counts as 1, one of more than 64 as 64.
     pub fn new(scale: MinimapScale) -> Minimap {
         Minimap {
             scale: match scale {
@@ -129,7 +129,7 @@ impl Minimap {
         }
     }
 
-    /// The same minimap, sampled in another way.
+    /// Returns this minimap, sampled in another way.
     #[must_use]
     pub fn sampling(mut self, sampling: Sampling) -> Minimap {
         self.sampling = sampling;
@@ -137,7 +137,7 @@ impl Minimap {
         self
     }
 
-    /// The same minimap of a rectangle of cells; `None` is the bounds of the map.
+    /// Returns this minimap of a rectangle of cells; `None` stands for the bounds of the map.
     #[must_use]
     pub const fn of_area(mut self, area: Option<CellRect>) -> Minimap {
         self.stated_area = area;
@@ -387,29 +387,30 @@ impl FullSize {
 
 // Read.
 impl Minimap {
-    /// The cells that it shows.
+    /// Returns the cells that it shows.
     pub const fn area(&self) -> CellRect {
         self.area
     }
 
-    /// Its pixels, with alpha multiplied in.
+    /// Returns its pixels, with alpha multiplied in.
     pub const fn frame(&self) -> &Frame {
         &self.frame
     }
 
-    /// It as a picture, with alpha divided out.
+    /// Returns it as a picture, with alpha divided out.
     pub fn picture(&self) -> Picture {
         self.frame.to_picture()
     }
 
-    /// Where a place in the world shows on it, also beyond its edges.
+    /// Converts a place in the world to pixels of the minimap, also beyond its edges.
     pub fn to_pixels(&self, place: WorldPoint) -> ScreenPoint {
         let (width, height) = self.units_of(&self.lattice);
         let way = place - self.lattice.rect_bounds(self.area).min();
         ScreenPoint::new((way.x / width) as f32, (way.y / height) as f32)
     }
 
-    /// Which place in the world a point of it shows: for a click on it.
+    /// Converts a point of the minimap to the place in the world that shows there: for a click on
+    /// it.
     ///
     /// ```
     /// use sturdy_quilt::{Minimap, MinimapScale, ScreenPoint, WorldPoint};
@@ -426,8 +427,8 @@ impl Minimap {
         self.lattice.rect_bounds(self.area).min() + way
     }
 
-    /// What lies over it: dots for markers, a frame around what each view shows. Begins the
-    /// overlay anew; paint it over the minimap, drawn where its top left pixel is 0,0.
+    /// Draws what lies over the minimap: dots for markers, a frame around what each view shows.
+    /// Begins the overlay anew; paint it over the minimap, drawn where its top left pixel is 0,0.
     pub fn lay_over(&self, quilt: &Quilt, views: &[View], overlay: &mut Overlay) {
         const SHADE: Color = Color::rgba(0, 0, 0, 160);
         overlay.begin(&View::new(self.frame.size()), &self.lattice);

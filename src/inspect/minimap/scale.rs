@@ -32,7 +32,7 @@ impl Sums {
     }
 }
 
-/// How small a [`Minimap`](crate::Minimap) is.
+/// The scale of a [`Minimap`](crate::Minimap).
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum MinimapScale {
@@ -42,7 +42,8 @@ pub enum MinimapScale {
     Part(u32),
 }
 
-/// How pixels of a [`Minimap`](crate::Minimap) are found from those of the map in full size.
+/// The way in which pixels of a [`Minimap`](crate::Minimap) are found from those of the map in full
+/// size.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Sampling {

@@ -188,14 +188,14 @@ impl Overlay {
         self.tint(values.bounds(), |at| color(cursor.get(at).here()?));
     }
 
-    /// A box in the upper right corner that says which colour stands for what.
+    /// Returns a box in the upper right corner that says which colour stands for what.
     pub fn legend(&mut self, entries: &[(String, Color)]) {
         let longest = entries.iter().map(|(name, _)| name.chars().count() + 2).max().unwrap_or(0);
         let width = self.text_width(longest) + 4 * self.text_scale as i32;
         self.legend_at(self.view.size().width as i32 - width - 8, 8, entries);
     }
 
-    /// The same, the upper left corner of the box at a pixel of the screen.
+    /// Draws the same legend with the upper left corner of its box at a pixel of the screen.
     pub fn legend_at(&mut self, left: i32, top: i32, entries: &[(String, Color)]) {
         const NAME: Color = Color::rgb(226, 232, 238);
         let lines: Vec<(String, Color)> =

@@ -9,8 +9,8 @@ use crate::units::ScreenPoint;
 const MOST_BATCHES: usize = 6;
 
 impl Overlay {
-    /// A box in the upper left corner with the figures of a draw list: screen, map, camera, the
-    /// cell under the pointer and what shows there, what was drawn and what was left out, and
+    /// Returns a box in the upper left corner with the figures of a draw list: screen, map, camera,
+    /// the cell under the pointer and what shows there, what was drawn and what was left out, and
     /// which batches quads fall into and what opened each.
     ///
     /// Costs a walk through all quads.
@@ -18,7 +18,7 @@ impl Overlay {
         self.text_box(8, 8, &Overlay::figure_lines(quilt, list, pointer));
     }
 
-    /// The lines of [`Overlay::figures`], to be shown elsewhere.
+    /// Returns the lines of [`Overlay::figures`], to be shown elsewhere.
     pub fn figure_lines(
         quilt: &Quilt,
         list: &DrawList,

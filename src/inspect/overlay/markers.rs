@@ -9,8 +9,8 @@ use crate::units::{ScreenRect, WorldPoint, pairs};
 const DOTS_APART_PX: f64 = 6.0;
 
 impl Overlay {
-    /// All markers of a map: frames around cells and areas, crosses at points, dotted lines along
-    /// paths and around polygons, each with its name, in a colour for each kind.
+    /// Draws all markers of a map: frames around cells and areas, crosses at points, dotted lines
+    /// along paths and around polygons, each with its name, in a colour for each kind.
     pub fn markers(&mut self, quilt: &Quilt) {
         for marker in quilt.markers() {
             let color = marker_color(&marker);

@@ -99,21 +99,21 @@ impl Overlay {
         (start <= end).then(|| (from + way * start, from + way * end))
     }
 
-    /// A straight line from place to place, in dots: a ray, a line of sight.
+    /// Returns a straight line from place to place, in dots: a ray, a line of sight.
     pub fn line(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         self.dotted(from, to, color);
         self.knot(from, color);
         self.knot(to, color);
     }
 
-    /// What has stopped a ray: the cell, and the side of it that was met.
+    /// Draws what has stopped a ray: the cell, and the side of it that was met.
     pub fn ray_hit(&mut self, hit: &RayHit, color: Color) {
         self.met(hit.cell, hit.side, (hit.point, hit.normal), color);
         self.knot(hit.point, color);
     }
 
-    /// A body that slid: where it began, the way of its middle from leg to leg, where it ended, and
-    /// what it has met, with the direction away from that.
+    /// Returns a body that slid: where it began, the way of its middle from leg to leg, where it
+    /// ended, and what it has met, with the direction away from that.
     ///
     /// ```
     /// use sturdy_quilt::{Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec};
@@ -163,8 +163,8 @@ impl Overlay {
         }
     }
 
-    /// A body that was moved: where it began, where it ended, the way between its middles, and what
-    /// has stopped it, with the direction away from that.
+    /// Returns a body that was moved: where it began, where it ended, the way between its middles,
+    /// and what has stopped it, with the direction away from that.
     ///
     /// ```
     /// use sturdy_quilt::{Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec};

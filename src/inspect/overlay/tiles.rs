@@ -8,7 +8,7 @@ use crate::tile::Cell;
 use crate::units::{CellPos, ChunkPos, ScreenRect};
 use crate::view::View;
 
-/// How a tile is named in its cell.
+/// The text by which a tile is named in its cell.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum TileText {
@@ -99,8 +99,8 @@ impl Overlay {
         ]
     }
 
-    /// The order in which things are drawn that are sorted by row: a line along the foot of each,
-    /// and its number where it has room.
+    /// Returns the order in which things are drawn that are sorted by row: a line along the foot of
+    /// each, and its number where it has room.
     pub fn row_order(&mut self, list: &DrawList, color: Color) {
         let quads = list.quads();
         let sorted = quads.iter().filter(|quad| quad.key.depth > f64::NEG_INFINITY);
@@ -118,8 +118,8 @@ impl Overlay {
         }
     }
 
-    /// The stamp of each chunk in view, the latest of all layers, in its upper left corner: which
-    /// was changed last, and whether an edit has reached it.
+    /// Returns the stamp of each chunk in view, the latest of all layers, in its upper left corner:
+    /// which was changed last, and whether an edit has reached it.
     pub fn chunk_stamps(&mut self, quilt: &Quilt, color: Color) {
         let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
         let (across, down) = self.cell_px();
@@ -137,7 +137,8 @@ impl Overlay {
         }
     }
 
-    /// A box beside a cell of the map that says of each layer whether its cell shows, and why not.
+    /// Returns a box beside a cell of the map that says of each layer whether its cell shows, and
+    /// why not.
     pub fn why(&mut self, quilt: &Quilt, cell: CellPos) {
         let lines = Overlay::why_lines(quilt, &self.view, cell);
         self.cell(cell, Color::rgb(255, 240, 150));
@@ -154,7 +155,7 @@ impl Overlay {
         self.text_box(left, top, &lines);
     }
 
-    /// The lines of [`Overlay::why`], to be shown elsewhere.
+    /// Returns the lines of [`Overlay::why`], to be shown elsewhere.
     pub fn why_lines(quilt: &Quilt, view: &View, cell: CellPos) -> Vec<(String, Color)> {
         const SHOWN: Color = Color::rgb(150, 230, 130);
         const UNSEEN: Color = Color::rgb(255, 170, 110);

@@ -15,7 +15,7 @@ pub struct FormMemory {
     pub bytes: u64,
 }
 
-/// What a plane takes: see [`Plane::memory`](crate::Plane::memory).
+/// The memory that a plane takes: see [`Plane::memory`](crate::Plane::memory).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct PlaneMemory {
     forms: [FormMemory; ChunkForm::ALL.len()],
@@ -26,7 +26,7 @@ pub struct PlaneMemory {
 }
 
 impl PlaneMemory {
-    /// The chunks of a form.
+    /// Returns the chunks of a form.
     pub const fn form(&self, form: ChunkForm) -> FormMemory {
         self.forms[form as usize]
     }
@@ -42,28 +42,28 @@ impl PlaneMemory {
         self.regions
     }
 
-    /// What the page table takes, with its stamps and lone cells.
+    /// Returns the bytes of the page table, with its stamps and lone cells.
     pub const fn table_bytes(&self) -> u64 {
         self.table_bytes
     }
 
-    /// What the cells of all chunks take.
+    /// Returns the bytes of the cells of all chunks.
     pub fn chunk_bytes(&self) -> u64 {
         self.forms.iter().map(|form| form.bytes).sum()
     }
 
-    /// All that the plane takes, without what the allocator adds.
+    /// Returns the bytes of the whole plane, without what the allocator adds.
     pub fn bytes(&self) -> u64 {
         self.table_bytes + self.chunk_bytes()
     }
 
-    /// How many of these bytes clones have in common with it: those of this plane's parts that
-    /// would live on without it.
+    /// Returns how many of these bytes clones have in common with it: those of this plane's parts
+    /// that would live on without it.
     pub const fn shared_bytes(&self) -> u64 {
         self.shared_bytes
     }
 
-    /// The sum of two, as for all layers of a map.
+    /// Returns the sum of two, as for all layers of a map.
     #[must_use]
     pub fn plus(mut self, other: &PlaneMemory) -> PlaneMemory {
         for (own, others) in self.forms.iter_mut().zip(other.forms) {

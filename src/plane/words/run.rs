@@ -25,7 +25,7 @@ pub enum RunValues<'a, V> {
 }
 
 impl<V: Copy> Run<'_, V> {
-    /// Each cell with its value, row by row; none where the chunk is not here.
+    /// Returns each cell with its value, row by row; none where the chunk is not here.
     pub fn each(&self) -> impl Iterator<Item = (CellPos, V)> + '_ {
         let values = self.values;
         self.cells.cells().enumerate().filter_map(move |(index, cell)| match values {

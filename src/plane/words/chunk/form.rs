@@ -1,4 +1,4 @@
-/// In which form a plane keeps a chunk: the smallest that has room for what is written to it.
+/// The form in which a plane keeps a chunk: the smallest that has room for what is written to it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum ChunkForm {
     /// One value in all cells; takes nothing beside its place in the page table.
@@ -18,7 +18,7 @@ pub enum ChunkForm {
 }
 
 impl ChunkForm {
-    /// All forms, those that take less memory first.
+    /// Every form, those that take less memory first.
     pub const ALL: [ChunkForm; 7] = [
         ChunkForm::Uniform,
         ChunkForm::Bits1,
@@ -29,7 +29,7 @@ impl ChunkForm {
         ChunkForm::Absent,
     ];
 
-    /// The word for it in reports.
+    /// Returns the word for it in reports.
     pub const fn name(self) -> &'static str {
         match self {
             ChunkForm::Uniform => "uniform",

@@ -1,6 +1,6 @@
 use crate::units::ChunkPos;
 
-/// What a read finds: a value, or that the chunk is not in memory, or that it is damaged.
+/// The result of a read: a value, or that the chunk is not in memory, or that it is damaged.
 ///
 /// Not here is not empty: what lies in an unloaded chunk is unknown. A map that is not paged never
 /// gives the last two.
@@ -14,7 +14,7 @@ pub enum Presence<T> {
     Damaged,
 }
 
-/// Why a chunk holds no values.
+/// The reason why a chunk holds no values.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Absence {
     /// It has not been loaded.
@@ -34,7 +34,7 @@ pub struct AbsentError {
 }
 
 impl<T> Presence<T> {
-    /// The value, or `None` where it is not here or damaged.
+    /// Returns the value, or `None` where it is not here or damaged.
     ///
     /// ```
     /// use sturdy_quilt::Presence;
@@ -50,7 +50,7 @@ impl<T> Presence<T> {
         }
     }
 
-    /// The same presence of another value.
+    /// Applies a function to the value, if it is here.
     #[inline]
     pub fn map<U>(self, change: impl FnOnce(T) -> U) -> Presence<U> {
         match self {
