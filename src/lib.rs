@@ -77,8 +77,8 @@ pub use tile::{
     TileSource, TileSpec, TileTable, TileValues, Turn,
 };
 pub use units::{
-    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, RegionPos,
-    ScanOrder, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Side, Sides, WorldPoint, WorldRect,
+    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, ScanOrder,
+    ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Side, Sides, TractPos, WorldPoint, WorldRect,
     WorldVec,
 };
 pub use view::{Camera, View};

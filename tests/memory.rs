@@ -9,7 +9,7 @@ use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
     CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
     LayerSettings, Loader, MemorySource, Minimap, MinimapScale, Painter, Picture, PixelSize, Plane,
-    Quilt, RegionPos, RunValues, Sampling, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, View,
+    Quilt, RunValues, Sampling, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, TractPos, View,
     WorldPoint, WorldVec,
 };
 
@@ -104,10 +104,10 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
         let (result, peak, _) = measured(|| Loader::new().load(&source, "m.quilt.json"));
         (result.map(|loaded| loaded.quilt.bounds().cell_count()), peak)
     };
-    let packed = r#""tiles": ["s/a"], "packed": { "compression": "zlib", "base64":"#;
+    let packed = r#""tiles": ["s/a"], "packed": { "zlib":"#;
     // Vast sizes with hardly any data.
     for text in [
-        r#""size": [268435456, 1], "tiles": ["s/a"], "packed": { "base64": "AAAA" }"#.to_owned(),
+        r#""size": [268435456, 1], "tiles": ["s/a"], "packed": { "plain": "AAAA" }"#.to_owned(),
         r#""size": [16384, 16384], "set": "s", "numbers": [0, 0, 0]"#.to_owned(),
         format!(r#""size": [268435456, 1], {packed} "eJxjYGBgAAAABAAB" }}"#),
         r#""pieces": [{ "at": [1000000, 0], "size": [2147483648, 2147483648], "rows": [] }]"#
@@ -300,9 +300,7 @@ fn a_storm_of_clones_gives_all_memory_back() {
                 let cell = CellPos::new(near(), near());
                 match numbers.below(7) {
                     0 => plane.fill(CellRect::new(cell, 90, 40), numbers.below(9) as u32).unwrap(),
-                    1 => {
-                        plane.fill(RegionPos::new(0, -1).cells(), numbers.below(3) as u32).unwrap()
-                    }
+                    1 => plane.fill(TractPos::new(0, -1).cells(), numbers.below(3) as u32).unwrap(),
                     2 => plane.compact(),
                     3 => plane
                         .copy_from(&tree[0].0, cell.chunk().cells(), ChunkPos::new(1, 1).corner())

@@ -94,7 +94,7 @@ impl Overlay {
         glyphs::page()
     }
 
-    /// Returns a coloured rectangle of the screen; what lies beyond its edges is cut off.
+    /// Draws a coloured rectangle of the screen; what lies beyond its edges is cut off.
     pub fn rect(&mut self, target: ScreenRect, color: Color) {
         let target = target.intersection(ScreenRect::of_size(self.view.size()));
         if !target.is_empty() && color.a > 0 {
@@ -107,7 +107,7 @@ impl Overlay {
         Color::rgba(10, 12, 16, (u16::from(color.a) * 220 / 255) as u8)
     }
 
-    /// Returns the outline of a rectangle of the screen, drawn inwards so many pixels thick.
+    /// Draws the outline of a rectangle of the screen, drawn inwards so many pixels thick.
     pub fn frame(&mut self, target: ScreenRect, thickness_px: u32, color: Color) {
         let ScreenRect { left, top, right, bottom } = target;
         let thick = i32::try_from(thickness_px).unwrap_or(i32::MAX);
@@ -141,7 +141,7 @@ impl Overlay {
         ((glyphs::GLYPH.height + 2) * self.text_scale) as i32
     }
 
-    /// Returns a line of text with a shadow, its upper left corner at a pixel of the screen.
+    /// Draws a line of text with a shadow, its upper left corner at a pixel of the screen.
     /// Letters that are not wholly on the screen are left out. Besides ASCII there are glyphs for ×
     /// · ° − → …
     pub fn text(&mut self, left: i32, top: i32, text: &str, color: Color) {
@@ -150,7 +150,7 @@ impl Overlay {
         self.letters(left, top, text, color);
     }
 
-    /// Returns a line of text on a dark plate.
+    /// Draws a line of text on a dark plate.
     pub fn label(&mut self, left: i32, top: i32, text: &str, color: Color) {
         self.text_box(left, top, &[(text, color)]);
     }

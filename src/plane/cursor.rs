@@ -110,7 +110,7 @@ impl<V: Value> Writer<'_, V> {
     fn go_to(&mut self, cell: CellPos, value: u32) {
         self.put_back();
         let pos = cell.chunk();
-        if !self.plane.has_chunks(pos.region()) {
+        if !self.plane.has_chunks(pos.tract()) {
             // It may be a lone cell.
             self.plane.put_stamped(cell, value, self.stamp);
             return;

@@ -9,7 +9,7 @@ use super::words::{
     Absence, AbsentError, Chunk, PlaneMemory, Presence, Run, RunValues, SeenStamps, Words,
 };
 use crate::stamp::Stamp;
-use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 use bytemuck::TransparentWrapper;
 
 /// An unbounded grid of 32-bit values: cells, or the game's own `u32`, `i32` or `f32` by cell.
@@ -77,7 +77,7 @@ impl<V: Value> Plane<V> {
         self.words.get_as(cell)
     }
 
-    /// Returns the values of cells that lie anywhere, in their order; `into` holds them and nothing
+    /// Reads the values of cells that lie anywhere, in their order; `into` holds them and nothing
     /// else afterwards.
     ///
     /// Takes many at a time, so that the machine waits for the memory of all of them at once: on
@@ -280,16 +280,16 @@ impl<V: Value> Plane<V> {
         self.words.chunk_stamp(chunk)
     }
 
-    /// Returns the stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never
+    /// Returns the stamp of the last change of any chunk of a tract; [`Stamp::NONE`] for one never
     /// written to.
-    pub fn region_stamp(&self, region: RegionPos) -> Stamp {
-        self.words.region_stamp(region)
+    pub fn tract_stamp(&self, tract: TractPos) -> Stamp {
+        self.words.tract_stamp(tract)
     }
 
     /// Returns the chunks changed after `stamp` was the plane's, in no stated order.
     ///
     /// Right only for a stamp that this plane itself, or a clone it was made from, once had; to
-    /// follow any clone, keep [`SeenStamps`](crate::SeenStamps). Costs a look at the regions that
+    /// follow any clone, keep [`SeenStamps`](crate::SeenStamps). Costs a look at the tracts that
     /// changed, and at what lies beside them in the page table.
     pub fn changed_since(&self, stamp: Stamp) -> impl Iterator<Item = ChunkPos> + '_ {
         self.words.changed_since(stamp).into_iter()
@@ -314,7 +314,7 @@ impl<V: Value> Plane<V> {
     /// # Errors
     /// When a chunk that it touches is not here; nothing is changed then.
     ///
-    /// Whole chunks cost no look at their cells, whole regions none at their chunks.
+    /// Whole chunks cost no look at their cells, whole tracts none at their chunks.
     pub fn fill(&mut self, rect: CellRect, value: V) -> Result<(), AbsentError> {
         self.words.fill(rect, value.to_bits())
     }
@@ -393,21 +393,21 @@ impl<V: Value> Plane<V> {
         self.words.admit(chunk);
     }
 
-    /// Marks all chunks of a region as not here, or as damaged; see [`Plane::set_absent`]. Costs
+    /// Marks all chunks of a tract as not here, or as damaged; see [`Plane::set_absent`]. Costs
     /// no look at them.
-    pub fn set_region_absent(&mut self, region: RegionPos, why: Absence) {
-        self.words.set_region_absent(region, why);
+    pub fn set_tract_absent(&mut self, tract: TractPos, why: Absence) {
+        self.words.set_tract_absent(tract, why);
     }
 
-    /// Makes all chunks of a region that were not here ordinary ones again; see [`Plane::admit`].
-    pub fn admit_region(&mut self, region: RegionPos) {
-        self.words.admit_region(region);
+    /// Makes all chunks of a tract that were not here ordinary ones again; see [`Plane::admit`].
+    pub fn admit_tract(&mut self, tract: TractPos) {
+        self.words.admit_tract(tract);
     }
 }
 
 // Memory.
 impl<V: Value> Plane<V> {
-    /// Brings chunks and regions into the smallest form that holds them, and gives back those that
+    /// Brings chunks and tracts into the smallest form that holds them, and gives back those that
     /// hold only the default value. Changes no value and no stamp.
     ///
     /// Writes widen a chunk at once and narrow it late, so that what is written to again and again
@@ -468,7 +468,7 @@ impl SeenStamps {
     /// Returns the chunks that differ from what was seen last, in order, row by row; from now on
     /// `plane` is what was seen.
     ///
-    /// Any clone may come, older or newer. Costs a look at the chunks of the regions that differ,
+    /// Any clone may come, older or newer. Costs a look at the chunks of the tracts that differ,
     /// and at the stamp of those that lie beside them in the page table; nothing at all when the
     /// plane is unchanged.
     pub fn update<V: Value>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {

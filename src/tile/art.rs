@@ -216,12 +216,12 @@ impl ArtPage {
         (ArtPage::of_pixels(size, pixels), places)
     }
 
-    /// The page of what stands for tiles that are missing, a loud check pattern of 4 × 4 pixels,
-    /// and below it a row in plain grey for cells that are not loaded.
+    /// The page of what stands for tiles that are missing, diagonal stripes in orange and cyan on
+    /// 4 × 4 pixels, and below them a row in plain grey for cells that are not loaded.
     pub(crate) fn missing() -> ArtPage {
-        let (loud, dark) = ([255, 0, 200, 255], [24, 24, 24, 255]);
-        let check = (0..16).map(|i| if (i / 4 + i) % 2 == 0 { loud } else { dark });
-        let pixels = check.chain([[96, 96, 96, 255]; 4]).collect();
+        let (orange, cyan) = ([255, 140, 0, 255], [0, 200, 230, 255]);
+        let stripes = (0..16).map(|i| if (i / 4 + i) % 4 < 2 { orange } else { cyan });
+        let pixels = stripes.chain([[96, 96, 96, 255]; 4]).collect();
         ArtPage::of_pixels(PixelSize::new(4, 5), pixels)
     }
 }

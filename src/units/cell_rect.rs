@@ -3,7 +3,7 @@ use std::fmt;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use super::cell::clamp;
-use super::{CellOffset, CellPos, ChunkPos, RegionPos};
+use super::{CellOffset, CellPos, ChunkPos, TractPos};
 
 /// A rectangle of cells: the cells from its corner up to, but not with, its end.
 ///
@@ -214,24 +214,24 @@ impl CellRect {
             .flat_map(move |y| (first.x()..=last.x()).map(move |x| ChunkPos::new(x, y)))
     }
 
-    /// How many regions hold cells of it.
-    pub(crate) fn region_count(self) -> u64 {
+    /// How many tracts hold cells of it.
+    pub(crate) fn tract_count(self) -> u64 {
         if self.is_empty() {
             return 0;
         }
-        let (first, last) = (self.corner().region(), self.last_cell().region());
+        let (first, last) = (self.corner().tract(), self.last_cell().tract());
         u64::from(first.x().abs_diff(last.x()) + 1) * u64::from(first.y().abs_diff(last.y()) + 1)
     }
 
-    /// The regions that hold its cells, row by row.
-    pub(crate) fn regions(self) -> impl Iterator<Item = RegionPos> + Clone {
+    /// The tracts that hold its cells, row by row.
+    pub(crate) fn tracts(self) -> impl Iterator<Item = TractPos> + Clone {
         let (first, last) = if self.is_empty() {
-            (RegionPos::new(1, 1), RegionPos::new(0, 0))
+            (TractPos::new(1, 1), TractPos::new(0, 0))
         } else {
-            (self.corner().region(), self.last_cell().region())
+            (self.corner().tract(), self.last_cell().tract())
         };
         (first.y()..=last.y())
-            .flat_map(move |y| (first.x()..=last.x()).map(move |x| RegionPos::new(x, y)))
+            .flat_map(move |y| (first.x()..=last.x()).map(move |x| TractPos::new(x, y)))
     }
 }
 

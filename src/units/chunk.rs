@@ -94,53 +94,53 @@ impl fmt::Display for ChunkPos {
     }
 }
 
-/// The place of a region: a square of 8 × 8 chunks, which is 512 × 512 cells.
+/// The place of a tract: a square of 8 × 8 chunks, which is 512 × 512 cells.
 ///
-/// Region 0,0 has cell 0,0 as its first; the origin is no border, so region −1,−1 lies beside it.
+/// Tract 0,0 has cell 0,0 as its first; the origin is no border, so tract −1,−1 lies beside it.
 /// Ordered row by row.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, ChunkPos, RegionPos};
+/// use sturdy_quilt::{CellPos, ChunkPos, TractPos};
 ///
-/// assert_eq!(CellPos::new(-1, 512).region(), RegionPos::new(-1, 1));
-/// assert_eq!(ChunkPos::new(15, -1).region(), RegionPos::new(1, -1));
-/// assert_eq!(RegionPos::new(-1, 0).cells().corner(), CellPos::new(-512, 0));
+/// assert_eq!(CellPos::new(-1, 512).tract(), TractPos::new(-1, 1));
+/// assert_eq!(ChunkPos::new(15, -1).tract(), TractPos::new(1, -1));
+/// assert_eq!(TractPos::new(-1, 0).cells().corner(), CellPos::new(-512, 0));
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct RegionPos {
+pub struct TractPos {
     y: i32,
     x: i32,
 }
 
-impl RegionPos {
-    /// Columns and rows of chunks in a region: few enough regions to look at each in a refresh of
+impl TractPos {
+    /// Columns and rows of chunks in a tract: few enough tracts to look at each in a refresh of
     /// a huge world, few enough chunks to copy their table when one of them is written to.
     pub const SIDE: u32 = 8;
 
-    /// Columns and rows of cells in a region.
+    /// Columns and rows of cells in a tract.
     pub const SIDE_CELLS: u32 = Self::SIDE * ChunkPos::SIDE;
 
     const SHIFT: u32 = Self::SIDE.trailing_zeros();
     const CELL_SHIFT: u32 = Self::SIDE_CELLS.trailing_zeros();
 
-    /// How many bits tell regions in a row, or in a column, from each other.
+    /// How many bits tell tracts in a row, or in a column, from each other.
     pub(crate) const BITS: u32 = 31 - Self::CELL_SHIFT;
 
-    /// Returns the region in a column and row of regions; saturates at the limits of cells.
-    pub const fn new(x: i32, y: i32) -> RegionPos {
-        RegionPos { x: Self::clamp(x), y: Self::clamp(y) }
+    /// Returns the tract in a column and row of tracts; saturates at the limits of cells.
+    pub const fn new(x: i32, y: i32) -> TractPos {
+        TractPos { x: Self::clamp(x), y: Self::clamp(y) }
     }
 
     const fn clamp(value: i32) -> i32 {
         clamp((value as i64) << Self::CELL_SHIFT) >> Self::CELL_SHIFT
     }
 
-    /// Returns the column of regions.
+    /// Returns the column of tracts.
     pub const fn x(self) -> i32 {
         self.x
     }
 
-    /// Returns the row of regions.
+    /// Returns the row of tracts.
     pub const fn y(self) -> i32 {
         self.y
     }
@@ -156,7 +156,7 @@ impl RegionPos {
         CellRect::new(self.corner(), Self::SIDE_CELLS, Self::SIDE_CELLS)
     }
 
-    /// The chunk of this region at a place that [`ChunkPos::place_in_region`] gives.
+    /// The chunk of this tract at a place that [`ChunkPos::place_in_tract`] gives.
     pub(crate) const fn chunk_at(self, place: usize) -> ChunkPos {
         let (column, row) = (place as i32 & (Self::SIDE as i32 - 1), place as i32 >> Self::SHIFT);
         ChunkPos::new((self.x << Self::SHIFT) + column, (self.y << Self::SHIFT) + row)
@@ -164,36 +164,36 @@ impl RegionPos {
 }
 
 impl ChunkPos {
-    /// Returns the region it lies in.
+    /// Returns the tract it lies in.
     #[inline]
-    pub const fn region(self) -> RegionPos {
-        RegionPos { x: self.x() >> RegionPos::SHIFT, y: self.y() >> RegionPos::SHIFT }
+    pub const fn tract(self) -> TractPos {
+        TractPos { x: self.x() >> TractPos::SHIFT, y: self.y() >> TractPos::SHIFT }
     }
 
-    /// Its place among the chunks of its region, row by row.
+    /// Its place among the chunks of its tract, row by row.
     #[inline]
-    pub(crate) const fn place_in_region(self) -> usize {
-        let mask = RegionPos::SIDE as i32 - 1;
-        ((self.y() & mask) << RegionPos::SHIFT | self.x() & mask) as usize
+    pub(crate) const fn place_in_tract(self) -> usize {
+        let mask = TractPos::SIDE as i32 - 1;
+        ((self.y() & mask) << TractPos::SHIFT | self.x() & mask) as usize
     }
 }
 
 impl CellPos {
-    /// Whether it lies in the same region as another.
+    /// Whether it lies in the same tract as another.
     #[inline]
-    pub(crate) const fn is_in_region_of(self, other: CellPos) -> bool {
-        ((self.x() ^ other.x()) | (self.y() ^ other.y())) as u32 >> RegionPos::CELL_SHIFT == 0
+    pub(crate) const fn is_in_tract_of(self, other: CellPos) -> bool {
+        ((self.x() ^ other.x()) | (self.y() ^ other.y())) as u32 >> TractPos::CELL_SHIFT == 0
     }
 
-    /// Returns the region it lies in.
+    /// Returns the tract it lies in.
     #[inline]
-    pub const fn region(self) -> RegionPos {
-        RegionPos { x: self.x() >> RegionPos::CELL_SHIFT, y: self.y() >> RegionPos::CELL_SHIFT }
+    pub const fn tract(self) -> TractPos {
+        TractPos { x: self.x() >> TractPos::CELL_SHIFT, y: self.y() >> TractPos::CELL_SHIFT }
     }
 }
 
-impl fmt::Display for RegionPos {
+impl fmt::Display for TractPos {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "region {},{}", self.x, self.y)
+        write!(f, "tract {},{}", self.x, self.y)
     }
 }

@@ -25,7 +25,7 @@ mod world;
 
 pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
-pub use chunk::{ChunkPos, RegionPos};
+pub use chunk::{ChunkPos, TractPos};
 pub use pixel::{PixelRect, PixelSize};
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};

@@ -28,7 +28,7 @@ const MAP: &str = r##"{ "format":"sturdy-quilt/map",
     { "name": "numbers", "cells": { "numbers": [ 10,11,10,  10,10,10,  11,10,10 ], "size": [3, 3],
         "order": { "from": "top-left", "by": "columns" }, "set": "yard", "base": 10 } },
     { "name": "list", "at": [0, 0], "cells": { "numbers": "list.json", "size": [3, 3], "set": "yard" } },
-    { "name": "packed", "cells": { "packed": { "compression": "none", "file": "cells.bin" },
+    { "name": "packed", "cells": { "packed": { "plain": { "file": "cells.bin" } },
          "size": [3, 3], "tiles": ["yard/sand", "yard/wall"] } },
     { "name": "pieces", "cells": { "legend": { ".": "yard/sand", "#": "yard/wall" }, "pieces": [
         { "rows": ["..#"] }, { "at": [0, 1], "rows": ["#..", "..."] } ] } }

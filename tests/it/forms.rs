@@ -313,13 +313,13 @@ fn packed_blocks_of_all_kinds() {
         [1_u32, 2 | 2 << 20 | 1 << 24, 0].iter().flat_map(|v| v.to_le_bytes()).collect();
     let tiles = r#""size": [3, 1], "tiles": ["yard/sand", "yard/wall"]"#;
     let rows = &["sand wall+180+raise -"];
-    let file = format!(r#"{{ {tiles}, "packed": {{ "file": "soil.cells" }} }}"#);
+    let file = format!(r#"{{ {tiles}, "packed": {{ "plain": {{ "file": "soil.cells" }} }} }}"#);
     means(&file, &[("soil.cells", &bytes)], rows);
-    means(&format!(r#"{{ {tiles}, "packed": {{ "base64": "AQAAAAIAIAEAAAAA" }} }}"#), &[], rows);
+    means(&format!(r#"{{ {tiles}, "packed": {{ "plain": "AQAAAAIAIAEAAAAA" }} }}"#), &[], rows);
     let numbers = r#"{ "size": [3, 1], "set": "yard", "base": 1, "empty": 0,
-        "packed": { "base64": "AQAAAAMAAAAAAAAA" } }"#;
+        "packed": { "plain": "AQAAAAMAAAAAAAAA" } }"#;
     let zlib = r#"{ "size": [3, 1], "tiles": ["yard/sand", "yard/wall"],
-        "packed": { "compression": "zlib", "base64": "eJxjZGBgYGJQYARSDAAA7QAl" } }"#;
+        "packed": { "zlib": "eJxjZGBgYGJQYARSDAAA7QAl" } }"#;
     means(zlib, &[], rows);
     means(numbers, &[], &["sand rail -"]);
     fails(

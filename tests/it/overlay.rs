@@ -87,7 +87,7 @@ fn all_of(quilt: &Quilt, view: &View, add: &mut dyn FnMut(&str, &Overlay)) {
     let kinds: [Laying<'_>; 11] = [
         ("lattice", &|o| o.lattice(white)),
         ("coordinates", &|o| o.coordinates(white)),
-        ("chunks", &|o| o.chunk_borders(white)),
+        ("chunks", &|o| o.chunk_edges(white)),
         ("ground", &|o| drop(o.ground(quilt, &ground))),
         ("blocked", &|o| o.blocked(&ground, quilt.mover("cart").unwrap(), white)),
         ("solid edges", &|o| o.solid_edges(&ground, quilt.mover("cart").unwrap(), white)),
@@ -301,7 +301,7 @@ fn lines_lie_on_the_edges() {
     overlay.lattice(Color::rgb(255, 255, 255));
     assert!(overlay.quads().len() < 40);
     let mut overlay = begun(&quilt, &far.zoomed(0.001));
-    overlay.chunk_borders(Color::rgb(255, 255, 255));
+    overlay.chunk_edges(Color::rgb(255, 255, 255));
     assert_eq!(overlay.quads(), []);
 }
 
@@ -405,7 +405,7 @@ fn lines_beyond_the_screen_cost_nothing() {
         assert!(overlay.quads().len() < 400, "{x},{y}: {}", overlay.quads().len());
         overlay.begin(&view.centered_on(WorldPoint::new(x, y)), quilt.lattice());
         overlay.lattice(Color::WHITE);
-        overlay.chunk_borders(Color::WHITE);
+        overlay.chunk_edges(Color::WHITE);
         overlay.coordinates(Color::WHITE);
     }
     // What shows of a long line is what shows of a short one.

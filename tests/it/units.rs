@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, ChunkPos, Corner, RegionPos, ScanOrder, ScreenPoint, ScreenVec,
+    CellOffset, CellPos, CellRect, ChunkPos, Corner, ScanOrder, ScreenPoint, ScreenVec, TractPos,
     WorldPoint, WorldRect, WorldVec,
 };
 
@@ -150,22 +150,22 @@ fn mint_points_and_vectors_come_and_go() {
 }
 
 #[test]
-fn regions_are_eight_chunks_wide_and_end_with_the_world() {
+fn tracts_are_eight_chunks_wide_and_end_with_the_world() {
     for (x, y) in [(0, 0), (-1, 7), (CellPos::MIN, CellPos::MAX), (511, -513), (512, -512)] {
         let cell = CellPos::new(x, y);
-        let region = cell.region();
-        assert_eq!(region, cell.chunk().region());
-        assert!(region.cells().contains(cell));
-        assert_eq!((region.x(), region.y()), (x.div_euclid(512), y.div_euclid(512)));
-        assert_eq!(region.cells().chunks().count(), 64);
-        assert!(region.cells().chunks().all(|chunk| chunk.region() == region));
-        assert_eq!(RegionPos::new(region.x(), region.y()), region);
+        let tract = cell.tract();
+        assert_eq!(tract, cell.chunk().tract());
+        assert!(tract.cells().contains(cell));
+        assert_eq!((tract.x(), tract.y()), (x.div_euclid(512), y.div_euclid(512)));
+        assert_eq!(tract.cells().chunks().count(), 64);
+        assert!(tract.cells().chunks().all(|chunk| chunk.tract() == tract));
+        assert_eq!(TractPos::new(tract.x(), tract.y()), tract);
     }
-    let (first, last) = (RegionPos::new(i32::MIN, i32::MIN), RegionPos::new(i32::MAX, i32::MAX));
+    let (first, last) = (TractPos::new(i32::MIN, i32::MIN), TractPos::new(i32::MAX, i32::MAX));
     assert_eq!(first.corner(), CellPos::new(CellPos::MIN, CellPos::MIN));
     assert_eq!(last.cells().right(), CellPos::MAX + 1);
-    assert_eq!(ChunkPos::new(i32::MIN, i32::MAX).region(), RegionPos::new(first.x(), last.y()));
-    assert_eq!(RegionPos::new(-3, 4).to_string(), "region -3,4");
+    assert_eq!(ChunkPos::new(i32::MIN, i32::MAX).tract(), TractPos::new(first.x(), last.y()));
+    assert_eq!(TractPos::new(-3, 4).to_string(), "tract -3,4");
 }
 
 #[test]

@@ -216,7 +216,7 @@ pub(crate) enum OverlayKind {
     Lattice,
     /// The column and row of cells
     Coordinates,
-    /// The borders of chunks
+    /// The edges of chunks
     Chunks,
     /// When each chunk was changed last
     Stamps,

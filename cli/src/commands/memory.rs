@@ -76,7 +76,7 @@ fn report(name: Option<&str>, memory: &PlaneMemory) -> Value {
         "bytes": memory.bytes(),
         "cell_bytes": memory.chunk_bytes(),
         "table_bytes": memory.table_bytes(),
-        "regions": memory.regions(),
+        "tracts": memory.tracts(),
         "lone_cells": memory.lone_cells(),
         "forms": forms,
     })

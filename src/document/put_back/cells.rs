@@ -495,7 +495,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         layer: &Layer,
         rect: CellRect,
     ) -> Result<(), Why> {
-        let file = node.get("file").and_then(Node::text);
+        let file = packed::file_named(node).and_then(Node::text);
         let most = self.files.limits.file_bytes;
         let (mut entries, block) =
             crate::document::write::packed_piece(layer, self.tiles, rect, most)
@@ -504,12 +504,12 @@ impl<'a> Back<'_, '_, 'a, '_> {
             Some(named) => {
                 let path = self.files.path(named)?;
                 self.files.change(path, block)?;
-                json!({ "compression": "lz4", "file": named })
+                json!({ "lz4": { "file": named } })
             }
             None => {
                 use base64::Engine;
                 let text = base64::engine::general_purpose::STANDARD.encode(block);
-                json!({ "compression": "lz4", "base64": text })
+                json!({ "lz4": text })
             }
         };
         entries.push(("packed".to_owned(), held.into()));

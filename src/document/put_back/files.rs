@@ -10,6 +10,7 @@
 use super::cells::{HeldFiles, put_back};
 use super::patch::Patcher;
 use crate::document::load::Loader;
+use crate::document::read::cells::packed;
 use crate::document::source::{FileSource, SourceError, resolved};
 use crate::document::syntax::{Node, Tree};
 use crate::document::write::{Laid, MapWriter, SaveError};
@@ -199,7 +200,7 @@ impl FileSource for Changed<'_> {
 fn read_more_than_once(layers: &[Node<'_>], map: &str) -> Vec<String> {
     let mut named: Vec<String> = Vec::new();
     let mut collect = |cells: Node<'_>| {
-        let packed = cells.get("packed").and_then(|packed| packed.get("file"));
+        let packed = cells.get("packed").and_then(packed::file_named);
         let keys = ["rows", "table", "numbers", "picture", "legend"];
         let texts = keys.into_iter().filter_map(|key| cells.get(key)).chain(packed);
         let paths = texts.filter_map(Node::text).filter_map(|text| resolved(map, &text).ok());

@@ -5,7 +5,7 @@ use std::io::{BufRead, Read, Write};
 /// How a packed block is compressed, in formats that any language can read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(in crate::document) enum Compression {
-    None,
+    Plain,
     /// RFC 1950.
     Zlib,
     /// The LZ4 frame format.
@@ -26,15 +26,15 @@ pub(in crate::document) enum UnpackError {
 }
 
 impl Compression {
-    /// The names that documents use.
+    /// The keys of documents.
     pub(in crate::document) const NAMED: [(&str, Compression); 3] =
-        [("none", Compression::None), ("zlib", Compression::Zlib), ("lz4", Compression::Lz4)];
+        [("plain", Compression::Plain), ("zlib", Compression::Zlib), ("lz4", Compression::Lz4)];
 
     /// Begins to unpack a block. No more memory is asked for than a part of it takes, whatever a
     /// stranger says of its size.
     pub(in crate::document) fn open(self, packed: &[u8]) -> Unpacking<'_> {
         let reader = match self {
-            Compression::None => BlockReader::Plain(packed),
+            Compression::Plain => BlockReader::Plain(packed),
             Compression::Zlib => {
                 BlockReader::Zlib(Box::new(flate2::bufread::ZlibDecoder::new(packed)))
             }

@@ -176,13 +176,13 @@ impl<'w, 'q> CellWriter<'w, 'q> {
             }
             Content::Picture(bytes) => entry(key, self.file(layer, number, "png", bytes)),
             Content::Block(bytes) => {
-                let (place, value) = if self.map.apart {
-                    ("file", self.file(layer, number, "lz4", bytes))
+                let block = if self.map.apart {
+                    let name = self.file(layer, number, "lz4", bytes);
+                    Laid::Object(vec![entry("file", name)])
                 } else {
-                    ("base64", STANDARD.encode(bytes))
+                    STANDARD.encode(bytes).into()
                 };
-                let block = vec![entry("compression", "lz4"), entry(place, value)];
-                entry(key, Laid::Object(block))
+                entry(key, Laid::Object(vec![entry("lz4", block)]))
             }
         });
         entries.extend(after);

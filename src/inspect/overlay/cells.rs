@@ -188,7 +188,7 @@ impl Overlay {
         self.tint(values.bounds(), |at| color(cursor.get(at).here()?));
     }
 
-    /// Returns a box in the upper right corner that says which colour stands for what.
+    /// Draws a box in the upper right corner that says which colour stands for what.
     pub fn legend(&mut self, entries: &[(String, Color)]) {
         let longest = entries.iter().map(|(name, _)| name.chars().count() + 2).max().unwrap_or(0);
         let width = self.text_width(longest) + 4 * self.text_scale as i32;

@@ -9,7 +9,7 @@ use crate::units::ScreenPoint;
 const MOST_BATCHES: usize = 6;
 
 impl Overlay {
-    /// Returns a box in the upper left corner with the figures of a draw list: screen, map, camera,
+    /// Draws a box in the upper left corner with the figures of a draw list: screen, map, camera,
     /// the cell under the pointer and what shows there, what was drawn and what was left out, and
     /// which batches quads fall into and what opened each.
     ///

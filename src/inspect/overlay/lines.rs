@@ -8,23 +8,23 @@ use crate::units::{CellPos, ChunkPos, ScreenRect};
 const LEAST_APART_PX: f64 = 6.0;
 
 impl Overlay {
-    /// Returns the edges of all cells in view. Where they would lie too close, only every second,
+    /// Draws the edges of all cells in view. Where they would lie too close, only every second,
     /// fifth, tenth … is shown.
     pub fn lattice(&mut self, color: Color) {
         let step = self.step(LEAST_APART_PX, LEAST_APART_PX);
         self.edges(step, 1, color);
     }
 
-    /// Returns the borders of chunks, 64 × 64 cells, two pixels thick. Nothing where they would lie
+    /// Draws the edges of chunks, 64 × 64 cells, two pixels thick. Nothing where they would lie
     /// too close.
-    pub fn chunk_borders(&mut self, color: Color) {
+    pub fn chunk_edges(&mut self, color: Color) {
         let (across, down) = self.cell_px();
         if across.min(down) * ChunkPos::SIDE as f64 >= LEAST_APART_PX {
             self.edges(ChunkPos::SIDE as i32, 2, color);
         }
     }
 
-    /// Returns the column and row of each cell in view, in its upper left corner; of some cells
+    /// Draws the column and row of each cell in view, in its upper left corner; of some cells
     /// only, where not all have room.
     pub fn coordinates(&mut self, color: Color) {
         let cells = self.view.visible_cells(&self.lattice);

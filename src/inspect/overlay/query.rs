@@ -99,7 +99,7 @@ impl Overlay {
         (start <= end).then(|| (from + way * start, from + way * end))
     }
 
-    /// Returns a straight line from place to place, in dots: a ray, a line of sight.
+    /// Draws a straight line from place to place, in dots: a ray, a line of sight.
     pub fn line(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         self.dotted(from, to, color);
         self.knot(from, color);
@@ -112,7 +112,7 @@ impl Overlay {
         self.knot(hit.point, color);
     }
 
-    /// Returns a body that slid: where it began, the way of its middle from leg to leg, where it
+    /// Draws a body that slid: where it began, the way of its middle from leg to leg, where it
     /// ended, and what it has met, with the direction away from that.
     ///
     /// ```
@@ -163,7 +163,7 @@ impl Overlay {
         }
     }
 
-    /// Returns a body that was moved: where it began, where it ended, the way between its middles,
+    /// Draws a body that was moved: where it began, where it ended, the way between its middles,
     /// and what has stopped it, with the direction away from that.
     ///
     /// ```

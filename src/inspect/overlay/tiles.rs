@@ -99,7 +99,7 @@ impl Overlay {
         ]
     }
 
-    /// Returns the order in which things are drawn that are sorted by row: a line along the foot of
+    /// Draws the order in which things are drawn that are sorted by row: a line along the foot of
     /// each, and its number where it has room.
     pub fn row_order(&mut self, list: &DrawList, color: Color) {
         let quads = list.quads();
@@ -118,7 +118,7 @@ impl Overlay {
         }
     }
 
-    /// Returns the stamp of each chunk in view, the latest of all layers, in its upper left corner:
+    /// Draws the stamp of each chunk in view, the latest of all layers, in its upper left corner:
     /// which was changed last, and whether an edit has reached it.
     pub fn chunk_stamps(&mut self, quilt: &Quilt, color: Color) {
         let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
@@ -137,7 +137,7 @@ impl Overlay {
         }
     }
 
-    /// Returns a box beside a cell of the map that says of each layer whether its cell shows, and
+    /// Draws a box beside a cell of the map that says of each layer whether its cell shows, and
     /// why not.
     pub fn why(&mut self, quilt: &Quilt, cell: CellPos) {
         let lines = Overlay::why_lines(quilt, &self.view, cell);

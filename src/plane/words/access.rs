@@ -2,7 +2,7 @@
 
 use super::chunk::from_corner;
 use super::{AbsentError, Chunk, Run, RunValues, Words};
-use crate::units::{CellRect, ChunkPos, RegionPos};
+use crate::units::{CellRect, ChunkPos, TractPos};
 
 impl Words {
     /// Reads a rectangle as runs: row by row, each row from left to right without a gap.
@@ -80,11 +80,11 @@ impl Words {
             let (top, bottom) = (rect.top().max(y * side), rect.bottom().min((y + 1) * side));
             let mut x = first.x();
             while x <= last.x() {
-                // Neighbours lie in one region, which need be found once.
-                let at = ChunkPos::new(x, y).region();
+                // Neighbours lie in one tract, which need be found once.
+                let at = ChunkPos::new(x, y).tract();
                 let (leaf, hash) = self.root.leaf(at);
                 let entry = leaf.first(at, hash);
-                let end = ((at.x() + 1) * RegionPos::SIDE as i32 - 1).min(last.x());
+                let end = ((at.x() + 1) * TractPos::SIDE as i32 - 1).min(last.x());
                 for x in x..=end {
                     let (left, right) =
                         (rect.left().max(x * side), rect.right().min((x + 1) * side));

@@ -1,39 +1,39 @@
-use super::table::{CHUNKS, Entry, Held, MOST_LONE, Region};
+use super::table::{CHUNKS, Entry, Held, MOST_LONE, Tract};
 use super::{Chunk, Stamp, Words};
-use crate::units::{CellPos, RegionPos};
+use crate::units::{CellPos, TractPos};
 
 impl Words {
-    /// Brings chunks and regions into the smallest form that holds them, and gives back those that
+    /// Brings chunks and tracts into the smallest form that holds them, and gives back those that
     /// hold only the default value. Changes no value and no stamp.
     pub(crate) fn compact(&mut self) {
-        let mut regions = Vec::new();
+        let mut tracts = Vec::new();
         self.root.each(&mut |entry| {
             if matches!(entry.held, Held::Chunks(_)) {
-                regions.push(entry.region());
+                tracts.push(entry.tract());
             }
         });
-        for at in regions {
-            self.compact_region(at);
+        for at in tracts {
+            self.compact_tract(at);
         }
     }
 
-    fn compact_region(&mut self, at: RegionPos) {
+    fn compact_tract(&mut self, at: TractPos) {
         let (leaf, hash) = self.root.leaf(at);
-        let Some(Held::Chunks(region)) = leaf.first(at, hash).map(|entry| &entry.held) else {
+        let Some(Held::Chunks(tract)) = leaf.first(at, hash).map(|entry| &entry.held) else {
             return;
         };
-        let chunks = region.chunks().iter().enumerate();
+        let chunks = tract.chunks().iter().enumerate();
         let narrower: Vec<(usize, Chunk)> =
             chunks.filter_map(|(place, chunk)| Some((place, chunk.compacted()?))).collect();
-        if narrower.is_empty() && smaller(region, at).is_none() {
+        if narrower.is_empty() && smaller(tract, at).is_none() {
             return;
         }
         let (leaf, hash) = self.leaf_mut(at, Stamp::NONE);
-        let region = leaf.region_mut(at, hash);
+        let tract = leaf.tract_mut(at, hash);
         for (place, chunk) in narrower {
-            region.put_form(place, chunk);
+            tract.put_form(place, chunk);
         }
-        match smaller(region, at) {
+        match smaller(tract, at) {
             Some(Smaller::Whole(held)) => leaf.replace(at, hash, held),
             Some(Smaller::Lone(cells)) => {
                 leaf.remove(at);
@@ -48,24 +48,24 @@ impl Words {
     }
 }
 
-/// What can stand for a region instead of a table of its chunks.
+/// What can stand for a tract instead of a table of its chunks.
 enum Smaller {
     Whole(Held),
     Lone(Vec<(CellPos, u32, Stamp)>),
 }
 
-/// The smaller form of a region, if there is one that keeps all stamps.
-fn smaller(region: &Region, at: RegionPos) -> Option<Smaller> {
-    let (first, stamp) = (&region.chunks()[0], region.stamps()[0]);
-    if region.stamps().iter().all(|held| *held == stamp) {
+/// The smaller form of a tract, if there is one that keeps all stamps.
+fn smaller(tract: &Tract, at: TractPos) -> Option<Smaller> {
+    let (first, stamp) = (&tract.chunks()[0], tract.stamps()[0]);
+    if tract.stamps().iter().all(|held| *held == stamp) {
         match first {
             Chunk::Uniform(value)
-                if region.chunks().iter().all(|c| c.uniform().is_some_and(|v| v == *value)) =>
+                if tract.chunks().iter().all(|c| c.uniform().is_some_and(|v| v == *value)) =>
             {
                 return Some(Smaller::Whole(Held::Uniform(*value, stamp)));
             }
             Chunk::Absent(why)
-                if region.chunks().iter().all(|c| matches!(c, Chunk::Absent(w) if w == why)) =>
+                if tract.chunks().iter().all(|c| matches!(c, Chunk::Absent(w) if w == why)) =>
             {
                 return Some(Smaller::Whole(Held::Absent(*why, stamp)));
             }
@@ -74,7 +74,7 @@ fn smaller(region: &Region, at: RegionPos) -> Option<Smaller> {
     }
     let mut lone = Vec::new();
     for place in 0..CHUNKS {
-        let (chunk, stamp) = (&region.chunks()[place], region.stamps()[place]);
+        let (chunk, stamp) = (&tract.chunks()[place], tract.stamps()[place]);
         if stamp == Stamp::NONE {
             continue;
         }

@@ -1,8 +1,8 @@
 use triomphe::Arc;
 
-use super::table::{Below, CHUNKS, Entry, Held, Node, Region};
+use super::table::{Below, CHUNKS, Entry, Held, Node, Tract};
 use super::{Chunk, Words};
-use crate::units::{CellRect, ChunkPos, RegionPos};
+use crate::units::{CellRect, ChunkPos, TractPos};
 
 impl Words {
     /// The chunks in which two planes differ, row by row; a chunk that is not here differs from one
@@ -72,15 +72,15 @@ impl Pair<'_> {
             return a.iter().zip(b).all(|(a, b)| self.nodes(a, b, visit));
         }
         // One of them may have become a node since they were cloned.
-        let mut regions = Vec::new();
-        a.each(&mut |entry| regions.push(entry.region()));
-        b.each(&mut |entry| regions.push(entry.region()));
-        regions.sort_unstable();
-        regions.dedup();
-        regions.into_iter().all(|at| self.region(at, visit))
+        let mut tracts = Vec::new();
+        a.each(&mut |entry| tracts.push(entry.tract()));
+        b.each(&mut |entry| tracts.push(entry.tract()));
+        tracts.sort_unstable();
+        tracts.dedup();
+        tracts.into_iter().all(|at| self.tract(at, visit))
     }
 
-    fn region(&self, at: RegionPos, visit: &mut impl FnMut(ChunkPos) -> bool) -> bool {
+    fn tract(&self, at: TractPos, visit: &mut impl FnMut(ChunkPos) -> bool) -> bool {
         let ((a, hash_a), (b, hash_b)) = (self.a.root.leaf(at), self.b.root.leaf(at));
         if let (Some(a), Some(b)) = (chunks_of(a.first(at, hash_a)), chunks_of(b.first(at, hash_b)))
         {
@@ -88,7 +88,7 @@ impl Pair<'_> {
             return Arc::ptr_eq(a, b) || differing.all(|place| visit(at.chunk_at(place)));
         }
         let mut used = Vec::new();
-        let entries = a.of_region(at, hash_a).chain(b.of_region(at, hash_b));
+        let entries = a.of_tract(at, hash_a).chain(b.of_tract(at, hash_b));
         entries.for_each(|entry| entry.each_used(|pos| used.push(pos)));
         used.sort_unstable();
         used.dedup();
@@ -97,10 +97,10 @@ impl Pair<'_> {
     }
 }
 
-/// The chunks of a region, where it has a table of them.
-fn chunks_of(entry: Option<&Entry>) -> Option<&Arc<Region>> {
+/// The chunks of a tract, where it has a table of them.
+fn chunks_of(entry: Option<&Entry>) -> Option<&Arc<Tract>> {
     match &entry?.held {
-        Held::Chunks(region) => Some(region),
+        Held::Chunks(tract) => Some(tract),
         _ => None,
     }
 }

@@ -1,6 +1,6 @@
 use super::table::MOST_LONE;
 use super::{AbsentError, Presence, Stamp, Words};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, RegionPos};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, TractPos};
 
 impl Words {
     /// Copies the cells of a rectangle from a plane, which may be a clone of this one, so that its
@@ -42,8 +42,8 @@ impl Words {
         if target.chunk_count() <= FEW {
             return target.chunks().collect();
         }
-        let own = self.known_regions(target).into_iter().map(RegionPos::cells);
-        let theirs = source.known_regions(target.moved(way.reversed())).into_iter();
+        let own = self.known_tracts(target).into_iter().map(TractPos::cells);
+        let theirs = source.known_tracts(target.moved(way.reversed())).into_iter();
         let all = own.chain(theirs.map(|at| at.cells().moved(way)));
         let mut chunks: Vec<ChunkPos> =
             all.flat_map(|cells| cells.intersection(target).chunks()).collect();
@@ -57,9 +57,9 @@ impl Words {
         if now.same(&then) {
             return;
         }
-        // A region that has no table of its chunks gets none for a few cells: they may be lone.
+        // A tract that has no table of its chunks gets none for a few cells: they may be lone.
         let mut differing = Vec::new();
-        let are_few = !self.has_chunks(to.region())
+        let are_few = !self.has_chunks(to.tract())
             && now.add_differing(&then, MOST_LONE, &mut differing).is_some();
         let chunk = then.into_owned();
         if !are_few {

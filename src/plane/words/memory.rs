@@ -4,7 +4,7 @@ use triomphe::Arc;
 
 use super::Words;
 use super::chunk::{ChunkForm, counted_bytes};
-use super::table::{Below, CHUNKS, Held, Node, Region};
+use super::table::{Below, CHUNKS, Held, Node, Tract};
 
 /// The chunks of one form.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -20,7 +20,7 @@ pub struct FormMemory {
 pub struct PlaneMemory {
     forms: [FormMemory; ChunkForm::ALL.len()],
     lone_cells: u64,
-    regions: u64,
+    tracts: u64,
     table_bytes: u64,
     shared_bytes: u64,
 }
@@ -31,15 +31,15 @@ impl PlaneMemory {
         self.forms[form as usize]
     }
 
-    /// Cells that are kept one by one in the page table, in regions that hold hardly anything.
+    /// Cells that are kept one by one in the page table, in tracts that hold hardly anything.
     pub const fn lone_cells(&self) -> u64 {
         self.lone_cells
     }
 
-    /// Regions that have a table of their chunks. A region that holds one value throughout, or
+    /// Tracts that have a table of their chunks. A tract that holds one value throughout, or
     /// lone cells, needs none.
-    pub const fn regions(&self) -> u64 {
-        self.regions
+    pub const fn tracts(&self) -> u64 {
+        self.tracts
     }
 
     /// Returns the bytes of the page table, with its stamps and lone cells.
@@ -71,7 +71,7 @@ impl PlaneMemory {
             own.bytes += others.bytes;
         }
         self.lone_cells += other.lone_cells;
-        self.regions += other.regions;
+        self.tracts += other.tracts;
         self.table_bytes += other.table_bytes;
         self.shared_bytes += other.shared_bytes;
         self
@@ -96,18 +96,18 @@ impl PlaneMemory {
                         Held::Absent(..) => {
                             self.forms[ChunkForm::Absent as usize].chunks += CHUNKS as u64;
                         }
-                        Held::Chunks(region) => self.count_region(region, is_shared),
+                        Held::Chunks(tract) => self.count_tract(tract, is_shared),
                     }
                 }
             }
         }
     }
 
-    fn count_region(&mut self, region: &Arc<Region>, is_shared: bool) {
-        let is_shared = is_shared || Arc::count(region) > 1;
-        self.regions += 1;
-        self.table(counted_bytes::<Region>(), is_shared);
-        for chunk in region.chunks().iter().filter(|chunk| !chunk.is_default()) {
+    fn count_tract(&mut self, tract: &Arc<Tract>, is_shared: bool) {
+        let is_shared = is_shared || Arc::count(tract) > 1;
+        self.tracts += 1;
+        self.table(counted_bytes::<Tract>(), is_shared);
+        for chunk in tract.chunks().iter().filter(|chunk| !chunk.is_default()) {
             let (bytes, holders) = chunk.held_bytes();
             let form = &mut self.forms[chunk.form() as usize];
             form.chunks += 1;

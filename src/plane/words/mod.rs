@@ -1,7 +1,7 @@
 //! A plane of 32-bit words, whatever they mean.
 //!
-//! Cells are kept in chunks of 64 × 64, chunks in regions of 8 × 8 chunks, regions in a page table
-//! by place. Tables, regions and chunks are shared between clones until one of them is written to.
+//! Cells are kept in chunks of 64 × 64, chunks in tracts of 8 × 8 chunks, tracts in a page table
+//! by place. Tables, tracts and chunks are shared between clones until one of them is written to.
 //! docs/cells-in-memory.md shows it as a picture. 0 is the default: what was never written.
 
 mod access;

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use super::table::{Below, Held, Node};
 use super::{AbsentError, Chunk, Presence, Stamp, Word, Words};
-use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 
 // Cells.
 impl Words {
@@ -17,7 +17,7 @@ impl Words {
     /// As [`Words::get`], as a value.
     #[inline]
     pub(in crate::plane) fn get_as<V: Word>(&self, cell: CellPos) -> Presence<V> {
-        let (leaf, hash) = self.root.leaf(cell.region());
+        let (leaf, hash) = self.root.leaf(cell.tract());
         leaf.get(cell, hash)
     }
 
@@ -35,7 +35,7 @@ impl Words {
             // in arrays; then those are read. No loop waits for what it has just asked for.
             let mut chunks = [None; BATCH];
             for (chunk, cell) in chunks.iter_mut().zip(cells) {
-                let (leaf, hash) = self.root.leaf(cell.region());
+                let (leaf, hash) = self.root.leaf(cell.tract());
                 *chunk = leaf.kept_chunk(*cell, hash);
             }
             let (mut pending, mut count) = ([(0, None); BATCH], 0);
@@ -63,12 +63,12 @@ impl Words {
     /// A chunk as it is kept, or made up for where none is kept.
     #[inline]
     pub(crate) fn chunk(&self, pos: ChunkPos) -> Cow<'_, Chunk> {
-        let (leaf, hash) = self.root.leaf(pos.region());
-        leaf.chunk(leaf.first(pos.region(), hash), pos, hash)
+        let (leaf, hash) = self.root.leaf(pos.tract());
+        leaf.chunk(leaf.first(pos.tract(), hash), pos, hash)
     }
 
-    /// Whether a region has a table of its chunks.
-    pub(in crate::plane) fn has_chunks(&self, at: RegionPos) -> bool {
+    /// Whether a tract has a table of its chunks.
+    pub(in crate::plane) fn has_chunks(&self, at: TractPos) -> bool {
         let (leaf, hash) = self.root.leaf(at);
         leaf.first(at, hash).is_some_and(|entry| matches!(entry.held, Held::Chunks(_)))
     }
@@ -78,7 +78,7 @@ impl Words {
         if !self.may_be_absent {
             return Ok(());
         }
-        for at in self.known_regions(rect) {
+        for at in self.known_tracts(rect) {
             for chunk in rect.intersection(at.cells()).chunks() {
                 if let Chunk::Absent(why) = *self.chunk(chunk) {
                     return Err(AbsentError { chunk, why });
@@ -88,22 +88,22 @@ impl Words {
         Ok(())
     }
 
-    /// The regions in a rectangle of which the page table knows something, row by row. Costs a look
-    /// at each place of a region in the rectangle, or at all regions that are known where those are
+    /// The tracts in a rectangle of which the page table knows something, row by row. Costs a look
+    /// at each place of a tract in the rectangle, or at all tracts that are known where those are
     /// fewer.
-    pub(in crate::plane) fn known_regions(&self, rect: CellRect) -> Vec<RegionPos> {
+    pub(in crate::plane) fn known_tracts(&self, rect: CellRect) -> Vec<TractPos> {
         const FEW: u64 = 4096;
-        if rect.region_count() <= FEW {
-            let known = |at: &RegionPos| {
+        if rect.tract_count() <= FEW {
+            let known = |at: &TractPos| {
                 let (leaf, hash) = self.root.leaf(*at);
                 leaf.first(*at, hash).is_some()
             };
-            return rect.regions().filter(known).collect();
+            return rect.tracts().filter(known).collect();
         }
         let mut known = Vec::new();
         self.root.each(&mut |entry| {
-            if !entry.region().cells().intersection(rect).is_empty() {
-                known.push(entry.region());
+            if !entry.tract().cells().intersection(rect).is_empty() {
+                known.push(entry.tract());
             }
         });
         known.sort_unstable();
@@ -152,10 +152,10 @@ impl Words {
 
     /// The stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
     pub(in crate::plane) fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
-        let (leaf, hash) = self.root.leaf(chunk.region());
-        match leaf.first(chunk.region(), hash).map(|entry| &entry.held) {
+        let (leaf, hash) = self.root.leaf(chunk.tract());
+        match leaf.first(chunk.tract(), hash).map(|entry| &entry.held) {
             None => Stamp::NONE,
-            Some(Held::Chunks(region)) => region.stamps()[chunk.place_in_region()],
+            Some(Held::Chunks(tract)) => tract.stamps()[chunk.place_in_tract()],
             Some(Held::Uniform(_, stamp) | Held::Absent(_, stamp)) => *stamp,
             Some(Held::Lone(..)) => {
                 let lone = leaf.lone_in(chunk, hash).map(|(_, _, stamp)| stamp);
@@ -164,11 +164,11 @@ impl Words {
         }
     }
 
-    /// The stamp of the last change of any chunk of a region; [`Stamp::NONE`] for one never written
+    /// The stamp of the last change of any chunk of a tract; [`Stamp::NONE`] for one never written
     /// to.
-    pub(in crate::plane) fn region_stamp(&self, region: RegionPos) -> Stamp {
-        let (leaf, hash) = self.root.leaf(region);
-        let stamps = leaf.of_region(region, hash).map(|entry| entry.stamp());
+    pub(in crate::plane) fn tract_stamp(&self, tract: TractPos) -> Stamp {
+        let (leaf, hash) = self.root.leaf(tract);
+        let stamps = leaf.of_tract(tract, hash).map(|entry| entry.stamp());
         stamps.max().unwrap_or(Stamp::NONE)
     }
 

@@ -51,7 +51,7 @@ enum SeenChunks {
     One,
     /// All chunks have it.
     All,
-    /// Each chunk has its own, by its place in the region.
+    /// Each chunk has its own, by its place in the tract.
     Each(Box<[Stamp; CHUNKS]>),
 }
 
@@ -137,18 +137,18 @@ impl SeenEntry {
         let chunks = match &entry.held {
             Held::Lone(..) => SeenChunks::One,
             Held::Uniform(..) | Held::Absent(..) => SeenChunks::All,
-            Held::Chunks(region) => SeenChunks::Each(Box::new(*region.stamps())),
+            Held::Chunks(tract) => SeenChunks::Each(Box::new(*tract.stamps())),
         };
         SeenEntry { cell: entry.cell, stamp: entry.stamp(), chunks }
     }
 
     /// Takes over the stamps that the entry has now, and adds the chunks in which they differ.
     fn update(&mut self, entry: &Entry, differing: &mut Vec<ChunkPos>) {
-        if let (SeenChunks::Each(seen), Held::Chunks(region)) = (&mut self.chunks, &entry.held) {
-            let pairs = seen.iter_mut().zip(region.stamps()).enumerate();
+        if let (SeenChunks::Each(seen), Held::Chunks(tract)) = (&mut self.chunks, &entry.held) {
+            let pairs = seen.iter_mut().zip(tract.stamps()).enumerate();
             for (place, (seen, now)) in pairs.filter(|(_, (seen, now))| seen != now) {
                 *seen = *now;
-                differing.push(self.cell.region().chunk_at(place));
+                differing.push(self.cell.tract().chunk_at(place));
             }
             self.stamp = entry.stamp();
             return;
@@ -161,8 +161,8 @@ impl SeenEntry {
 
     /// The chunks that have a stamp, in order.
     fn stamps(&self) -> impl Iterator<Item = (ChunkPos, Stamp)> + '_ {
-        let at = self.cell.region();
-        let lone = self.cell.chunk().place_in_region();
+        let at = self.cell.tract();
+        let lone = self.cell.chunk().place_in_tract();
         (0..CHUNKS).filter_map(move |place| {
             let stamp = match &self.chunks {
                 SeenChunks::One if place != lone => Stamp::NONE,

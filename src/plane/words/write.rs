@@ -1,8 +1,8 @@
-//! Changing cells, chunks and regions.
+//! Changing cells, chunks and tracts.
 
 use super::table::{Held, Leaf, Node};
 use super::{Absence, AbsentError, Chunk, Stamp, Words};
-use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 
 // Cells.
 impl Words {
@@ -18,20 +18,20 @@ impl Words {
         let stamp = Stamp::next();
         if value == 0 {
             // What there is not holds it already.
-            for at in self.known_regions(rect) {
-                self.fill_in_region(at, rect, value, stamp);
+            for at in self.known_tracts(rect) {
+                self.fill_in_tract(at, rect, value, stamp);
             }
         } else {
-            for at in rect.regions() {
-                self.fill_in_region(at, rect, value, stamp);
+            for at in rect.tracts() {
+                self.fill_in_tract(at, rect, value, stamp);
             }
         }
         Ok(())
     }
 
-    fn fill_in_region(&mut self, at: RegionPos, rect: CellRect, value: u32, stamp: Stamp) {
+    fn fill_in_tract(&mut self, at: TractPos, rect: CellRect, value: u32, stamp: Stamp) {
         if rect.contains_rect(at.cells()) {
-            self.fill_region(at, value, stamp);
+            self.fill_tract(at, value, stamp);
             return;
         }
         for chunk in rect.intersection(at.cells()).chunks() {
@@ -55,7 +55,7 @@ impl Words {
         let rows = columns.div_ceil(rect.width().max(1));
         let size = (columns.min(rect.width()), rows.min(rect.height()));
         let used = CellRect::new(rect.corner(), size.0, size.1);
-        for at in used.regions() {
+        for at in used.tracts() {
             let part = used.intersection(at.cells());
             // As long as nothing changes, nothing is stamped, nor parted from clones.
             let (leaf, hash) = self.root.leaf(at);
@@ -68,11 +68,11 @@ impl Words {
             let rows = || rows_of(part, rect, values);
             let Some(first) = rows().position(|row| !holds(&row)) else { continue };
             let (leaf, hash) = self.leaf_mut(at, stamp);
-            let region = leaf.region_mut(at, hash);
+            let tract = leaf.tract_mut(at, hash);
             for (start, row) in rows().skip(first) {
                 for (start, piece) in pieces(start, row) {
                     let index = start.index_in_chunk();
-                    region.change(start.chunk(), stamp, |chunk| chunk.write_slice(index, piece));
+                    tract.change(start.chunk(), stamp, |chunk| chunk.write_slice(index, piece));
                 }
             }
         }
@@ -93,7 +93,7 @@ impl Words {
 
     /// Gives a cell whose chunk is here another value than it has.
     pub(crate) fn put_stamped(&mut self, cell: CellPos, value: u32, stamp: Stamp) {
-        let (leaf, hash) = self.leaf_mut(cell.region(), stamp);
+        let (leaf, hash) = self.leaf_mut(cell.tract(), stamp);
         leaf.set(cell, hash, value, stamp);
     }
 
@@ -134,7 +134,7 @@ fn pieces(mut start: CellPos, mut values: &[u32]) -> impl Iterator<Item = (CellP
     })
 }
 
-// Chunks and regions.
+// Chunks and tracts.
 impl Words {
     /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
     /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
@@ -150,22 +150,22 @@ impl Words {
         }
     }
 
-    /// Marks all chunks of a region as not here, or as damaged; see [`Plane::set_absent`]. Costs no
+    /// Marks all chunks of a tract as not here, or as damaged; see [`Plane::set_absent`]. Costs no
     /// look at them.
-    pub(in crate::plane) fn set_region_absent(&mut self, region: RegionPos, why: Absence) {
+    pub(in crate::plane) fn set_tract_absent(&mut self, tract: TractPos, why: Absence) {
         self.may_be_absent = true;
-        self.replace_region(region, |stamp| Held::Absent(why, stamp), Stamp::next());
+        self.replace_tract(tract, |stamp| Held::Absent(why, stamp), Stamp::next());
     }
 
-    /// Makes all chunks of a region that were not here ordinary ones again; see [`Plane::admit`].
-    pub(in crate::plane) fn admit_region(&mut self, region: RegionPos) {
-        let (leaf, hash) = self.root.leaf(region);
-        if let Some(Held::Absent(..)) = leaf.first(region, hash).map(|entry| &entry.held) {
+    /// Makes all chunks of a tract that were not here ordinary ones again; see [`Plane::admit`].
+    pub(in crate::plane) fn admit_tract(&mut self, tract: TractPos) {
+        let (leaf, hash) = self.root.leaf(tract);
+        if let Some(Held::Absent(..)) = leaf.first(tract, hash).map(|entry| &entry.held) {
             let whole = |stamp| Held::Uniform(0, stamp);
-            self.replace_region(region, whole, Stamp::next());
+            self.replace_tract(tract, whole, Stamp::next());
             return;
         }
-        for chunk in region.cells().chunks() {
+        for chunk in tract.cells().chunks() {
             self.admit(chunk);
         }
     }
@@ -186,16 +186,16 @@ impl Words {
         chunk
     }
 
-    /// Changes a chunk, whose region gets a table of chunks.
+    /// Changes a chunk, whose tract gets a table of chunks.
     fn change_chunk(&mut self, pos: ChunkPos, stamp: Stamp, change: impl FnOnce(&mut Chunk)) {
-        let (leaf, hash) = self.leaf_mut(pos.region(), stamp);
-        leaf.region_mut(pos.region(), hash).change(pos, stamp, |chunk| {
+        let (leaf, hash) = self.leaf_mut(pos.tract(), stamp);
+        leaf.tract_mut(pos.tract(), hash).change(pos, stamp, |chunk| {
             change(chunk);
             true
         });
     }
 
-    fn fill_region(&mut self, at: RegionPos, value: u32, stamp: Stamp) {
+    fn fill_tract(&mut self, at: TractPos, value: u32, stamp: Stamp) {
         let (leaf, hash) = self.root.leaf(at);
         let holds = match leaf.first(at, hash).map(|entry| &entry.held) {
             None => value == 0,
@@ -203,18 +203,18 @@ impl Words {
             Some(_) => false,
         };
         if !holds {
-            self.replace_region(at, |stamp| Held::Uniform(value, stamp), stamp);
+            self.replace_tract(at, |stamp| Held::Uniform(value, stamp), stamp);
         }
     }
 
-    fn replace_region(&mut self, at: RegionPos, held: impl FnOnce(Stamp) -> Held, stamp: Stamp) {
+    fn replace_tract(&mut self, at: TractPos, held: impl FnOnce(Stamp) -> Held, stamp: Stamp) {
         let (leaf, hash) = self.leaf_mut(at, stamp);
         leaf.replace(at, hash, held(stamp));
     }
 
     pub(super) fn leaf_mut(
         &mut self,
-        at: RegionPos,
+        at: TractPos,
         stamp: Stamp,
     ) -> (&mut Leaf, super::table::Hash) {
         Node::leaf_mut(&mut self.root, at, stamp)

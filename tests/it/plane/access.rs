@@ -1,11 +1,9 @@
 //! Reading and writing many cells at once, at every border.
 
 use proptest::prelude::*;
-use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, ChunkPos, Plane, Presence, RegionPos, RunValues,
-};
+use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, Plane, Presence, RunValues, TractPos};
 
-/// Columns and rows at which something ends: chunks, regions, the world, and the origin of all
+/// Columns and rows at which something ends: chunks, tracts, the world, and the origin of all
 /// four quadrants.
 fn border() -> impl Strategy<Value = i32> {
     let borders = vec![
@@ -101,15 +99,15 @@ proptest! {
 }
 
 #[test]
-fn a_region_filled_at_once_has_one_stamp_and_no_table() {
+fn a_tract_filled_at_once_has_one_stamp_and_no_table() {
     let mut plane: Plane<u32> = Plane::new();
-    let region = RegionPos::new(-1, 0);
-    plane.fill(region.cells(), 4).unwrap();
-    assert_eq!(plane.memory().regions(), 0);
-    let stamp = plane.region_stamp(region);
-    assert!(region.cells().chunks().all(|chunk| plane.chunk_stamp(chunk) == stamp));
+    let tract = TractPos::new(-1, 0);
+    plane.fill(tract.cells(), 4).unwrap();
+    assert_eq!(plane.memory().tracts(), 0);
+    let stamp = plane.tract_stamp(tract);
+    assert!(tract.cells().chunks().all(|chunk| plane.chunk_stamp(chunk) == stamp));
     plane.set(CellPos::new(-1, 0), 5).unwrap();
-    assert_eq!(plane.memory().regions(), 1);
+    assert_eq!(plane.memory().tracts(), 1);
     let changed: Vec<ChunkPos> = plane.changed_since(stamp).collect();
     assert_eq!(changed, [ChunkPos::new(-1, 0)]);
     assert_eq!(plane.get(CellPos::new(-512, 511)), Presence::Here(4));

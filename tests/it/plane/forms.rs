@@ -107,7 +107,7 @@ proptest! {
     #[test]
     fn a_chunk_of_any_form_is_an_array(steps in prop::collection::vec(any_step(), 1..60)) {
         let (mut plane, mut values) = (Plane::new(), vec![0_u32; 4096]);
-        // So that the region has chunks from the beginning.
+        // So that the tract has chunks from the beginning.
         plane.fill(CHUNK.cells(), 1).unwrap();
         plane.fill(CHUNK.cells(), 0).unwrap();
         let mut snapshots = Vec::new();

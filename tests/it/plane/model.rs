@@ -130,9 +130,9 @@ fn check_memory(plane: &Plane<u32>, model: &Model) {
     let mut lone = 0;
     let mut expected = [0; ChunkForm::ALL.len()];
     let chunks = model.by_chunk();
-    // More cells than can be lone in a region, or chunks beside them that were emptied.
+    // More cells than can be lone in a tract, or chunks beside them that were emptied.
     let is_in_a_table = |pos: ChunkPos| {
-        let stamped = pos.region().cells().chunks();
+        let stamped = pos.tract().cells().chunks();
         let stamped = stamped.filter(|chunk| plane.chunk_stamp(*chunk) != Stamp::NONE);
         stamped.map(|chunk| chunks.get(&chunk).map_or(1, Vec::len)).sum::<usize>() > 8
     };

@@ -1,8 +1,8 @@
-//! Chunks and regions that are not here. A paged world brings them about.
+//! Chunks and tracts that are not here. A paged world brings them about.
 
 use sturdy_quilt::{
-    Absence, CellPos, CellRect, ChunkForm, ChunkPos, Plane, Presence, RegionPos, RunValues,
-    SeenStamps, Stamp,
+    Absence, CellPos, CellRect, ChunkForm, ChunkPos, Plane, Presence, RunValues, SeenStamps, Stamp,
+    TractPos,
 };
 
 #[test]
@@ -34,19 +34,19 @@ fn what_is_not_here_is_not_empty() {
 }
 
 #[test]
-fn a_whole_region_may_be_absent() {
+fn a_whole_tract_may_be_absent() {
     let mut plane: Plane<u32> = Plane::new();
-    let region = RegionPos::new(-1, 2);
+    let tract = TractPos::new(-1, 2);
     let inside = CellPos::new(-1, 1024);
     plane.set(inside, 5).unwrap();
     let (before, mut seen) = (plane.clone(), SeenStamps::default());
     seen.update(&plane);
-    plane.set_region_absent(region, Absence::Damaged);
-    let chunks: Vec<ChunkPos> = region.cells().chunks().collect();
+    plane.set_tract_absent(tract, Absence::Damaged);
+    let chunks: Vec<ChunkPos> = tract.cells().chunks().collect();
     assert_eq!(seen.update(&plane), chunks);
     assert_eq!(plane.get(inside), Presence::Damaged);
     assert_eq!(plane.cursor().get(inside), Presence::Damaged);
-    assert_eq!(plane.bounds(), region.cells());
+    assert_eq!(plane.bounds(), tract.cells());
     assert_eq!(plane.memory().form(ChunkForm::Absent).chunks, 64);
     assert_eq!(plane.differences(&before), chunks, "what is not here is not empty");
     assert_eq!(plane.occupied().count(), 0);
@@ -61,17 +61,17 @@ fn a_whole_region_may_be_absent() {
     plane.set(inside, 6).unwrap();
     assert_eq!(plane.get(inside), Presence::Here(6));
     assert_eq!(plane.get(CellPos::new(-65, 1024)), Presence::Damaged);
-    plane.admit_region(region);
+    plane.admit_tract(tract);
     assert_eq!(plane.get(CellPos::new(-65, 1024)), Presence::Here(0));
     assert_eq!(plane.get(inside), Presence::Here(6), "what is here stays");
     // All of it at once.
-    plane.set_region_absent(region, Absence::NotHere);
-    let stamp = plane.region_stamp(region);
+    plane.set_tract_absent(tract, Absence::NotHere);
+    let stamp = plane.tract_stamp(tract);
     assert_ne!(stamp, Stamp::NONE);
-    plane.admit_region(region);
-    assert!(plane.region_stamp(region) > stamp);
+    plane.admit_tract(tract);
+    assert!(plane.tract_stamp(tract) > stamp);
     plane.compact();
-    assert_eq!(plane.memory().regions(), 0);
+    assert_eq!(plane.memory().tracts(), 0);
     assert_eq!(plane, Plane::new());
 }
 

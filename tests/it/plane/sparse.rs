@@ -1,11 +1,11 @@
-//! Lone cells, and worlds of many regions: the page table against maps of cells.
+//! Lone cells, and worlds of many tracts: the page table against maps of cells.
 
 use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellPos, CellRect, ChunkPos, Plane, Presence, RegionPos, SeenStamps, Stamp};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Plane, Presence, SeenStamps, Stamp, TractPos};
 
-/// Cells of which some lie beside each other, some in one region, and most anywhere at all.
+/// Cells of which some lie beside each other, some in one tract, and most anywhere at all.
 fn any_cell() -> impl Strategy<Value = CellPos> {
     let anywhere = || CellPos::MIN..=CellPos::MAX;
     let near = || -600..600_i32;
@@ -80,17 +80,17 @@ proptest! {
 
     #[test]
     fn clones_that_grow_apart_stay_themselves(
-        regions in prop::collection::vec((-40..40_i32, -40..40_i32, 0..3_usize), 1..400),
+        tracts in prop::collection::vec((-40..40_i32, -40..40_i32, 0..3_usize), 1..400),
     ) {
         // Page tables of different depths: each clone grows by itself.
         let mut planes: [Plane<u32>; 3] = Default::default();
-        let mut models: [BTreeMap<RegionPos, u32>; 3] = Default::default();
+        let mut models: [BTreeMap<TractPos, u32>; 3] = Default::default();
         let mut seen = SeenStamps::default();
-        for (turn, (x, y, which)) in regions.into_iter().enumerate() {
-            let region = RegionPos::new(x, y);
+        for (turn, (x, y, which)) in tracts.into_iter().enumerate() {
+            let tract = TractPos::new(x, y);
             let value = turn as u32 + 1;
-            planes[which].fill(region.cells(), value).unwrap();
-            models[which].insert(region, value);
+            planes[which].fill(tract.cells(), value).unwrap();
+            models[which].insert(tract, value);
             if turn % 50 == 20 {
                 planes[(which + 1) % 3] = planes[which].clone();
                 models[(which + 1) % 3] = models[which].clone();
@@ -101,13 +101,13 @@ proptest! {
             prop_assert!(seen.update(&planes[which]).is_empty());
         }
         for (plane, model) in planes.iter().zip(&models) {
-            for (region, value) in model {
-                prop_assert_eq!(plane.get(region.corner()), Presence::Here(*value));
-                prop_assert_ne!(plane.region_stamp(*region), Stamp::NONE);
+            for (tract, value) in model {
+                prop_assert_eq!(plane.get(tract.corner()), Presence::Here(*value));
+                prop_assert_ne!(plane.tract_stamp(*tract), Stamp::NONE);
             }
-            prop_assert_eq!(plane.memory().regions(), 0);
+            prop_assert_eq!(plane.memory().tracts(), 0);
             for (other, others) in planes.iter().zip(&models) {
-                let all: BTreeSet<&RegionPos> = model.keys().chain(others.keys()).collect();
+                let all: BTreeSet<&TractPos> = model.keys().chain(others.keys()).collect();
                 let differ = all.into_iter().filter(|at| model.get(at) != others.get(at));
                 let mut expected: Vec<ChunkPos> =
                     differ.flat_map(|at| at.cells().chunks()).collect();
@@ -124,20 +124,20 @@ proptest! {
 }
 
 #[test]
-fn a_few_cells_of_a_region_are_kept_one_by_one() {
+fn a_few_cells_of_a_tract_are_kept_one_by_one() {
     let mut plane: Plane<u32> = Plane::new();
     for n in 0..8 {
         plane.set(CellPos::new(n * 64, 7), 1).unwrap();
     }
-    assert_eq!((plane.memory().lone_cells(), plane.memory().regions()), (8, 0));
+    assert_eq!((plane.memory().lone_cells(), plane.memory().tracts()), (8, 0));
     plane.set(CellPos::new(9, 400), 1).unwrap();
-    assert_eq!((plane.memory().lone_cells(), plane.memory().regions()), (0, 1));
+    assert_eq!((plane.memory().lone_cells(), plane.memory().tracts()), (0, 1));
     let stamps: Vec<Stamp> = (0..8).map(|x| plane.chunk_stamp(ChunkPos::new(x, 0))).collect();
     plane.set(CellPos::new(9, 400), 0).unwrap();
     plane.set(CellPos::new(0, 7), 0).unwrap();
     plane.compact();
     // Nine chunks have a stamp, two of them because they were emptied: too many to be lone.
-    assert_eq!(plane.memory().regions(), 1);
+    assert_eq!(plane.memory().tracts(), 1);
     assert!((1..8).all(|x| plane.chunk_stamp(ChunkPos::new(x, 0)) == stamps[x as usize]));
 }
 

@@ -18,6 +18,7 @@ pub(super) fn lay_over(
     args: &DrawArgs,
 ) -> anyhow::Result<()> {
     let (white, red) = (Color::rgb(255, 255, 255), Color::rgba(224, 40, 36, 120));
+    let teal = Color::rgb(40, 205, 190);
     let wanted = |kind| args.overlay.contains(&kind);
     let mut legend = Vec::new();
     if wanted(OverlayKind::Layers) {
@@ -48,7 +49,7 @@ pub(super) fn lay_over(
         overlay.lattice(Color { a: 60, ..white });
     }
     if wanted(OverlayKind::Chunks) {
-        overlay.chunk_borders(Color::rgb(255, 210, 60));
+        overlay.chunk_edges(teal);
     }
     if let Some(mover) = &args.edges {
         let pink = Color::rgb(255, 70, 150);
@@ -56,7 +57,7 @@ pub(super) fn lay_over(
         legend.push((format!("stops {mover}"), pink));
     }
     if wanted(OverlayKind::Stamps) {
-        overlay.chunk_stamps(quilt, Color::rgb(255, 210, 60));
+        overlay.chunk_stamps(quilt, teal);
     }
     if wanted(OverlayKind::Rows) {
         overlay.row_order(list, Color::rgb(120, 255, 190));

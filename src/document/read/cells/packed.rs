@@ -156,39 +156,42 @@ fn read_tiles<'a>(
     is_whole.then_some(tiles)
 }
 
+/// The path of the file that a packed block is in, unless it is in the document.
+pub(in crate::document) fn file_named(packed: Node<'_>) -> Option<Node<'_>> {
+    Compression::NAMED.into_iter().find_map(|(name, _)| packed.get(name)?.get("file"))
+}
+
 /// The bytes of the block as they are packed, how, and where they stand.
 fn packed_bytes<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     node: Node<'a>,
 ) -> Option<(Vec<u8>, Compression, Span)> {
-    let fields = reader.fields(node, "`packed`", &["compression", "base64", "file"])?;
-    let mut compression = Compression::None;
-    if let Some(node) = fields.get("compression") {
-        compression = reader.choice(node, "`compression`", &Compression::NAMED)?;
+    let fields = reader.fields(node, "`packed`", &Compression::NAMED.map(|(name, _)| name))?;
+    let mut held = Compression::NAMED
+        .into_iter()
+        .filter_map(|(name, compression)| Some((name, compression, fields.get(name)?)));
+    let (Some((name, compression, block)), None) = (held.next(), held.next()) else {
+        reader.error(node.start(), "`packed` must have one of `plain`, `zlib` and `lz4`");
+        return None;
+    };
+    let what = format!("`{name}`");
+    if block.is_object() {
+        let fields = reader.fields(block, &what, &["file"])?;
+        let path = reader.required(&fields, "file")?;
+        let (_, bytes) = grid.source.file(reader, path, "`file`")?;
+        return Some((bytes, compression, path.start()));
     }
-    match (fields.get("base64"), fields.get("file")) {
-        (Some(node), None) => {
-            let text = reader.text(node, "`base64`")?;
-            let bytes = STANDARD.decode(text.as_bytes()).map_err(|error| {
-                let span = node.span();
-                let at = match error {
-                    DecodeError::InvalidByte(at, _) | DecodeError::InvalidLastSymbol(at, _) => at,
-                    _ => text.len(),
-                };
-                let start = (span.start + 1 + at).min(span.start + span.len - 1);
-                let message = format!("{} is no base64: {error}", grid.what);
-                reader.error(Span { start, len: 1 }, message.trim_end_matches('.'));
-            });
-            Some((bytes.ok()?, compression, node.start()))
-        }
-        (None, Some(node)) => {
-            let (_, bytes) = grid.source.file(reader, node, "`file`")?;
-            Some((bytes, compression, node.start()))
-        }
-        _ => {
-            reader.error(node.start(), "`packed` must have either `base64` or `file`");
-            None
-        }
-    }
+    let text = reader.text(block, &what)?;
+    let bytes = STANDARD.decode(text.as_bytes()).map_err(|error| {
+        let span = block.span();
+        let at = match error {
+            DecodeError::InvalidByte(at, _) | DecodeError::InvalidLastSymbol(at, _) => at,
+            _ => text.len(),
+        };
+        let start = (span.start + 1 + at).min(span.start + span.len - 1);
+        let message = format!("{} is not base64: {error}", grid.what);
+        reader.error(Span { start, len: 1 }, message.trim_end_matches('.'));
+    });
+    Some((bytes.ok()?, compression, block.start()))
 }

@@ -1,18 +1,18 @@
-//! What the page table keeps of a region.
+//! What the page table keeps of a tract.
 
 use triomphe::Arc;
 
-use super::region::{CHUNKS, Region};
+use super::tract::{CHUNKS, Tract};
 use crate::plane::words::chunk::Absence;
 use crate::plane::words::chunk::Chunk;
 use crate::stamp::Stamp;
-use crate::units::{CellPos, CellRect, ChunkPos, RegionPos};
+use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 
-/// A region, or one of the lone cells of a region. A region has either one entry that is not a
+/// A tract, or one of the lone cells of a tract. A tract has either one entry that is not a
 /// lone cell, or up to [`MOST_LONE`] that are.
 #[derive(Clone, Debug)]
 pub(in crate::plane) struct Entry {
-    /// The lone cell; else the corner of the region.
+    /// The lone cell; else the corner of the tract.
     pub(in crate::plane) cell: CellPos,
     pub(in crate::plane) held: Held,
 }
@@ -29,29 +29,29 @@ pub(in crate::plane) enum Held {
     /// No chunk is here.
     Absent(Absence, Stamp),
     /// Each chunk by itself.
-    Chunks(Arc<Region>),
+    Chunks(Arc<Tract>),
 }
 
 const _: () = assert!(size_of::<Entry>() == 24);
 
-/// From so many lone cells on, a region has chunks: to find one among them would take longer than
+/// From so many lone cells on, a tract has chunks: to find one among them would take longer than
 /// to look it up there.
 pub(in crate::plane) const MOST_LONE: usize = 8;
 
 impl Entry {
-    pub(in crate::plane) fn of(at: RegionPos, held: Held) -> Entry {
+    pub(in crate::plane) fn of(at: TractPos, held: Held) -> Entry {
         Entry { cell: at.corner(), held }
     }
 
     #[inline]
-    pub(in crate::plane) fn region(&self) -> RegionPos {
-        self.cell.region()
+    pub(in crate::plane) fn tract(&self) -> TractPos {
+        self.cell.tract()
     }
 
     pub(in crate::plane) fn stamp(&self) -> Stamp {
         match &self.held {
             Held::Lone(_, stamp) | Held::Uniform(_, stamp) | Held::Absent(_, stamp) => *stamp,
-            Held::Chunks(region) => region.stamp(),
+            Held::Chunks(tract) => tract.stamp(),
         }
     }
 
@@ -60,22 +60,22 @@ impl Entry {
         match &self.held {
             Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => CellRect::EMPTY,
             Held::Lone(..) => CellRect::of_cell(self.cell),
-            Held::Uniform(..) | Held::Absent(..) => self.region().cells(),
-            Held::Chunks(region) => region.bounds(self.region()),
+            Held::Uniform(..) | Held::Absent(..) => self.tract().cells(),
+            Held::Chunks(tract) => tract.bounds(self.tract()),
         }
     }
 
     /// The chunks that may hold something that is not the default.
     pub(in crate::plane) fn each_used(&self, mut take: impl FnMut(ChunkPos)) {
-        let at = self.region();
+        let at = self.tract();
         match &self.held {
             Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => {}
             Held::Lone(..) => take(self.cell.chunk()),
             Held::Uniform(..) | Held::Absent(..) => {
                 (0..CHUNKS).for_each(|place| take(at.chunk_at(place)));
             }
-            Held::Chunks(region) => {
-                let used = region.chunks().iter().enumerate();
+            Held::Chunks(tract) => {
+                let used = tract.chunks().iter().enumerate();
                 used.filter(|(_, chunk)| !chunk.is_default())
                     .for_each(|(place, _)| take(at.chunk_at(place)));
             }
@@ -85,14 +85,14 @@ impl Entry {
     /// The stamps of the chunks that have one. Lone cells of one chunk have one each, of which the
     /// greatest counts.
     pub(in crate::plane) fn each_stamp(&self, mut take: impl FnMut(ChunkPos, Stamp)) {
-        let at = self.region();
+        let at = self.tract();
         match &self.held {
             Held::Lone(_, stamp) => take(self.cell.chunk(), *stamp),
             Held::Uniform(_, stamp) | Held::Absent(_, stamp) => {
                 (0..CHUNKS).for_each(|place| take(at.chunk_at(place), *stamp));
             }
-            Held::Chunks(region) => {
-                let stamped = region.stamps().iter().enumerate();
+            Held::Chunks(tract) => {
+                let stamped = tract.stamps().iter().enumerate();
                 stamped
                     .filter(|(_, stamp)| **stamp != Stamp::NONE)
                     .for_each(|(place, stamp)| take(at.chunk_at(place), *stamp));
@@ -100,12 +100,12 @@ impl Entry {
         }
     }
 
-    /// The whole region as chunks, where the entry is of a whole region.
-    pub(super) fn as_region(&self) -> Option<Region> {
+    /// The whole tract as chunks, where the entry is of a whole tract.
+    pub(super) fn as_tract(&self) -> Option<Tract> {
         match &self.held {
             Held::Lone(..) | Held::Chunks(_) => None,
-            Held::Uniform(value, stamp) => Some(Region::uniform(&Chunk::Uniform(*value), *stamp)),
-            Held::Absent(why, stamp) => Some(Region::uniform(&Chunk::Absent(*why), *stamp)),
+            Held::Uniform(value, stamp) => Some(Tract::uniform(&Chunk::Uniform(*value), *stamp)),
+            Held::Absent(why, stamp) => Some(Tract::uniform(&Chunk::Absent(*why), *stamp)),
         }
     }
 }

@@ -1,4 +1,4 @@
-//! A short list of regions, found by their hash.
+//! A short list of tracts, found by their hash.
 
 use std::borrow::Cow;
 
@@ -6,11 +6,11 @@ use triomphe::Arc;
 
 use super::entry::{Entry, Held, MOST_LONE};
 use super::hash::Hash;
-use super::region::Region;
+use super::tract::Tract;
 use crate::plane::words::chunk::Chunk;
 use crate::plane::words::chunk::{Presence, Word};
 use crate::stamp::Stamp;
-use crate::units::{CellPos, ChunkPos, RegionPos};
+use crate::units::{CellPos, ChunkPos, TractPos};
 
 /// Entries in the order in which they came, and a hash table of their numbers with open addressing
 /// (Knuth, "The Art of Computer Programming", volume 3, 6.4): so an entry takes its own size and
@@ -29,7 +29,7 @@ pub(in crate::plane) struct Leaf {
 pub(super) const SLOTS: usize = 128;
 const SLOT_BITS: u32 = SLOTS.trailing_zeros();
 
-/// The most entries of a leaf that is not to become a node. A map of 4096 × 4096 cells has 64 regions,
+/// The most entries of a leaf that is not to become a node. A map of 4096 × 4096 cells has 64 tracts,
 /// and is found with one look less where they are all in one leaf. Deeper, more would take longer to
 /// copy when one of them is written to; fewer would leave most leaves nearly empty.
 pub(super) const fn most_entries(depth: u32) -> usize {
@@ -50,28 +50,28 @@ impl Leaf {
         &self.entries
     }
 
-    /// The numbers of the entries of a region, in the order in which the hash finds them.
+    /// The numbers of the entries of a tract, in the order in which the hash finds them.
     #[inline]
-    fn numbers(&self, at: RegionPos, hash: Hash) -> impl Iterator<Item = usize> + '_ {
+    fn numbers(&self, at: TractPos, hash: Hash) -> impl Iterator<Item = usize> + '_ {
         let mut slot = hash.top_bits(SLOT_BITS);
         std::iter::from_fn(move || {
             loop {
                 let number = usize::from(self.slots[slot % SLOTS]).checked_sub(1)?;
                 slot += 1;
-                if self.entries.get(number)?.region() == at {
+                if self.entries.get(number)?.tract() == at {
                     return Some(number);
                 }
             }
         })
     }
 
-    /// The entry of a region, or the first of its lone cells.
+    /// The entry of a tract, or the first of its lone cells.
     #[inline]
-    pub(in crate::plane) fn first(&self, at: RegionPos, hash: Hash) -> Option<&Entry> {
+    pub(in crate::plane) fn first(&self, at: TractPos, hash: Hash) -> Option<&Entry> {
         self.first_at(at.corner(), hash)
     }
 
-    /// The entry of the region of a cell, or the first of its lone cells.
+    /// The entry of the tract of a cell, or the first of its lone cells.
     #[inline]
     fn first_at(&self, cell: CellPos, hash: Hash) -> Option<&Entry> {
         let mut slot = hash.top_bits(SLOT_BITS);
@@ -79,17 +79,17 @@ impl Leaf {
             let number = usize::from(self.slots[slot % SLOTS]).wrapping_sub(1);
             // No number stands for a free slot, and is no number of an entry.
             let entry = self.entries.get(number)?;
-            if entry.cell.is_in_region_of(cell) {
+            if entry.cell.is_in_tract_of(cell) {
                 return Some(entry);
             }
             slot += 1;
         }
     }
 
-    /// All entries of a region.
-    pub(in crate::plane) fn of_region(
+    /// All entries of a tract.
+    pub(in crate::plane) fn of_tract(
         &self,
-        at: RegionPos,
+        at: TractPos,
         hash: Hash,
     ) -> impl Iterator<Item = &Entry> + '_ {
         self.numbers(at, hash).map(|number| &self.entries[number])
@@ -99,24 +99,24 @@ impl Leaf {
     #[inline]
     pub(in crate::plane) fn get<V: Word>(&self, cell: CellPos, hash: Hash) -> Presence<V> {
         match self.first_at(cell, hash) {
-            Some(Entry { held: Held::Chunks(region), .. }) => {
-                region.chunk(cell.chunk().place_in_region()).get_as(cell.index_in_chunk())
+            Some(Entry { held: Held::Chunks(tract), .. }) => {
+                tract.chunk(cell.chunk().place_in_tract()).get_as(cell.index_in_chunk())
             }
             Some(entry) => self.get_without_chunks(entry, cell, hash),
             None => Presence::Here(V::of_word(0)),
         }
     }
 
-    /// The chunk of a cell, where its region has a table of them.
+    /// The chunk of a cell, where its tract has a table of them.
     #[inline]
     pub(in crate::plane) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk> {
         match &self.first_at(cell, hash)?.held {
-            Held::Chunks(region) => Some(region.chunk(cell.chunk().place_in_region())),
+            Held::Chunks(tract) => Some(tract.chunk(cell.chunk().place_in_tract())),
             _ => None,
         }
     }
 
-    /// The value of a cell of a region that has no table of chunks, by its first entry.
+    /// The value of a cell of a tract that has no table of chunks, by its first entry.
     #[inline(never)]
     fn get_without_chunks<V: Word>(&self, first: &Entry, cell: CellPos, hash: Hash) -> Presence<V> {
         match &first.held {
@@ -128,7 +128,7 @@ impl Leaf {
                 {
                     return Presence::Here(V::of_word(value));
                 }
-                let own = self.of_region(cell.region(), hash).find(|entry| entry.cell == cell);
+                let own = self.of_tract(cell.tract(), hash).find(|entry| entry.cell == cell);
                 Presence::Here(V::of_word(match own.map(|entry| &entry.held) {
                     Some(Held::Lone(value, _)) => *value,
                     _ => 0,
@@ -137,7 +137,7 @@ impl Leaf {
         }
     }
 
-    /// A chunk of a region whose first entry is known; made up where the region does not keep it
+    /// A chunk of a tract whose first entry is known; made up where the tract does not keep it
     /// as such.
     #[inline]
     pub(in crate::plane) fn chunk<'a>(
@@ -147,7 +147,7 @@ impl Leaf {
         hash: Hash,
     ) -> Cow<'a, Chunk> {
         match first.map(|entry| &entry.held) {
-            Some(Held::Chunks(region)) => Cow::Borrowed(region.chunk(pos.place_in_region())),
+            Some(Held::Chunks(tract)) => Cow::Borrowed(tract.chunk(pos.place_in_tract())),
             None => Cow::Owned(Chunk::default()),
             Some(Held::Uniform(value, _)) => Cow::Owned(Chunk::Uniform(*value)),
             Some(Held::Absent(why, _)) => Cow::Owned(Chunk::Absent(*why)),
@@ -172,7 +172,7 @@ impl Leaf {
         pos: ChunkPos,
         hash: Hash,
     ) -> impl Iterator<Item = (CellPos, u32, Stamp)> + '_ {
-        let own = self.of_region(pos.region(), hash).filter(move |e| e.cell.chunk() == pos);
+        let own = self.of_tract(pos.tract(), hash).filter(move |e| e.cell.chunk() == pos);
         own.filter_map(|entry| match entry.held {
             Held::Lone(value, stamp) => Some((entry.cell, value, stamp)),
             _ => None,
@@ -189,12 +189,12 @@ impl Leaf {
         if self.entries.len() == self.entries.capacity() {
             self.entries.reserve_exact(STEP);
         }
-        self.index(entry.region(), self.entries.len());
+        self.index(entry.tract(), self.entries.len());
         self.entries.push(entry);
     }
 
     /// Notes the number of an entry in a slot.
-    fn index(&mut self, at: RegionPos, number: usize) {
+    fn index(&mut self, at: TractPos, number: usize) {
         let mut slot = Hash::of(at).below(self.depth).top_bits(SLOT_BITS);
         while self.slots[slot] != 0 {
             slot = (slot + 1) % SLOTS;
@@ -209,14 +209,14 @@ impl Leaf {
         if self.entries.len() < before {
             self.slots = [0; SLOTS];
             for number in 0..self.entries.len() {
-                self.index(self.entries[number].region(), number);
+                self.index(self.entries[number].tract(), number);
             }
         }
     }
 
-    /// Forgets a region.
-    pub(in crate::plane) fn remove(&mut self, at: RegionPos) {
-        self.retain(|entry| entry.region() != at);
+    /// Forgets a tract.
+    pub(in crate::plane) fn remove(&mut self, at: TractPos) {
+        self.retain(|entry| entry.tract() != at);
     }
 
     /// All entries, of a leaf that is given up.
@@ -224,8 +224,8 @@ impl Leaf {
         std::mem::take(&mut self.entries)
     }
 
-    /// Makes one entry stand for a whole region, whatever stood for it before.
-    pub(in crate::plane) fn replace(&mut self, at: RegionPos, hash: Hash, held: Held) {
+    /// Makes one entry stand for a whole tract, whatever stood for it before.
+    pub(in crate::plane) fn replace(&mut self, at: TractPos, hash: Hash, held: Held) {
         let mut numbers = self.numbers(at, hash);
         match (numbers.next(), numbers.next()) {
             (Some(only), None) => {
@@ -240,55 +240,55 @@ impl Leaf {
         }
     }
 
-    /// The chunks of a region, which becomes one that has them.
-    pub(in crate::plane) fn region_mut(&mut self, at: RegionPos, hash: Hash) -> &mut Region {
+    /// The chunks of a tract, which becomes one that has them.
+    pub(in crate::plane) fn tract_mut(&mut self, at: TractPos, hash: Hash) -> &mut Tract {
         let first = self.numbers(at, hash).next();
         let is_made = first.is_some_and(|n| matches!(self.entries[n].held, Held::Chunks(_)));
         if !is_made {
-            let whole = first.and_then(|number| self.entries[number].as_region());
-            let region = whole.unwrap_or_else(|| self.lone_as_region(at, hash));
-            self.replace(at, hash, Held::Chunks(Arc::new(region)));
+            let whole = first.and_then(|number| self.entries[number].as_tract());
+            let tract = whole.unwrap_or_else(|| self.lone_as_tract(at, hash));
+            self.replace(at, hash, Held::Chunks(Arc::new(tract)));
         }
         let number = self.numbers(at, hash).next().unwrap_or_default();
         match &mut self.entries[number].held {
-            Held::Chunks(region) => Arc::make_mut(region),
+            Held::Chunks(tract) => Arc::make_mut(tract),
             _ => unreachable!("the entry was made to hold chunks above"),
         }
     }
 
-    fn lone_as_region(&self, at: RegionPos, hash: Hash) -> Region {
-        let mut region = Region::uniform(&Chunk::default(), Stamp::NONE);
-        for entry in self.of_region(at, hash) {
+    fn lone_as_tract(&self, at: TractPos, hash: Hash) -> Tract {
+        let mut tract = Tract::uniform(&Chunk::default(), Stamp::NONE);
+        for entry in self.of_tract(at, hash) {
             if let Held::Lone(value, stamp) = entry.held {
                 let pos = entry.cell.chunk();
-                region.change(pos, stamp, |chunk| {
+                tract.change(pos, stamp, |chunk| {
                     chunk.set(entry.cell.index_in_chunk(), value);
                     true
                 });
             }
         }
-        region
+        tract
     }
 
     /// Gives a cell another value than it has.
     pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) {
-        let at = cell.region();
+        let at = cell.tract();
         let set = |chunk: &mut Chunk| chunk.set(cell.index_in_chunk(), value);
         let first = self.numbers(at, hash).next();
         let Some(held) = first.map(|number| &mut self.entries[number].held) else {
             self.push(Entry { cell, held: Held::Lone(value, stamp) });
             return;
         };
-        if let Held::Chunks(region) = held {
-            Arc::make_mut(region).change(cell.chunk(), stamp, set);
+        if let Held::Chunks(tract) = held {
+            Arc::make_mut(tract).change(cell.chunk(), stamp, set);
         } else if !matches!(held, Held::Lone(..)) || !self.set_lone(cell, hash, value, stamp) {
-            self.region_mut(at, hash).change(cell.chunk(), stamp, set);
+            self.tract_mut(at, hash).change(cell.chunk(), stamp, set);
         }
     }
 
-    /// Gives a cell of a region of lone cells a value, if there is room for it among them.
+    /// Gives a cell of a tract of lone cells a value, if there is room for it among them.
     fn set_lone(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) -> bool {
-        let numbers: Vec<usize> = self.numbers(cell.region(), hash).collect();
+        let numbers: Vec<usize> = self.numbers(cell.tract(), hash).collect();
         let pos = cell.chunk();
         let find = |wanted: &dyn Fn(&Entry) -> bool| {
             numbers.iter().copied().find(|&number| wanted(&self.entries[number]))

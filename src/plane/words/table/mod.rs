@@ -1,7 +1,7 @@
-//! The page table: what there is of each region, in a tree by the hash of its place.
+//! The page table: what there is of each tract, in a tree by the hash of its place.
 //!
 //! The idea is the hash tree of Bagwell ("Ideal Hash Trees", 2001) with whole lists of entries as its
-//! leaves. A map of up to 64 regions is one such list, so a region of it is found by one hash and
+//! leaves. A map of up to 64 tracts is one such list, so a tract of it is found by one hash and
 //! mostly one look. Larger ones split: a clone shares all nodes, and a write copies those on its
 //! way alone, where a hash map would be copied as a whole, or sharded so finely that a million lone
 //! cells would not fit into 40 MiB.
@@ -13,7 +13,7 @@
 mod entry;
 mod hash;
 mod leaf;
-mod region;
+mod tract;
 
 use std::sync::OnceLock;
 
@@ -24,10 +24,10 @@ pub(super) use hash::Hash;
 use hash::{CHILDREN, DEEPEST};
 pub(super) use leaf::Leaf;
 use leaf::{SLOTS, most_entries};
-pub(super) use region::{CHUNKS, Region};
+pub(super) use tract::{CHUNKS, Tract};
 
 use crate::stamp::Stamp;
-use crate::units::{CellRect, RegionPos};
+use crate::units::{CellRect, TractPos};
 
 /// In this order: what a write touches on its way lies in the first line of the cache.
 #[derive(Clone, Debug)]
@@ -63,9 +63,9 @@ impl Node {
         &self.below
     }
 
-    /// The leaf that has a region if any has, and what of the hash is left there.
+    /// The leaf that has a tract if any has, and what of the hash is left there.
     #[inline]
-    pub(super) fn leaf(&self, at: RegionPos) -> (&Leaf, Hash) {
+    pub(super) fn leaf(&self, at: TractPos) -> (&Leaf, Hash) {
         let (mut node, mut hash) = (self, Hash::of(at));
         loop {
             match &node.below {
@@ -100,9 +100,9 @@ impl Node {
 
 // Change.
 impl Node {
-    /// The leaf of a region, to be written to, with room for one more entry. Everything on the way
+    /// The leaf of a tract, to be written to, with room for one more entry. Everything on the way
     /// is parted from clones and gets the stamp.
-    pub(super) fn leaf_mut(node: &mut Arc<Node>, at: RegionPos, stamp: Stamp) -> (&mut Leaf, Hash) {
+    pub(super) fn leaf_mut(node: &mut Arc<Node>, at: TractPos, stamp: Stamp) -> (&mut Leaf, Hash) {
         let (mut node, mut hash) = (node, Hash::of(at));
         loop {
             let own = Arc::make_mut(node);
@@ -120,7 +120,7 @@ impl Node {
     }
 
     /// Makes a node of a leaf that has no room for one more. The deepest have at most
-    /// [`CHILDREN`] regions with at most [`MOST_LONE`] entries each, which find room.
+    /// [`CHILDREN`] tracts with at most [`MOST_LONE`] entries each, which find room.
     fn split_if_full(&mut self) {
         const _: () = assert!(CHILDREN * MOST_LONE < SLOTS);
         let Below::Leaf(leaf) = &mut self.below else { return };
@@ -130,7 +130,7 @@ impl Node {
         }
         let mut leaves: [Leaf; CHILDREN] = std::array::from_fn(|_| Leaf::new(depth + 1));
         for entry in leaf.take_entries() {
-            let (child, _) = Hash::of(entry.region()).below(depth).child();
+            let (child, _) = Hash::of(entry.tract()).below(depth).child();
             leaves[child].push(entry);
         }
         self.below = Below::Nodes(leaves.map(|leaf| {

@@ -4,15 +4,15 @@ use std::sync::OnceLock;
 
 use crate::plane::words::chunk::Chunk;
 use crate::stamp::Stamp;
-use crate::units::{CellRect, ChunkPos, RegionPos};
+use crate::units::{CellRect, ChunkPos, TractPos};
 
-const SIDE: usize = RegionPos::SIDE as usize;
+const SIDE: usize = TractPos::SIDE as usize;
 pub(in crate::plane) const CHUNKS: usize = SIDE * SIDE;
 
-/// The chunks of a region, row by row. Shared between clones; copied when written to, which leaves
+/// The chunks of a tract, row by row. Shared between clones; copied when written to, which leaves
 /// the chunks shared.
 #[derive(Clone, Debug)]
-pub(in crate::plane) struct Region {
+pub(in crate::plane) struct Tract {
     chunks: [Chunk; CHUNKS],
     /// When each was last changed. By themselves, so that reads pass them by.
     stamps: [Stamp; CHUNKS],
@@ -22,9 +22,9 @@ pub(in crate::plane) struct Region {
     bounds: OnceLock<CellRect>,
 }
 
-impl Region {
-    pub(in crate::plane) fn uniform(chunk: &Chunk, stamp: Stamp) -> Region {
-        Region {
+impl Tract {
+    pub(in crate::plane) fn uniform(chunk: &Chunk, stamp: Stamp) -> Tract {
+        Tract {
             chunks: std::array::from_fn(|_| chunk.clone()),
             stamps: [stamp; CHUNKS],
             stamp,
@@ -49,8 +49,8 @@ impl Region {
         self.stamp
     }
 
-    /// As of [`Plane::bounds`](crate::Plane::bounds), of the cells in this region.
-    pub(in crate::plane) fn bounds(&self, at: RegionPos) -> CellRect {
+    /// As of [`Plane::bounds`](crate::Plane::bounds), of the cells in this tract.
+    pub(in crate::plane) fn bounds(&self, at: TractPos) -> CellRect {
         *self.bounds.get_or_init(|| {
             let used = self.chunks.iter().enumerate().filter(|(_, chunk)| !chunk.is_default());
             used.fold(CellRect::EMPTY, |bounds, (place, chunk)| {
@@ -71,7 +71,7 @@ impl Region {
         stamp: Stamp,
         change: impl FnOnce(&mut Chunk) -> bool,
     ) {
-        let place = pos.place_in_region();
+        let place = pos.place_in_tract();
         if change(&mut self.chunks[place]) {
             self.stamps[place] = self.stamps[place].max(stamp);
             self.stamp = self.stamp.max(stamp);
