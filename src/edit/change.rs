@@ -332,10 +332,11 @@ impl Op {
                 let held = quilt.marker_at(name);
                 let is_expected = match &swap.before {
                     None => held.is_none(),
-                    // What is removed must stand in its place, so that it comes back there. What is
-                    // changed keeps the place that it has.
+                    // What is removed must be where the inverse puts it back. What is changed keeps
+                    // the place that it has.
                     Some((at, marker)) => held.is_some_and(|(place, held)| {
-                        held == marker && (place == *at || swap.after.is_some())
+                        let comes_back_at = (*at).min(quilt.marker_count() - 1);
+                        held == marker && (place == comes_back_at || swap.after.is_some())
                     }),
                 };
                 (!is_expected).then(|| format!("marker `{name}`"))
