@@ -1,6 +1,6 @@
 //! Layers of depth: a camera glides along the hoist, and what is far away moves less.
 //!
-//! The map says it all: `drift` is how far a layer follows the camera, `bands` give some of its
+//! The map says it all: `parallax` is how far a layer follows the camera, `bands` give some of its
 //! rows a way of their own, `speed` lets clouds pass by themselves, `wrap` lets a layer go on
 //! without end, and a `backdrop` is one picture behind everything.
 //!

@@ -63,10 +63,10 @@ pub use plane::{
     Run, RunValues, SeenStamps, Stamp, Value, ValueKind, Writer,
 };
 pub use quilt::{
-    Blend, CellKey, CellLegend, CellTextError, Drift, DriftBand, GroundClass, GroundRules,
-    GroundRulesError, Grounds, Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover,
-    MoverId, Outside, Palette, PaletteError, PartError, PlacedMarker, Quilt, QuiltStamps,
-    Treatment, ValueLayer, ValueLayerError, Wrap,
+    Blend, CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Grounds,
+    Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, Palette,
+    PaletteError, Parallax, ParallaxBand, PartError, PlacedMarker, Quilt, QuiltStamps, Treatment,
+    ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
     Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape,

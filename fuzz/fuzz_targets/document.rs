@@ -5,8 +5,8 @@ use arbitrary::Arbitrary;
 use libfuzzer_sys::fuzz_target;
 use serde_json::{Number, Value, json};
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Changeset, Color, DriftBand, EditError, LayerSettings, Marker, Mover,
-    Palette, Pen, Quilt, TileId, Treatment, Turn, ValueKind, WorldPoint, WorldVec, Wrap,
+    Cell, CellPos, CellRect, Changeset, Color, EditError, LayerSettings, Marker, Mover, Palette,
+    ParallaxBand, Pen, Quilt, TileId, Treatment, Turn, ValueKind, WorldPoint, WorldVec, Wrap,
 };
 use sturdy_quilt_fuzz::{MAP, check_error, check_quilt, loader, with, within_cost};
 
@@ -293,7 +293,7 @@ fn kind_of(quilt: &Quilt, layer: &str) -> Option<ValueKind> {
 /// Settings as a game makes them by its own hand, which edits may refuse.
 fn made_settings(quilt: &Quilt, from: &Settings) -> LayerSettings {
     let [r, g, b, a] = from.tint;
-    let [x, y, speed, drift] = from.numbers;
+    let [x, y, speed, parallax] = from.numbers;
     let (wrap, place, size) = from.wrap;
     let palette = name(quilt.palettes().iter().map(Palette::name), from.palette);
     let mut made = LayerSettings::default().priority(from.priority.into());
@@ -301,10 +301,13 @@ fn made_settings(quilt: &Quilt, from: &Settings) -> LayerSettings {
     made.tint = Color::rgba(r, g, b, a);
     made.offset = WorldVec { x, y };
     made.speed = WorldVec { x: speed, y };
-    made.drift.x = drift;
+    made.parallax.x = parallax;
     made.palette = quilt.palette(&palette).ok();
-    made.bands =
-        if from.flags[0] { vec![DriftBand::new(from.priority.into(), drift)] } else { Vec::new() };
+    made.bands = if from.flags[0] {
+        vec![ParallaxBand::new(from.priority.into(), parallax)]
+    } else {
+        Vec::new()
+    };
     made.wrap = [Wrap::No, Wrap::X, Wrap::Y, Wrap::Both][usize::from(wrap % 4)];
     made.wrap_area = from.flags[1].then(|| place.rect(size));
     made.backdrop = from.flags[2].then(|| from.backdrop.cell(quilt));

@@ -91,7 +91,7 @@ impl DrawList {
         DrawList { keeps_hidden: true, ..DrawList::new() }
     }
 
-    /// A list that leaves out layers which drift or move by themselves.
+    /// A list that leaves out layers that have a parallax or a speed.
     pub(crate) fn of_still_layers() -> DrawList {
         DrawList { only_still: true, ..DrawList::new() }
     }

@@ -1,12 +1,12 @@
 //! How a layer, or a band of one, moves over the screen.
 //!
-//! What drifts is seen by a camera of its own, which stands at
-//! `drift_from + (camera - drift_from) * drift`; what has a speed is moved in the world by
+//! A layer with a parallax is seen by a camera of its own, which stands at
+//! `parallax_from + (camera - parallax_from) * parallax`; what has a speed is moved in the world by
 //! `speed * time`. All the rest, pixel rule included, is as for every other layer, so that it is as
 //! exact at any zoom.
 
 use crate::lattice::Lattice;
-use crate::quilt::{Drift, Layer, LayerSettings, Quilt, Wrap};
+use crate::quilt::{Layer, LayerSettings, Parallax, Quilt, Wrap};
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 use crate::view::View;
 
@@ -14,8 +14,8 @@ use crate::view::View;
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(crate) struct Motion {
     pub(super) offset: WorldVec,
-    drift: Drift,
-    drift_from: WorldPoint,
+    parallax: Parallax,
+    parallax_from: WorldPoint,
     speed: WorldVec,
     wrap: Wrap,
     /// The cells that are repeated, where that is stated.
@@ -61,11 +61,11 @@ impl Motion {
         let wraps = settings.wrap != Wrap::No;
         Motion {
             offset: settings.offset,
-            drift: settings.drift,
-            drift_from: if settings.drift == Drift::WORLD {
+            parallax: settings.parallax,
+            parallax_from: if settings.parallax == Parallax::WORLD {
                 WorldPoint::new(0.0, 0.0)
             } else {
-                settings.drift_from
+                settings.parallax_from
             },
             speed: settings.speed,
             wrap: settings.wrap,
@@ -85,8 +85,8 @@ impl Motion {
                 above.rows.1 = band.from_row;
             }
             let mut own = motion;
-            own.drift.x = band.drift;
-            own.drift_from = settings.drift_from;
+            own.parallax.x = band.parallax;
+            own.parallax_from = settings.parallax_from;
             own.speed.x = band.speed;
             strips.push(Strip { motion: own, rows: (band.from_row, ALL_ROWS.1) });
         }
@@ -99,7 +99,7 @@ impl Motion {
         let seconds = time_ms as f64 / 1000.0;
         let moved = WorldVec::new(way(self.speed.x, seconds), way(self.speed.y, seconds));
         Seat {
-            view: view.drifted((self.drift.x, self.drift.y), self.drift_from),
+            view: view.parallaxed((self.parallax.x, self.parallax.y), self.parallax_from),
             offset: self.offset + moved,
         }
     }

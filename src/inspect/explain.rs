@@ -59,7 +59,7 @@ pub struct CellSight<'a> {
     /// The layer.
     pub layer: &'a Layer,
     /// The layer's own cell, which differs from the cell of the map where the layer has an offset,
-    /// drifts or repeats itself.
+    /// has a parallax or repeats itself.
     pub at: CellPos,
     /// What lies there; empty where it is not loaded.
     pub cell: Cell,
@@ -111,7 +111,7 @@ impl Quilt {
     /// Explains for each layer, the topmost first, what it has in a cell of the map, and whether
     /// that shows in a view or else why not.
     ///
-    /// Layers that drift, have a speed (at time 0), repeat themselves, or whose offset is not a whole
+    /// Layers that have a parallax, a speed (at time 0), repeat themselves, or whose offset is not a whole
     /// number of cells, are looked at where the view shows the middle of the cell.
     ///
     /// ```

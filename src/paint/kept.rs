@@ -192,7 +192,7 @@ impl Painter {
     /// shows exactly what painting all of the list on its background does.
     ///
     /// Where the camera moves by whole pixels and all layers with it, what remains in view is kept.
-    /// Where layers drift, or the zoom is not whole and the view not
+    /// Where layers parallax, or the zoom is not whole and the view not
     /// [snapped](crate::View::snapped), so that they part on the screen, all is painted; so it is in
     /// a view that is turned.
     ///

@@ -29,6 +29,6 @@ pub(crate) use palette::color_names;
 pub use palette::{Palette, PaletteError};
 pub(crate) use parts::MOST_DATA_DEPTH;
 pub use parts::PartError;
-pub use settings::{Blend, Drift, DriftBand, Grounds, LayerSettings, Wrap};
+pub use settings::{Blend, Grounds, LayerSettings, Parallax, ParallaxBand, Wrap};
 pub(crate) use value_layer::wrong_kind;
 pub use value_layer::{ValueLayer, ValueLayerError};

@@ -10,13 +10,13 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 /// The settings of a layer: how it is drawn, and what it counts for.
 ///
 /// ```
-/// use sturdy_quilt::{Drift, LayerSettings, WorldVec, Wrap};
+/// use sturdy_quilt::{Parallax, LayerSettings, WorldVec, Wrap};
 ///
 /// let crowns = LayerSettings::default().priority(20).sort_rows(true);
 /// assert_eq!((crowns.priority, crowns.opacity), (20, 1.0));
 /// // Clouds that are far away, pass by themselves, and never end.
 /// let clouds = LayerSettings::default()
-///     .drift(Drift::both(0.25))
+///     .parallax(Parallax::both(0.25))
 ///     .speed(WorldVec::new(6.0, 0.0))
 ///     .wrap(Wrap::X);
 /// assert!(!clouds.is_still());
@@ -40,14 +40,14 @@ pub struct LayerSettings {
     /// How far it is moved from its cells, in world units. Default no way.
     pub offset: WorldVec,
     /// How far it follows the camera. Default with the world.
-    pub drift: Drift,
-    /// Where a camera stands that sees a drifting layer in its place. Default the origin.
-    pub drift_from: WorldPoint,
+    pub parallax: Parallax,
+    /// Where a camera stands that sees a layer with a parallax in its place. Default the origin.
+    pub parallax_from: WorldPoint,
     /// How fast it moves by itself, in world units a second. Default not at all.
     pub speed: WorldVec,
-    /// Rows that drift by themselves, in the order of their rows; those before the first one do
+    /// Rows with a parallax of their own, in the order of their rows; those before the first one do
     /// as the layer does. Default none.
-    pub bands: Vec<DriftBand>,
+    pub bands: Vec<ParallaxBand>,
     /// In which directions it is repeated without end. Default in none.
     pub wrap: Wrap,
     /// The cells that are repeated; `None` is the smallest rectangle around those that are not
@@ -140,26 +140,26 @@ impl Wrap {
 /// world does: 1 with the world, 0 not at all. Less than 1 looks far away, more than 1 nearer than
 /// the world.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Drift {
+pub struct Parallax {
     /// To the sides.
     pub x: f64,
     /// Up and down.
     pub y: f64,
 }
 
-impl Drift {
-    /// The drift of the world: 1 in both directions.
-    pub const WORLD: Drift = Drift { x: 1.0, y: 1.0 };
+impl Parallax {
+    /// The parallax of the world: 1 in both directions.
+    pub const WORLD: Parallax = Parallax { x: 1.0, y: 1.0 };
 
-    /// Returns a drift that is the same in both directions.
-    pub const fn both(factor: f64) -> Drift {
-        Drift { x: factor, y: factor }
+    /// Returns a parallax that is the same in both directions.
+    pub const fn both(factor: f64) -> Parallax {
+        Parallax { x: factor, y: factor }
     }
 }
 
-impl Default for Drift {
-    fn default() -> Drift {
-        Drift::WORLD
+impl Default for Parallax {
+    fn default() -> Parallax {
+        Parallax::WORLD
     }
 }
 
@@ -169,24 +169,24 @@ impl Default for Drift {
 /// It begins with a row and ends where the next one begins. Up and down all of them move as the
 /// layer does: so there is neither a gap between two nor a row twice.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct DriftBand {
+pub struct ParallaxBand {
     /// Its first row, as a row of cells.
     pub from_row: i32,
     /// How far it follows the camera to the sides.
-    pub drift: f64,
+    pub parallax: f64,
     /// How fast it moves to the right by itself, in world units a second.
     pub speed: f64,
 }
 
-impl DriftBand {
+impl ParallaxBand {
     /// Returns a band that does not move by itself.
-    pub const fn new(from_row: i32, drift: f64) -> DriftBand {
-        DriftBand { from_row, drift, speed: 0.0 }
+    pub const fn new(from_row: i32, parallax: f64) -> ParallaxBand {
+        ParallaxBand { from_row, parallax, speed: 0.0 }
     }
 
     /// Returns this band, moving to the right by so many world units a second.
     #[must_use]
-    pub const fn speed(mut self, speed: f64) -> DriftBand {
+    pub const fn speed(mut self, speed: f64) -> ParallaxBand {
         self.speed = speed;
         self
     }
@@ -202,8 +202,8 @@ impl Default for LayerSettings {
             blend: Blend::Normal,
             palette: None,
             offset: WorldVec::ZERO,
-            drift: Drift::WORLD,
-            drift_from: WorldPoint::new(0.0, 0.0),
+            parallax: Parallax::WORLD,
+            parallax_from: WorldPoint::new(0.0, 0.0),
             speed: WorldVec::ZERO,
             bands: Vec::new(),
             wrap: Wrap::No,
@@ -278,21 +278,21 @@ impl LayerSettings {
         self
     }
 
-    /// Returns these settings with another drift; a factor that is not finite leaves its axis as it
+    /// Returns these settings with another parallax; a factor that is not finite leaves its axis as it
     /// was.
     #[must_use]
-    pub fn drift(mut self, drift: Drift) -> LayerSettings {
-        keep_finite(&mut self.drift.x, drift.x);
-        keep_finite(&mut self.drift.y, drift.y);
+    pub fn parallax(mut self, parallax: Parallax) -> LayerSettings {
+        keep_finite(&mut self.parallax.x, parallax.x);
+        keep_finite(&mut self.parallax.y, parallax.y);
         self
     }
 
     /// Returns these settings, seen in its place by a camera that stands elsewhere; a coordinate
     /// that is not finite leaves its axis as it was.
     #[must_use]
-    pub fn drift_from(mut self, place: WorldPoint) -> LayerSettings {
-        keep_finite(&mut self.drift_from.x, place.x);
-        keep_finite(&mut self.drift_from.y, place.y);
+    pub fn parallax_from(mut self, place: WorldPoint) -> LayerSettings {
+        keep_finite(&mut self.parallax_from.x, place.x);
+        keep_finite(&mut self.parallax_from.y, place.y);
         self
     }
 
@@ -308,8 +308,8 @@ impl LayerSettings {
     /// Returns these settings with other bands, put in the order of their rows. Of two that begin
     /// with the same row the later one counts; one with a number that is not finite is left out.
     #[must_use]
-    pub fn bands(mut self, bands: impl IntoIterator<Item = DriftBand>) -> LayerSettings {
-        let is_finite = |band: &DriftBand| band.drift.is_finite() && band.speed.is_finite();
+    pub fn bands(mut self, bands: impl IntoIterator<Item = ParallaxBand>) -> LayerSettings {
+        let is_finite = |band: &ParallaxBand| band.parallax.is_finite() && band.speed.is_finite();
         self.bands = bands.into_iter().filter(is_finite).collect();
         self.bands.reverse();
         self.bands.sort_by_key(|band| band.from_row);
@@ -382,10 +382,10 @@ impl LayerSettings {
         let are_ordered = self.bands.is_sorted_by(|a, b| a.from_row < b.from_row);
         let finite = [
             ("offset", self.offset.is_finite()),
-            ("drift", self.drift.x.is_finite() && self.drift.y.is_finite()),
-            ("drift_from", self.drift_from.is_finite()),
+            ("parallax", self.parallax.x.is_finite() && self.parallax.y.is_finite()),
+            ("parallax_from", self.parallax_from.is_finite()),
             ("speed", self.speed.is_finite()),
-            ("bands", self.bands.iter().all(|b| b.drift.is_finite() && b.speed.is_finite())),
+            ("bands", self.bands.iter().all(|b| b.parallax.is_finite() && b.speed.is_finite())),
         ];
         if !(0.0..=1.0).contains(&self.opacity) {
             Some(format!("its opacity must lie between 0 and 1, not {}", self.opacity))
@@ -404,10 +404,10 @@ impl LayerSettings {
         }
     }
 
-    /// Returns whether it moves exactly as the world does: it does not drift, has no bands and no
+    /// Returns whether it moves exactly as the world does: it has no parallax, no bands and no
     /// speed, and is not repeated. Only then its cells lie over a fixed place and may give ground.
     pub fn is_still(&self) -> bool {
-        self.drift == Drift::WORLD
+        self.parallax == Parallax::WORLD
             && self.speed == WorldVec::ZERO
             && self.bands.is_empty()
             && self.wrap == Wrap::No

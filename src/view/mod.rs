@@ -186,7 +186,7 @@ impl View {
     }
 
     /// Returns this view with the whole picture moved by so many pixels to the right and down, all
-    /// layers alike whatever their drift: for a shake. What is not finite leaves it as it was.
+    /// layers alike whatever their parallax: for a shake. What is not finite leaves it as it was.
     #[must_use]
     pub const fn shifted(mut self, way: ScreenVec) -> View {
         if way.x.is_finite() && way.y.is_finite() {
@@ -199,7 +199,7 @@ impl View {
     ///
     /// Then every place is rounded to pixels of the world first, and camera and shift likewise: so
     /// what moves together on the map never parts on the screen by a pixel, the columns of a zoom
-    /// that is not whole do not change their widths while the camera moves, and layers that drift
+    /// that is not whole do not change their widths while the camera moves, and layers with a parallax
     /// stand still while the camera moves by less than a pixel.
     #[must_use]
     pub const fn snapped(mut self, snaps: bool) -> View {
@@ -260,7 +260,7 @@ impl View {
 
     /// The camera that sees what follows this one by such factors, and stands still at a place.
     #[must_use]
-    pub(crate) fn drifted(&self, (x, y): (f64, f64), from: WorldPoint) -> View {
+    pub(crate) fn parallaxed(&self, (x, y): (f64, f64), from: WorldPoint) -> View {
         if (x, y) == (1.0, 1.0) {
             return *self;
         }

@@ -2,8 +2,8 @@
 
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DriftBand, EditError, Lattice, LayerSettings, Loader, Marker,
-    MarkerPlace, Mover, Palette, Pen, Quilt, Severity, TileSet, TileSpec, Treatment, ValueKind,
+    CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Loader, Marker, MarkerPlace,
+    Mover, Palette, ParallaxBand, Pen, Quilt, Severity, TileSet, TileSpec, Treatment, ValueKind,
     WorldPoint,
 };
 
@@ -98,9 +98,13 @@ fn cases() -> Vec<(&'static str, Value, Change, bool)> {
         (
             "layers",
             json!({ "name": "l", "bands": [
-                { "from_row": 3, "drift": 1 }, { "from_row": 2, "drift": 1 }
+                { "from_row": 3, "parallax": 1 }, { "from_row": 2, "parallax": 1 }
             ] }),
-            |p| settings(p, |s| s.bands = vec![DriftBand::new(3, 1.0), DriftBand::new(2, 1.0)]),
+            |p| {
+                settings(p, |s| {
+                    s.bands = vec![ParallaxBand::new(3, 1.0), ParallaxBand::new(2, 1.0)]
+                })
+            },
             false,
         ),
         (

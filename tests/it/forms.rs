@@ -325,12 +325,12 @@ fn packed_blocks_of_all_kinds() {
     fails(
         &file,
         &[("soil.cells", &bytes[..11])],
-        "map.quilt.json:6:89: error: `cells` of layer `soil` cannot be unpacked: it ends after 11 bytes; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
+        "map.quilt.json:6:100: error: `cells` of layer `soil` cannot be unpacked: it ends after 11 bytes; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
     );
     fails(
         &file,
         &[("soil.cells", &[&*bytes, &[0]].concat())],
-        "map.quilt.json:6:89: error: `cells` of layer `soil` cannot be unpacked: it goes on after the last cell; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
+        "map.quilt.json:6:100: error: `cells` of layer `soil` cannot be unpacked: it goes on after the last cell; a size of 3 \u{d7} 1 takes 12 bytes, 4 for each cell",
     );
     let mut wrong = bytes.clone();
     wrong[4] = 3;

@@ -280,7 +280,7 @@ fn limits_are_kept() {
     let packed =
         SOUND.replace("\"legend\": { \".\": \"yard/sand\", \"#\": \"yard/wall\" },\n        ", "");
     let rows = "\"rows\": [\n          \"..##\",\n          \"....\"\n        ]";
-    let block = "\"size\": [2, 2], \"set\": \"yard\", \"packed\": { \"base64\": \"AAAAAAAAAAAAAAAAAAAAAA==\" }";
+    let block = "\"size\": [2, 2], \"set\": \"yard\", \"packed\": { \"plain\": \"AAAAAAAAAAAAAAAAAAAAAA==\" }";
     let packed = packed.replace(rows, block);
     let of_bytes = |unpacked_bytes| {
         problems_of(&files(&packed), Limits { unpacked_bytes, ..Limits::default() })
@@ -289,7 +289,7 @@ fn limits_are_kept() {
     assert_eq!(
         of_bytes(15),
         [
-            "map.quilt.json:13:62: error: `cells` of layer `soil` would unpack to 16 bytes, more than the 15 allowed"
+            "map.quilt.json:13:61: error: `cells` of layer `soil` would unpack to 16 bytes, more than the 15 allowed"
         ]
     );
     assert_eq!(

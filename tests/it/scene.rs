@@ -2,9 +2,10 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, Drift, DriftBand, EditError,
-    Grounds, Lattice, LayerSettings, Marker, Mover, Palette, PartError, Picture, PixelSize, Quilt,
-    SheetCut, Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec, Wrap,
+    Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, EditError, Grounds, Lattice,
+    LayerSettings, Marker, Mover, Palette, Parallax, ParallaxBand, PartError, Picture, PixelSize,
+    Quilt, SheetCut, Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec,
+    Wrap,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover
@@ -103,9 +104,9 @@ pub(crate) fn any_settings() -> impl Strategy<Value = Dressed> {
 /// How layers move, whether they end, and what lies behind them; half of them are still.
 fn any_motion() -> impl Strategy<Value = LayerSettings> {
     let factor = || prop_oneof![Just(1.0), Just(0.0), Just(0.5), -0.5..2.0_f64];
-    let drift = prop_oneof![
-        2 => Just(Drift::WORLD),
-        1 => (factor(), factor()).prop_map(|(x, y)| Drift { x, y }),
+    let parallax = prop_oneof![
+        2 => Just(Parallax::WORLD),
+        1 => (factor(), factor()).prop_map(|(x, y)| Parallax { x, y }),
     ];
     let from = (-20.0..20.0_f64, -20.0..20.0_f64).prop_map(|(x, y)| WorldPoint::new(x, y));
     let speed = prop_oneof![
@@ -113,22 +114,23 @@ fn any_motion() -> impl Strategy<Value = LayerSettings> {
         1 => (-9.0..9.0_f64, -9.0..9.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
     ];
     let band = (-4..5_i32, factor(), -3.0..3.0_f64);
-    let band = band.prop_map(|(row, drift, speed)| DriftBand::new(row, drift).speed(speed));
+    let band =
+        band.prop_map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).speed(speed));
     let bands = prop_oneof![3 => Just(Vec::new()), 1 => prop::collection::vec(band, 1..3)];
     let wrap = prop::sample::select(vec![Wrap::No, Wrap::No, Wrap::X, Wrap::Y, Wrap::Both]);
     let area = (near_cell(), 1..7_u32, 1..7_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let area = prop::option::of(area);
     let backdrop = prop::option::weighted(0.2, (0..TILES.len(), 0..8_usize));
-    let moving = (drift, from, speed, bands, wrap, area, backdrop).prop_map(
-        |(drift, from, speed, bands, wrap, area, backdrop)| {
+    let moving = (parallax, from, speed, bands, wrap, area, backdrop).prop_map(
+        |(parallax, from, speed, bands, wrap, area, backdrop)| {
             // All random maps number their tiles alike.
             let tiles = empty_quilt();
             let backdrop = backdrop.map(|(tile, turn)| {
                 Cell::of(tiles.tile(TILES[tile]).unwrap()).turned(sturdy_quilt::Turn::SQUARE[turn])
             });
             LayerSettings::default()
-                .drift(drift)
-                .drift_from(from)
+                .parallax(parallax)
+                .parallax_from(from)
                 .speed(speed)
                 .bands(bands)
                 .wrap(wrap)

@@ -285,7 +285,7 @@ pub(super) fn no_ground_words(quilt: &Quilt, layer: &Layer) -> Option<String> {
     }
     let why = match settings.is_still() {
         true => "its offset is not whole cells",
-        false => "it moves by itself, drifts or wraps",
+        false => "it has a parallax, a speed or wraps",
     };
     Some(format!("gives no ground: {why}"))
 }

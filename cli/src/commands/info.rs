@@ -6,8 +6,8 @@ use std::path::Path;
 use anyhow::bail;
 use serde_json::{Map, Value, json};
 use sturdy_quilt::{
-    Blend, Color, Coverage, Drift, GridFile, GridValues, GroundRules, Grounds, Layer, Limits,
-    Loader, MarkerPlace, Outside, OwnValue, Palette, PlacedMarker, Plane, Quilt, TileId, TileSet,
+    Blend, Color, Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, Loader,
+    MarkerPlace, Outside, OwnValue, Palette, Parallax, PlacedMarker, Plane, Quilt, TileId, TileSet,
     Treatment, ValueKind, ValueLayer,
 };
 
@@ -367,8 +367,8 @@ fn layer_words(quilt: &Quilt, layer: &Layer) -> Vec<String> {
     if let Some(cell) = settings.backdrop {
         notes.push(format!("backdrop {}", quilt.tiles().notation(cell)));
     }
-    if settings.drift != Drift::WORLD {
-        notes.push(format!("drift {},{}", settings.drift.x, settings.drift.y));
+    if settings.parallax != Parallax::WORLD {
+        notes.push(format!("parallax {},{}", settings.parallax.x, settings.parallax.y));
     }
     if settings.offset != sturdy_quilt::WorldVec::ZERO {
         notes.push(format!("offset {}", rounded_way(settings.offset)));

@@ -108,8 +108,8 @@ fn every_mistake_is_told_with_its_cause() {
         (
             "a pair for a band",
             map,
-            "\"drift\": [0, 0]",
-            "\"bands\": [{ \"from_row\": 0, \"drift\": [0.5, 0] }]",
+            "\"parallax\": [0, 0]",
+            "\"bands\": [{ \"from_row\": 0, \"parallax\": [0.5, 0] }]",
         ),
         (
             "an offset of a part of a cell",

@@ -4,7 +4,7 @@ use super::cells::{CellSource, read_cell, read_cells, read_palette};
 use super::places::{read_area, read_cell_pos, read_point, twice};
 use crate::document::syntax::{Fields, Node, Reader};
 use crate::quilt::{
-    Blend, Drift, DriftBand, Grounds, Layer, LayerSettings, PartError, Quilt, Wrap,
+    Blend, Grounds, Layer, LayerSettings, Parallax, ParallaxBand, PartError, Quilt, Wrap,
 };
 use crate::stamp::Stamp;
 use crate::tile::PaletteId;
@@ -25,8 +25,8 @@ pub(super) fn read_layer<'a>(
         "blend",
         "palette",
         "offset",
-        "drift",
-        "drift_from",
+        "parallax",
+        "parallax_from",
         "speed",
         "bands",
         "wrap",
@@ -138,12 +138,12 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
 
 /// How it moves against the camera, by itself, and whether it ends.
 fn read_motion<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, settings: &mut LayerSettings) {
-    fields.put("drift", &mut settings.drift, |node| {
-        let (x, y) = reader.numbers(node, "the drift of a layer")?;
-        Some(Drift { x, y })
+    fields.put("parallax", &mut settings.parallax, |node| {
+        let (x, y) = reader.numbers(node, "the parallax of a layer")?;
+        Some(Parallax { x, y })
     });
-    fields.put("drift_from", &mut settings.drift_from, |node| {
-        read_point(reader, node, "`drift_from` of a layer")
+    fields.put("parallax_from", &mut settings.parallax_from, |node| {
+        read_point(reader, node, "`parallax_from` of a layer")
     });
     fields.put("speed", &mut settings.speed, |node| read_way(reader, node, "the speed"));
     if let Some(node) = fields.get("bands") {
@@ -166,21 +166,25 @@ fn read_motion<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, settings: &
 }
 
 fn read_bands<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, settings: &mut LayerSettings) {
-    let mut bands: Vec<DriftBand> = Vec::new();
+    let mut bands: Vec<ParallaxBand> = Vec::new();
     for item in reader.items(node, "the bands of a layer").unwrap_or_default() {
-        let Some(fields) = reader.fields(item, "the band", &["from_row", "drift", "speed"]) else {
+        let Some(fields) = reader.fields(item, "the band", &["from_row", "parallax", "speed"])
+        else {
             continue;
         };
         let row = reader.required(&fields, "from_row");
         let row = row.and_then(|node| {
             reader.integer(node, "the first row of a band", CellPos::MIN..=CellPos::MAX)
         });
-        let drift = reader.required(&fields, "drift");
-        let drift = drift.and_then(|node| read_sideways(reader, node, "the drift of a band"));
+        let parallax = reader.required(&fields, "parallax");
+        let parallax =
+            parallax.and_then(|node| read_sideways(reader, node, "the parallax of a band"));
         let speed = fields.get("speed");
         let speed = speed.map(|node| read_sideways(reader, node, "the speed of a band"));
         let speed = speed.unwrap_or(Some(0.0));
-        let (Some(from_row), Some(drift), Some(speed)) = (row, drift, speed) else { continue };
+        let (Some(from_row), Some(parallax), Some(speed)) = (row, parallax, speed) else {
+            continue;
+        };
         if bands.last().is_some_and(|last| last.from_row >= from_row) {
             let hint = "each band begins further down than the one before it";
             reader.error_with_hint(
@@ -189,7 +193,7 @@ fn read_bands<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, settings: &mut La
                 Some(hint),
             );
         }
-        bands.push(DriftBand { from_row, drift, speed });
+        bands.push(ParallaxBand { from_row, parallax, speed });
     }
     settings.bands = bands;
 }

@@ -11,8 +11,8 @@ use crate::document::formats::{MAP_FORMAT, VERSION};
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{
-    Blend, DriftBand, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Outside,
-    Palette, Quilt, Treatment, Wrap,
+    Blend, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Outside, Palette,
+    ParallaxBand, Quilt, Treatment, Wrap,
 };
 use crate::units::{CellPos, CellRect, Side, WorldPoint};
 
@@ -212,15 +212,15 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
             entries.push((key, value()));
         }
     };
-    let LayerSettings { offset, drift, drift_from, speed, .. } = settings;
+    let LayerSettings { offset, parallax, parallax_from, speed, .. } = settings;
     put(settings.opacity != default.opacity, "opacity", &|| short(settings.opacity));
     put(settings.tint != default.tint, "tint", &|| settings.tint.to_string().into());
     put(settings.blend != default.blend, "blend", &|| word(settings.blend, &Blend::WORDS));
     let slot = settings.palette_slot();
     put(slot != 0, "palette", &|| palette_word(slot, quilt));
     put(*offset != default.offset, "offset", &|| pair(offset.x, offset.y));
-    put(*drift != default.drift, "drift", &|| pair(drift.x, drift.y));
-    put(*drift_from != default.drift_from, "drift_from", &|| point_value(drift_from));
+    put(*parallax != default.parallax, "parallax", &|| pair(parallax.x, parallax.y));
+    put(*parallax_from != default.parallax_from, "parallax_from", &|| point_value(parallax_from));
     put(*speed != default.speed, "speed", &|| pair(speed.x, speed.y));
     put(!settings.bands.is_empty(), "bands", &|| settings.bands.iter().map(band_value).collect());
     put(settings.wrap != default.wrap, "wrap", &|| word(settings.wrap, &Wrap::WORDS));
@@ -256,10 +256,10 @@ fn palette_word(slot: u8, quilt: &Quilt) -> Value {
     palette.map_or_else(|| slot.into(), |palette| palette.name().into())
 }
 
-fn band_value(band: &DriftBand) -> Value {
+fn band_value(band: &ParallaxBand) -> Value {
     let mut value = Map::new();
     value.insert("from_row".into(), band.from_row.into());
-    value.insert("drift".into(), number(band.drift));
+    value.insert("parallax".into(), number(band.parallax));
     if band.speed != 0.0 {
         value.insert("speed".into(), number(band.speed));
     }

@@ -9,7 +9,7 @@
 //! against each cell by itself, the usual way, does meet them.
 //!
 //! Where the box is at a crossing follows by one product and one division from the numbers that
-//! were given, never by adding steps: nothing drifts, and where two edges are crossed at the same
+//! were given, never by adding steps: no error grows, and where two edges are crossed at the same
 //! time, that is seen.
 
 use crate::ground::state::GroundMap;

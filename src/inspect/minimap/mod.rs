@@ -26,7 +26,7 @@ use crate::view::View;
 
 /// A small picture of a map or a part of it, kept up to date at the cost of what changed.
 ///
-/// It shows the map at time 0 and without layers that drift or move by themselves, which lie over
+/// It shows the map at time 0 and without layers that have a parallax or a speed, which lie over
 /// no fixed place.
 ///
 /// ```

@@ -2,8 +2,9 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, Frame, KeptFrame, Lattice,
-    LayerSettings, Painter, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
+    LayerSettings, Painter, Parallax, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint,
+    WorldVec,
 };
 
 use super::{BACKGROUND, SpriteSeed, any_scene, any_shot, painted, sprites_of};
@@ -170,9 +171,9 @@ fn only_what_differs_is_painted() {
 fn what_parts_on_the_screen_is_painted_as_a_whole() {
     let view = View::new(ScreenSize::new(160, 120));
     let all = 160 * 120;
-    let drifts = |layer: LayerSettings| layer.drift(Drift { x: 0.5, y: 1.0 });
+    let moves_apart = |layer: LayerSettings| layer.parallax(Parallax { x: 0.5, y: 1.0 });
     let (mut screen, mut kept) = (Screen::default(), KeptFrame::new(BACKGROUND));
-    let quilt = wide_quilt(drifts);
+    let quilt = wide_quilt(moves_apart);
     screen.paint(&mut kept, &quilt, &view, (0, &[]));
     let (aside, down) = (WorldVec::new(4.0, 0.0), WorldVec::new(0.0, 4.0));
     assert_eq!(screen.paint(&mut kept, &quilt, &view.moved(aside), (0, &[])), all);

@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Blend, Cell, CellPos, CellRect, Clock, Color, DrawList, Drift, DriftBand, Frame, LayerSettings,
-    Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec, Wrap,
+    Blend, Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, LayerSettings, Painter,
+    Parallax, ParallaxBand, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec, Wrap,
 };
 
 use super::{listed, listed_at, painted};
@@ -45,8 +45,8 @@ fn a_layer_follows_the_camera_by_its_factor() {
     // One wall at 0,0 in front of grass; cells are 8 units wide.
     let tile = |at: CellPos| if at.x() == 20 { "flat/wall" } else { "flat/grass" };
     for (factor, expected) in [(1.0, [160, 150, 140]), (0.5, [160, 155, 150]), (0.0, [160; 3])] {
-        let settings = LayerSettings::default().drift(Drift { x: factor, y: 1.0 });
-        let quilt = with_soil(60, 2, settings.drift_from(WorldPoint::new(100.0, 0.0)), tile);
+        let settings = LayerSettings::default().parallax(Parallax { x: factor, y: 1.0 });
+        let quilt = with_soil(60, 2, settings.parallax_from(WorldPoint::new(100.0, 0.0)), tile);
         let seen = [0.0, 10.0, 20.0].map(|moved| {
             let view = view(200, 4, 100.0 + moved, 4.0);
             first_column(&painted(&listed(DrawList::new(), &quilt, &view)), "wall").unwrap()
@@ -83,7 +83,7 @@ proptest! {
         (x, y, zoom) in (-1e4..1e4_f64, -1e3..1e3_f64, 0.2..4.0_f64),
         (ms, snaps) in (0..100_000_u64, any::<bool>()),
     ) {
-        let bands = bands.into_iter().map(|(row, drift, speed)| DriftBand::new(row, drift).speed(speed));
+        let bands = bands.into_iter().map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).speed(speed));
         let settings = LayerSettings::default().bands(bands).wrap(Wrap::Both);
         let quilt = with_soil(5, 4, settings, |_| "flat/grass");
         let view = view(61, 47, x, y).zoomed(zoom).snapped(snaps);

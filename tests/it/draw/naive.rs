@@ -1,9 +1,9 @@
 //! What a map shows, found by a walk over every cell, and painted pixel by pixel.
 
 use sturdy_quilt::{
-    Blend, Cell, CellOffset, CellPos, Clock, Color, Coverage, DrawKey, DrawKind, DrawList, Drift,
-    Fit, Layer, LayerSettings, PixelRect, Quad, Quilt, ScreenRect, ScreenSize, Sprite, TileArt,
-    TileId, Turn, View, WorldPoint, WorldRect, WorldVec, Wrap,
+    Blend, Cell, CellOffset, CellPos, Clock, Color, Coverage, DrawKey, DrawKind, DrawList, Fit,
+    Layer, LayerSettings, Parallax, PixelRect, Quad, Quilt, ScreenRect, ScreenSize, Sprite,
+    TileArt, TileId, Turn, View, WorldPoint, WorldRect, WorldVec, Wrap,
 };
 
 /// What is known of a quad without the library's own list.
@@ -72,20 +72,22 @@ pub(crate) fn seat(
     now_ms: u64,
 ) -> (View, WorldVec) {
     let band = settings.bands.iter().rev().find(|band| band.from_row <= row);
-    let drift = Drift { x: band.map_or(settings.drift.x, |band| band.drift), ..settings.drift };
+    let parallax =
+        Parallax { x: band.map_or(settings.parallax.x, |band| band.parallax), ..settings.parallax };
     let speed = band.map_or(settings.speed.x, |band| band.speed);
-    let (from, center) = (settings.drift_from, view.center());
-    // A layer that does not drift does not hang on where it would be seen in its place.
+    let (from, center) = (settings.parallax_from, view.center());
+    // A layer without a parallax does not depend on where it would be seen in its place.
     let seen = |from: f64, center: f64, factor: f64| {
         // A view of whole pixels stands on one, whatever it is centred on.
         let pixel = (center * view.zoom() - 0.5).ceil() / view.zoom();
-        match (drift == Drift::WORLD, view.is_snapped()) {
+        match (parallax == Parallax::WORLD, view.is_snapped()) {
             (true, _) => center,
             (false, true) => from + (pixel - from) * factor,
             (false, false) => from + (center - from) * factor,
         }
     };
-    let center = WorldPoint::new(seen(from.x, center.x, drift.x), seen(from.y, center.y, drift.y));
+    let center =
+        WorldPoint::new(seen(from.x, center.x, parallax.x), seen(from.y, center.y, parallax.y));
     let seconds = now_ms as f64 / 1000.0;
     let offset = settings.offset;
     let offset = WorldVec::new(offset.x + speed * seconds, offset.y + settings.speed.y * seconds);

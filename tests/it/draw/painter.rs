@@ -168,7 +168,7 @@ proptest! {
         quilt.edit("still", |pen| {
             let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
             ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| {
-                let still = layer.speed(sturdy_quilt::WorldVec::ZERO).drift(sturdy_quilt::Drift::WORLD).bands([]);
+                let still = layer.speed(sturdy_quilt::WorldVec::ZERO).parallax(sturdy_quilt::Parallax::WORLD).bands([]);
                 match is_plain {
                     // Cells lie on cells, once.
                     true => {

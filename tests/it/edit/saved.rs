@@ -1,7 +1,7 @@
 //! What an edit accepts can be undone, saved and loaded again; what it refuses leaves no trace.
 
 use serde_json::{Value, json};
-use sturdy_quilt::{CellForm, Drift, DriftBand, Limits, Mover, Palette, SaveError, Wrap};
+use sturdy_quilt::{CellForm, Limits, Mover, Palette, Parallax, ParallaxBand, SaveError, Wrap};
 
 use super::*;
 
@@ -33,7 +33,7 @@ fn any_data() -> impl Strategy<Value = Value> {
 prop_compose! {
     fn any_settings()(
         (priority, opacity, backdrop) in (any::<i32>(), any_number(), prop::option::of(any::<u32>())),
-        (x, y, drift, speed) in (any_number(), any_number(), any_number(), any_number()),
+        (x, y, parallax, speed) in (any_number(), any_number(), any_number(), any_number()),
         bands in prop::collection::vec((any_row(), any_number(), any_number()), 0..3),
         area in prop::option::of((-5..5, -5..5, 0..4_u32, 0..4_u32)),
         wrap in prop::sample::select(vec![Wrap::No, Wrap::X, Wrap::Both]),
@@ -43,10 +43,10 @@ prop_compose! {
         settings.opacity = opacity as f32;
         settings.backdrop = backdrop.map(|bits| Cell::from_bits(bits % 5).unwrap());
         settings.offset = WorldVec::new(x, y);
-        settings.drift = Drift { x: drift, y: 1.0 };
-        settings.drift_from = WorldPoint::new(y, x);
+        settings.parallax = Parallax { x: parallax, y: 1.0 };
+        settings.parallax_from = WorldPoint::new(y, x);
         settings.speed = WorldVec::new(speed, 0.0);
-        settings.bands = bands.into_iter().map(|(from_row, drift, speed)| DriftBand { from_row, drift, speed }).collect();
+        settings.bands = bands.into_iter().map(|(from_row, parallax, speed)| ParallaxBand { from_row, parallax, speed }).collect();
         settings.wrap_area = area.map(|(x, y, w, h)| CellRect::new(CellPos::new(x, y), w, h));
         settings.data = data;
         settings
@@ -165,11 +165,11 @@ fn refusals_say_what_is_wrong() {
         ),
         (&|s| s.speed.x = f64::INFINITY, "the numbers of its speed must be finite"),
         (
-            &|s| s.bands = vec![DriftBand::new(3, 1.0), DriftBand::new(3, 0.5)],
+            &|s| s.bands = vec![ParallaxBand::new(3, 1.0), ParallaxBand::new(3, 0.5)],
             "its bands must be in the order of their rows, each with a row of its own",
         ),
         (
-            &|s| s.bands = vec![DriftBand::new(i32::MAX, 1.0)],
+            &|s| s.bands = vec![ParallaxBand::new(i32::MAX, 1.0)],
             "a band begins with row 2147483647, beyond the limits of cells",
         ),
         (&|s| s.wrap_area = Some(CellRect::EMPTY), "its wrap area must not be empty"),

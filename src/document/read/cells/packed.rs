@@ -167,14 +167,19 @@ fn packed_bytes<'a>(
     grid: &mut Grid<'_, 'a, '_, '_>,
     node: Node<'a>,
 ) -> Option<(Vec<u8>, Compression, Span)> {
-    let fields = reader.fields(node, "`packed`", &Compression::NAMED.map(|(name, _)| name))?;
-    let mut held = Compression::NAMED
-        .into_iter()
-        .filter_map(|(name, compression)| Some((name, compression, fields.get(name)?)));
-    let (Some((name, compression, block)), None) = (held.next(), held.next()) else {
-        reader.error(node.start(), "`packed` must have one of `plain`, `zlib` and `lz4`");
+    let entries = reader.entries(node, "`packed`")?;
+    let mut blocks = Compression::NAMED.into_iter().filter_map(|(name, compression)| {
+        let block = entries.iter().find(|entry| entry.key == name)?.value;
+        Some((name, compression, block))
+    });
+    let (Some((name, compression, block)), None) = (blocks.next(), blocks.next()) else {
+        let stated: Vec<&str> = entries.iter().map(|entry| entry.key).collect();
+        let hint = (!stated.is_empty()).then(|| format!("it has {}", stated.join(", ")));
+        let message = "`packed` must have one of `plain`, `zlib` and `lz4`";
+        reader.error_with_hint(node.start(), message, hint);
         return None;
     };
+    reader.fields(node, "`packed`", &Compression::NAMED.map(|(name, _)| name))?;
     let what = format!("`{name}`");
     if block.is_object() {
         let fields = reader.fields(block, &what, &["file"])?;
