@@ -52,7 +52,7 @@ pub(crate) fn did_you_mean(near: &[String]) -> Option<String> {
 /// of two lengths.
 const LONGEST: usize = 128;
 /// Of so many names the near ones are found: a hint is worth no more.
-const MOST_NAMES: usize = 1 << 13;
+const MAX_NAMES: usize = 1 << 13;
 
 /// At most three names that look like `wanted`, the nearest first; none for a very long one.
 pub(crate) fn near_names<N: Into<String>>(
@@ -70,7 +70,7 @@ fn near_of(wanted: &str, there: &mut dyn Iterator<Item = String>) -> Vec<String>
         return Vec::new();
     }
     let mut found: Vec<(f64, String)> = there
-        .take(MOST_NAMES)
+        .take(MAX_NAMES)
         .filter(|name| name.len() <= LONGEST)
         .map(|name| {
             let score = strsim::normalized_damerau_levenshtein(wanted, &name);

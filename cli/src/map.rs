@@ -408,7 +408,7 @@ pub(crate) fn extent(quilt: &Quilt) -> WorldRect {
 }
 
 /// The most pixels of a picture: 8192 × 8192, as when a picture is read.
-pub(crate) const MOST_PIXELS: u64 = 1 << 26;
+pub(crate) const MAX_PIXELS: u64 = 1 << 26;
 
 /// The view that was asked for.
 pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
@@ -429,7 +429,7 @@ pub(crate) fn turned_view(quilt: &Quilt, args: &ViewArgs, turn: f64) -> anyhow::
         let pixels = |units: f64| ((units * zoom).round() as u32).max(1);
         ScreenSize::new(pixels(width * cos + height * sin), pixels(width * sin + height * cos))
     });
-    if u64::from(size.width) * u64::from(size.height) > MOST_PIXELS {
+    if u64::from(size.width) * u64::from(size.height) > MAX_PIXELS {
         bail!(
             "a picture of {size} is too large; give a --size, and perhaps --fit or a smaller --zoom"
         );

@@ -17,7 +17,7 @@ pub const MAP: &str = "m.quilt.json";
 
 /// The most bytes that a load within [`limits`] may take at its peak: sixteen files of 64 KiB are
 /// 1 MiB, and the tree of a document that is all brackets takes forty times its bytes.
-const MOST_BYTES: usize = 6 << 20;
+const MAX_BYTES: usize = 6 << 20;
 
 /// Limits that random input of a few kilobytes can reach.
 pub fn limits() -> Limits {
@@ -43,7 +43,7 @@ pub fn loader() -> Loader {
 
 /// The most processor time that a load within [`limits`] may take. It takes a few milliseconds, with what
 /// counts the coverage; a machine with much else to do may take ten times as long.
-const MOST_TIME: Duration = Duration::from_millis(500);
+const MAX_TIME: Duration = Duration::from_millis(500);
 
 /// What a call gives, which must not take more memory or processor time than limits allow.
 pub fn within_cost<T>(call: impl FnOnce() -> T) -> T {
@@ -53,8 +53,8 @@ pub fn within_cost<T>(call: impl FnOnce() -> T) -> T {
     let result = call();
     let time = start.elapsed();
     let taken = MEMORY.peak_usage().saturating_sub(before);
-    assert!(taken <= MOST_BYTES, "it took {taken} bytes, more than the {MOST_BYTES} allowed");
-    assert!(time <= MOST_TIME, "it took {time:?}, more than the {MOST_TIME:?} allowed");
+    assert!(taken <= MAX_BYTES, "it took {taken} bytes, more than the {MAX_BYTES} allowed");
+    assert!(time <= MAX_TIME, "it took {time:?}, more than the {MAX_TIME:?} allowed");
     result
 }
 

@@ -63,9 +63,9 @@ impl FromStr for Script {
 
 fn meant(words: &[&str]) -> Option<Vec<Event>> {
     /// More than a day of ticks is a slip.
-    const MOST_TICKS: usize = 6_000_000;
+    const MAX_TICKS: usize = 6_000_000;
     let ticks = |word: &str| -> Option<Vec<Event>> {
-        let count: usize = word.parse().ok().filter(|count| *count <= MOST_TICKS)?;
+        let count: usize = word.parse().ok().filter(|count| *count <= MAX_TICKS)?;
         Some(vec![Event::Tick; count])
     };
     Some(match words {

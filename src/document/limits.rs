@@ -46,7 +46,7 @@ impl Limits {
         sets: 1_000,
         files: 10_000,
         json_values: 1 << 22,
-        depth: crate::quilt::MOST_DATA_DEPTH,
+        depth: crate::quilt::MAX_DATA_DEPTH,
         unpacked_bytes: 1 << 30,
         problems: 200,
     };

@@ -3,7 +3,7 @@ use std::fmt;
 use serde::Serialize;
 
 use super::limits::Limits;
-use crate::quilt::MOST_DATA_DEPTH;
+use crate::quilt::MAX_DATA_DEPTH;
 use crate::units::CellPos;
 
 /// A fault of an input: where, what, and what to do.
@@ -80,12 +80,12 @@ impl TextPlace {
 /// A line as it is shown with a caret at a byte, and the column of the caret.
 fn excerpt(line: &str, at: usize) -> (String, usize) {
     /// Shorter lines are shown as they are.
-    const MOST_BYTES: usize = 400;
+    const MAX_BYTES: usize = 400;
     /// So much of a longer one before the caret, and behind it.
     const BEFORE: usize = 80;
     const BEHIND: usize = 160;
     let column = |text: &str| text.chars().count() + 1;
-    if line.len() <= MOST_BYTES {
+    if line.len() <= MAX_BYTES {
         return (line.to_owned(), column(&line[..at.min(line.len())]));
     }
     let floor = |at: usize| {
@@ -234,7 +234,7 @@ impl Problems {
     pub(super) fn new(limits: &Limits) -> Problems {
         let Limits { problems: most, depth, json_values, .. } = *limits;
         Problems {
-            depth: depth.min(MOST_DATA_DEPTH),
+            depth: depth.min(MAX_DATA_DEPTH),
             json_values,
             listed: Vec::new(),
             most,

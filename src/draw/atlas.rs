@@ -53,18 +53,18 @@ pub struct AtlasError {
 
 impl Atlas {
     /// The most pixels of a page in either direction: as many as graphics cards take.
-    pub const MOST_PX: u32 = 16_384;
+    pub const MAX_PX: u32 = 16_384;
 
     /// Packs the pictures of a map, equal ones once, on pages of at most this size, with so many pixels around each
     /// that repeat its edge. Pages are no larger than what is on them, and no larger than
-    /// [`Atlas::MOST_PX`] in either direction, whatever is asked for.
+    /// [`Atlas::MAX_PX`] in either direction, whatever is asked for.
     ///
     /// It is right as long as [`Atlas::is_of`] says so.
     ///
     /// # Errors
     /// A picture that does not fit on a page.
     pub fn of(quilt: &Quilt, page: PixelSize, border: u32) -> Result<Atlas, AtlasError> {
-        let most = |side: u32| side.min(Self::MOST_PX);
+        let most = |side: u32| side.min(Self::MAX_PX);
         let page = PixelSize::new(most(page.width), most(page.height));
         let pages = Pages::of(quilt);
         let mut pictures: Vec<(u32, PixelRect)> = Vec::new();

@@ -202,7 +202,7 @@ impl ChunkStack {
         if rect.is_empty() {
             return false;
         }
-        if self.changes.len() == Self::MOST_CHANGES {
+        if self.changes.len() == Self::MAX_CHANGES {
             self.changes.remove(0);
         }
         self.changes.push((self.built, rect));
@@ -222,7 +222,7 @@ impl ChunkStack {
     }
 
     /// So many changes are known: of more pictures that are behind, the chunk is drawn as a whole.
-    const MOST_CHANGES: usize = 8;
+    const MAX_CHANGES: usize = 8;
 
     /// Lists some cells of a row from what it holds of the layers.
     fn list_row(&self, wanted: &[u16], sources: Sources<'_>, scratch: &mut Scratch) -> RowCounts {
@@ -384,11 +384,11 @@ impl Scratch {
         before: &[Chunk],
     ) -> Option<()> {
         // From so many on, listing all is as cheap.
-        const MOST: usize = 64;
+        const MAX: usize = 64;
         self.changed.clear();
         for number in &self.members {
             let now = sources.cells(&sources.members[*number]).chunk(pos);
-            now.add_differing(&before[*number], MOST, &mut self.changed)?;
+            now.add_differing(&before[*number], MAX, &mut self.changed)?;
         }
         self.changed.sort_unstable();
         self.changed.dedup();

@@ -19,7 +19,7 @@ pub(crate) struct Edges {
 impl Edges {
     /// More columns and rows than pixels of any screen: then most cells have no pixel, and the
     /// few that are there are cheaper one by one.
-    const MOST: u32 = 1 << 14;
+    const MAX: u32 = 1 << 14;
 
     /// Finds the edges of all cells on the screen; of passes that follow each other on the same
     /// edges, once.
@@ -32,7 +32,7 @@ impl Edges {
         self.columns.clear();
         self.rows.clear();
         self.cells =
-            if cells.width().max(cells.height()) > Self::MOST { CellRect::EMPTY } else { cells };
+            if cells.width().max(cells.height()) > Self::MAX { CellRect::EMPTY } else { cells };
         if !self.cells.is_empty() {
             self.columns.extend((cells.left()..=cells.right()).map(|x| pass.column_edge(x)));
             self.rows.extend((cells.top()..=cells.bottom()).map(|y| pass.row_edge(y)));

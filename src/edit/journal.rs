@@ -24,18 +24,18 @@ enum Before {
 }
 
 /// The most chunks that one fill may touch.
-pub(super) const MOST_CHUNKS: u64 = 1 << 20;
+pub(super) const MAX_CHUNKS: u64 = 1 << 20;
 
 /// Checks that a fill does not touch too many chunks.
 pub(super) fn check_size(rect: CellRect) -> Result<(), EditError> {
-    if rect.chunk_count() > MOST_CHUNKS {
-        return Err(EditError::TooLarge { rect, most: MOST_CHUNKS });
+    if rect.chunk_count() > MAX_CHUNKS {
+        return Err(EditError::TooLarge { rect, most: MAX_CHUNKS });
     }
     Ok(())
 }
 
 /// From so many single changes on, keeping the whole chunk is the smaller record.
-const MOST_CELLS: usize = 1024;
+const MAX_CELLS: usize = 1024;
 
 impl Journal {
     /// Puts a value into a cell of the plane of a layer, and gives the one it had.
@@ -99,7 +99,7 @@ impl Journal {
         let pos = cell.chunk();
         let held = self.chunks.entry(pos).or_insert_with(|| Before::Cells(Vec::new()));
         if let Before::Cells(cells) = held {
-            if cells.len() >= MOST_CELLS {
+            if cells.len() >= MAX_CELLS {
                 *held = Before::Chunk(former(&plane.chunk(pos), cells));
             } else {
                 cells.push((cell.index_in_chunk() as u16, before));
@@ -127,7 +127,7 @@ impl Journal {
             let pairs = before.iter().zip(new).zip(first as u16..);
             let differing = pairs.filter(|((before, new), _)| before != new);
             cells.extend(differing.map(|((before, _), index)| (index, *before)));
-            if cells.len() > MOST_CELLS {
+            if cells.len() > MAX_CELLS {
                 cells.truncate(noted);
                 *held = Before::Chunk(former(&now, cells));
                 return;

@@ -80,7 +80,7 @@ impl Pen<'_> {
     /// memory for a row of chunks, or for a single row where that is over 65,536 cells long.
     ///
     /// # Errors
-    /// A rectangle that touches more than [`Pen::MOST_CHUNKS`] chunks; and as [`Pen::put`].
+    /// A rectangle that touches more than [`Pen::MAX_CHUNKS`] chunks; and as [`Pen::put`].
     ///
     /// ```
     /// use sturdy_quilt::{Cell, CellPos, CellRect};
@@ -121,7 +121,7 @@ impl Pen<'_> {
     ///
     /// # Errors
     /// A layer that is not there, a cell that is not loaded, or a rectangle that touches more than
-    /// [`Pen::MOST_CHUNKS`] chunks.
+    /// [`Pen::MAX_CHUNKS`] chunks.
     ///
     /// [`TileTable::variant_at`]: crate::TileTable::variant_at
     pub fn vary(
@@ -209,11 +209,11 @@ fn varied(tiles: &TileTable, value: Cell, cell: CellPos, seed: u64) -> Cell {
 
 /// The most cells that are gathered before they are written, unless a single row has more: a row of
 /// chunks of 65,536 columns.
-const MOST_KEPT: usize = 65_536 * ChunkPos::SIDE as usize;
+const MAX_KEPT: usize = 65_536 * ChunkPos::SIDE as usize;
 
 /// Cuts a rectangle into parts of its full width, from top to bottom, each within one row of chunks.
 pub(super) fn bands(rect: CellRect) -> impl Iterator<Item = CellRect> {
-    let most = (MOST_KEPT / rect.width().max(1) as usize).clamp(1, ChunkPos::SIDE as usize) as i32;
+    let most = (MAX_KEPT / rect.width().max(1) as usize).clamp(1, ChunkPos::SIDE as usize) as i32;
     let mut top = rect.top();
     std::iter::from_fn(move || {
         let side = ChunkPos::SIDE as i32;
@@ -249,7 +249,7 @@ impl Block {
             || (self.rect.width() == row.width()
                 && (row.left(), row.top()) == (self.rect.left(), self.rect.bottom())
                 && row.corner().chunk() == self.rect.corner().chunk()
-                && self.cells.len() + row.width() as usize <= MOST_KEPT)
+                && self.cells.len() + row.width() as usize <= MAX_KEPT)
     }
 
     /// Appends a row that continues this block, and empties `cells`.

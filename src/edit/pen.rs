@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::change::{Changeset, Op, revert};
 use super::error::ApplyError;
-use super::journal::{Journal, MOST_CHUNKS, journal_of};
+use super::journal::{Journal, MAX_CHUNKS, journal_of};
 use super::{Condition, EditError};
 use crate::lattice::Lattice;
 use crate::plane::{Presence, Stamp, Word, Words};
@@ -144,7 +144,7 @@ impl Pen<'_> {
 // Cells.
 impl Pen<'_> {
     /// The most chunks that one fill may touch: those of 65,536 × 65,536 cells.
-    pub const MOST_CHUNKS: u64 = MOST_CHUNKS;
+    pub const MAX_CHUNKS: u64 = MAX_CHUNKS;
 
     /// Puts a tile, by its handle or its name, or [`Cell::EMPTY`] into a cell of a layer, and gives
     /// what lay there. A name is looked up each time.
@@ -187,7 +187,7 @@ impl Pen<'_> {
     ///
     /// # Errors
     /// A layer or tile that is not there, a cell that is not loaded, or a rectangle that touches
-    /// more than [`Pen::MOST_CHUNKS`] chunks.
+    /// more than [`Pen::MAX_CHUNKS`] chunks.
     ///
     /// Whole chunks cost no look at their cells, neither here nor when it is undone.
     ///

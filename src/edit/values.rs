@@ -46,7 +46,7 @@ impl Pen<'_> {
     /// Gives every cell of a rectangle the same value.
     ///
     /// # Errors
-    /// As [`Pen::put_value`]; and a rectangle that touches more than [`Pen::MOST_CHUNKS`] chunks.
+    /// As [`Pen::put_value`]; and a rectangle that touches more than [`Pen::MAX_CHUNKS`] chunks.
     ///
     /// Whole chunks cost no look at their cells, neither here nor when it is undone.
     pub fn fill_values<V: OwnValue>(

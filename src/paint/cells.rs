@@ -69,9 +69,9 @@ struct Strip {
 }
 
 /// The most cells of a strip: those of one chunk.
-const MOST_CELLS: usize = 64;
+const MAX_CELLS: usize = 64;
 /// Larger pictures are painted one by one: a strip would not stay in the cache.
-pub(super) const MOST_UNIT_PX: u32 = 64;
+pub(super) const MAX_UNIT_PX: u32 = 64;
 
 impl CellPainter {
     /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be
@@ -79,10 +79,10 @@ impl CellPainter {
     pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, means: Means) -> (u32, u32) {
         self.means = means;
         let fits = |unit: &(u32, u32)| {
-            (1..=MOST_UNIT_PX).contains(&unit.0) && (1..=MOST_UNIT_PX).contains(&unit.1)
+            (1..=MAX_UNIT_PX).contains(&unit.0) && (1..=MAX_UNIT_PX).contains(&unit.1)
         };
         self.unit = unit.filter(fits).unwrap_or((0, 0));
-        self.strip.stride = self.unit.0 as usize * MOST_CELLS;
+        self.strip.stride = self.unit.0 as usize * MAX_CELLS;
         self.strip.pixels.resize(self.strip.stride * self.unit.1 as usize, [0; 4]);
         self.unit
     }
@@ -162,7 +162,7 @@ impl CellPainter {
             return;
         }
         let strip = &self.strip;
-        if strip.count == MOST_CELLS || strip.columns.last().is_some_and(|x| *x != target.left) {
+        if strip.count == MAX_CELLS || strip.columns.last().is_some_and(|x| *x != target.left) {
             self.flush(target.top, target.bottom, canvas);
         }
         let strip = &mut self.strip;

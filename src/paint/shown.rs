@@ -87,7 +87,7 @@ impl Shown {
         // Another turn shows other texels everywhere.
         let is_turned = now.turn() != 0.0 && !(parts.is_empty() && then == now);
         let pixels: u64 = parts.iter().map(|part| part.pixel_count()).sum();
-        let are_many = parts.len() > MOST_PARTS || pixels * 4 > screen.pixel_count() * 3;
+        let are_many = parts.len() > MAX_PARTS || pixels * 4 > screen.pixel_count() * 3;
         (!is_turned && !are_many).then_some(moved)
     }
 
@@ -215,7 +215,7 @@ impl Shown {
 }
 
 /// From so many parts on, all is painted.
-const MOST_PARTS: usize = 256;
+const MAX_PARTS: usize = 256;
 
 impl ShownAlignment {
     fn of(alignment: &Alignment) -> ShownAlignment {
@@ -254,7 +254,7 @@ impl ShownAlignment {
             return Some((0, 0));
         }
         let both = self.cells.intersection(now.cells);
-        if both.is_empty() || both.width().max(both.height()) > MOST_EDGES {
+        if both.is_empty() || both.width().max(both.height()) > MAX_EDGES {
             return None;
         }
         let across = |x: i32| {
@@ -270,7 +270,7 @@ impl ShownAlignment {
 }
 
 /// More columns or rows than a screen has pixels: then cells are too small to be worth keeping.
-const MOST_EDGES: u32 = 1 << 14;
+const MAX_EDGES: u32 = 1 << 14;
 
 fn page_of(list: &DrawList, item: &LooseItem) -> Stamp {
     list.page(item.quad.page).map_or(Stamp::NONE, |page| page.stamp())

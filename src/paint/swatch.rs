@@ -66,7 +66,7 @@ struct Key {
 
 impl Swatches {
     /// How much is kept of what the last picture did not need.
-    const MOST_BYTES: usize = 64 << 20;
+    const MAX_BYTES: usize = 64 << 20;
 
     /// Swatches that are classed by how much they cover, or all taken for soft.
     pub(super) fn classed(are_classed: bool) -> Swatches {
@@ -88,7 +88,7 @@ impl Swatches {
     /// Ends it: what it did not use goes where there is too much. Says whether the numbers still
     /// hold.
     pub(super) fn end(&mut self) -> bool {
-        if self.bytes <= Self::MOST_BYTES {
+        if self.bytes <= Self::MAX_BYTES {
             return true;
         }
         let mut numbers: Vec<Option<u32>> = Vec::with_capacity(self.swatches.len());

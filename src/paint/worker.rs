@@ -1,7 +1,7 @@
 //! Paints a list, or a part of it: what one thread does, and keeps.
 
 use super::canvas::Canvas;
-use super::cells::{CellPainter, MOST_UNIT_PX, Means};
+use super::cells::{CellPainter, MAX_UNIT_PX, Means};
 use super::resolved::{Resolved, ResolvedChunks};
 use super::stamp::{Lines, stamp};
 use super::swatch::{Look, Swatch, Swatches};
@@ -239,7 +239,7 @@ impl Worker {
 /// Pixels of a cell where a pixel is a world unit, if it has a whole number of them and cells so
 /// large are put together: flat colours are stretched to them.
 fn unit_of(lattice: &Lattice) -> Option<(u32, u32)> {
-    let is_small = |side: f64| side <= f64::from(MOST_UNIT_PX);
+    let is_small = |side: f64| side <= f64::from(MAX_UNIT_PX);
     let whole = |side: f64| (side.fract() == 0.0 && is_small(side)).then_some(side as u32);
     whole(lattice.cell_width()).zip(whole(lattice.cell_height()))
 }

@@ -98,7 +98,7 @@ impl Marker {
     }
 
     /// Returns this marker, saying of which ground class the cells are that it covers. Only one
-    /// cell, an area or a polygon can, see [`Marker::MOST_GROUND_CELLS`].
+    /// cell, an area or a polygon can, see [`Marker::MAX_GROUND_CELLS`].
     ///
     /// Markers speak before layers, but for those that speak first
     /// ([`Grounds::First`](super::Grounds::First)); of several that cover a cell the last.
@@ -151,7 +151,7 @@ impl Marker {
 
     /// The most cells that the rectangle around a marker may have which states their ground:
     /// 4096 × 4096.
-    pub const MOST_GROUND_CELLS: u64 = 1 << 24;
+    pub const MAX_GROUND_CELLS: u64 = 1 << 24;
 
     /// Returns its data; `null` where nothing is stated.
     pub const fn data(&self) -> &Value {
@@ -260,7 +260,7 @@ impl<'a> PlacedMarker<'a> {
             self.marker.place,
             MarkerPlace::Cell(_) | MarkerPlace::Area(_) | MarkerPlace::Polygon(_)
         );
-        is_filled && self.cells().cell_count() <= Marker::MOST_GROUND_CELLS
+        is_filled && self.cells().cell_count() <= Marker::MAX_GROUND_CELLS
     }
 
     /// Returns whether it covers a cell: is there, goes through it, or, for a polygon, holds its

@@ -27,7 +27,7 @@ pub use map::{CellTextError, Quilt, QuiltStamps};
 pub use marker::{Marker, MarkerPlace, PlacedMarker};
 pub(crate) use palette::color_names;
 pub use palette::{Palette, PaletteError};
-pub(crate) use parts::MOST_DATA_DEPTH;
+pub(crate) use parts::MAX_DATA_DEPTH;
 pub use parts::PartError;
 pub use settings::{Blend, Grounds, LayerSettings, Parallax, ParallaxBand, Wrap};
 pub(crate) use value_layer::wrong_kind;

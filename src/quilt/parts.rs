@@ -53,7 +53,7 @@ pub enum PartError {
     )]
     EmptyBounds,
     /// Data of the game's own is nested too deep.
-    #[error("the data of {0} is nested too deep: {most} levels are allowed", most = MOST_DATA_DEPTH)]
+    #[error("the data of {0} is nested too deep: {most} levels are allowed", most = MAX_DATA_DEPTH)]
     DataDepth(String),
     /// A marker can be nowhere.
     #[error(
@@ -114,7 +114,7 @@ pub enum PartError {
 }
 
 /// How deep the game's own data may be nested.
-pub(crate) const MOST_DATA_DEPTH: usize = 100;
+pub(crate) const MAX_DATA_DEPTH: usize = 100;
 
 /// Checks that data of the game's own is not nested too deep.
 fn check_depth(data: &Value, of: impl FnOnce() -> String) -> Result<(), PartError> {
@@ -126,7 +126,7 @@ fn check_depth(data: &Value, of: impl FnOnce() -> String) -> Result<(), PartErro
             _ => false,
         }
     }
-    if is_deeper(data, MOST_DATA_DEPTH) { Err(PartError::DataDepth(of())) } else { Ok(()) }
+    if is_deeper(data, MAX_DATA_DEPTH) { Err(PartError::DataDepth(of())) } else { Ok(()) }
 }
 
 // What the parts must be.

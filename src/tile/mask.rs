@@ -66,10 +66,10 @@ pub enum GroundMaskFault {
 }
 
 /// The most unknown colours that are told apart.
-const MOST_UNKNOWN: usize = 100;
+const MAX_UNKNOWN: usize = 100;
 
 /// So much an unknown colour is off at most to be taken for a slip.
-const MOST_NEAR: u8 = 16;
+const MAX_NEAR: u8 = 16;
 
 impl GroundMask {
     /// Returns a mask with its legend of colours, of which the first counts where one comes twice.
@@ -130,7 +130,7 @@ impl GroundMask {
             if color.a == 0 || self.place(color).is_some() {
                 continue;
             }
-            let is_room = unknown.len() < MOST_UNKNOWN;
+            let is_room = unknown.len() < MAX_UNKNOWN;
             match unknown.iter_mut().find(|(held, ..)| *held == color) {
                 Some((_, _, count)) => *count += 1,
                 None if is_room => unknown.push((color, (at % width, at / width), 1)),
@@ -138,7 +138,7 @@ impl GroundMask {
             }
         }
         let fault = |(color, (x, y), count)| {
-            let near = self.nearest(color).filter(|(_, distance)| *distance <= MOST_NEAR);
+            let near = self.nearest(color).filter(|(_, distance)| *distance <= MAX_NEAR);
             let near = near.map(|(place, distance)| (self.classes[place].0, distance));
             GroundMaskFault::UnknownColor { color, x, y, count, near }
         };

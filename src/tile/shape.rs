@@ -9,9 +9,9 @@ use crate::units::{Side, WorldVec, pairs, uppermost};
 ///
 /// A tile that states none fills its cell. It is turned with its tile.
 ///
-/// **Guarantees.** Three to [`CellShape::MOST_CORNERS`] corners within the cell, clockwise as they
+/// **Guarantees.** Three to [`CellShape::MAX_CORNERS`] corners within the cell, clockwise as they
 /// are seen, beginning with the uppermost (of two, the one to the left); no two alike and no three
-/// in a line; nowhere thinner than [`CellShape::LEAST_WIDTH`].
+/// in a line; nowhere thinner than [`CellShape::MIN_WIDTH`].
 ///
 /// ```
 /// use sturdy_quilt::{CellShape, Turn};
@@ -24,7 +24,7 @@ use crate::units::{Side, WorldVec, pairs, uppermost};
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct CellShape {
-    corners: [(f64, f64); CellShape::MOST_CORNERS],
+    corners: [(f64, f64); CellShape::MAX_CORNERS],
     count: u8,
 }
 
@@ -33,7 +33,7 @@ pub struct CellShape {
 #[non_exhaustive]
 pub enum CellShapeError {
     /// Fewer than three, or more than there may be.
-    #[error("it has {count} corners, where 3 to {} are allowed", CellShape::MOST_CORNERS)]
+    #[error("it has {count} corners, where 3 to {} are allowed", CellShape::MAX_CORNERS)]
     Count {
         /// How many there are.
         count: usize,
@@ -55,7 +55,7 @@ pub enum CellShapeError {
         y: f64,
     },
     /// It has no area worth the name.
-    #[error("it is thinner than {} of the cell", CellShape::LEAST_WIDTH)]
+    #[error("it is thinner than {} of the cell", CellShape::MIN_WIDTH)]
     Thin,
 }
 
@@ -65,13 +65,13 @@ const ROUNDING: f64 = 1e-7;
 // Make.
 impl CellShape {
     /// The most corners.
-    pub const MOST_CORNERS: usize = 8;
+    pub const MAX_CORNERS: usize = 8;
     /// The least width in any direction, as a part of the cell.
-    pub const LEAST_WIDTH: f64 = 1.0 / 64.0;
+    pub const MIN_WIDTH: f64 = 1.0 / 64.0;
 
     /// The whole of a square cell.
     pub const SQUARE: CellShape = {
-        let mut corners = [(0.0, 0.0); CellShape::MOST_CORNERS];
+        let mut corners = [(0.0, 0.0); CellShape::MAX_CORNERS];
         (corners[1], corners[2], corners[3]) = ((1.0, 0.0), (1.0, 1.0), (0.0, 1.0));
         CellShape { corners, count: 4 }
     };
@@ -120,7 +120,7 @@ impl CellShape {
     ) -> Result<CellShape, CellShapeError> {
         let mut corners: Vec<(f64, f64)> = corners.into_iter().collect();
         let stated = corners.len();
-        if !(3..=4 * CellShape::MOST_CORNERS).contains(&stated) {
+        if !(3..=4 * CellShape::MAX_CORNERS).contains(&stated) {
             return Err(CellShapeError::Count { count: stated });
         }
         let is_within = |(x, y): &(f64, f64)| (0.0..=1.0).contains(x) && (0.0..=1.0).contains(y);
@@ -146,11 +146,11 @@ impl CellShape {
             let (x, y) = corners[0];
             return Err(CellShapeError::Concave { x, y });
         }
-        if corners.len() > CellShape::MOST_CORNERS {
+        if corners.len() > CellShape::MAX_CORNERS {
             return Err(CellShapeError::Count { count: corners.len() });
         }
         let shape = CellShape::of_clockwise(&corners);
-        if shape.least_width() < CellShape::LEAST_WIDTH {
+        if shape.least_width() < CellShape::MIN_WIDTH {
             Err(CellShapeError::Thin)
         } else {
             Ok(shape)
@@ -163,11 +163,11 @@ impl CellShape {
         let on_net = |&(x, y): &(f64, f64)| (CellShape::on_net(x), CellShape::on_net(y));
         let mut corners: Vec<(f64, f64)> = corners.iter().map(on_net).collect();
         straighten(&mut corners);
-        if !(3..=CellShape::MOST_CORNERS).contains(&corners.len()) {
+        if !(3..=CellShape::MAX_CORNERS).contains(&corners.len()) {
             return None;
         }
         let shape = CellShape::of_clockwise(&corners);
-        (shape.least_width() >= CellShape::LEAST_WIDTH).then_some(shape)
+        (shape.least_width() >= CellShape::MIN_WIDTH).then_some(shape)
     }
 
     /// The nearest number of the net of 2⁻²⁴ to which corners are kept; a zero of either sign
@@ -180,7 +180,7 @@ impl CellShape {
     /// The shape of corners that are known to be right but for where they begin.
     fn of_clockwise(corners: &[(f64, f64)]) -> CellShape {
         let first = uppermost(corners.iter().copied());
-        let mut held = [(0.0, 0.0); CellShape::MOST_CORNERS];
+        let mut held = [(0.0, 0.0); CellShape::MAX_CORNERS];
         for (at, held) in held.iter_mut().enumerate().take(corners.len()) {
             *held = corners[(first + at) % corners.len()];
         }

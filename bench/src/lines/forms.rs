@@ -12,7 +12,7 @@ use crate::scenes;
 const SIDE: u32 = 1024;
 const LAYERS: u64 = 4;
 /// Never more than so many times the bare parser's time.
-const MOST: f64 = 1.6;
+const MAX: f64 = 1.6;
 /// A cell of four bytes at 1 GiB a second.
 const GIBIBYTE_A_SECOND: f64 = 4.0 / 1.073_741_824;
 
@@ -57,7 +57,7 @@ pub(crate) fn run(versus: &mut Versus) {
         };
         let mark = match form {
             CellForm::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
-            _ => Mark::AtMost(MOST),
+            _ => Mark::AtMost(MAX),
         };
         versus.line(&load_line, cells, mark, false, ours, read);
         versus.line(&save_line, cells, Mark::None, false, || write().len() as u64, rewrite);

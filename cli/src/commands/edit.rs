@@ -134,5 +134,5 @@ fn picture(bytes: &[u8]) -> anyhow::Result<Picture> {
     if !bytes.starts_with(b"\x89PNG") {
         bail!("no picture");
     }
-    Ok(Picture::from_png(bytes, map::MOST_PIXELS)?)
+    Ok(Picture::from_png(bytes, map::MAX_PIXELS)?)
 }

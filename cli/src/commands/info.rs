@@ -401,7 +401,7 @@ fn layer_words(quilt: &Quilt, layer: &Layer) -> Vec<String> {
 
 /// The names of the tiles that give a class, shortened where there are many.
 fn tiles_of(quilt: &Quilt, class: &str) -> String {
-    const MOST: usize = 6;
+    const MAX: usize = 6;
     let tiles = quilt.tiles();
     let giving =
         |id: &sturdy_quilt::TileId| tiles.tile(*id).and_then(|tile| tile.ground()) == Some(class);
@@ -413,7 +413,7 @@ fn tiles_of(quilt: &Quilt, class: &str) -> String {
         .collect();
     match names.len() {
         0 => "no tile".to_owned(),
-        count if count > MOST => format!("{} and {} more", names[..MOST].join(", "), count - MOST),
+        count if count > MAX => format!("{} and {} more", names[..MAX].join(", "), count - MAX),
         _ => names.join(", "),
     }
 }

@@ -16,7 +16,7 @@ use crate::args::RayArgs;
 use crate::{Outcome, map};
 
 /// The most cells that are told one by one.
-const MOST_CELLS: f64 = 1_000_000.0;
+const MAX_CELLS: f64 = 1_000_000.0;
 
 pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let opened = map::open(&args.map)?;
@@ -26,8 +26,8 @@ pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome
     let end = ground.ray(mover, from, motion).map_or(from + motion, |hit| hit.point);
     let (way, lattice) = (end - from, quilt.lattice());
     let cells = way.x.abs() / lattice.cell_width() + way.y.abs() / lattice.cell_height();
-    if cells > MOST_CELLS {
-        bail!("the ray would go through more than {MOST_CELLS} cells: give a shorter --by");
+    if cells > MAX_CELLS {
+        bail!("the ray would go through more than {MAX_CELLS} cells: give a shorter --by");
     }
     let values = ground.ray_values(mover, from, motion);
     let until = values.hit.map_or(1.0, |hit| hit.fraction);

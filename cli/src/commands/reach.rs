@@ -15,17 +15,17 @@ use crate::args::ReachArgs;
 use crate::{Outcome, map};
 
 /// The most cells of a map that are looked at.
-const MOST_CELLS: u64 = 1 << 24;
+const MAX_CELLS: u64 = 1 << 24;
 /// The most columns of a map that is written as text.
-const MOST_COLUMNS: u32 = 200;
+const MAX_COLUMNS: u32 = 200;
 
 pub(crate) fn run(args: &ReachArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let opened = map::open(&args.map)?;
     let quilt = &opened.quilt;
     let (mover, ground) = (quilt.mover(&args.mover)?, GroundMap::of(quilt));
     let bounds = quilt.bounds();
-    if bounds.cell_count() > MOST_CELLS {
-        bail!("the map has more than {MOST_CELLS} cells");
+    if bounds.cell_count() > MAX_CELLS {
+        bail!("the map has more than {MAX_CELLS} cells");
     }
     for (cell, what) in [(Some(args.from), "begin"), (args.to, "end")] {
         if let Some(cell) = cell.filter(|cell| !bounds.contains(*cell)) {
@@ -70,7 +70,7 @@ pub(crate) fn run(args: &ReachArgs, out: &mut dyn Write) -> anyhow::Result<Outco
             counted(stuck.len(), "free cell")
         )?;
     }
-    if bounds.width() > MOST_COLUMNS {
+    if bounds.width() > MAX_COLUMNS {
         writeln!(out, "the map is too wide to be written as text: draw it with -o")?;
         return Ok(Outcome::Fine);
     }

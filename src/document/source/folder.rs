@@ -3,7 +3,7 @@ use std::path::{Path, PathBuf};
 use super::{FileSource, SourceError, check_size};
 
 /// So many bytes are asked for before they are read: a file can state any length.
-const MOST_AT_ONCE: u64 = 1 << 28;
+const MAX_AT_ONCE: u64 = 1 << 28;
 
 /// The files of a folder, of which none outside it can be reached, also not through links.
 #[derive(Clone, Debug)]
@@ -64,7 +64,7 @@ impl FileSource for FolderSource {
         let length = file.metadata()?.len();
         check_size(length, max_bytes)?;
         // One byte more, so that the end is seen without asking for memory again.
-        let mut bytes = Vec::with_capacity(length.min(MOST_AT_ONCE) as usize + 1);
+        let mut bytes = Vec::with_capacity(length.min(MAX_AT_ONCE) as usize + 1);
         // The file may grow meanwhile, or not know its size; one byte more than allowed tells.
         file.take(max_bytes.saturating_add(1)).read_to_end(&mut bytes)?;
         check_size(bytes.len() as u64, max_bytes)?;
@@ -82,10 +82,10 @@ impl FileSource for FolderSource {
 
     fn places_of(&self, name: &str) -> Vec<String> {
         // Folders of a game can hold very much; a hint is worth a short look only.
-        const MOST_FOLDERS: usize = 200;
+        const MAX_FOLDERS: usize = 200;
         let (mut found, mut folders) = (Vec::new(), vec![String::new()]);
         let mut looked_at = 0;
-        while let Some(folder) = folders.pop().filter(|_| looked_at < MOST_FOLDERS) {
+        while let Some(folder) = folders.pop().filter(|_| looked_at < MAX_FOLDERS) {
             looked_at += 1;
             for inner in self.names(&folder) {
                 let path =

@@ -22,7 +22,7 @@ pub(super) struct Mended {
 }
 
 /// The most faults that are mended.
-const MOST: usize = 50;
+const MAX: usize = 50;
 
 /// Finds what is wrong with a text that is no JSON.
 pub(super) fn mend(text: &str) -> Mended {
@@ -91,7 +91,7 @@ impl Mender<'_> {
     fn fault(&mut self, span: Span, message: impl Into<String>, hint: impl Into<String>) -> Step {
         let (message, hint) = (message.into(), Some(hint.into()).filter(|hint| !hint.is_empty()));
         self.faults.push(Fault { span, message, hint });
-        (self.faults.len() < MOST).then_some(())
+        (self.faults.len() < MAX).then_some(())
     }
 
     /// Notes one that ends the reading.

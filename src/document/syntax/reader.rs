@@ -110,8 +110,8 @@ fn unparsed(text: &str, label: &str, problems: &mut Problems, error: &serde_json
 
 /// A text as a message shows it: of a very long one the beginning.
 pub(super) fn shortened(text: &str) -> std::borrow::Cow<'_, str> {
-    const MOST: usize = 200;
-    match text.char_indices().nth(MOST) {
+    const MAX: usize = 200;
+    match text.char_indices().nth(MAX) {
         Some((end, _)) => format!("{}…", &text[..end]).into(),
         None => text.into(),
     }

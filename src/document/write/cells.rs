@@ -8,19 +8,19 @@ use super::error::SaveError;
 use super::forms::{CellForm, Content, Entries, FormWriter, Piece, entry};
 use super::layout::Laid;
 use super::options::Options;
-use super::spelling::{MOST_TEXT_CELLS, each_row, extent, text_extent};
+use super::spelling::{MAX_TEXT_CELLS, each_row, extent, text_extent};
 use crate::document::limits::Limits;
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::units::{CellPos, CellRect};
 
 /// The most cells of a layer that are readable.
-const MOST_READABLE_CELLS: u64 = 1 << 20;
+const MAX_READABLE_CELLS: u64 = 1 << 20;
 /// The most different cells of a layer that are readable.
-const MOST_READABLE_VALUES: usize = 1000;
+const MAX_READABLE_VALUES: usize = 1000;
 /// A layer that spans no more cells is written as one piece, however few of them it has.
-const MOST_SMALL_CELLS: u64 = 1 << 16;
+const MAX_SMALL_CELLS: u64 = 1 << 16;
 /// How many times the cells that its chunks span a layer may span and still be one piece.
-const MOST_SPARSE: u64 = 8;
+const MAX_SPARSE: u64 = 8;
 
 /// The cells of one layer as a file of their own, as [`Quilt::layer_file`] gives them.
 #[derive(Clone, Debug)]
@@ -105,7 +105,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         };
         let count: u64 = pieces.iter().map(|piece| piece.cell_count()).sum();
         let is_text = !matches!(form, CellForm::Packed | CellForm::Picture);
-        if is_text && count > MOST_TEXT_CELLS {
+        if is_text && count > MAX_TEXT_CELLS {
             let rect = extent(layer);
             return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
         }
@@ -227,7 +227,7 @@ fn pieces(layer: &Layer) -> Vec<CellRect> {
         }
     }
     let whole = extent(layer);
-    let most = area(&used).saturating_mul(MOST_SPARSE).max(MOST_SMALL_CELLS);
+    let most = area(&used).saturating_mul(MAX_SPARSE).max(MAX_SMALL_CELLS);
     let is_dense = whole.cell_count() <= most;
     if is_dense || used.len() < 2 { vec![whole] } else { used }
 }
@@ -235,15 +235,15 @@ fn pieces(layer: &Layer) -> Vec<CellRect> {
 /// The form that is most readable for a layer.
 fn readable_form(layer: &Layer, pieces: &[CellRect]) -> Result<CellForm, SaveError> {
     let count: u64 = pieces.iter().map(|piece| piece.cell_count()).sum();
-    if layer.legend().is_some() && count <= MOST_TEXT_CELLS {
+    if layer.legend().is_some() && count <= MAX_TEXT_CELLS {
         return Ok(CellForm::Rows);
     }
     let mut different = rustc_hash::FxHashSet::default();
-    if count <= MOST_READABLE_CELLS {
+    if count <= MAX_READABLE_CELLS {
         for &piece in pieces {
             each_row(layer, piece, |row| different.extend(row.iter().copied()))?;
         }
     }
-    let is_readable = count <= MOST_READABLE_CELLS && different.len() <= MOST_READABLE_VALUES;
+    let is_readable = count <= MAX_READABLE_CELLS && different.len() <= MAX_READABLE_VALUES;
     Ok(if is_readable { CellForm::Rows } else { CellForm::Packed })
 }

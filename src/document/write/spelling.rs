@@ -10,7 +10,7 @@ use crate::tile::{Cell, TileTable};
 use crate::units::CellRect;
 
 /// The most cells of a layer that are written as text.
-pub(super) const MOST_TEXT_CELLS: u64 = 1 << 26;
+pub(super) const MAX_TEXT_CELLS: u64 = 1 << 26;
 
 /// A layer as rows of characters with a legend, as [`Quilt::layer_text`] gives it.
 #[derive(Clone, Debug, PartialEq)]
@@ -57,7 +57,7 @@ impl LayerText {
 /// The [`extent`] of a layer that is written as one text.
 pub(super) fn text_extent(layer: &Layer) -> Result<CellRect, SaveError> {
     let rect = extent(layer);
-    if rect.cell_count() > MOST_TEXT_CELLS {
+    if rect.cell_count() > MAX_TEXT_CELLS {
         return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
     }
     Ok(rect)

@@ -10,7 +10,7 @@ use serde_json::json;
 use std::fmt::Write;
 
 /// The most values of a layer that are written as text.
-const MOST_VALUES: u64 = 1 << 26;
+const MAX_VALUES: u64 = 1 << 26;
 
 /// Limits what the value layers of a map that is saved may take.
 pub(super) struct Room {
@@ -22,7 +22,7 @@ pub(super) struct Room {
 /// A value layer as it is saved.
 pub(in crate::document) fn value(layer: &ValueLayer, room: &mut Room) -> Result<Laid, SaveError> {
     let (rect, name) = (layer.bounds(), || layer.name().to_owned());
-    if rect.cell_count() > MOST_VALUES {
+    if rect.cell_count() > MAX_VALUES {
         return Err(SaveError::TooLargeForText { layer: name(), rect });
     }
     room.taken += rect.cell_count();

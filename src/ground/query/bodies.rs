@@ -27,7 +27,7 @@ pub(super) struct Meeting {
 
 /// Whether a body spans so many cells that it counts as a box.
 pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
-    spans_more(ground, bounds, GroundMap::MOST_BODY_CELLS)
+    spans_more(ground, bounds, GroundMap::MAX_BODY_CELLS)
 }
 
 /// Whether a body spans more cells than so many, in either direction, or lies where lines are no

@@ -6,10 +6,10 @@ use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 /// A body that can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
 ///
-/// One that spans more than [`MOST_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
+/// One that spans more than [`MAX_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
 /// the box around it, and one that is thinner than four times [`SKIN`] as so thick.
 ///
-/// [`MOST_BODY_CELLS`]: crate::GroundMap::MOST_BODY_CELLS
+/// [`MAX_BODY_CELLS`]: crate::GroundMap::MAX_BODY_CELLS
 /// [`SKIN`]: crate::GroundMap::SKIN
 pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
     /// The rectangle around it.
@@ -79,7 +79,7 @@ impl Capsule {
 
 /// A convex polygon.
 ///
-/// **Guarantees.** Three to [`ConvexPolygon::MOST_CORNERS`] corners that are finite, clockwise as
+/// **Guarantees.** Three to [`ConvexPolygon::MAX_CORNERS`] corners that are finite, clockwise as
 /// they are seen, and an area of more than 0.
 ///
 /// ```
@@ -91,17 +91,17 @@ impl Capsule {
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct ConvexPolygon {
-    corners: [WorldPoint; ConvexPolygon::MOST_CORNERS],
+    corners: [WorldPoint; ConvexPolygon::MAX_CORNERS],
     count: usize,
 }
 
 impl ConvexPolygon {
     /// The most corners.
-    pub const MOST_CORNERS: usize = Core::MOST_CORNERS;
+    pub const MAX_CORNERS: usize = Core::MAX_CORNERS;
 
     /// Returns the smallest convex polygon around some points: they may be given in any order.
     /// `None` where one is not finite, all lie in a line, or more than
-    /// [`ConvexPolygon::MOST_CORNERS`] corners are left.
+    /// [`ConvexPolygon::MAX_CORNERS`] corners are left.
     ///
     /// By the monotone chain of A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two
     /// Dimensions", Information Processing Letters 9, 1979.
@@ -127,10 +127,10 @@ impl ConvexPolygon {
         };
         let mut around = chain(&mut points.iter().copied());
         around.extend(chain(&mut points.iter().rev().copied()));
-        if !(3..=ConvexPolygon::MOST_CORNERS).contains(&around.len()) {
+        if !(3..=ConvexPolygon::MAX_CORNERS).contains(&around.len()) {
             return None;
         }
-        let mut corners = [WorldPoint::default(); ConvexPolygon::MOST_CORNERS];
+        let mut corners = [WorldPoint::default(); ConvexPolygon::MAX_CORNERS];
         corners[..around.len()].copy_from_slice(&around);
         Some(ConvexPolygon { corners, count: around.len() })
     }
@@ -280,7 +280,7 @@ impl Body for ConvexPolygon {
 
 impl hidden::Body for ConvexPolygon {
     fn core(&self, least: f64) -> Core {
-        let corners: [WorldVec; ConvexPolygon::MOST_CORNERS] =
+        let corners: [WorldVec; ConvexPolygon::MAX_CORNERS] =
             self.corners.map(|corner| corner - self.corners[0]);
         let corners = &corners[..self.count];
         let width = |(corner, next): (WorldVec, WorldVec)| {

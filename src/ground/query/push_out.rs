@@ -12,7 +12,7 @@ use crate::units::{CellPos, WorldRect, WorldVec};
 impl GroundMap {
     /// The most cells, by their shorter side, that count as the reach of [`GroundMap::push_out`],
     /// and a body that spans more counts there as the box around it, among whole cells.
-    pub const MOST_PUSH_CELLS: u32 = 64;
+    pub const MAX_PUSH_CELLS: u32 = 64;
 
     /// Returns the shortest way by which a body comes out of all that blocks a mover, such as a
     /// wall that was built over it: none where it lies in nothing, and `None` where nothing free is
@@ -49,7 +49,7 @@ impl GroundMap {
             return Some(WorldVec::ZERO);
         }
         let side = self.lattice().cell_width().min(self.lattice().cell_height());
-        let reach = reach.min(f64::from(Self::MOST_PUSH_CELLS) * side);
+        let reach = reach.min(f64::from(Self::MAX_PUSH_CELLS) * side);
         // What is near is looked at first: further away there is nothing shorter.
         let (mut tried, mut within) = (0.0, side);
         loop {
@@ -82,7 +82,7 @@ pub(super) fn of_box(
     body: WorldRect,
     reach: f64,
 ) -> Option<WorldVec> {
-    if ground.has_parts() && !spans_more(ground, body, GroundMap::MOST_PUSH_CELLS) {
+    if ground.has_parts() && !spans_more(ground, body, GroundMap::MAX_PUSH_CELLS) {
         return of_body(ground, mover, &body, reach);
     }
     let mut solid = Solid::new(ground, mover);
@@ -116,7 +116,7 @@ pub(super) fn of_body<B: Body>(
     body: &B,
     reach: f64,
 ) -> Option<WorldVec> {
-    if spans_more(ground, body.bounds(), GroundMap::MOST_PUSH_CELLS) {
+    if spans_more(ground, body.bounds(), GroundMap::MAX_PUSH_CELLS) {
         return of_box(ground, mover, body.bounds(), reach);
     }
     let core = body.core(ground.least_width());

@@ -194,10 +194,10 @@ impl FieldOfView {
 
 impl GroundMap {
     /// The most cells that can be seen in each direction.
-    pub const MOST_SIGHT: u32 = 1024;
+    pub const MAX_SIGHT: u32 = 1024;
 
     /// Returns the cells that are seen from a cell, up to `radius` cells in each direction, at most
-    /// [`GroundMap::MOST_SIGHT`]: a square. What blocks the mover blocks the view.
+    /// [`GroundMap::MAX_SIGHT`]: a square. What blocks the mover blocks the view.
     ///
     /// A cell that does not block, or of which only a part does, is seen when the line between the
     /// middles is clear, as [`GroundMap::sees`] says: so who sees is seen. A cell that blocks is
@@ -216,7 +216,7 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn field_of_view(&self, mover: MoverId, from: CellPos, radius: u32) -> FieldOfView {
-        let radius = radius.min(Self::MOST_SIGHT) as i32;
+        let radius = radius.min(Self::MAX_SIGHT) as i32;
         let corner = CellPos::new(from.x() - radius, from.y() - radius);
         let bounds = CellRect::between(corner, CellPos::new(from.x() + radius, from.y() + radius));
         let words = (bounds.width() as usize).div_ceil(64) * bounds.height() as usize;

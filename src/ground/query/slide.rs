@@ -7,9 +7,9 @@ use crate::quilt::MoverId;
 use crate::units::{Side, WorldRect, WorldVec};
 
 /// The most contacts that are told of a slide.
-const MOST_CONTACTS: usize = 4;
+const MAX_CONTACTS: usize = 4;
 /// The most straight ways of which one is made.
-const MOST_LEGS: usize = 24;
+const MAX_LEGS: usize = 24;
 
 /// The way of a body along what stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -17,20 +17,20 @@ const MOST_LEGS: usize = 24;
 pub struct Slide<B = WorldRect> {
     /// Where the body ends.
     pub end: B,
-    contacts: [Option<Contact>; MOST_CONTACTS],
-    legs: [WorldVec; MOST_LEGS],
+    contacts: [Option<Contact>; MAX_CONTACTS],
+    legs: [WorldVec; MAX_LEGS],
     leg_count: u8,
 }
 
 impl Slide {
     /// The most contacts that are told.
-    pub const MOST_CONTACTS: usize = MOST_CONTACTS;
+    pub const MAX_CONTACTS: usize = MAX_CONTACTS;
 }
 
 impl<B: Body> Slide<B> {
     const fn at(body: B) -> Slide<B> {
-        let legs = [WorldVec::ZERO; MOST_LEGS];
-        Slide { end: body, contacts: [None; MOST_CONTACTS], legs, leg_count: 0 }
+        let legs = [WorldVec::ZERO; MAX_LEGS];
+        Slide { end: body, contacts: [None; MAX_CONTACTS], legs, leg_count: 0 }
     }
 
     fn go(&mut self, end: B) {
@@ -49,7 +49,7 @@ impl<B: Body> Slide<B> {
         }
     }
 
-    /// Returns what the body has met on its way, in that order; at most [`Slide::MOST_CONTACTS`].
+    /// Returns what the body has met on its way, in that order; at most [`Slide::MAX_CONTACTS`].
     pub fn contacts(&self) -> impl Iterator<Item = Contact> + use<B> {
         self.contacts.into_iter().flatten()
     }
@@ -220,7 +220,7 @@ impl GroundMap {
         let mut is_led = false;
         // Each step and each corner that is passed takes one or two; so it comes to an end whatever
         // the map.
-        for _ in 0..MOST_LEGS / 3 {
+        for _ in 0..MAX_LEGS / 3 {
             let sweep = self.sweep(mover, slide.end, rest);
             slide.go(sweep.end);
             let Some(contact) = sweep.contact else { break };

@@ -496,7 +496,7 @@ impl Edges {
         Edges { left: first, top: first, right: end, bottom: end }
     };
     /// Blocks are no larger: their number fits into 32 bits.
-    const MOST_DOUBLINGS: u32 = 31;
+    const MAX_DOUBLINGS: u32 = 31;
 
     /// How many times a block around a cell beyond these can be doubled, from one cell on, and does
     /// not come into them: so what lies far from a map is passed over in a few steps.
@@ -509,7 +509,7 @@ impl Edges {
         };
         let (across, down) =
             (apart(column, self.left, self.right), apart(row, self.top, self.bottom));
-        across.max(down).min(Self::MOST_DOUBLINGS)
+        across.max(down).min(Self::MAX_DOUBLINGS)
     }
 
     #[inline]

@@ -65,14 +65,14 @@ impl Fixed {
     /// A number of columns, of which more than fit into a chunk are all one.
     #[inline]
     fn of(columns: f64) -> i64 {
-        const MOST: f64 = 128.0;
-        (if columns < MOST { columns.max(0.0) } else { MOST } * Fixed::ONE as f64) as i64
+        const MAX: f64 = 128.0;
+        (if columns < MAX { columns.max(0.0) } else { MAX } * Fixed::ONE as f64) as i64
     }
 }
 
 impl Ray {
     /// The longest motion, in world units, of which products with the lengths of maps are numbers.
-    const MOST_WAY: f64 = 1e150;
+    const MAX_WAY: f64 = 1e150;
     /// What part is taken of longer ones, which still leads far beyond all cells: 2⁻²⁵⁶.
     const SHORTER: f64 = f64::from_bits((1023 - 256) << 52);
 
@@ -82,7 +82,7 @@ impl Ray {
         if !end.is_finite() {
             return None;
         }
-        let (motion, part) = match motion.x.abs().max(motion.y.abs()) > Self::MOST_WAY {
+        let (motion, part) = match motion.x.abs().max(motion.y.abs()) > Self::MAX_WAY {
             // Exact, and still far beyond all cells.
             true => (motion * Self::SHORTER, Self::SHORTER),
             false => (motion, 1.0),
@@ -341,14 +341,14 @@ fn step(
     (last_column, last_row): (i64, i64),
     is_closed: impl Fn((i64, i64), i64) -> bool,
 ) -> Option<Found> {
-    const MOST: u32 = 40;
+    const MAX: u32 = 40;
     let Spot { mut column, mut row, mut by } = *at;
     // Which edge comes first is seen without a division.
     let to_column = |column: i64| x.distance_to(column + 1) * y.way();
     let to_row = |row: i64| y.distance_to(row + 1) * x.way();
     let (mut next_column, mut next_row) = (to_column(column), to_row(row));
     let mut found = None;
-    for _ in 0..MOST {
+    for _ in 0..MAX {
         if bits[(y.real(row) & 63) as usize] >> (x.real(column) & 63) & 1 == 1 {
             found = Some(Found::Hit);
             break;

@@ -7,7 +7,7 @@ use crate::units::{WorldPoint, WorldVec, pairs};
 #[derive(Clone, Copy, Debug)]
 pub struct Core {
     pub(in crate::ground) at: WorldPoint,
-    corners: [WorldVec; Core::MOST_CORNERS],
+    corners: [WorldVec; Core::MAX_CORNERS],
     pub(in crate::ground) count: usize,
     pub(in crate::ground) radius: f64,
     /// Whether it is an upright rectangle.
@@ -16,10 +16,10 @@ pub struct Core {
 
 impl Core {
     /// The most corners of a body.
-    pub const MOST_CORNERS: usize = 8;
+    pub const MAX_CORNERS: usize = 8;
 
     pub(in crate::ground) fn new(at: WorldPoint, corners: &[WorldVec], radius: f64) -> Core {
-        let mut held = [WorldVec::ZERO; Core::MOST_CORNERS];
+        let mut held = [WorldVec::ZERO; Core::MAX_CORNERS];
         held[..corners.len()].copy_from_slice(corners);
         Core { at, corners: held, count: corners.len(), radius, is_box: false }
     }
@@ -32,7 +32,7 @@ impl Core {
     /// A point, and what is so near.
     #[inline]
     pub(in crate::ground) fn round(at: WorldPoint, radius: f64) -> Core {
-        let corners = [WorldVec::ZERO; Core::MOST_CORNERS];
+        let corners = [WorldVec::ZERO; Core::MAX_CORNERS];
         Core { at, corners, count: 1, radius, is_box: false }
     }
 

@@ -58,7 +58,7 @@ fn clipped(polygon: &[(f64, f64)], (a, b): ((f64, f64), (f64, f64)), keep: Keep)
 }
 
 /// Convex shapes that overlap and together cover a shape less some others. What is thinner than
-/// [`CellShape::LEAST_WIDTH`] is left out.
+/// [`CellShape::MIN_WIDTH`] is left out.
 pub(in crate::ground) fn less(shape: &CellShape, others: &[CellShape]) -> Vec<CellShape> {
     let mut left = vec![*shape];
     for other in others {
@@ -74,7 +74,7 @@ pub(in crate::ground) fn less(shape: &CellShape, others: &[CellShape]) -> Vec<Ce
 
 /// The shapes that together are a polygon: two that overlap where it has too many corners for one.
 fn shapes_of(polygon: Polygon) -> impl Iterator<Item = CellShape> {
-    let parts = if polygon.len() <= CellShape::MOST_CORNERS {
+    let parts = if polygon.len() <= CellShape::MAX_CORNERS {
         vec![polygon]
     } else {
         let half = polygon.len() / 2;
@@ -119,17 +119,17 @@ pub(in crate::ground) fn apart(shapes: &[CellShape]) -> Vec<Polygon> {
 
 /// What is left of a polygon less a shape, in pieces that do not overlap.
 fn disjoint(polygon: Polygon, shape: &CellShape) -> Vec<Polygon> {
-    const LEAST_AREA: f64 = 1e-9;
+    const MIN_AREA: f64 = 1e-9;
     let (mut rest, mut pieces) = (polygon.clone(), Vec::new());
     for edge in pairs(shape.corners()) {
         let beyond = clipped(&rest, edge, Keep::Beyond);
-        if area(&beyond) > LEAST_AREA {
+        if area(&beyond) > MIN_AREA {
             pieces.push(beyond);
         }
         rest = clipped(&rest, edge, Keep::Inside);
     }
     // Where they have nothing in common, it stays in one piece.
-    if area(&rest) > LEAST_AREA { pieces } else { vec![polygon] }
+    if area(&rest) > MIN_AREA { pieces } else { vec![polygon] }
 }
 
 fn area(polygon: &[(f64, f64)]) -> f64 {

@@ -10,9 +10,9 @@ use crate::units::{WorldPoint, WorldVec};
 #[derive(Clone, Debug)]
 pub(in crate::ground) struct Form {
     shape: CellShape,
-    corners: [WorldVec; CellShape::MOST_CORNERS],
+    corners: [WorldVec; CellShape::MAX_CORNERS],
     /// Of the edge behind each corner, outwards and one unit long.
-    normals: [WorldVec; CellShape::MOST_CORNERS],
+    normals: [WorldVec; CellShape::MAX_CORNERS],
     count: usize,
     /// The sum with a body that is a point with a radius.
     sum_of_point: Sum,
@@ -22,11 +22,11 @@ impl Form {
     pub(in crate::ground) fn new(shape: CellShape, lattice: &Lattice) -> Form {
         let (width, height) = (lattice.cell_width(), lattice.cell_height());
         let count = shape.corners().len();
-        let mut corners = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        let mut corners = [WorldVec::ZERO; CellShape::MAX_CORNERS];
         for (held, (x, y)) in corners.iter_mut().zip(shape.corners()) {
             *held = WorldVec::new(x * width, y * height);
         }
-        let mut normals = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        let mut normals = [WorldVec::ZERO; CellShape::MAX_CORNERS];
         for at in 0..count {
             normals[at] = (corners[(at + 1) % count] - corners[at]).outwards();
         }

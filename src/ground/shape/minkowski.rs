@@ -11,7 +11,7 @@ use crate::tile::CellShape;
 use crate::units::{Side, WorldVec, uppermost};
 
 /// The most edges: those of a form and those of a body.
-const MOST: usize = 2 * CellShape::MOST_CORNERS;
+const MAX: usize = 2 * CellShape::MAX_CORNERS;
 
 /// So little of a motion leads nowhere: it is along an edge, and not into it.
 const ALONG: f64 = 1e-12;
@@ -44,7 +44,7 @@ impl ShapePart {
 /// Where the point of a body must not be, from the upper left corner of a cell.
 #[derive(Clone, Copy, Debug)]
 pub(in crate::ground) struct Sum {
-    edges: [Edge; MOST],
+    edges: [Edge; MAX],
     count: usize,
 }
 
@@ -80,7 +80,7 @@ pub(in crate::ground) struct Touch {
 impl Sum {
     /// The sum with a point: the form itself.
     pub(in crate::ground) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
-        let mut sum = Sum { edges: [Edge::NONE; MOST], count: corners.len() };
+        let mut sum = Sum { edges: [Edge::NONE; MAX], count: corners.len() };
         for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
             let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
             *edge = Edge { from, to, normal: normals[at], part: ShapePart::Edge(at as u8) };
@@ -94,13 +94,13 @@ impl Sum {
         normals: &[WorldVec],
         core: &Core,
     ) -> Sum {
-        let mut own = [WorldVec::ZERO; CellShape::MOST_CORNERS];
+        let mut own = [WorldVec::ZERO; CellShape::MAX_CORNERS];
         let body = &mut own[..core.count];
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
         // The corners of a form begin with the uppermost.
         let start = uppermost(body.iter().map(|v| (v.x, v.y)));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
-        let mut sum = Sum { edges: [Edge::NONE; MOST], count: 0 };
+        let mut sum = Sum { edges: [Edge::NONE; MAX], count: 0 };
         let (mut i, mut j) = (0, 0);
         let mut at = corners[0] + body[start];
         while i < n || j < m {

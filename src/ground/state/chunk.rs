@@ -4,7 +4,7 @@ use triomphe::Arc;
 
 use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, UNSTATED};
 use super::forms::Forms;
-use super::parts::{MOST_SHAPES, PartsNumber, PartsTable, Statement};
+use super::parts::{MAX_SHAPES, PartsNumber, PartsTable, Statement};
 use super::precedence::{Source, code_of_cell};
 use crate::lattice::Lattice;
 use crate::plane::{Absence, Chunk, Presence, Run, RunValues, Word};
@@ -141,14 +141,14 @@ impl ClassChunk {
         changed: &mut Vec<u16>,
     ) -> Option<()> {
         // From so many on, deriving all is as cheap.
-        const MOST: usize = 64;
+        const MAX: usize = 64;
         changed.clear();
         for (source, held) in inputs.sources.iter().zip(&mut self.held) {
             let Source::Layer { layer, .. } = source else { continue };
             let Some(own) = source.own_chunk(pos) else { continue };
             let now = layer.cells().chunk(own);
             let before = changed.len();
-            now.add_differing(held, MOST, changed)?;
+            now.add_differing(held, MAX, changed)?;
             if changed.len() > before {
                 *held = now.into_owned();
             }
@@ -216,7 +216,7 @@ impl ClassChunk {
                 Presence::NotHere => (0, NOT_HERE),
                 Presence::Damaged => (0, DAMAGED),
             };
-            if code == UNSTATED || (form != 0 && statements.len() == MOST_SHAPES) {
+            if code == UNSTATED || (form != 0 && statements.len() == MAX_SHAPES) {
                 continue;
             }
             statements.push(Statement { form, code });

@@ -331,7 +331,7 @@ impl GroundMap {
     pub const STEP_COST: u32 = 1000;
 
     /// A body that spans more cells than this in either direction counts as the box around it.
-    pub const MOST_BODY_CELLS: u32 = 256;
+    pub const MAX_BODY_CELLS: u32 = 256;
 
     /// The skin in both directions, in world units.
     pub(in crate::ground) fn skin(&self) -> WorldVec {
@@ -518,7 +518,7 @@ impl GroundMap {
     /// A tile with a shape states that part of its cell alone, and what lies below states
     /// the rest. So there is one part for each such tile, of at most four, and one with the shape
     /// of the whole cell for what is left, if anything shows of it. A strip that is narrower than
-    /// [`CellShape::LEAST_WIDTH`] does not count. Constant time.
+    /// [`CellShape::MIN_WIDTH`] does not count. Constant time.
     pub fn parts_at(&self, cell: CellPos) -> impl Iterator<Item = GroundPart> + use<'_> {
         let parts = self.parts(cell);
         let whole = parts.is_none().then(|| GroundPart {

@@ -21,7 +21,7 @@ use crate::units::{Side, WorldVec};
 pub(in crate::ground) type PartsNumber = u32;
 
 /// The most tiles with a shape that count in one cell; those below them state nothing.
-pub(in crate::ground) const MOST_SHAPES: usize = 4;
+pub(in crate::ground) const MAX_SHAPES: usize = 4;
 
 /// What a source states of a part of a cell: the form of the tile, 0 for all that is left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]

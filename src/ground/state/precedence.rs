@@ -9,7 +9,7 @@
 
 use super::codes;
 use super::codes::UNSTATED;
-use super::parts::MOST_SHAPES;
+use super::parts::MAX_SHAPES;
 use crate::plane::Presence;
 use crate::quilt::{GroundClass, Grounds, Layer, LayerId, PlacedMarker, Quilt};
 use crate::tile::{Cell, CellShape};
@@ -175,7 +175,7 @@ impl Quilt {
             };
             let Some(decision) = decision else { continue };
             let is_whole = !matches!(decision, Presence::Here(stated) if stated.shape != whole);
-            if is_whole || decisions.len() < MOST_SHAPES {
+            if is_whole || decisions.len() < MAX_SHAPES {
                 decisions.push(decision);
             }
             if is_whole {

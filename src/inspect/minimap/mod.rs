@@ -73,7 +73,7 @@ struct FullSize {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
 #[error(
     "a minimap of {width} × {height} px is larger than {most} × {most} px; choose another scale or fewer cells",
-    most = Minimap::MOST_PX
+    most = Minimap::MAX_PX
 )]
 pub struct MinimapError {
     /// Its width in pixels.
@@ -94,14 +94,14 @@ struct Block {
 /// larger.
 const FULL_PX: f64 = 512.0;
 /// The most pixels in full size along the side of what is painted at a time.
-const MOST_FULL_PX: u32 = 1024;
+const MAX_FULL_PX: u32 = 1024;
 /// Cells along the side of a block of whole cells.
 const BLOCK_CELLS: u32 = 64;
 
 // Make.
 impl Minimap {
     /// The most pixels in either direction.
-    pub const MOST_PX: u32 = 8192;
+    pub const MAX_PX: u32 = 8192;
 
     /// Returns a minimap of the whole map, whatever its bounds, that averages. It is empty until it
     /// is refreshed. A part of less than 1 counts as 1, one of more than 64 as 64.
@@ -147,7 +147,7 @@ impl Minimap {
     /// Brings it up to date with any map, and says how many blocks were painted for that.
     ///
     /// # Errors
-    /// More than [`Minimap::MOST_PX`] pixels in a direction; then nothing changes.
+    /// More than [`Minimap::MAX_PX`] pixels in a direction; then nothing changes.
     ///
     /// Costs a look at the chunks of the area, and at the cells of the blocks where something has
     /// changed; and the full pixels of each stack of tiles that was not shown yet. Where a pixel is a
@@ -200,7 +200,7 @@ impl Minimap {
             count(area.width(), quilt.lattice().cell_width(), width),
             count(area.height(), quilt.lattice().cell_height(), height),
         );
-        if size.0.max(size.1) > Self::MOST_PX.into() {
+        if size.0.max(size.1) > Self::MAX_PX.into() {
             return Err(MinimapError { width: size.0, height: size.1 });
         }
         (self.area, self.lattice, self.stamps) = (area, *quilt.lattice(), quilt.stamps());
@@ -365,12 +365,12 @@ impl FullSize {
         size: ScreenSize,
         mut used: impl FnMut((u32, u32), &Frame),
     ) {
-        let step = MOST_FULL_PX as usize;
+        let step = MAX_FULL_PX as usize;
         for top in (0..size.height).step_by(step) {
             for left in (0..size.width).step_by(step) {
                 let part = ScreenSize::new(
-                    (size.width - left).min(MOST_FULL_PX),
-                    (size.height - top).min(MOST_FULL_PX),
+                    (size.width - left).min(MAX_FULL_PX),
+                    (size.height - top).min(MAX_FULL_PX),
                 );
                 let way = WorldVec::new(left.into(), top.into());
                 if self.frame.size() != part {

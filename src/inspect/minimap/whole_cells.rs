@@ -38,9 +38,9 @@ pub(super) struct WholeCells {
 }
 
 /// The most stacks that are kept.
-const MOST_KEPT: usize = 1 << 16;
+const MAX_KEPT: usize = 1 << 16;
 /// From so many cells on, pictures reach too far for a look at where they come from.
-const MOST_REACH: u32 = 64;
+const MAX_REACH: u32 = 64;
 /// What tells the frame of an animated tile in a key from an entry of a slot.
 const FRAME: u64 = 1 << 63;
 
@@ -49,11 +49,11 @@ impl WholeCells {
     /// layers do not lie cell on cell.
     pub(super) fn of(quilt: &Quilt, scene: &Scene, scale: MinimapScale) -> Option<WholeCells> {
         // So many that their sums are far from the end of numbers.
-        const MOST: u32 = 1 << 16;
+        const MAX: u32 = 1 << 16;
         let lattice = quilt.lattice();
         let whole = |side: f64| {
             let px = side as u32;
-            (f64::from(px) == side && (1..=MOST).contains(&px)).then_some(px)
+            (f64::from(px) == side && (1..=MAX).contains(&px)).then_some(px)
         };
         let cell_px = (whole(lattice.cell_width())?, whole(lattice.cell_height())?);
         let per_pixel = match scale {
@@ -80,7 +80,7 @@ impl WholeCells {
         }
         let reach =
             if scene.looks.has_oversize() { scene.looks.reach.in_cells(lattice) } else { 0 };
-        if reach > MOST_REACH {
+        if reach > MAX_REACH {
             return None;
         }
         Some(WholeCells {
@@ -242,7 +242,7 @@ impl WholeCells {
         if let Some(known) = self.kept.get(&*self.key) {
             return *known;
         }
-        if self.kept.len() >= MOST_KEPT {
+        if self.kept.len() >= MAX_KEPT {
             self.kept.clear();
         }
         let new = paint();

@@ -6,7 +6,7 @@ use crate::quilt::Quilt;
 use crate::units::ScreenPoint;
 
 /// So many batches are listed one by one.
-const MOST_BATCHES: usize = 6;
+const MAX_BATCHES: usize = 6;
 
 impl Overlay {
     /// Draws a box in the upper left corner with the figures of a draw list: screen, map, camera,
@@ -62,11 +62,11 @@ impl Overlay {
             format!("batches {}, {} page changes", batches.len(), figures.page_changes),
             TITLE,
         ));
-        for batch in batches.iter().take(MOST_BATCHES) {
+        for batch in batches.iter().take(MAX_BATCHES) {
             lines.push((batch_words(quilt, list, batch, &quads), PLAIN));
         }
-        if batches.len() > MOST_BATCHES {
-            lines.push((format!("  … and {} more", batches.len() - MOST_BATCHES), PLAIN));
+        if batches.len() > MAX_BATCHES {
+            lines.push((format!("  … and {} more", batches.len() - MAX_BATCHES), PLAIN));
         }
         lines
     }

@@ -5,13 +5,13 @@ use crate::picture::Color;
 use crate::units::{CellPos, ChunkPos, ScreenRect};
 
 /// Lines are at least so many pixels apart, else they would hide what lies below.
-const LEAST_APART_PX: f64 = 6.0;
+const MIN_APART_PX: f64 = 6.0;
 
 impl Overlay {
     /// Draws the edges of all cells in view. Where they would lie too close, only every second,
     /// fifth, tenth … is shown.
     pub fn lattice(&mut self, color: Color) {
-        let step = self.step(LEAST_APART_PX, LEAST_APART_PX);
+        let step = self.step(MIN_APART_PX, MIN_APART_PX);
         self.edges(step, 1, color);
     }
 
@@ -19,7 +19,7 @@ impl Overlay {
     /// too close.
     pub fn chunk_edges(&mut self, color: Color) {
         let (across, down) = self.cell_px();
-        if across.min(down) * ChunkPos::SIDE as f64 >= LEAST_APART_PX {
+        if across.min(down) * ChunkPos::SIDE as f64 >= MIN_APART_PX {
             self.edges(ChunkPos::SIDE as i32, 2, color);
         }
     }

@@ -19,7 +19,7 @@ pub enum TileText {
 }
 
 /// The least letters of a line that are worth showing.
-const LEAST_LETTERS: usize = 3;
+const MIN_LETTERS: usize = 3;
 /// So many are a whole name, most often.
 const GOOD_LETTERS: usize = 8;
 
@@ -31,7 +31,7 @@ impl Overlay {
         let explainer = Explainer::of(quilt, &self.view);
         let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
         // Small letters, rather than names in pieces; one size for all.
-        let scale = self.scale_for(GOOD_LETTERS).or(self.scale_for(LEAST_LETTERS));
+        let scale = self.scale_for(GOOD_LETTERS).or(self.scale_for(MIN_LETTERS));
         let Some(scale) = scale else { return };
         for at in cells.cells() {
             let sights = explainer.cell(at).into_iter();

@@ -1,4 +1,4 @@
-use super::table::{CHUNKS, Entry, Held, MOST_LONE, Tract};
+use super::table::{CHUNKS, Entry, Held, MAX_LONE, Tract};
 use super::{Chunk, Stamp, Words};
 use crate::units::{CellPos, TractPos};
 
@@ -86,7 +86,7 @@ fn smaller(tract: &Tract, at: TractPos) -> Option<Smaller> {
             }
             Chunk::Uniform(_) | Chunk::Bits8(_) | Chunk::Full(_) | Chunk::Absent(_) => return None,
         };
-        if lone.len() + cells.len() > MOST_LONE {
+        if lone.len() + cells.len() > MAX_LONE {
             return None;
         }
         lone.extend(

@@ -1,4 +1,4 @@
-use super::table::MOST_LONE;
+use super::table::MAX_LONE;
 use super::{AbsentError, Presence, Stamp, Words};
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, TractPos};
 
@@ -60,7 +60,7 @@ impl Words {
         // A tract that has no table of its chunks gets none for a few cells: they may be lone.
         let mut differing = Vec::new();
         let are_few = !self.has_chunks(to.tract())
-            && now.add_differing(&then, MOST_LONE, &mut differing).is_some();
+            && now.add_differing(&then, MAX_LONE, &mut differing).is_some();
         let chunk = then.into_owned();
         if !are_few {
             self.replace_chunk(to, chunk, stamp);

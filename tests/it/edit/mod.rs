@@ -243,7 +243,7 @@ fn a_value_layer_is_removed_in_its_place_or_not_at_all() {
 fn fills_are_as_large_as_they_may_be() {
     let mut quilt = doc_quilt();
     let wall = quilt.tile("garden/wall").unwrap();
-    let side = 64 * (Pen::MOST_CHUNKS as u32 / 1024);
+    let side = 64 * (Pen::MAX_CHUNKS as u32 / 1024);
     let most = CellRect::new(CellPos::ORIGIN, side, 64 * 1024);
     let more = CellRect::new(CellPos::new(-1, 0), side + 1, 64 * 1024);
     quilt.edit("fill", |pen| pen.fill("soil", most, wall)).unwrap();
@@ -306,7 +306,7 @@ fn giant_fills_share_their_chunks() {
     assert!(quilt.same_as(&doc_quilt()));
     let too_large = CellRect::EVERYWHERE;
     let error = quilt.edit("fill", |pen| pen.fill("soil", too_large, wall)).unwrap_err();
-    assert!(matches!(error, EditError::TooLarge { most: Pen::MOST_CHUNKS, .. }));
+    assert!(matches!(error, EditError::TooLarge { most: Pen::MAX_CHUNKS, .. }));
     quilt.edit("empty all", |pen| pen.fill("soil", too_large, Cell::EMPTY)).unwrap();
     assert!(quilt.layers()[0].cells().bounds().is_empty());
 }

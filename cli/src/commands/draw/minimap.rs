@@ -61,7 +61,7 @@ pub(super) fn run(
     Painter::new().paint_overlay(&overlay, &mut frame);
     let times = args.enlarge.unwrap_or_else(|| times_to_be_seen(size)).max(1);
     let most = u64::from(size.width) * u64::from(size.height) * u64::from(times * times);
-    if most > map::MOST_PIXELS {
+    if most > map::MAX_PIXELS {
         bail!("a minimap of {size} is too large to be enlarged {times} times");
     }
     let path = put(&mut output, args, &enlarged(&frame.to_picture(), times))?;

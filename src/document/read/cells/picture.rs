@@ -15,7 +15,7 @@ use crate::units::{CellOffset, CellPos, CellRect};
 const PLACES_NAMED: usize = 5;
 
 /// The most unknown colours that are told apart: a photograph has more than anyone would read.
-const MOST_UNKNOWN: usize = 100;
+const MAX_UNKNOWN: usize = 100;
 
 /// Reads the picture of a grid; gives the rectangle that it spans.
 pub(in crate::document) fn read<'a, V: Copy + Default>(
@@ -134,7 +134,7 @@ struct Colors<'l, V> {
 
 impl<'l, V: Copy + Default> Colors<'l, V> {
     /// The most colours that are remembered, so that no picture makes more of them than pixels.
-    const MOST_REMEMBERED: usize = 1 << 12;
+    const MAX_REMEMBERED: usize = 1 << 12;
 
     fn new(legend: &'l Legend<V>, tolerance: u8) -> Colors<'l, V> {
         // What is clear everywhere is nothing, unless the legend says otherwise.
@@ -144,7 +144,7 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
             known.entry(color.to_bytes()).or_insert(*value);
         }
         known.entry(Color::CLEAR.to_bytes()).or_default();
-        let most_known = known.len() + Self::MOST_REMEMBERED;
+        let most_known = known.len() + Self::MAX_REMEMBERED;
         Colors {
             legend,
             tolerance,
@@ -196,7 +196,7 @@ impl<'l, V: Copy + Default> Colors<'l, V> {
             }
             return value;
         }
-        let is_room = self.unknown.len() < MOST_UNKNOWN;
+        let is_room = self.unknown.len() < MAX_UNKNOWN;
         match self.unknown.iter_mut().find(|held| held.color == color) {
             Some(held) => held.note(at, count),
             None if is_room => {

@@ -192,7 +192,7 @@ impl<V: Copy + Default> Characters<V> {
 
 /// Of so many unknown characters the place is found, which costs a walk through their row; of others
 /// the row is told.
-const MOST_PLACES: usize = 1000;
+const MAX_PLACES: usize = 1000;
 /// So many cells are turned into values at a time, so that a wide row takes no memory.
 const PART: usize = 1 << 16;
 
@@ -212,7 +212,7 @@ fn spelled_out<V: Copy + Default>(
         let start = CellPos::new(rect.left(), y);
         let mut meaning = |character, column, count| {
             known.find(character).unwrap_or_else(|| {
-                let is_much = unknown.len() >= MOST_PLACES;
+                let is_much = unknown.len() >= MAX_PLACES;
                 let first = || match is_much {
                     true => Unknown { span: row.span(), cell: start, count: 0 },
                     false => Unknown::first(character, &row, start, column),

@@ -187,9 +187,9 @@ impl<V: Copy + Default> Lines<'_, V> {
     /// heading.
     fn first_look(&self) -> Option<Oddity> {
         // A spreadsheet has lines of some length.
-        const MOST: usize = 1 << 16;
+        const MAX: usize = 1 << 16;
         let mut lines = self.text.lines().filter(|line| !line.trim().is_empty());
-        let first = lines.next().filter(|line| line.len() <= MOST && !line.contains('"'))?;
+        let first = lines.next().filter(|line| line.len() <= MAX && !line.contains('"'))?;
         let start = first.as_ptr() as usize - self.text.as_ptr() as usize;
         let is_known = |field: &str| {
             let field = field.trim();
@@ -203,7 +203,7 @@ impl<V: Copy + Default> Lines<'_, V> {
             let mut fields = line.split(sign).filter(|field| !field.trim().is_empty()).peekable();
             fields.peek().is_some() && fields.all(is_known)
         };
-        let second = lines.next().filter(|line| line.len() <= MOST);
+        let second = lines.next().filter(|line| line.len() <= MAX);
         for (sign, name) in [(';', "semicolons"), ('\t', "tabs")] {
             let parted = |line: &str| line.contains(sign) && !line.contains(',');
             let is_blank = |line: &str| line.split(sign).all(|field| field.trim().is_empty());

@@ -5,7 +5,7 @@ mod tile;
 
 use self::report::{report_fault, warn_of_idle_shapes};
 use self::tile::read_pixels;
-use self::tile::{Classes, MOST_PIXELS, read_tile};
+use self::tile::{Classes, MAX_PIXELS, read_tile};
 use crate::document::formats::TILES_FORMAT;
 use crate::document::input::{CachedSet, Files, check_format, decoded, file_problem};
 use crate::document::problem::{Problem, Problems, TextPlace};
@@ -514,14 +514,14 @@ impl SetReader<'_, '_> {
         let known = ["picture", "tile", "margin", "gap", "area", "columns", "rows"];
         let fields = reader.fields(node, "the sheet", &known)?;
         let mut count = |key: &str, least: u32| {
-            reader.integer(fields.get(key)?, &format!("`{key}`"), least..=MOST_PIXELS)
+            reader.integer(fields.get(key)?, &format!("`{key}`"), least..=MAX_PIXELS)
         };
         let (margin, gap) = (count("margin", 0), count("gap", 0));
         let (columns, rows) = (count("columns", 1), count("rows", 1));
         let area = fields.get("area");
         let area = optional(area, |area| read_pixels(reader, area, "the area of a sheet"))?;
         let size = optional(fields.get("tile"), |node| {
-            reader.integers(node, "the size of a tile", 1..=MOST_PIXELS)
+            reader.integers(node, "the size of a tile", 1..=MAX_PIXELS)
         })?;
         let picture = reader.required(&fields, "picture")?;
         let file = reader.text(picture, "the picture of a sheet")?.into_owned();

@@ -25,7 +25,7 @@ const TILE_KEYS: [&str; 13] = [
 ];
 
 /// The most pixels that a picture is taken to have in a row or a column.
-pub(super) const MOST_PIXELS: u32 = u32::MAX >> 8;
+pub(super) const MAX_PIXELS: u32 = u32::MAX >> 8;
 
 /// The ways to state a shape.
 const SHAPE_KEYS: [&str; 4] = ["floor", "ceiling", "area", "corners"];
@@ -163,7 +163,7 @@ pub(super) fn read_pixels<'a>(
 ) -> Option<PixelRect> {
     let fields = reader.fields(node, what, &["at", "size"])?;
     let (at, size) = (reader.required(&fields, "at"), reader.required(&fields, "size"));
-    let mut pair = |node, what: &str, least| reader.integers(node, what, least..=MOST_PIXELS);
+    let mut pair = |node, what: &str, least| reader.integers(node, what, least..=MAX_PIXELS);
     let at = at.and_then(|node| pair(node, &format!("the corner of {what}"), 0));
     let size = size.and_then(|node| pair(node, &format!("the size of {what}"), 1));
     let ((x, y), (width, height)) = (at?, size?);

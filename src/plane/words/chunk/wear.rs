@@ -33,8 +33,8 @@ impl Wear {
     /// Of a chunk that was just narrowed.
     #[must_use]
     pub(super) const fn narrowed(self) -> Wear {
-        const MOST: u16 = 8 * CELLS as u16;
-        let patience = if self.patience < MOST { self.patience * 2 } else { MOST };
+        const MAX: u16 = 8 * CELLS as u16;
+        let patience = if self.patience < MAX { self.patience * 2 } else { MAX };
         Wear { written: 0, patience }
     }
 }

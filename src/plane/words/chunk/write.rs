@@ -132,7 +132,7 @@ impl Chunk {
     fn with_room_for(&self, write: &Write<'_>) -> Chunk {
         // A row of many values is the first of many rows: those are written fastest to a full
         // chunk, which takes a narrower form later.
-        const MOST_BY_ROWS: usize = 16;
+        const MAX_BY_ROWS: usize = 16;
         let default = [0];
         let known = by_form!(self;
             Uniform(value) => std::slice::from_ref(value),
@@ -144,7 +144,7 @@ impl Chunk {
             Write::Cell(..) | Write::Fill(..) => Room::None.width(known.len() + 1),
             Write::Values(_, values) => {
                 let all = known.iter().chain(*values).copied();
-                Distinct::of(all, MOST_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
+                Distinct::of(all, MAX_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))
             }
         };
         let wear = self.wear();

@@ -9,7 +9,7 @@ use crate::stamp::Stamp;
 use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 
 /// A tract, or one of the lone cells of a tract. A tract has either one entry that is not a
-/// lone cell, or up to [`MOST_LONE`] that are.
+/// lone cell, or up to [`MAX_LONE`] that are.
 #[derive(Clone, Debug)]
 pub(in crate::plane) struct Entry {
     /// The lone cell; else the corner of the tract.
@@ -36,7 +36,7 @@ const _: () = assert!(size_of::<Entry>() == 24);
 
 /// From so many lone cells on, a tract has chunks: to find one among them would take longer than
 /// to look it up there.
-pub(in crate::plane) const MOST_LONE: usize = 8;
+pub(in crate::plane) const MAX_LONE: usize = 8;
 
 impl Entry {
     pub(in crate::plane) fn of(at: TractPos, held: Held) -> Entry {

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 
 use triomphe::Arc;
 
-use super::entry::{Entry, Held, MOST_LONE};
+use super::entry::{Entry, Held, MAX_LONE};
 use super::hash::Hash;
 use super::tract::Tract;
 use crate::plane::words::chunk::Chunk;
@@ -313,7 +313,7 @@ impl Leaf {
             }
         } else if let Some(free) = find(&is_free) {
             self.entries[free] = Entry { cell, held: Held::Lone(value, stamp) };
-        } else if numbers.len() < MOST_LONE {
+        } else if numbers.len() < MAX_LONE {
             self.push(Entry { cell, held: Held::Lone(value, stamp) });
         } else {
             return false;

@@ -19,7 +19,7 @@ use std::sync::OnceLock;
 
 use triomphe::Arc;
 
-pub(super) use entry::{Entry, Held, MOST_LONE};
+pub(super) use entry::{Entry, Held, MAX_LONE};
 pub(super) use hash::Hash;
 use hash::{CHILDREN, DEEPEST};
 pub(super) use leaf::Leaf;
@@ -120,9 +120,9 @@ impl Node {
     }
 
     /// Makes a node of a leaf that has no room for one more. The deepest have at most
-    /// [`CHILDREN`] tracts with at most [`MOST_LONE`] entries each, which find room.
+    /// [`CHILDREN`] tracts with at most [`MAX_LONE`] entries each, which find room.
     fn split_if_full(&mut self) {
-        const _: () = assert!(CHILDREN * MOST_LONE < SLOTS);
+        const _: () = assert!(CHILDREN * MAX_LONE < SLOTS);
         let Below::Leaf(leaf) = &mut self.below else { return };
         let depth = leaf.depth();
         if leaf.entries().len() < most_entries(depth) || depth == DEEPEST {
