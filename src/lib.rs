@@ -9,7 +9,7 @@ mod edit;
 mod ground;
 mod inspect;
 mod lattice;
-mod near;
+mod name_error;
 mod paint;
 mod picture;
 mod plane;
@@ -42,18 +42,18 @@ pub use edit::{
     Touched,
 };
 pub use ground::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, CrossedPart, DecidedBy, FieldOfView,
-    GroundDecision, GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap, Piece,
-    RayHit, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, Circle, Contact, ConvexPolygon, DecidedBy, FieldOfView, GroundDecision,
+    GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap, Piece, RayCell, RayHit,
+    RayPart, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
 };
 pub use inspect::{
     CellSight, LayerSight, Minimap, MinimapError, MinimapScale, Picked, Sampling, Sight, TileText,
     ViewSight,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
-pub use near::NameError;
+pub use name_error::NameError;
 #[doc(hidden)]
-pub use paint::Means;
+pub use paint::Shortcuts;
 pub use paint::{Canvas, CanvasError, Frame, FramePiece, KeptFrame, Painter, PixelOrder};
 #[cfg(feature = "png")]
 pub use picture::PngError;

@@ -3,8 +3,8 @@
 use super::chunk_stack;
 use super::chunk_stack::{ChunkStack, Member, Sources};
 use super::figures::DrawFigures;
-use super::looks::Looks;
-use super::motion::{Motion, Patch, Seat};
+use super::map_facts::MapFacts;
+use super::motion::{Motion, Patch, Placement};
 use super::slots::SlotSet;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -21,7 +21,7 @@ pub(crate) struct Alignment {
     /// Row by row.
     pub(crate) chunks: Vec<ChunkStack>,
     /// Where its cells lie.
-    pub(crate) seat: Seat,
+    pub(crate) placement: Placement,
     /// The cells in view.
     pub(crate) cells: CellRect,
     /// The cells in view, and those whose tiles may reach into it, in pieces of what repeats.
@@ -56,7 +56,7 @@ impl Alignment {
     pub(super) fn new(motion: Motion, view: &View) -> Alignment {
         Alignment {
             motion,
-            seat: Seat { view: *view, offset: motion.offset },
+            placement: Placement { view: *view, offset: motion.offset },
             ..Alignment::default()
         }
     }
@@ -66,17 +66,17 @@ impl Alignment {
         &mut self,
         quilt: &Quilt,
         (view, time_ms): (&View, u64),
-        looks: &Looks,
+        map_facts: &MapFacts,
         remove_hidden: bool,
         figures: &mut DrawFigures,
     ) {
-        self.seat = self.motion.seat(view, time_ms);
+        self.placement = self.motion.placement(view, time_ms);
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
-        let area = self.seat.view.visible().moved(self.seat.offset * -1.0);
+        let area = self.placement.view.visible().moved(self.placement.offset * -1.0);
         self.cells = lattice.cells_in(area);
         self.area = self.motion.wrap_area(layers);
-        let reached = looks.reach.around(area);
-        let on_screen = (lattice, &self.seat.view);
+        let reached = map_facts.reach.around(area);
+        let on_screen = (lattice, &self.placement.view);
         let Scratch { patches, order, changed, .. } = &mut self.scratch;
         self.motion.patches(lattice.cells_in(reached), layers, on_screen, patches);
         changed.clear();
@@ -102,7 +102,7 @@ impl Alignment {
             order.sort_unstable();
             order.dedup();
         }
-        let rebuilt = self.keep_in_view(layers, looks, remove_hidden);
+        let rebuilt = self.keep_in_view(layers, map_facts, remove_hidden);
         self.counted = DrawFigures { chunks_rebuilt: rebuilt, ..DrawFigures::default() };
         self.chunks.iter().for_each(|stack| stack.add_to(&mut self.counted));
         self.has_oversize = self.chunks.iter().any(|stack| !stack.oversize.is_empty());
@@ -110,8 +110,13 @@ impl Alignment {
     }
 
     /// Keeps the chunks in view, up to date, and no others; gives how many were listed.
-    fn keep_in_view(&mut self, layers: &[Layer], looks: &Looks, remove_hidden: bool) -> usize {
-        let sources = Sources { members: &self.members, layers, looks, remove_hidden };
+    fn keep_in_view(
+        &mut self,
+        layers: &[Layer],
+        map_facts: &MapFacts,
+        remove_hidden: bool,
+    ) -> usize {
+        let sources = Sources { members: &self.members, layers, map_facts, remove_hidden };
         let Scratch { order, changed, chunks: scratch, .. } = &mut self.scratch;
         let mut rebuilt = 0;
         let is_same = self.chunks.iter().map(|stack| stack.pos).eq(order.iter().copied());
@@ -197,16 +202,16 @@ impl Alignment {
     /// The pixels that some places cover on the screen.
     pub(crate) fn pixels_of(&self, lattice: &Lattice, shown: CellRect) -> ScreenRect {
         ScreenRect {
-            left: self.seat.column_edge(lattice, shown.left()),
-            top: self.seat.row_edge(lattice, shown.top()),
-            right: self.seat.column_edge(lattice, shown.right()),
-            bottom: self.seat.row_edge(lattice, shown.bottom()),
+            left: self.placement.column_edge(lattice, shown.left()),
+            top: self.placement.row_edge(lattice, shown.top()),
+            right: self.placement.column_edge(lattice, shown.right()),
+            bottom: self.placement.row_edge(lattice, shown.bottom()),
         }
     }
 
     /// Where a cell lies on the screen.
     pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> WorldRect {
-        lattice.bounds(shown).moved(self.seat.offset)
+        lattice.bounds(shown).moved(self.placement.offset)
     }
 }
 

@@ -4,7 +4,7 @@
 use std::ops::Range;
 
 use super::figures::DrawFigures;
-use super::looks::{LayerSlots, Looks};
+use super::map_facts::{LayerSlots, MapFacts};
 use super::row::{LayerRow, RowCounts, RowLister, StackEntry};
 use super::slots::SlotSet;
 use crate::plane::{Chunk, Plane, RunValues, Stamp, Word};
@@ -69,7 +69,7 @@ pub(super) fn with_rows(cells: CellRect, rows: (i32, i32)) -> CellRect {
 pub(super) struct Sources<'a> {
     pub(super) members: &'a [Member],
     pub(super) layers: &'a [Layer],
-    pub(super) looks: &'a Looks,
+    pub(super) map_facts: &'a MapFacts,
     pub(super) remove_hidden: bool,
 }
 
@@ -331,8 +331,8 @@ impl ChunkStack {
 }
 
 impl<'a> Sources<'a> {
-    fn how(self) -> (&'a Looks, bool) {
-        (self.looks, self.remove_hidden)
+    fn how(self) -> (&'a MapFacts, bool) {
+        (self.map_facts, self.remove_hidden)
     }
 
     fn cells(self, member: &Member) -> &'a Plane<Cell> {

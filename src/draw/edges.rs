@@ -1,6 +1,6 @@
 //! Where the columns and rows of a pass lie on the screen.
 
-use super::motion::Seat;
+use super::motion::Placement;
 use super::pass::StackPass;
 use crate::lattice::Lattice;
 use crate::units::{CellPos, CellRect, ScreenRect};
@@ -10,7 +10,7 @@ use crate::units::{CellPos, CellRect, ScreenRect};
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Edges {
     /// Of which cells, and where those lie.
-    found_for: Option<(Lattice, Seat)>,
+    found_for: Option<(Lattice, Placement)>,
     cells: CellRect,
     columns: Vec<i32>,
     rows: Vec<i32>,
@@ -24,7 +24,7 @@ impl Edges {
     /// Finds the edges of all cells on the screen; of passes that follow each other on the same
     /// edges, once.
     pub(crate) fn look(&mut self, pass: &StackPass<'_>) {
-        let (own, cells) = (Some((*pass.lattice, pass.alignment.seat)), pass.alignment.cells);
+        let (own, cells) = (Some((*pass.lattice, pass.alignment.placement)), pass.alignment.cells);
         if self.found_for == own && self.cells == cells {
             return;
         }

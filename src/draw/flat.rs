@@ -25,14 +25,14 @@ pub(super) fn add_stack(
     let mut edges = Edges::default();
     edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
-        let (cell, dress, blend) = scene.dress(clock, own, entry);
-        let slot = &scene.looks.slots[usize::from(entry.slot)];
-        let key = slot.key(&scene.lattice, pass.alignment.seat.offset, shown);
-        Quad::new(key, (dress, cell.turn(), blend), edges.pixels(pass, shown))
+        let (cell, cell_art, blend) = scene.cell_art(clock, own, entry);
+        let slot = &scene.map_facts.slots[usize::from(entry.slot)];
+        let key = slot.key(&scene.lattice, pass.alignment.placement.offset, shown);
+        Quad::new(key, (cell_art, cell.turn(), blend), edges.pixels(pass, shown))
     }));
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
     let (from, end) = pass.slots;
-    let slots = &scene.looks.slots[usize::from(from)..usize::from(end)];
+    let slots = &scene.map_facts.slots[usize::from(from)..usize::from(end)];
     let mixes = slots.windows(2).any(|pair| pair[0].mixes_with(&pair[1]));
     if mixes || pass.alignment.patches.len() > 1 {
         quads[first..].sort_by_key(|quad| quad.key);

@@ -5,7 +5,7 @@ use super::chunk_stack::with_rows;
 use super::clock::Clock;
 use super::figures::DrawFigures;
 use super::flat;
-use super::looks::{Slot, is_oversize};
+use super::map_facts::{Slot, is_oversize};
 use super::motion::{ALL_ROWS, Motion, copies, step};
 use super::order::{DrawKey, DrawKind};
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
@@ -116,9 +116,9 @@ impl DrawList {
         self.counted = DrawFigures::default();
         let now = (&self.upright, clock.now_ms());
         for alignment in &mut self.alignments {
-            alignment.look(quilt, now, &scene.looks, !self.keeps_hidden, &mut self.counted);
+            alignment.look(quilt, now, &scene.map_facts, !self.keeps_hidden, &mut self.counted);
         }
-        self.pictures.begin(scene.looks.pages.count());
+        self.pictures.begin(scene.map_facts.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
         items.found.clear();
         let seen = (&self.upright, self.upright.visible());
@@ -169,13 +169,13 @@ impl DrawList {
     /// in another palette, then the pictures of sprites. The same number may mean another page
     /// after a rebuild; [`ArtPage::stamp`] tells.
     pub fn page(&self, number: u32) -> Option<&ArtPage> {
-        let pages = &self.scene.as_ref()?.looks.pages;
+        let pages = &self.scene.as_ref()?.map_facts.pages;
         pages.get(number).or_else(|| self.pictures.get(number))
     }
 
     /// Describes what a page of pixels holds.
     pub fn page_name(&self, number: u32) -> String {
-        let named = self.scene.as_ref().and_then(|scene| scene.looks.pages.name(number));
+        let named = self.scene.as_ref().and_then(|scene| scene.map_facts.pages.name(number));
         named.unwrap_or_else(|| "pictures".to_owned())
     }
 
@@ -214,12 +214,12 @@ impl DrawList {
         entry: StackEntry,
     ) -> Option<Quad> {
         let scene = self.scene.as_ref()?;
-        let slot = scene.looks.slots.get(usize::from(entry.slot))?;
+        let slot = scene.map_facts.slots.get(usize::from(entry.slot))?;
         let own = chunk.pos().cell_at_index(entry.index.into());
         let shown = own.checked_add(chunk.moved_by())?;
-        let (cell, dress, blend) = scene.dress(&self.clock, own, entry);
-        let key = slot.key(&scene.lattice, pass.alignment.seat.offset, shown);
-        Some(Quad::new(key, (dress, cell.turn(), blend), pass.pixels(shown)))
+        let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
+        let key = slot.key(&scene.lattice, pass.alignment.placement.offset, shown);
+        Some(Quad::new(key, (cell_art, cell.turn(), blend), pass.pixels(shown)))
     }
 
     /// Returns the passes, in the order of drawing.
@@ -286,7 +286,7 @@ impl DrawList {
     pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
         self.loose.clear();
         self.passes.clear();
-        let slots = &scene.looks.slots;
+        let slots = &scene.map_facts.slots;
         let mut first = 0;
         while first < slots.len() {
             let slot = slots[first];
@@ -348,7 +348,7 @@ impl DrawList {
         }
         let mut rows = std::mem::take(&mut self.oversize_rows);
         held.find_oversize_rows(slots, &mut rows);
-        let (slot, offset) = (scene.looks.slots[usize::from(slots.0)], held.seat.offset);
+        let (slot, offset) = (scene.map_facts.slots[usize::from(slots.0)], held.placement.offset);
         // The least key of a row: of the leftmost cell in the lowest slot.
         let left = held.cells.left();
         let key = |row: i32| slot.key(&scene.lattice, offset, CellPos::new(left, row));
@@ -430,7 +430,7 @@ impl DrawList {
     ) {
         let mut loose = std::mem::take(&mut self.loose);
         let alignment = &self.alignments[alignment];
-        let visible = alignment.seat.view.visible();
+        let visible = alignment.placement.view.visible();
         for patch in &alignment.patches {
             let up = patch.by.y.saturating_neg();
             let rows = (rows.0.saturating_add(up), rows.1.saturating_add(up));
@@ -469,31 +469,31 @@ impl DrawList {
         (own, shown): (CellPos, CellPos),
         entry: StackEntry,
     ) -> LooseItem {
-        let (seat, lattice) = (&alignment.seat, &scene.lattice);
-        let slot = &scene.looks.slots[usize::from(entry.slot)];
-        let (cell, dress, blend) = scene.dress(&self.clock, own, entry);
-        let rect = if is_oversize(dress.art, lattice) {
-            standing_on(shown, dress.art, cell, lattice)
+        let (placement, lattice) = (&alignment.placement, &scene.lattice);
+        let slot = &scene.map_facts.slots[usize::from(entry.slot)];
+        let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
+        let rect = if is_oversize(cell_art.art, lattice) {
+            standing_on(shown, cell_art.art, cell, lattice)
         } else {
             lattice.bounds(shown)
         };
-        let key = slot.key(lattice, seat.offset, shown);
-        let place = (rect.moved(seat.offset), &seat.view);
-        LooseItem::new(key, entry.cell, (dress, cell.turn(), blend), place)
+        let key = slot.key(lattice, placement.offset, shown);
+        let place = (rect.moved(placement.offset), &placement.view);
+        LooseItem::new(key, entry.cell, (cell_art, cell.turn(), blend), place)
     }
 
     /// Adds the copies of a backdrop that are in view.
     fn add_backdrop(&mut self, scene: &Scene, slot: &Slot, cell: Cell) {
         let (_, settings) = scene.layer_of(slot);
         let motion = Motion::of(slot.layer as usize, settings);
-        let seat = motion.seat(self.upright(), self.clock.now_ms());
-        let cell = scene.looks.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
-        let dress = scene.looks.dress(cell, slot);
-        let size = size_in_world(dress.art, cell.turn(), &scene.lattice);
+        let placement = motion.placement(self.upright(), self.clock.now_ms());
+        let cell = scene.map_facts.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
+        let cell_art = scene.map_facts.cell_art(cell, slot);
+        let size = size_in_world(cell_art.art, cell.turn(), &scene.lattice);
         let start = self.loose.len();
-        let visible = seat.view.visible();
-        let corner = WorldPoint::new(0.0, 0.0) + seat.offset;
-        let zoom = seat.view.zoom();
+        let visible = placement.view.visible();
+        let corner = WorldPoint::new(0.0, 0.0) + placement.offset;
+        let zoom = placement.view.zoom();
         let shown = |wraps: bool, first: f64, from: f64, to: f64, length: f64| {
             let number = |at: f64| ((at - first) / length).floor() as i64;
             copies(wraps, (number(from), number(to)), step(length * zoom))
@@ -511,8 +511,8 @@ impl DrawList {
                     continue;
                 }
                 let key = backdrop_key(slot, number);
-                let look = (dress, cell.turn(), slot.blend);
-                self.loose.push(LooseItem::new(key, cell, look, (rect, &seat.view)));
+                let look = (cell_art, cell.turn(), slot.blend);
+                self.loose.push(LooseItem::new(key, cell, look, (rect, &placement.view)));
             }
         }
         self.close_loose(start);

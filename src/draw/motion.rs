@@ -37,14 +37,14 @@ pub(super) const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
 
 /// Where cells lie for one view at one time.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(crate) struct Seat {
+pub(crate) struct Placement {
     /// The camera that sees them.
     pub(crate) view: View,
     /// How far they are moved in the world.
     pub(crate) offset: WorldVec,
 }
 
-impl Seat {
+impl Placement {
     /// The first column of pixels of a column of cells.
     pub(crate) fn column_edge(&self, lattice: &Lattice, column: i32) -> i32 {
         self.view.column_edge(lattice.columns().edge(column.into()) + self.offset.x)
@@ -95,10 +95,10 @@ impl Motion {
     }
 
     /// Where the cells lie at a time in a view.
-    pub(super) fn seat(&self, view: &View, time_ms: u64) -> Seat {
+    pub(super) fn placement(&self, view: &View, time_ms: u64) -> Placement {
         let seconds = time_ms as f64 / 1000.0;
         let moved = WorldVec::new(way(self.speed.x, seconds), way(self.speed.y, seconds));
-        Seat {
+        Placement {
             view: view.parallaxed((self.parallax.x, self.parallax.y), self.parallax_from),
             offset: self.offset + moved,
         }
@@ -169,26 +169,26 @@ impl Motion {
         number: usize,
         cell: CellPos,
         (view, time_ms): (&View, u64),
-    ) -> (CellPos, CellPos, Seat) {
+    ) -> (CellPos, CellPos, Placement) {
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
         let settings = layers[number].settings();
         let motion = Motion::of(number, settings);
         if let Some(offset) = settings.offset_cells(lattice) {
             let own = cell.saturating_add(offset.reversed());
-            return (own, own, motion.seat(view, time_ms));
+            return (own, own, motion.placement(view, time_ms));
         }
         let way = lattice.center(cell) - view.center();
         let shown = |motion: &Motion| {
-            let seat = motion.seat(view, time_ms);
-            (lattice.cell_at(seat.view.center() + way - seat.offset), seat)
+            let placement = motion.placement(view, time_ms);
+            (lattice.cell_at(placement.view.center() + way - placement.offset), placement)
         };
         // All bands have the same rows.
         let row = shown(&motion).0.y();
         let strips = Motion::strips(number, settings);
         let strip = strips.iter().find(|strip| (strip.rows.0..strip.rows.1).contains(&row));
         let motion = strip.map_or(motion, |strip| strip.motion);
-        let (shown, seat) = shown(&motion);
-        (shown, motion.own_cell(shown, layers), seat)
+        let (shown, placement) = shown(&motion);
+        (shown, motion.own_cell(shown, layers), placement)
     }
 
     /// The cell of a layer that shows in a place where it may be a copy.

@@ -4,7 +4,7 @@ use std::ops::Range;
 
 use super::alignment::Alignment;
 use super::chunk_stack::{ChunkStack, with_rows};
-use super::looks::Dress;
+use super::map_facts::CellArt;
 use super::order::{DrawKey, DrawKind};
 use super::row::StackEntry;
 use crate::lattice::Lattice;
@@ -113,24 +113,24 @@ impl<'a> StackPass<'a> {
 
     /// The first column of pixels of a column of cells.
     pub(super) fn column_edge(&self, column: i32) -> i32 {
-        self.alignment.seat.column_edge(self.lattice, column)
+        self.alignment.placement.column_edge(self.lattice, column)
     }
 
     /// The first row of pixels of a row of cells.
     pub(super) fn row_edge(&self, row: i32) -> i32 {
-        self.alignment.seat.row_edge(self.lattice, row)
+        self.alignment.placement.row_edge(self.lattice, row)
     }
 
     /// Returns the pixels that a place covers on the screen.
     pub fn pixels(&self, shown: CellPos) -> ScreenRect {
-        self.alignment.seat.view.pixels(self.alignment.rect(self.lattice, shown))
+        self.alignment.placement.view.pixels(self.alignment.rect(self.lattice, shown))
     }
 
     /// The cell under a pixel, or one beside it.
     pub(crate) fn cell_near(&self, (x, y): (i32, i32)) -> CellPos {
-        let seat = &self.alignment.seat;
-        let center = seat.view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
-        self.lattice.cell_at(center - seat.offset)
+        let placement = &self.alignment.placement;
+        let center = placement.view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
+        self.lattice.cell_at(center - placement.offset)
     }
 
     /// Returns whether what the cells show may change with time: an animation is in view, or the
@@ -237,7 +237,7 @@ impl LooseItem {
     pub(super) fn new(
         key: DrawKey,
         cell: Cell,
-        look: (Dress, Turn, Blend),
+        look: (CellArt, Turn, Blend),
         (rect, view): (WorldRect, &View),
     ) -> LooseItem {
         LooseItem { quad: Quad::new(key, look, view.pixels(rect)), cell, rect }
@@ -270,7 +270,7 @@ impl Quad {
     #[inline]
     pub(super) fn new(
         key: DrawKey,
-        (Dress { page, art, color }, turn, blend): (Dress, Turn, Blend),
+        (CellArt { page, art, color }, turn, blend): (CellArt, Turn, Blend),
         target: ScreenRect,
     ) -> Quad {
         Quad { key, page, source: art.source, turn, target, color, blend }

@@ -10,7 +10,7 @@
 
 use std::ops::{AddAssign, SubAssign};
 
-use super::looks::{CellFacts, LayerSlots, Looks};
+use super::map_facts::{CellFacts, LayerSlots, MapFacts};
 use super::slots::SlotSet;
 use crate::tile::Cell;
 use crate::units::ChunkPos;
@@ -118,14 +118,14 @@ impl RowLister {
         &mut self,
         layers: &[LayerRow<'_>],
         (row, wanted): (usize, u64),
-        (looks, remove_hidden): (&Looks, bool),
+        (map_facts, remove_hidden): (&MapFacts, bool),
         entries: &mut Vec<StackEntry>,
         oversize: &mut Vec<StackEntry>,
     ) -> RowCounts {
         let mut counts = RowCounts::default();
         self.parts.clear();
         for (number, LayerRow { slots: (low, high), cells }) in layers.iter().enumerate() {
-            let masks = Masks::of(cells, wanted, looks);
+            let masks = Masks::of(cells, wanted, map_facts);
             if masks.held == 0 {
                 continue;
             }
@@ -143,10 +143,11 @@ impl RowLister {
                 }
                 let opaque = if remove_hidden { masks.opaque & drawn } else { 0 };
                 // Mostly all of them cover; where a palette may change that, it is asked.
-                let asked = if looks.covers_plainly(slot) { opaque & masks.dyed } else { opaque };
+                let asked =
+                    if map_facts.covers_plainly(slot) { opaque & masks.dyed } else { opaque };
                 let mut covering = opaque & !asked;
                 for column in columns(asked) {
-                    covering |= u64::from(looks.covers(listed(cells[column]), slot)) << column;
+                    covering |= u64::from(map_facts.covers(listed(cells[column]), slot)) << column;
                 }
                 self.parts.push(Part { slot, layer: number, drawn, covering });
                 self.used.insert(slot);
@@ -190,7 +191,7 @@ impl RowLister {
 }
 
 impl Masks {
-    fn of(cells: &[Cell; SIDE], wanted: u64, looks: &Looks) -> Masks {
+    fn of(cells: &[Cell; SIDE], wanted: u64, map_facts: &MapFacts) -> Masks {
         let mut masks = Masks::default();
         if wanted == u64::MAX {
             for (column, cell) in cells.iter().enumerate() {
@@ -203,7 +204,7 @@ impl Masks {
         }
         for column in columns(masks.held) {
             let cell = cells[column];
-            let facts = looks.facts_of(cell);
+            let facts = map_facts.facts_of(cell);
             let is = |fact: CellFacts| u64::from(facts.has(fact)) << column;
             masks.opaque |= is(CellFacts::OPAQUE);
             if facts.is_plain() && cell.is_plain() {

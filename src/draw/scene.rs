@@ -3,7 +3,7 @@
 use super::alignment::Alignment;
 use super::chunk_stack::Member;
 use super::clock::Clock;
-use super::looks::{Dress, LayerSlots, Looks, Slot};
+use super::map_facts::{CellArt, LayerSlots, MapFacts, Slot};
 use super::motion::Motion;
 use super::row::StackEntry;
 use crate::lattice::Lattice;
@@ -24,7 +24,7 @@ pub(crate) struct Scene {
     layers_stamp: Stamp,
     layers: Vec<(LayerId, LayerSettings)>,
     pub(crate) lattice: Lattice,
-    pub(crate) looks: Looks,
+    pub(crate) map_facts: MapFacts,
     /// By slot: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
 }
@@ -73,7 +73,7 @@ impl Scene {
             palettes_stamp: quilt.stamps().palettes,
             layers_stamp: quilt.stamps().layers,
             layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
-            looks: Looks::of(quilt, slots),
+            map_facts: MapFacts::of(quilt, slots),
             tiles: quilt.tiles().clone(),
             lattice: *quilt.lattice(),
             alignments_of,
@@ -83,26 +83,26 @@ impl Scene {
 
     /// What an entry of a layer's own cell shows at a time: of an animated tile, its frame.
     pub(crate) fn frame_at(&self, entry: StackEntry, own: CellPos, clock: &Clock) -> Cell {
-        if !self.looks.is_animated(entry.cell) {
+        if !self.map_facts.is_animated(entry.cell) {
             return entry.cell;
         }
         let played = clock.plays_any().then(|| {
-            let (layer, _) = self.layer_of(&self.looks.slots[usize::from(entry.slot)]);
+            let (layer, _) = self.layer_of(&self.map_facts.slots[usize::from(entry.slot)]);
             clock.played_ms(layer, own)
         });
-        self.looks.frame(entry.cell, own, clock.now_ms(), played.flatten())
+        self.map_facts.frame(entry.cell, own, clock.now_ms(), played.flatten())
     }
 
     /// The pixels of an entry now, and how it is laid on what is below.
-    pub(crate) fn dress(
+    pub(crate) fn cell_art(
         &self,
         clock: &Clock,
         own: CellPos,
         entry: StackEntry,
-    ) -> (Cell, Dress, Blend) {
-        let slot = &self.looks.slots[usize::from(entry.slot)];
+    ) -> (Cell, CellArt, Blend) {
+        let slot = &self.map_facts.slots[usize::from(entry.slot)];
         let cell = self.frame_at(entry, own, clock);
-        (cell, self.looks.dress(cell, slot), slot.blend)
+        (cell, self.map_facts.cell_art(cell, slot), slot.blend)
     }
 
     /// The handle of the layer of a slot, and its settings.

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::looks::Dress;
+use super::map_facts::CellArt;
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
 use super::scene::Scene;
@@ -252,18 +252,18 @@ impl Sprite {
         pictures: &mut SpritePictures,
     ) -> Option<LooseItem> {
         // Frames do not hang on the place: a sprite moves, and would skip some.
-        let cell = scene.looks.frame(self.cell, CellPos::ORIGIN, now_ms, None);
-        let dress = match &self.picture {
+        let cell = scene.map_facts.frame(self.cell, CellPos::ORIGIN, now_ms, None);
+        let cell_art = match &self.picture {
             Some(SpritePicture { page, art }) => {
-                Dress { page: pictures.number(page), art: *art, color: self.tint }
+                CellArt { page: pictures.number(page), art: *art, color: self.tint }
             }
             None => {
                 let is_foreign = self.descent.is_some_and(|own| own != scene.tiles.descent());
                 cell.number().filter(|_| !is_foreign)?;
-                scene.looks.dressed(cell, 0, self.tint)
+                scene.map_facts.cell_art_in(cell, 0, self.tint)
             }
         };
-        let Dress { art, color, .. } = dress;
+        let CellArt { art, color, .. } = cell_art;
         if art.coverage == Coverage::Clear || color.a == 0 || !self.foot.is_finite() {
             return None;
         }
@@ -272,7 +272,7 @@ impl Sprite {
         if !rect.overlaps(visible) {
             return None;
         }
-        let (key, look) = (self.draw_key(&scene.lattice), (dress, self.turn, self.blend));
+        let (key, look) = (self.draw_key(&scene.lattice), (cell_art, self.turn, self.blend));
         let cell = self.cell.turned(self.turn).raised(self.raised);
         Some(LooseItem::new(key, cell, look, (rect, view)))
     }

@@ -1,4 +1,4 @@
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::plane::AbsentError;
 use crate::quilt::{CellTextError, GroundRulesError, PaletteError, PartError, ValueLayerError};
 use crate::tile::{TableFullError, TileNumbersError, TileSetError};
@@ -55,7 +55,7 @@ pub enum EditError {
     Numbers(#[from] TileNumbersError),
     /// A number names no tile.
     #[error(
-        "number {number} at place {place} of the list, for cell {cell}, is no tile: {there_are}"
+        "number {number} at place {place} of the list, for cell {cell}, is not a tile: {there_are}"
     )]
     UnknownNumber {
         /// The number.
@@ -67,8 +67,8 @@ pub enum EditError {
         /// The numbers that there are, in words.
         there_are: String,
     },
-    /// A flat list is not a rectangle.
-    #[error("{count} numbers are no whole rows of {width} cells")]
+    /// A flat list does not fill whole rows, or rows have no cells.
+    #[error("{}", flat_width(*count, *width))]
     FlatWidth {
         /// How many numbers there are.
         count: usize,
@@ -157,4 +157,11 @@ pub enum ApplyError {
     /// There are too many tiles.
     #[error(transparent)]
     TableFull(#[from] TableFullError),
+}
+
+fn flat_width(count: usize, width: u32) -> String {
+    match width {
+        0 => "expected rows of at least 1 cell, found a width of 0".to_owned(),
+        _ => format!("expected whole rows of {width} cells, found {count} numbers"),
+    }
 }

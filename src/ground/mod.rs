@@ -11,8 +11,8 @@ mod state;
 pub(crate) use export::StopEdge;
 pub use export::{GroundShape, KeptShapes, Outline, Piece, ShapeChanges, ShapeId};
 pub use query::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, Crossed, CrossedPart, FieldOfView, Overlap,
-    RayHit, RayValues, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, Circle, Contact, ConvexPolygon, FieldOfView, Overlap, RayCell, RayHit, RayPart,
+    RayValues, Slide, SlideOptions, Sweep, Visit,
 };
 pub use shape::ShapePart;
 pub use state::{DecidedBy, GroundDecision, GroundMap, GroundPart};

@@ -5,7 +5,8 @@ use std::fmt;
 use rustc_hash::FxHashSet;
 
 use crate::draw::{
-    CellFacts, Clock, DrawKind, DrawList, LayerSlots, Looks, Motion, Scene, Seat, size_in_world,
+    CellFacts, Clock, DrawKind, DrawList, LayerSlots, MapFacts, Motion, Placement, Scene,
+    size_in_world,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
@@ -207,9 +208,9 @@ impl<'a> Explainer<'a> {
         let held: Vec<Held<'a>> = from_the_top(quilt)
             .into_iter()
             .map(|(number, layer)| {
-                let (shown, at, seat) = Motion::over(quilt, number, cell, (&self.upright, 0));
+                let (shown, at, placement) = Motion::over(quilt, number, cell, (&self.upright, 0));
                 let (held, slots) = (layer.cells().get(at), self.slots[number]);
-                Held { layer, number, shown, at, seat, held, slots }
+                Held { layer, number, shown, at, placement, held, slots }
             })
             .collect();
         let sights = held.iter().map(|own| CellSight {
@@ -224,8 +225,8 @@ impl<'a> Explainer<'a> {
 
     /// Why the place of a cell has no pixels, where it has none.
     fn unseen(&self, held: &Held<'_>) -> Option<Sight<'a>> {
-        let bounds = self.quilt.lattice().bounds(held.shown).moved(held.seat.offset);
-        let pixels = held.seat.view.pixels(bounds);
+        let bounds = self.quilt.lattice().bounds(held.shown).moved(held.placement.offset);
+        let pixels = held.placement.view.pixels(bounds);
         if pixels.is_empty() {
             return Some(Sight::TooSmall);
         }
@@ -273,7 +274,7 @@ struct Held<'a> {
     shown: CellPos,
     /// The layer's own cell.
     at: CellPos,
-    seat: Seat,
+    placement: Placement,
     held: Presence<Cell>,
     /// `None` where the layer is not drawn at all.
     slots: Option<LayerSlots>,
@@ -286,8 +287,8 @@ impl<'a> Held<'a> {
     }
 
     /// The slot in which its cell is drawn.
-    fn slot(&self, looks: &Looks) -> Option<u16> {
-        self.slots.map(|(low, high)| if looks.is_raised(self.cell()) { high } else { low })
+    fn slot(&self, map_facts: &MapFacts) -> Option<u16> {
+        self.slots.map(|(low, high)| if map_facts.is_raised(self.cell()) { high } else { low })
     }
 
     /// Whether the cells of two layers lie on the same edges here.
@@ -313,9 +314,9 @@ impl<'a> Held<'a> {
         if cell.is_empty() {
             return self.backdrop(all, scene, unseen);
         }
-        let looks = &scene.looks;
-        let Some(slot) = self.slot(looks) else { return Sight::LayerClear };
-        let facts = looks.facts_of(cell);
+        let map_facts = &scene.map_facts;
+        let Some(slot) = self.slot(map_facts) else { return Sight::LayerClear };
+        let facts = map_facts.facts_of(cell);
         if facts.has(CellFacts::CLEAR) {
             return Sight::Clear;
         }
@@ -325,18 +326,18 @@ impl<'a> Held<'a> {
             return unseen;
         }
         let key = |slot: u16| {
-            looks.slots[usize::from(slot)].key(&scene.lattice, self.seat.offset, self.at)
+            map_facts.slots[usize::from(slot)].key(&scene.lattice, self.placement.offset, self.at)
         };
         let covers = |other: &&Held<'a>| {
             self.moves_with(other)
                 && other.at == self.at
                 && other.held != Presence::Here(Cell::EMPTY)
                 && other
-                    .slot(looks)
-                    .is_some_and(|its| looks.covers(other.cell(), its) && key(its) > key(slot))
+                    .slot(map_facts)
+                    .is_some_and(|its| map_facts.covers(other.cell(), its) && key(its) > key(slot))
         };
         let covering = all.iter().filter(covers);
-        match covering.max_by_key(|other| other.slot(looks).map(key)) {
+        match covering.max_by_key(|other| other.slot(map_facts).map(key)) {
             Some(other) if !is_oversize => Sight::Covered { by: other.cell(), layer: other.layer },
             _ if scene.tiles.tile_of(cell).is_some_and(|id| scene.tiles.is_missing(id)) => {
                 Sight::Placeholder
@@ -353,7 +354,7 @@ impl<'a> Held<'a> {
         if self.slots.is_none() {
             return Sight::LayerClear;
         }
-        if scene.looks.facts_of(cell).has(CellFacts::CLEAR) {
+        if scene.map_facts.facts_of(cell).has(CellFacts::CLEAR) {
             return Sight::Clear;
         }
         if !self.backdrop_covers(cell, scene) {
@@ -365,10 +366,12 @@ impl<'a> Held<'a> {
         // From the top down, those before it lie above it.
         let above = all.iter().take_while(|other| other.number != self.number);
         let covers = |other: &&Held<'a>| {
-            let facts = scene.looks.facts_of(other.cell());
+            let facts = scene.map_facts.facts_of(other.cell());
             !other.cell().is_empty()
                 && !facts.has(CellFacts::OVERSIZE)
-                && other.slot(&scene.looks).is_some_and(|its| scene.looks.covers(other.cell(), its))
+                && other
+                    .slot(&scene.map_facts)
+                    .is_some_and(|its| scene.map_facts.covers(other.cell(), its))
                 && other.layer.settings().offset_cells(&scene.lattice).is_some()
         };
         match above.into_iter().find(covers) {

@@ -19,11 +19,11 @@ use super::swatch::Swatch;
 use super::{blit, vector};
 use crate::units::ScreenRect;
 
-/// The means by which a painter is fast. Nothing of it changes a pixel; each can be left out, to
-/// show that, and what it is worth.
+/// The shortcuts that make a painter fast. None changes a pixel; each can be switched off, to show
+/// that and what it is worth.
 #[doc(hidden)]
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Means {
+pub struct Shortcuts {
     /// Instructions that are found at run time.
     pub vectors: bool,
     /// Pictures of which each pixel is solid, or each is solid or clear, are laid down as such.
@@ -36,9 +36,9 @@ pub struct Means {
     pub chunks: bool,
 }
 
-impl Default for Means {
-    fn default() -> Means {
-        Means { vectors: true, classes: true, stacks: true, strips: true, chunks: true }
+impl Default for Shortcuts {
+    fn default() -> Shortcuts {
+        Shortcuts { vectors: true, classes: true, stacks: true, strips: true, chunks: true }
     }
 }
 
@@ -47,7 +47,7 @@ impl Default for Means {
 pub(super) struct CellPainter {
     /// Pixels of a cell in its pictures.
     unit: (u32, u32),
-    means: Means,
+    shortcuts: Shortcuts,
     strip: Strip,
     /// A cell that is partly beyond the canvas.
     cut: Vec<[u8; 4]>,
@@ -76,8 +76,8 @@ pub(super) const MAX_UNIT_PX: u32 = 64;
 impl CellPainter {
     /// Makes ready for cells whose pictures have so many pixels; gives those in which cells can be
     /// put together.
-    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, means: Means) -> (u32, u32) {
-        self.means = means;
+    pub(super) fn begin(&mut self, unit: Option<(u32, u32)>, shortcuts: Shortcuts) -> (u32, u32) {
+        self.shortcuts = shortcuts;
         let fits = |unit: &(u32, u32)| {
             (1..=MAX_UNIT_PX).contains(&unit.0) && (1..=MAX_UNIT_PX).contains(&unit.1)
         };
@@ -127,7 +127,7 @@ impl CellPainter {
                 let (pixels, stride) = canvas.rest_mut(0, top as u32);
                 let mut target = Target { pixels, stride };
                 let cells = CellRow { cells, ..row };
-                vector::paint_row(cells, swatches, &mut target, self.means.vectors);
+                vector::paint_row(cells, swatches, &mut target, self.shortcuts.vectors);
                 row.cells = others;
                 continue;
             }
@@ -155,7 +155,7 @@ impl CellPainter {
             self.paint_cut(numbers, target, swatches, canvas);
             return;
         }
-        if !cell.is_whole || is_small || !self.means.strips {
+        if !cell.is_whole || is_small || !self.shortcuts.strips {
             for number in numbers {
                 stamp(&swatches[*number as usize], target, canvas, lines);
             }

@@ -16,7 +16,7 @@ mod vector;
 mod worker;
 
 pub use canvas::{Canvas, CanvasError, Frame, PixelOrder};
-pub use cells::Means;
+pub use cells::Shortcuts;
 pub use kept::{FramePiece, KeptFrame};
 pub use painter::Painter;
 pub(crate) use sample::shown_at;

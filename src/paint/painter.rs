@@ -7,7 +7,7 @@
 //! to that, so it does not matter by which one a pixel is painted.
 
 use super::canvas::{Canvas, Frame};
-use super::cells::Means;
+use super::cells::Shortcuts;
 use super::turned;
 use super::worker::{Portion, Worker};
 use crate::draw::{Clock, DrawList, Overlay};
@@ -46,8 +46,8 @@ impl Painter {
 
     /// Returns a painter that does without some means of being fast.
     #[doc(hidden)]
-    pub fn by(means: Means) -> Painter {
-        Painter { worker: Worker::by(means), ..Painter::default() }
+    pub fn with_shortcuts(shortcuts: Shortcuts) -> Painter {
+        Painter { worker: Worker::with_shortcuts(shortcuts), ..Painter::default() }
     }
 
     /// Returns this painter, painting with so many threads at once, at most 256, each a band of the

@@ -7,7 +7,9 @@
 
 use std::cmp::Ordering;
 
-use crate::draw::{Alignment, ChunkStack, Clock, DrawList, LooseItem, Patch, Quad, Scene, Seat};
+use crate::draw::{
+    Alignment, ChunkStack, Clock, DrawList, LooseItem, Patch, Placement, Quad, Scene,
+};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::units::{CellRect, ChunkPos, ScreenRect};
@@ -26,7 +28,7 @@ pub(super) struct Shown {
 
 #[derive(Clone, Debug)]
 struct ShownAlignment {
-    seat: Seat,
+    placement: Placement,
     cells: CellRect,
     /// The cells that are repeated.
     area: CellRect,
@@ -163,7 +165,7 @@ impl Shown {
         visit: &mut impl FnMut(CellRect),
     ) {
         let entries = stack.entries_with_animated();
-        let animated = entries.filter(|entry| scene.looks.is_animated(entry.cell));
+        let animated = entries.filter(|entry| scene.map_facts.is_animated(entry.cell));
         let placed = animated.map(|entry| (stack.pos.cell_at_index(entry.index.into()), *entry));
         let mut run = CellRect::EMPTY;
         for (own, entry) in placed.filter(|(own, _)| patch.cells.contains(*own)) {
@@ -220,7 +222,7 @@ const MAX_PARTS: usize = 256;
 impl ShownAlignment {
     fn of(alignment: &Alignment) -> ShownAlignment {
         ShownAlignment {
-            seat: alignment.seat,
+            placement: alignment.placement,
             cells: alignment.cells,
             area: alignment.area,
             version: Stamp::NONE,
@@ -235,7 +237,7 @@ impl ShownAlignment {
     }
 
     fn keep(&mut self, alignment: &Alignment) {
-        self.seat = alignment.seat;
+        self.placement = alignment.placement;
         self.cells = alignment.cells;
         self.area = alignment.area;
         if self.version != alignment.version {
@@ -250,7 +252,7 @@ impl ShownAlignment {
         if self.area != now.area {
             return None;
         }
-        if self.seat == now.seat {
+        if self.placement == now.placement {
             return Some((0, 0));
         }
         let both = self.cells.intersection(now.cells);
@@ -258,10 +260,13 @@ impl ShownAlignment {
             return None;
         }
         let across = |x: i32| {
-            now.seat.column_edge(lattice, x).checked_sub(self.seat.column_edge(lattice, x))
+            now.placement
+                .column_edge(lattice, x)
+                .checked_sub(self.placement.column_edge(lattice, x))
         };
-        let down =
-            |y: i32| now.seat.row_edge(lattice, y).checked_sub(self.seat.row_edge(lattice, y));
+        let down = |y: i32| {
+            now.placement.row_edge(lattice, y).checked_sub(self.placement.row_edge(lattice, y))
+        };
         let (x, y) = (across(both.left())?, down(both.top())?);
         let is_same = (both.left()..=both.right()).all(|column| across(column) == Some(x))
             && (both.top()..=both.bottom()).all(|row| down(row) == Some(y));

@@ -1,12 +1,12 @@
 //! Paints a list, or a part of it: what one thread does, and keeps.
 
 use super::canvas::Canvas;
-use super::cells::{CellPainter, MAX_UNIT_PX, Means};
+use super::cells::{CellPainter, MAX_UNIT_PX, Shortcuts};
 use super::resolved::{Resolved, ResolvedChunks};
 use super::stamp::{Lines, stamp};
 use super::swatch::{Look, Swatch, Swatches};
 use crate::draw::{
-    DrawList, Dress, Edges, LooseItem, Overlay, Pass, Quad, Scene, StackChunk, StackEntry,
+    CellArt, DrawList, Edges, LooseItem, Overlay, Pass, Quad, Scene, StackChunk, StackEntry,
     StackPass,
 };
 use crate::lattice::Lattice;
@@ -29,7 +29,7 @@ pub(crate) struct Worker {
     lines: Lines,
     /// The pixel edges of the columns and rows of cells in view.
     edges: Edges,
-    means: Means,
+    shortcuts: Shortcuts,
 }
 
 /// What of the upright picture is painted.
@@ -63,14 +63,14 @@ impl Portion {
 }
 
 impl Worker {
-    pub(super) fn by(means: Means) -> Worker {
-        Worker { means, swatches: Swatches::classed(means.classes), ..Worker::default() }
+    pub(super) fn with_shortcuts(shortcuts: Shortcuts) -> Worker {
+        Worker { shortcuts, swatches: Swatches::classed(shortcuts.classes), ..Worker::default() }
     }
 
     /// One who paints by the same means.
     #[cfg(feature = "threads")]
     pub(super) fn alike(&self) -> Worker {
-        Worker::by(self.means)
+        Worker::with_shortcuts(self.shortcuts)
     }
 
     /// Paints a portion of a list, on a canvas whose top left pixel is that of the portion.
@@ -111,7 +111,7 @@ impl Worker {
     ) {
         self.edges.look(pass);
         let whole = unit_of(&scene.lattice);
-        let unit = self.cells.begin(whole, self.means);
+        let unit = self.cells.begin(whole, self.shortcuts);
         let shown = portion.area().map_or(pass.cells(), |area| self.edges.cells_in(pass, area));
         let (x, y) = portion.corner();
         for chunk in pass.chunks_of(shown) {
@@ -120,7 +120,7 @@ impl Worker {
             // What changes with time is found anew in each picture; where only few cells are
             // painted, only they are looked at.
             let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
-            let is_kept = self.means.chunks
+            let is_kept = self.shortcuts.chunks
                 && !chunk.is_animated()
                 && (known.is_some() || portion.is_steady() || is_much);
             let needed = if is_kept { chunk.pos().cells() } else { on_screen };
@@ -177,7 +177,7 @@ impl Worker {
                     (swatch.width, swatch.height) == unit
                 };
                 let lowest = numbers.first().map(|number| self.swatches.get(*number));
-                let is_whole = self.means.stacks
+                let is_whole = self.shortcuts.stacks
                     && lowest.is_some_and(Swatch::is_solid)
                     && numbers.iter().all(is_unit);
                 if !numbers.is_empty() {
@@ -202,7 +202,7 @@ impl Worker {
         if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
             return Some(number);
         }
-        let (cell, Dress { page, art, color }, blend) = scene.dress(&list.clock, own, entry);
+        let (cell, CellArt { page, art, color }, blend) = scene.cell_art(&list.clock, own, entry);
         let look = Look {
             page: list.page(page)?,
             source: art.source,
@@ -212,7 +212,7 @@ impl Worker {
             stretched: unit.filter(|_| art.fit == Fit::Cell),
         };
         let number = self.swatches.number(look);
-        if !scene.looks.is_animated(entry.cell) {
+        if !scene.map_facts.is_animated(entry.cell) {
             self.swatches.keep_cell(entry.cell, entry.slot, number);
         }
         Some(number)

@@ -103,7 +103,7 @@ impl fmt::Display for Color {
 
 /// A text is not a colour.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("`{0}` is no colour; write #rrggbb or #rrggbbaa")]
+#[error("`{0}` is not a colour; write #rrggbb or #rrggbbaa")]
 pub struct ColorError(pub String);
 
 impl FromStr for Color {

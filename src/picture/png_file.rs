@@ -13,7 +13,7 @@ use crate::units::PixelSize;
 #[non_exhaustive]
 pub enum PngError {
     /// The bytes are no PNG, or a damaged one.
-    #[error("the bytes are no readable PNG")]
+    #[error("the bytes are not a readable PNG")]
     Decoding(#[source] png::DecodingError),
     /// The picture has more pixels than allowed; nothing was decoded.
     #[error("a picture of {size} has more than the {limit} pixels allowed")]

@@ -1,7 +1,7 @@
 use std::collections::HashMap;
 use std::sync::Arc;
 
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::picture::Color;
 use crate::stamp::{Birth, Stamp};
 use crate::units::{Side, Sides};

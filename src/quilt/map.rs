@@ -14,7 +14,7 @@ use super::palette::Palette;
 use super::settings::LayerSettings;
 use super::value_layer::{ValueLayer, ValueLayerError, wrong_kind};
 use crate::lattice::Lattice;
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::plane::{OwnValue, Plane, PlaneMemory, Presence, Stamp};
 use crate::tile::{Cell, CellNotation, PaletteId, TileId, TileTable};
 use crate::units::{CellPos, CellRect};
@@ -397,7 +397,7 @@ pub enum CellTextError {
     #[error(transparent)]
     Name(#[from] NameError),
     /// A handle is one of another map.
-    #[error("the handle is one of another map: look its name up in this one")]
+    #[error("the handle belongs to another map: look up its name in this one")]
     OtherMap,
 }
 

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use indexmap::{IndexMap, IndexSet};
 
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::picture::Color;
 use crate::stamp::Birth;
 use crate::tile::{Cell, TileSet};

@@ -17,7 +17,7 @@ use super::marker::{Marker, PlacedMarker};
 use super::palette::{Palette, PaletteError, color_names};
 use super::settings::LayerSettings;
 use super::value_layer::ValueLayer;
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::plane::{Plane, Stamp, Words};
 use crate::stamp::Birth;
 use crate::tile::{Cell, TableFullError, TileName, TileNumber, TileSet};
@@ -100,7 +100,7 @@ pub enum PartError {
     #[error("{}", CellTextError::OtherMap)]
     OtherMap,
     /// A cell shows no tile of this map.
-    #[error("tile number {0} is none of this map")]
+    #[error("this map has no tile number {0}")]
     UnknownTile(usize),
     /// There are too many tiles.
     #[error(transparent)]

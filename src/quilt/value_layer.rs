@@ -1,6 +1,6 @@
 use std::sync::Arc;
 
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::plane::{OwnValue, Plane, PlaneMemory, ValueKind, Words};
 use crate::units::CellRect;
 

@@ -79,7 +79,7 @@ pub enum TileSetError {
 #[non_exhaustive]
 pub enum StandingFault {
     /// Not a number above 0.
-    #[error("have {0} pixels a unit, which is no number from 0.001 to 1000")]
+    #[error("have {0} pixels a unit, which is not a number from 0.001 to 1000")]
     Density(f64),
     /// An anchor that is no part of width and height.
     #[error("have the anchor {0}, {1}: each must lie between 0 and 1")]
@@ -146,7 +146,7 @@ pub enum TileFault {
     /// A frame that takes no time.
     #[error("frame {0} of its animation is shown for 0 ms")]
     FrameTime(usize),
-    /// A frame, or a variant, is no tile of the set.
+    /// A frame, or a variant, is not a tile of the set.
     #[error("the set has no tile `{0}`")]
     UnknownTile(String),
     /// No variant is ever chosen.

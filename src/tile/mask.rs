@@ -34,7 +34,9 @@ pub enum GroundMaskFault {
         sheet: PixelSize,
     },
     /// A colour of no class.
-    #[error("the colour {color} of {count} pixels, the first {x},{y}, means no ground class")]
+    #[error(
+        "the colour {color} of {count} pixels, the first {x},{y}, does not stand for a ground class"
+    )]
     UnknownColor {
         /// The colour.
         color: Color,

@@ -41,7 +41,7 @@ pub enum TileKey {
 #[non_exhaustive]
 pub enum TileNameError {
     /// There is no `/` between set and tile.
-    #[error("`{0}` names no tile; write set/tile, for example terrace/grass")]
+    #[error("`{0}` does not name a tile; write set/tile, for example terrace/grass")]
     NoSet(String),
     /// A name is empty, begins or ends with a space, or has a character with another meaning.
     #[error(

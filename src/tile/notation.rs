@@ -38,7 +38,7 @@ pub enum CellNotation {
     },
 }
 
-/// The error of a text that is no cell.
+/// The error of a text that is not a cell.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellNotationError {
@@ -46,7 +46,7 @@ pub enum CellNotationError {
     #[error(transparent)]
     Name(#[from] TileNameError),
     /// A mark is none of the known ones.
-    #[error("`+{mark}` is no mark of a cell; {marks}", mark = .0, marks = CellNotation::MARKS)]
+    #[error("`+{mark}` is not a mark of a cell; {marks}", mark = .0, marks = CellNotation::MARKS)]
     Mark(String),
     /// A mark is given twice.
     #[error("`+{0}` repeats a mark that is given already")]

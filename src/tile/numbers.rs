@@ -1,7 +1,7 @@
 use std::sync::Arc;
 
 use super::{Cell, TileNumber, TileTable};
-use crate::near::NameError;
+use crate::name_error::NameError;
 
 /// The rule by which plain numbers, as lists and tables have them, name the tiles of one or several
 /// sets.

@@ -26,7 +26,7 @@ pub struct NamePattern {
 pub enum NamePatternError {
     /// Something in braces that is none of the known words.
     #[error(
-        "`{{{0}}}` means nothing in a pattern of names; write {{column}}, {{row}}, {{number}} or {{sheet}}"
+        "`{{{0}}}` is not known in a pattern of names; write {{column}}, {{row}}, {{number}} or {{sheet}}"
     )]
     Unknown(String),
     /// A brace without its other half.

@@ -50,7 +50,7 @@ pub enum SheetCutError {
     #[error("without its picture the sheet cannot be cut: state its columns and rows")]
     Uncounted,
     /// Not one whole tile fits, or not as many as are stated.
-    #[error("a sheet of {sheet} holds no {columns} × {rows} tiles of {tile} with margin {margin} and gap {gap}", tile = cut.tile, margin = cut.margin, gap = cut.gap)]
+    #[error("a sheet of {sheet} has no room for {columns} × {rows} tiles of {tile} with margin {margin} and gap {gap}", tile = cut.tile, margin = cut.margin, gap = cut.gap)]
     TooSmall {
         /// The size of the sheet.
         sheet: PixelSize,

@@ -12,7 +12,7 @@ use super::{
     Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
     TileName, TileNumber, TileSet,
 };
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::picture::Color;
 use crate::stamp::Stamp;
 use crate::units::{CellPos, PixelRect, PixelSize};
@@ -385,7 +385,7 @@ impl TileTable {
             let named = set.tiles().iter().filter(|tile| matches!(tile.key(), TileKey::Name(_)));
             named.map(|tile| set.full_name(tile).to_string())
         });
-        crate::near::near_names(wanted, names)
+        crate::name_error::near_names(wanted, names)
     }
 }
 

@@ -1,5 +1,5 @@
 use super::{IntoCell, TileId, TileName, TileTable};
-use crate::near::NameError;
+use crate::name_error::NameError;
 use crate::stamp::Stamp;
 
 /// A value of the game's own for each tile: its enum of terrains, a sound, a price. Found in

@@ -76,14 +76,17 @@ fn bits_that_name_no_cell_are_refused() {
 #[test]
 fn faults_of_the_notation_are_said() {
     let fault = |text: &str| text.parse::<CellNotation>().unwrap_err().to_string();
-    assert_eq!(fault("grass"), "`grass` names no tile; write set/tile, for example terrace/grass");
+    assert_eq!(
+        fault("grass"),
+        "`grass` does not name a tile; write set/tile, for example terrace/grass"
+    );
     assert_eq!(
         fault("terrace/wall+45"),
-        "`+45` is no mark of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
+        "`+45` is not a mark of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127"
     );
     assert_eq!(fault("terrace/wall+raise+raise"), "`+raise` repeats a mark that is given already");
-    assert!(fault("terrace/wall+palette0").contains("no mark"));
-    assert!(fault("terrace/wall+palette128").contains("no mark"));
+    assert!(fault("terrace/wall+palette0").contains("not a mark"));
+    assert!(fault("terrace/wall+palette128").contains("not a mark"));
     assert!(fault("terrace/").contains("cannot be a name"));
     assert!(fault("terrace/03:1").contains("cannot be a name"));
     assert!(fault("a/b/c").contains("cannot be a name"));

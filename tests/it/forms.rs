@@ -112,7 +112,7 @@ fn a_picture_with_a_wrong_sum_is_refused() {
         "cells": { "picture": "cells.png", "legend": { "#090807": "s/a" } } }] }"##;
     files.add("m.quilt.json", map);
     let error = sturdy_quilt::Quilt::load(&files, "m.quilt.json").unwrap_err();
-    assert!(error.to_string().contains("the bytes are no readable PNG"), "{error}");
+    assert!(error.to_string().contains("the bytes are not a readable PNG"), "{error}");
     files.add("cells.png", sound);
     assert!(sturdy_quilt::Quilt::load(&files, "m.quilt.json").is_ok());
 }
@@ -179,7 +179,7 @@ fn numbers_of_several_sets() {
     fails(
         &file,
         &[("soil.json", b"[11,\n 12, 5, 4]")],
-        "soil.json:2:6: error: number 5 at -1,3 is no tile, nor are 1 more; the sets have the numbers `yard` 1 to 3, `hut` 11 to 12, and 0 is empty",
+        "soil.json:2:6: error: number 5 at -1,3 is not a tile, nor are 1 more; the sets have the numbers `yard` 1 to 3, `hut` 11 to 12, and 0 is empty",
     );
     fails(
         &file.replace("11", "3"),
@@ -223,7 +223,7 @@ fn marks_lie_over_cells_in_a_grid_of_their_own() {
     fails(
         &form(r#"{ "table": [",+rise", ","] }"#),
         &[],
-        "map.quilt.json:6:96: error: `+rise` is no marks of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127, for example +90+raise",
+        "map.quilt.json:6:96: error: `+rise` does not state marks of a cell; the marks are +mirror, +90, +180, +270, +raise and +palette1 to +palette127, for example +90+raise",
     );
     let over = yard(&form(r#"{ "table": [",", ",+90"] }"#), &[]).unwrap();
     assert_eq!(
@@ -337,7 +337,7 @@ fn packed_blocks_of_all_kinds() {
     fails(
         &file,
         &[("soil.cells", &wrong)],
-        "map.quilt.json:6:79: error: `cells` of layer `soil` has the value 18874371 at 0,2, which is no cell; the low 20 bits are 0, or the number of one of the 2 names in `tiles`; then come turn (4 bits), raise (1) and palette (7)",
+        "map.quilt.json:6:79: error: `cells` of layer `soil` has the value 18874371 at 0,2, which is not a cell; the low 20 bits are 0, or the number of one of the 2 names in `tiles`; then come turn (4 bits), raise (1) and palette (7)",
     );
 }
 

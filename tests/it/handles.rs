@@ -42,7 +42,7 @@ fn handles(quilt: &Quilt, name: &str) -> Handles {
 /// That none of the handles means anything in the map.
 fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handles) {
     let (before, at) = (quilt.clone(), CellPos::ORIGIN);
-    let other = "the handle is one of another map: look its name up in this one";
+    let other = "the handle belongs to another map: look up its name in this one";
     type Change<'c> = &'c dyn Fn(&mut Pen<'_>) -> Result<(), EditError>;
     let changes: [Change<'_>; 9] = [
         &|pen| pen.put("soil", at, tile).map(drop),

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 /// Each layer may use those before it. Layers with the same number may not use each other.
 const LAYERS: [(&str, u32); 16] = [
-    ("near", 0),
+    ("name_error", 0),
     ("stamp", 0),
     ("prefetch", 0),
     ("units", 0),

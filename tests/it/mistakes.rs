@@ -63,7 +63,7 @@ the map cannot be loaded: 7 errors
   map.quilt.json:4:25: error: there is no lattice shape `squre`; the known shape is square
   map.quilt.json:5:13: error: file `lost.tiles.json`: there is no such file; the folder searched is `.`
   map.quilt.json:5:88: error: the map has no ground class `opn`; did you mean `open`?
-  map.quilt.json:7:25: error: mover `cart` treats `stome`, which is no ground class; did you mean `stone`?
+  map.quilt.json:7:25: error: mover `cart` treats `stome`, which is not a ground class; did you mean `stone`?
   map.quilt.json:11:7: error: the layer has an unknown key `prioritty`; did you mean `priority`?
   map.quilt.json:16:12: error: row 2 has 4 cells, but row 1 has 5; add 1 character; a space is an empty cell
   map.quilt.json:21:51: error: there are two markers with the name `gate`; give one of them another name";

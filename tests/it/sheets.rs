@@ -58,7 +58,7 @@ fn stated_columns_must_fit() {
     let error = cut.grid(PixelSize::new(64, 64)).unwrap_err();
     assert_eq!(
         error.to_string(),
-        "a sheet of 64 × 64 px holds no 5 × 4 tiles of 16 × 16 px with margin 0 and gap 0"
+        "a sheet of 64 × 64 px has no room for 5 × 4 tiles of 16 × 16 px with margin 0 and gap 0"
     );
 }
 

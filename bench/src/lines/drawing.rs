@@ -2,7 +2,7 @@
 
 use image::RgbaImage;
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, KeptFrame, Means, Painter, Quad, Quilt, ScreenSize, Sprite,
+    Clock, Color, DrawList, Frame, KeptFrame, Painter, Quad, Quilt, ScreenSize, Shortcuts, Sprite,
     View, WorldPoint, WorldVec,
 };
 
@@ -31,7 +31,7 @@ pub(crate) fn run(versus: &mut Versus) {
 /// frame: the lowest layer is solid everywhere.
 fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
     let mut copy = copy_of_a_frame();
-    let portable = Painter::by(Means { vectors: false, ..Means::default() });
+    let portable = Painter::with_shortcuts(Shortcuts { vectors: false, ..Shortcuts::default() });
     let views = [
         ("redraw", *view, Painter::new(), Mark::AtMost(1.0)),
         ("redraw.portable", *view, portable, Mark::AtMost(1.4)),

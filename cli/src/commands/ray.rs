@@ -5,7 +5,7 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellRect, Color, Crossed, CrossedPart, GroundMap, MoverId, Picture, Quilt, RayValues,
+    CellPos, CellRect, Color, GroundMap, MoverId, Picture, Quilt, RayCell, RayPart, RayValues,
     WorldPoint, WorldRect, WorldVec,
 };
 
@@ -32,7 +32,7 @@ pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome
     let values = ground.ray_values(mover, from, motion);
     let until = values.hit.map_or(1.0, |hit| hit.fraction);
     let crossed = ground.crossed(from, motion);
-    let crossed: Vec<Crossed> = crossed.take_while(|crossed| crossed.enter < until).collect();
+    let crossed: Vec<RayCell> = crossed.take_while(|crossed| crossed.enter < until).collect();
     let ray = Ray { quilt, ground: &ground, mover, from, motion, values, crossed };
     if let Some(path) = &args.output {
         opened.write_picture(path, &ray.picture(), out)?;
@@ -53,7 +53,7 @@ struct Ray<'a> {
     from: WorldPoint,
     motion: WorldVec,
     values: RayValues,
-    crossed: Vec<Crossed>,
+    crossed: Vec<RayCell>,
 }
 
 impl Ray<'_> {
@@ -62,8 +62,8 @@ impl Ray<'_> {
     }
 
     /// The parts of the cells that it goes through, in order.
-    fn parts(&self) -> impl Iterator<Item = (CellPos, CrossedPart)> {
-        let parts = |crossed: &Crossed| {
+    fn parts(&self) -> impl Iterator<Item = (CellPos, RayPart)> {
+        let parts = |crossed: &RayCell| {
             let cell = crossed.cell;
             self.parts_of(*crossed).map(move |part| (cell, part))
         };
@@ -71,7 +71,7 @@ impl Ray<'_> {
     }
 
     /// Those of one cell, up to where it is stopped.
-    fn parts_of(&self, crossed: Crossed) -> impl Iterator<Item = CrossedPart> {
+    fn parts_of(&self, crossed: RayCell) -> impl Iterator<Item = RayPart> {
         let parts = self.ground.parts_crossed(self.mover, self.from, self.motion, crossed);
         let end = self.values.hit.map_or(f64::INFINITY, |hit| hit.fraction);
         parts.into_iter().filter(move |part| part.enter < end)
@@ -145,7 +145,7 @@ impl Ray<'_> {
 
     fn report(&self) -> Value {
         let RayValues { hit, count, sum, sum_by_length, .. } = self.values;
-        let crossed = |(cell, part): (CellPos, CrossedPart)| {
+        let crossed = |(cell, part): (CellPos, RayPart)| {
             json!({
                 "cell": cell,
                 "enter": part.enter,

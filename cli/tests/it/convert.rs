@@ -100,7 +100,7 @@ fn archives_and_schemas() {
     assert!(wrong.contains("did you mean `terrace.quilt.json`?"), "{wrong}");
     folder.write("broken.zip", &first[..first.len() / 2]);
     let broken = folder.fail("check broken.zip", 1);
-    assert!(broken.contains("no readable zip archive"), "{broken}");
+    assert!(broken.contains("not a readable zip archive"), "{broken}");
     for (kind, text) in [
         ("map", sturdy_quilt::MAP_SCHEMA),
         ("tiles", sturdy_quilt::TILES_SCHEMA),

@@ -151,7 +151,7 @@ fn a_table_of_a_spreadsheet_is_told_by_its_rows() {
     let wrong = POSTS.replacen("5,5,5", "\"5\",99,5", 1).replace('\n', "\r\n");
     folder.write("posts.csv", wrong);
     let said = folder.fail("check yard.quilt.json", 1);
-    assert!(said.contains("number 99 is no tile\n --> posts.csv:3:"), "{said}");
+    assert!(said.contains("number 99 is not a tile\n --> posts.csv:3:"), "{said}");
 }
 
 /// Options that people try are told what they are here.

@@ -293,7 +293,7 @@ fn a_path_that_means_a_folder_is_no_file() {
     let folder = Folder::with("in.txt", "##\n");
     folder.refuses(&[
         ("info in.txt/", "Not a directory"),
-        ("check ./", "it is no plain file but a folder"),
+        ("check ./", "it is not a regular file, but a folder"),
     ]);
 }
 

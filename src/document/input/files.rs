@@ -9,7 +9,7 @@ use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems, Severity, TextPlace};
 use crate::document::source::{FileSource, SourceError, resolved};
 use crate::document::syntax::{Node, Reader, Span};
-use crate::near::{did_you_mean, near_names};
+use crate::name_error::{did_you_mean, near_names};
 use crate::picture::Picture;
 #[cfg(feature = "png")]
 use crate::picture::PngRows;
@@ -263,7 +263,7 @@ pub(in crate::document) fn decoded(
         Err(error) => {
             let at = error.utf8_error().valid_up_to();
             let text = String::from_utf8_lossy(error.as_bytes());
-            let message = "the file is no UTF-8 text from here on".to_owned();
+            let message = "the file is not UTF-8 text from here on".to_owned();
             let hint = Some("save it as UTF-8".to_owned());
             let place = Some(TextPlace::find(&text, at, 1));
             problems.push(Problem { place, ..file_problem(label, message, hint) });

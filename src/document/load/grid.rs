@@ -135,7 +135,7 @@ impl GridFile {
         let Some(kind) = kind_of(&self.path) else {
             let hint =
                 "rows of characters are read from .txt, tables from .csv, pictures from .png";
-            let message = "this is no grid of cells that can be read".to_owned();
+            let message = "this is not a grid of cells that can be read".to_owned();
             problems.push(file_problem(label, message, Some(hint.to_owned())));
             return None;
         };

@@ -59,7 +59,7 @@ impl HeldFiles<'_> {
     }
 
     fn text(&self, path: &str) -> Result<String, Why> {
-        String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is no UTF-8 text"))
+        String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is not UTF-8 text"))
     }
 
     /// Changes values of a JSON file.

@@ -83,7 +83,8 @@ impl MapWriter<'_> {
         let unreadable = |why: String| SaveError::Source { path: source.label(path), why };
         let bytes =
             source.read(path, limits.file_bytes).map_err(|error| unreadable(error.to_string()))?;
-        let whole = String::from_utf8(bytes).map_err(|_| unreadable("it is no text".to_owned()))?;
+        let whole =
+            String::from_utf8(bytes).map_err(|_| unreadable("it is not text".to_owned()))?;
         let text = whole.strip_prefix('\u{feff}').unwrap_or(&whole);
         let tree =
             Tree::of(text, limits.json_values).map_err(|error| unreadable(error.to_string()))?;

@@ -8,7 +8,7 @@ use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems};
 use crate::document::source::FileSource;
 use crate::document::syntax::{Reader, parsed};
-use crate::near::{NameError, did_you_mean};
+use crate::name_error::{NameError, did_you_mean};
 use crate::quilt::Quilt;
 
 /// The names that the code of a game will ask a map for. A load that is given them checks them with

@@ -10,12 +10,12 @@ use super::expects::Expects;
 use super::layer::read_layer;
 use super::markers::read_markers;
 use super::places::{class_hint, read_area, twice};
-use super::{extents, tiles, values};
+use super::{odd_layers, tiles, values};
 use crate::document::input::{Files, LoadStage};
 use crate::document::problem::Severity;
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::lattice::Lattice;
-use crate::near::{did_you_mean, near_names};
+use crate::name_error::{did_you_mean, near_names};
 use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::{
@@ -80,7 +80,7 @@ pub(in crate::document) fn read<'a>(
     if let Some(layers) = fields.get("layers")
         && reader.errors() == 0
     {
-        extents::warn_of_odd_layers(reader, layers, &quilt);
+        odd_layers::warn_of_odd_layers(reader, layers, &quilt);
     }
     files.enter(LoadStage::Rest, 0);
     values::read(reader, &fields, &mut quilt, files.limits.cells, stamp);
@@ -175,7 +175,7 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
             }
             if let Some(error) = rules.class(key).err().filter(|_| !known) {
                 let hint = class_hint(&error, rules);
-                let message = format!("{what} treats `{key}`, which is no ground class");
+                let message = format!("{what} treats `{key}`, which is not a ground class");
                 reader.error_with_hint(treated.key_span(), message, Some(hint));
                 continue;
             }

@@ -2,10 +2,10 @@
 
 pub(in crate::document) mod cells;
 mod expects;
-mod extents;
 mod layer;
 pub(in crate::document) mod map;
 mod markers;
+mod odd_layers;
 mod places;
 pub(in crate::document) mod tiles;
 mod values;

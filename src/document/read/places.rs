@@ -1,7 +1,7 @@
 //! Reading cells, areas and points.
 
 use crate::document::syntax::{Node, Reader, Span};
-use crate::near::{NameError, did_you_mean};
+use crate::name_error::{NameError, did_you_mean};
 use crate::quilt::GroundRules;
 use crate::units::{CellPos, CellRect, WorldPoint};
 

@@ -88,7 +88,7 @@ fn read_rows(
                 // Exact where the text has no escapes.
                 let at = word.as_ptr() as usize - text.as_ptr() as usize;
                 let span = Span { start: span.start + 1 + at, len: word.len() };
-                let message = format!("`{word}` is no value of type {}", kind.name());
+                let message = format!("`{word}` is not a value of type {}", kind.name());
                 reader.error(span, message);
                 0
             }));

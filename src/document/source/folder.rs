@@ -9,7 +9,7 @@ const MAX_AT_ONCE: u64 = 1 << 28;
 #[derive(Clone, Debug)]
 pub struct FolderSource {
     folder: PathBuf,
-    /// A file whose name is no UTF-8 text, with the text that stands for it.
+    /// A file whose name is not UTF-8 text, with the text that stands for it.
     misnamed: Option<(String, std::ffi::OsString)>,
 }
 

@@ -57,7 +57,7 @@ pub enum SourceError {
     #[error("there is no such file")]
     NotFound,
     /// The path leads to a folder, a pipe or a device.
-    #[error("it is no plain file but a folder, a pipe or a device")]
+    #[error("it is not a regular file, but a folder, a pipe or a device")]
     NoFile,
     /// It lies outside the source.
     #[error("it lies outside the folder of the map")]

@@ -29,7 +29,7 @@ pub struct ZipSource {
 
 /// Bytes are no zip archive, or a damaged one.
 #[derive(Debug, thiserror::Error)]
-#[error("the bytes are no readable zip archive")]
+#[error("the bytes are not a readable zip archive")]
 pub struct ZipError(#[from] ArchiveError);
 
 impl ZipSource {

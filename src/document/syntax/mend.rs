@@ -389,7 +389,7 @@ impl Mender<'_> {
                 if sign == '(' {
                     self.out[at] = b'[';
                     let hint = "write `[` and `]` around a list";
-                    self.fault(self.one(at), "`(` is no value of JSON", hint)?;
+                    self.fault(self.one(at), "`(` is not a JSON value", hint)?;
                 }
                 self.blanks()?;
                 match self.next() {
@@ -432,7 +432,7 @@ impl Mender<'_> {
                 };
                 let shown =
                     if word.is_empty() { self.rest().chars().take(1).collect() } else { word };
-                let message = format!("`{shown}` is no value of JSON");
+                let message = format!("`{shown}` is not a JSON value");
                 // It is mended where there is room.
                 let Some(meant) = meant.filter(|meant| meant.len() <= shown.len()) else {
                     return self.end(span, message, hint);
@@ -446,7 +446,7 @@ impl Mender<'_> {
         self.at += word.len();
         let Some(meant) = meant else { return Some(()) };
         self.out[at..at + word.len()].copy_from_slice(meant.as_bytes());
-        self.fault(span, format!("`{word}` is no value of JSON"), format!("write {meant}"))
+        self.fault(span, format!("`{word}` is not a JSON value"), format!("write {meant}"))
     }
 
     /// A text in quotes of any kind.
@@ -492,7 +492,7 @@ impl Mender<'_> {
             self.out[at] = if is_tab { b' ' } else { b'/' };
             let message = match is_tab {
                 true => "a tab stands in this text".to_owned(),
-                false => format!("`\\{character}` is no escape of JSON"),
+                false => format!("`\\{character}` is not a JSON escape"),
             };
             let hint = match is_tab {
                 true => "write `\\t`, or blanks",

@@ -8,7 +8,7 @@ use std::ops::RangeInclusive;
 use super::mend::{Fault, mend};
 use super::tree::{Entry, Node, Span, Tree, too_many};
 use crate::document::problem::{Problem, Problems, Severity, TextPlace};
-use crate::near::{did_you_mean, near_names};
+use crate::name_error::{did_you_mean, near_names};
 use crate::picture::{Color, ColorError};
 use crate::quilt::PartError;
 use crate::units::CellPos;
@@ -103,7 +103,7 @@ fn unparsed(text: &str, label: &str, problems: &mut Problems, error: &serde_json
     let message = match whole.rsplit_once(" at line").map_or(&*whole, |(what, _)| what) {
         "recursion limit exceeded" => "the document is nested too deep from here on".to_owned(),
         message if message == too_many(problems.json_values) => message.to_owned(),
-        message => format!("this is no valid JSON: {message}"),
+        message => format!("this is not valid JSON: {message}"),
     };
     Reader::of_text(text, label, problems).error(span, message);
 }

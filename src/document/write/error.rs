@@ -8,7 +8,7 @@ use crate::units::CellRect;
 pub enum SaveError {
     /// A layer is not there.
     #[error(transparent)]
-    Name(#[from] crate::near::NameError),
+    Name(#[from] crate::name_error::NameError),
     /// A tile set was made in code from a picture that has no file.
     #[error(
         "tile set `{set}` has a picture without a file; name one with `picture_file`, or save the set to a file of its own"

@@ -13,12 +13,12 @@ use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 /// A cell that a ray goes through.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Crossed {
+pub struct RayCell {
     /// The cell.
     pub cell: CellPos,
     /// The part of the ray until it enters the cell, and until it leaves it, 0 to 1.
     pub enter: f64,
-    /// See [`Crossed::enter`].
+    /// See [`RayCell::enter`].
     pub exit: f64,
     /// The side by which it enters; `None` in the cell in which it begins.
     pub side: Option<Side>,
@@ -28,14 +28,14 @@ pub struct Crossed {
 /// [`GroundMap::parts_crossed`].
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct CrossedPart {
+pub struct RayPart {
     /// Its class, where it has one.
     pub class: Option<GroundClass>,
     /// How the mover takes that.
     pub treatment: Treatment,
     /// The part of the ray until it enters that part of the cell, and until it leaves it, 0 to 1.
     pub enter: f64,
-    /// See [`CrossedPart::enter`].
+    /// See [`RayPart::enter`].
     pub exit: f64,
 }
 
@@ -86,7 +86,7 @@ impl GroundMap {
         &self,
         from: WorldPoint,
         motion: WorldVec,
-    ) -> impl Iterator<Item = Crossed> + use<> {
+    ) -> impl Iterator<Item = RayCell> + use<> {
         let mut next = Ray::new(self, from, motion);
         std::iter::from_fn(move || {
             let mut ray = next?;
@@ -96,7 +96,7 @@ impl GroundMap {
             next = goes_on.then_some(ray);
             let exit = if goes_on { ray.arrival().0 } else { 1.0 };
             let cell = CellPos::checked(column, row);
-            Some(cell.map(|cell| Crossed { cell, enter, exit, side }))
+            Some(cell.map(|cell| RayCell { cell, enter, exit, side }))
         })
         .flatten()
     }
@@ -164,24 +164,19 @@ impl GroundMap {
         mover: MoverId,
         from: WorldPoint,
         motion: WorldVec,
-        crossed: Crossed,
-    ) -> Vec<CrossedPart> {
-        let Crossed { cell, enter, exit, .. } = crossed;
+        crossed: RayCell,
+    ) -> Vec<RayPart> {
+        let RayCell { cell, enter, exit, .. } = crossed;
         let table = self.table(mover);
         let (Some(parts), Some(table)) = (self.parts_met(mover, cell), table) else {
             let class = self.class_met(mover, cell, None);
-            return vec![CrossedPart {
-                class,
-                treatment: self.treatment(mover, cell),
-                enter,
-                exit,
-            }];
+            return vec![RayPart { class, treatment: self.treatment(mover, cell), enter, exit }];
         };
         let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), from);
         let way = motion * (exit - enter);
         let spans = parts.along(at + motion * enter, way);
         let time = |part: f64| if part == 1.0 { exit } else { enter + part * (exit - enter) };
-        let taken = spans.into_iter().map(|(begin, end, code)| CrossedPart {
+        let taken = spans.into_iter().map(|(begin, end, code)| RayPart {
             class: self.class_of(code).here().flatten(),
             treatment: table.treatment(code),
             enter: time(begin),

@@ -15,7 +15,7 @@ mod sweep;
 mod traversal;
 
 pub use body::{Body, Capsule, Circle, ConvexPolygon};
-pub use crossed::{Crossed, CrossedPart, RayValues, Visit};
+pub use crossed::{RayCell, RayPart, RayValues, Visit};
 pub use overlap::Overlap;
 pub use ray::RayHit;
 pub use sight::FieldOfView;

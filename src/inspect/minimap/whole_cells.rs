@@ -9,7 +9,7 @@ use std::ops::Range;
 use rustc_hash::FxHashMap;
 
 use super::scale::{MinimapScale, Sampling, Sums};
-use crate::draw::{CellFacts, Looks, Scene};
+use crate::draw::{CellFacts, MapFacts, Scene};
 use crate::plane::RunValues;
 use crate::quilt::{Quilt, Wrap};
 use crate::tile::Cell;
@@ -64,7 +64,7 @@ impl WholeCells {
             }
         };
         let (mut layers, mut slots): (Vec<(usize, CellOffset)>, _) = (Vec::new(), Vec::new());
-        for (slot, number) in scene.looks.slots.iter().zip(0..) {
+        for (slot, number) in scene.map_facts.slots.iter().zip(0..) {
             let layer = slot.layer as usize;
             let settings = quilt.layers()[layer].settings();
             let offset = settings.offset_cells(lattice)?;
@@ -78,8 +78,11 @@ impl WholeCells {
             });
             slots.push((number, at));
         }
-        let reach =
-            if scene.looks.has_oversize() { scene.looks.reach.in_cells(lattice) } else { 0 };
+        let reach = if scene.map_facts.has_oversize() {
+            scene.map_facts.reach.in_cells(lattice)
+        } else {
+            0
+        };
         if reach > MAX_REACH {
             return None;
         }
@@ -111,7 +114,7 @@ impl WholeCells {
         let (across, down) = self.per_pixel;
         let (columns, rows) = (width * across, height * down);
         let last = corner.checked_add(CellOffset::new(columns as i32 - 1, rows as i32 - 1))?;
-        let area = self.read(quilt, CellRect::between(corner, last), &scene.looks)?;
+        let area = self.read(quilt, CellRect::between(corner, last), &scene.map_facts)?;
         sums.clear();
         sums.resize(width as usize * height as usize, Sums::default());
         let stride = area.width() as usize;
@@ -147,7 +150,7 @@ impl WholeCells {
                                 Ok(known) => (Some(here), known),
                                 Err(slot) => {
                                     let place = at(column, row);
-                                    let is_still = self.find_stack(here, place, &scene.looks);
+                                    let is_still = self.find_stack(here, place, &scene.map_facts);
                                     let value = self.taken(|| paint(place));
                                     if is_still {
                                         let cells = self.held.iter().map(|held| held[here]);
@@ -167,7 +170,7 @@ impl WholeCells {
 
     /// Reads the cells of all layers over an area, with those from which pictures may reach into it;
     /// gives what was read.
-    fn read(&mut self, quilt: &Quilt, area: CellRect, looks: &Looks) -> Option<CellRect> {
+    fn read(&mut self, quilt: &Quilt, area: CellRect, map_facts: &MapFacts) -> Option<CellRect> {
         let reach = i64::from(self.reach);
         let corner =
             |at: CellPos, by: i64| CellPos::checked(i64::from(at.x()) + by, i64::from(at.y()) + by);
@@ -198,14 +201,14 @@ impl WholeCells {
                 }
             });
         }
-        let is_oversize = |cell: &Cell| looks.facts_of(*cell).has(CellFacts::OVERSIZE);
+        let is_oversize = |cell: &Cell| map_facts.facts_of(*cell).has(CellFacts::OVERSIZE);
         let reaches = reach > 0 && self.held.iter().flatten().any(is_oversize);
         (!reaches).then_some(grown)
     }
 
     /// Finds what is drawn of a cell, from the topmost down to what hides the rest; says whether that
     /// is the same wherever the layers hold the same.
-    fn find_stack(&mut self, index: usize, at: CellPos, looks: &Looks) -> bool {
+    fn find_stack(&mut self, index: usize, at: CellPos, map_facts: &MapFacts) -> bool {
         let mut is_still = true;
         self.key.clear();
         for &(number, layer) in self.slots.iter().rev() {
@@ -215,7 +218,7 @@ impl WholeCells {
             }
             // What is not loaded has no marks.
             let marked = if cell == Cell::ABSENT { Cell::EMPTY } else { cell };
-            let (facts, slot) = (looks.facts_of(cell), &looks.slots[usize::from(number)]);
+            let (facts, slot) = (map_facts.facts_of(cell), &map_facts.slots[usize::from(number)]);
             let is_raised = facts.has(CellFacts::RAISED) || marked.is_raised();
             if is_raised != slot.raised || facts.has(CellFacts::CLEAR) {
                 continue;
@@ -223,11 +226,11 @@ impl WholeCells {
             self.key.push(u64::from(number) << 32 | u64::from(cell.to_bits()));
             if facts.has(CellFacts::ANIMATED) {
                 let own = at.checked_add(self.layers[layer].1.reversed()).unwrap_or(at);
-                let frame = looks.frame(cell, own, 0, None);
+                let frame = map_facts.frame(cell, own, 0, None);
                 self.key.push(FRAME | u64::from(frame.to_bits()));
                 is_still = false;
             }
-            if looks.covers(marked, number) {
+            if map_facts.covers(marked, number) {
                 break;
             }
         }

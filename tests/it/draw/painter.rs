@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Frame, Means, Minimap,
-    MinimapScale, Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Take, View,
+    Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Frame, Minimap, MinimapScale,
+    Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Shortcuts, Take, View,
     WorldPoint, WorldVec, Wrap,
 };
 
@@ -58,17 +58,17 @@ proptest! {
     ) {
         let mut quilts: Vec<_> = scenes.iter().map(|(quilt, _)| quilt.clone()).collect();
         let mut lists = vec![DrawList::new(); quilts.len()];
-        let all = Means::default();
+        let all = Shortcuts::default();
         let without = [
-            Means { vectors: false, ..all },
-            Means { classes: false, ..all },
-            Means { stacks: false, ..all },
-            Means { strips: false, ..all },
-            Means { chunks: false, ..all },
-            Means { vectors: false, classes: false, stacks: false, strips: false, chunks: false },
+            Shortcuts { vectors: false, ..all },
+            Shortcuts { classes: false, ..all },
+            Shortcuts { stacks: false, ..all },
+            Shortcuts { strips: false, ..all },
+            Shortcuts { chunks: false, ..all },
+            Shortcuts { vectors: false, classes: false, stacks: false, strips: false, chunks: false },
         ];
         let mut threaded = threaded();
-        let mut painters: Vec<_> = std::iter::once(all).chain(without).map(Painter::by).collect();
+        let mut painters: Vec<_> = std::iter::once(all).chain(without).map(Painter::with_shortcuts).collect();
         for (number, change, (view, clock, seeds), as_window) in &steps {
             let number = number % quilts.len();
             let (quilt, list) = (&mut quilts[number], &mut lists[number]);

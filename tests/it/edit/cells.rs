@@ -128,11 +128,17 @@ fn flat_lists_that_are_no_rectangle_are_refused() {
     };
     let numbers = || TileNumbers::of_set("garden");
     let here = CellPos::ORIGIN;
-    assert_eq!(refused(&[0, 1, 0], 2, here, numbers()), "3 numbers are no whole rows of 2 cells");
-    assert_eq!(refused(&[0], 0, here, numbers()), "1 numbers are no whole rows of 0 cells");
+    assert_eq!(
+        refused(&[0, 1, 0], 2, here, numbers()),
+        "expected whole rows of 2 cells, found 3 numbers"
+    );
+    assert_eq!(
+        refused(&[0], 0, here, numbers()),
+        "expected rows of at least 1 cell, found a width of 0"
+    );
     assert_eq!(
         refused(&[0, 1, 1, 7], 2, CellPos::new(4, 4), numbers()),
-        "number 7 at place 3 of the list, for cell 5,5, is no tile: the tiles have the numbers 0 to 1, and -1 is empty"
+        "number 7 at place 3 of the list, for cell 5,5, is not a tile: the tiles have the numbers 0 to 1, and -1 is empty"
     );
     assert_eq!(
         refused(&[0, 1], 2, CellPos::new(CellPos::MAX, 0), numbers()),

@@ -407,7 +407,7 @@ fn handles_of_no_tile_are_refused() {
     many.edit("add", |pen| pen.put_tiles(TileSet::flat("many", names)?)).unwrap();
     let foreign = many.tile("many/t8").unwrap();
     let error = quilt.edit("put", |pen| pen.put("soil", CellPos::ORIGIN, Cell::of(foreign)));
-    assert_eq!(error.unwrap_err().to_string(), "tile number 8 is none of this map");
+    assert_eq!(error.unwrap_err().to_string(), "this map has no tile number 8");
 }
 
 #[test]

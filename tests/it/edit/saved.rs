@@ -182,7 +182,7 @@ fn refusals_say_what_is_wrong() {
         "the data of layer `soil` is nested too deep: 100 levels are allowed"
     );
     let beyond = Cell::from_bits(999).unwrap();
-    assert_eq!(refused(&|s| s.backdrop = Some(beyond)), "tile number 998 is none of this map");
+    assert_eq!(refused(&|s| s.backdrop = Some(beyond)), "this map has no tile number 998");
     let empty = quilt.edit("bounds", |pen| pen.set_bounds(Some(CellRect::EMPTY)));
     assert!(
         empty.unwrap_err().to_string().starts_with("the bounds of a map must have at least one")

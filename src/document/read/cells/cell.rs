@@ -5,7 +5,7 @@ use rustc_hash::FxHashMap;
 use super::grid::Spelled;
 use crate::document::problem::Severity;
 use crate::document::syntax::{Node, Reader, Span, optional};
-use crate::near::{did_you_mean, near_names};
+use crate::name_error::{did_you_mean, near_names};
 use crate::quilt::{Palette, Quilt};
 use crate::tile::{
     Cell, CellNotation, CellNotationError, NumberedTiles, PaletteId, TileName, Turn,
@@ -60,7 +60,7 @@ impl<'q> CellSpelling<'q> {
         };
         let cell = numbers.cell(number);
         if cell.is_none() {
-            let (message, hint) = (format!("number {number} is no tile"), numbers.words());
+            let (message, hint) = (format!("number {number} is not a tile"), numbers.words());
             reader.error_at_cell(span, at, message, hint);
         }
         cell
@@ -120,7 +120,7 @@ fn cell_of_text(
             let (message, hint) = match &error {
                 CellNotationError::Mark(mark) => {
                     let hint = CellNotation::MARKS.to_owned();
-                    (format!("`+{mark}` is no mark of a cell"), Some(hint))
+                    (format!("`+{mark}` is not a mark of a cell"), Some(hint))
                 }
                 CellNotationError::Name(_) if !reader.lists(Severity::Error) => {
                     (String::new(), None)

@@ -16,7 +16,7 @@ impl MarkSpelling {
         match text.parse() {
             Ok(marks) => Some(marks),
             Err(error) => {
-                let message = format!("`{text}` is no marks of a cell");
+                let message = format!("`{text}` does not state marks of a cell");
                 let error = crate::tile::CellNotationError::to_string(&error);
                 let hint = if error.contains(CellNotation::MARKS) {
                     format!("{}, for example +90+raise", CellNotation::MARKS)

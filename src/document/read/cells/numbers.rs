@@ -5,7 +5,7 @@ use std::cell::OnceCell;
 use super::cell::CellSpelling;
 use super::grid::{Form, Grid, Sink, translate};
 use crate::document::syntax::{Node, Reader, WholeNumbers, parsed};
-use crate::near::did_you_mean;
+use crate::name_error::did_you_mean;
 use crate::quilt::Quilt;
 use crate::tile::{Cell, NumberedTiles, TileNumbers, TileNumbersError};
 use crate::units::{CellOffset, CellPos, CellRect, Corner, ScanOrder};
@@ -188,7 +188,7 @@ struct Meaning<'m> {
     tiles: &'m NumberedTiles,
     /// Neighbours are often equal.
     last: (i64, Option<Cell>),
-    /// The first number that is no tile: its place in the list, itself, and how many there are.
+    /// The first number that is not a tile: its place in the list, itself, and how many there are.
     unknown: Option<(usize, i64, usize)>,
 }
 
@@ -250,7 +250,7 @@ impl List<'_> {
             let item = reader.items(node, "`numbers`").and_then(|items| items.get(first).copied());
             let more =
                 if count > 1 { format!(", nor are {} more", count - 1) } else { String::new() };
-            let message = format!("number {number} at {cell} is no tile{more}");
+            let message = format!("number {number} at {cell} is not a tile{more}");
             reader.error_at_cell(item.unwrap_or(node).span(), cell, message, meaning.words());
             return None;
         }

@@ -62,7 +62,7 @@ pub(in crate::document) fn read<'a>(
             Ok(Some((wrong, value))) => {
                 let cell = CellPos::new(first.x() + wrong as i32, first.y());
                 let message =
-                    format!("{} has the value {value} at {cell}, which is no cell", grid.what);
+                    format!("{} has the value {value} at {cell}, which is not a cell", grid.what);
                 reader.error_at_cell(node.start(), cell, message, meaning.words());
                 return None;
             }

@@ -259,7 +259,7 @@ impl<V: Copy + Default> Lines<'_, V> {
             if !self.has_told.replace(true) {
                 let span = self.span(place, field.len().max(1));
                 let hint = format!("write {whole}: a table has whole numbers");
-                reader.error_at_cell(span, cell, format!("`{text}` is no whole number"), hint);
+                reader.error_at_cell(span, cell, format!("`{text}` is not a whole number"), hint);
             }
             None
         } else {

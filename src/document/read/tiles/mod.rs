@@ -20,7 +20,7 @@ use std::sync::Arc;
 
 use indexmap::IndexMap;
 
-use crate::near::did_you_mean;
+use crate::name_error::did_you_mean;
 use crate::quilt::GroundRules;
 use crate::tile::{
     GroundMaskFault, NamePatternError, TileSet, TileSetBuilder, TileSetError, TileSource, TileSpec,

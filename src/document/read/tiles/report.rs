@@ -6,7 +6,7 @@ use crate::document::input::file_problem;
 use crate::document::problem::Problem;
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::lattice::Lattice;
-use crate::near::{did_you_mean, near_names};
+use crate::name_error::{did_you_mean, near_names};
 use crate::tile::{
     Fit, GroundMaskFault, StandingFault, StatedStanding, Tile, TileFault, TileSet, TileSetError,
 };
@@ -175,7 +175,7 @@ pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'
     let is_idle = |tile: &&Tile| tile.shape().is_some() && tile.ground().is_none();
     let Some(tile) = set.tiles().iter().find(is_idle) else { return };
     let message = format!(
-        "the shape of tile `{}/{}` means nothing, since the tile gives no ground",
+        "the shape of tile `{}/{}` has no effect, since the tile gives no ground",
         set.name(),
         tile.key()
     );

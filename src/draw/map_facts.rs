@@ -11,7 +11,7 @@ use crate::units::{CellPos, WorldRect, WorldVec};
 
 /// What must be known of a map before its cells are looked at.
 #[derive(Clone, Debug)]
-pub(crate) struct Looks {
+pub(crate) struct MapFacts {
     /// The layers in the order of drawing.
     pub(crate) slots: Vec<Slot>,
     /// By slot.
@@ -115,7 +115,7 @@ pub(crate) type LayerSlots = (u16, u16);
 
 /// The pixels that a cell shows, and what they are multiplied by.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Dress {
+pub(crate) struct CellArt {
     pub(crate) page: u32,
     pub(crate) art: TileArt,
     pub(crate) color: Color,
@@ -130,8 +130,8 @@ pub(crate) struct Reach {
     pub(super) down: f64,
 }
 
-impl Looks {
-    pub(super) fn of(quilt: &Quilt, slots: Vec<Slot>) -> Looks {
+impl MapFacts {
+    pub(super) fn of(quilt: &Quilt, slots: Vec<Slot>) -> MapFacts {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
         let mut animations = Vec::new();
         let mut facts = Vec::with_capacity(tiles.len());
@@ -140,8 +140,8 @@ impl Looks {
             let mut look = CellFacts::of(art, lattice);
             let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
                 let frames = tiles.frames(id, animation);
-                let looks = frames.iter().map(|frame| CellFacts::of(tiles.art(*frame).1, lattice));
-                look = looks.reduce(CellFacts::or).unwrap_or(look);
+                let facts = frames.iter().map(|frame| CellFacts::of(tiles.art(*frame).1, lattice));
+                look = facts.reduce(CellFacts::or).unwrap_or(look);
                 animations.push(Animated { animation: animation.clone(), frames });
                 animations.len() as u32 - 1
             });
@@ -151,7 +151,7 @@ impl Looks {
             TileFacts { page, art, animation }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
-        Looks {
+        MapFacts {
             covers_plainly: slots.iter().map(Slot::covers_plainly).collect(),
             slots,
             reach: Reach::of(quilt.tiles(), lattice),
@@ -206,22 +206,22 @@ impl Looks {
     }
 
     /// The pixels of a cell in a slot; an empty cell stands for what is not loaded.
-    pub(super) fn dress(&self, cell: Cell, slot: &Slot) -> Dress {
-        self.dressed(cell, slot.palette, slot.color)
+    pub(super) fn cell_art(&self, cell: Cell, slot: &Slot) -> CellArt {
+        self.cell_art_in(cell, slot.palette, slot.color)
     }
 
     /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
     /// has no palette itself. All in a colour besides that.
-    pub(super) fn dressed(&self, cell: Cell, palette: u8, color: Color) -> Dress {
+    pub(super) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
         let Some(facts) = self.facts(cell) else {
-            return Dress { page: 0, art: TileTable::UNLOADED_ART, color };
+            return CellArt { page: 0, art: TileTable::UNLOADED_ART, color };
         };
         let own = cell.palette();
         if palette == 0 && own == 0 {
-            return Dress { page: facts.page, art: facts.art, color };
+            return CellArt { page: facts.page, art: facts.art, color };
         }
         let replacing = if own == 0 { palette } else { own };
-        Dress {
+        CellArt {
             page: self.pages.in_palette(facts.page, replacing),
             art: facts.art,
             color: color.times(self.tint(palette)).times(self.tint(own)),
@@ -246,7 +246,7 @@ impl Looks {
         if cell.palette() == 0 && slot.palette == 0 {
             return slot.covers_plainly();
         }
-        let Dress { page, color, .. } = self.dress(cell, slot);
+        let CellArt { page, color, .. } = self.cell_art(cell, slot);
         slot.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
     }
 }
