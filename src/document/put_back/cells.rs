@@ -62,13 +62,15 @@ impl HeldFiles<'_> {
         String::from_utf8(self.bytes(path)?).map_err(|_| format!("`{path}` is not UTF-8 text"))
     }
 
-    /// Changes values of a JSON file.
-    fn patch(
+    /// Changes JSON that stands in the document, or in the file that a node names.
+    fn patch<'a>(
         &mut self,
-        named: &str,
+        patcher: &mut Patcher<'a>,
+        node: Node<'a>,
         patch: impl FnOnce(&mut Patcher<'_>, Node<'_>) -> Result<(), Why>,
     ) -> Result<(), Why> {
-        let path = self.path(named)?;
+        let Some(named) = node.text() else { return patch(patcher, node) };
+        let path = self.path(&named)?;
         let text = self.text(&path)?;
         let tree = Tree::of(&text, u64::MAX).map_err(|error| format!("`{path}`: {error}"))?;
         let mut patcher = Patcher::new(&text);
@@ -302,10 +304,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
             }
             Ok(())
         };
-        match node.text() {
-            Some(path) => self.files.patch(&path, add),
-            None => add(patcher, node),
-        }
+        self.files.patch(patcher, node, add)
     }
 
     fn put_rows(
@@ -480,10 +479,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
             }
             Ok(())
         };
-        match node.text() {
-            Some(path) => self.files.patch(&path, put),
-            None => put(patcher, node),
-        }
+        self.files.patch(patcher, node, put)
     }
 
     /// Packs the cells anew: of a block that nobody reads nothing stays as it was.
