@@ -156,7 +156,7 @@ struct Back<'f, 's, 'a, 't> {
     files: &'f mut HeldFiles<'s>,
     layer_node: Node<'a>,
     tiles: &'t TileTable,
-    /// What has come to legends, each by its place: pieces may share one.
+    /// The entries added to legends, by the place of the legend: pieces may share one.
     added: Vec<(Span, Legend<Cell>)>,
 }
 

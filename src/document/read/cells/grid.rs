@@ -3,7 +3,8 @@
 use crate::document::input::{Files, decoded};
 use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
 use crate::units::{CellPos, CellRect};
-/// What is known while the cells of a map are read.
+
+/// The files of cells of a map, and how many cells it may still have.
 pub(in crate::document) struct CellSource<'f, 's> {
     pub(in crate::document) files: &'f mut Files<'s>,
     /// The file of the map, which names the others.
@@ -94,18 +95,18 @@ impl Form {
     }
 }
 
-/// What the keys of a legend are.
+/// The kind of keys that a legend has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(in crate::document) enum LegendKind {
     /// Characters of rows and colours of pictures.
     Signs,
-    /// What fields of tables say.
+    /// Texts of the fields of a table.
     Fields,
 }
 
 /// How the values of a grid are spelled.
 pub(in crate::document) trait Spelled {
-    /// What a place of the grid holds; the default is nothing.
+    /// The value of a cell of the grid; the default stands for an empty one.
     type Value: Copy + Default;
 
     /// The value of an entry of a legend.
@@ -147,9 +148,9 @@ pub(super) fn translate<T: Copy + PartialEq, V: Copy>(
     }
 }
 
-/// What a form is read with.
+/// A grid of cells that is being read.
 pub(in crate::document) struct Grid<'g, 'a, 'f, 's> {
-    /// What it is, in words.
+    /// Its name in error texts.
     pub(in crate::document) what: &'g str,
     pub(in crate::document) form: Form,
     pub(in crate::document) fields: &'g Fields<'a>,
@@ -221,6 +222,6 @@ impl<'a> Grid<'_, 'a, '_, '_> {
     }
 }
 
-/// What may stand beside `pieces` and holds for each of them.
+/// The keys that may stand beside `pieces` and hold for each of them.
 pub(in crate::document) const SHARED: [&str; 9] =
     ["pieces", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];
