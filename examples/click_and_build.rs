@@ -7,8 +7,8 @@ use std::error::Error;
 use std::path::{Path, PathBuf};
 
 use sturdy_quilt::{
-    CellPos, Changeset, Clock, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt,
-    ScreenPoint, ScreenSize, View,
+    CellPos, Changeset, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt, ScreenPoint,
+    ScreenSize, View,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -62,7 +62,7 @@ fn show(
     path: &Path,
 ) -> Result<(), Box<dyn Error>> {
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-    list.rebuild(quilt, view, &Clock::new(), &[]);
+    list.rebuild(quilt, view);
     overlay.begin(view, quilt.lattice());
     overlay.blocked(ground, quilt.mover("cart")?, Color::rgba(214, 48, 40, 90));
     overlay.cell(quilt.lattice().cell_at(view.to_world(pointer)), Color::rgb(255, 220, 96));

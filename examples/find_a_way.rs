@@ -12,7 +12,7 @@ use std::path::{Path, PathBuf};
 
 use pathfinding::prelude::astar;
 use sturdy_quilt::{
-    CellPos, CellRect, Clock, Color, DrawList, Frame, GroundMap, MoverId, Overlay, Painter, Quilt,
+    CellPos, CellRect, Color, DrawList, Frame, GroundMap, MoverId, Overlay, Painter, Quilt,
     ScreenSize, View,
 };
 
@@ -78,7 +78,7 @@ fn show(quilt: &Quilt, ways: &[(&str, Way)], path: &Path) -> Result<(), Box<dyn 
         .fitted_to(quilt.lattice().rect_bounds(quilt.bounds()));
     let colors = [Color::rgb(255, 96, 64), Color::rgb(255, 232, 96), Color::rgb(240, 240, 255)];
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-    list.rebuild(quilt, &view, &Clock::new(), &[]);
+    list.rebuild(quilt, &view);
     overlay.begin(&view, quilt.lattice());
     for ((number, (_, way)), color) in (0..).zip(ways).zip(colors) {
         for cell in way.iter().flat_map(|(cells, _)| cells) {

@@ -21,13 +21,19 @@ fn main() -> Result<(), Box<dyn Error>> {
         pen.add_ground_classes(["open", "channel", "hedge"])?;
         pen.put_mover(Mover::new("cart").block("channel").block("hedge"))?;
         let tiles = TileSet::builder("yard")
-            .tile(TileSpec::named("grass").ground("open").color(Color::rgb(118, 158, 84)))
-            .tile(TileSpec::named("water").ground("channel").color(Color::rgb(66, 116, 168)))
-            .tile(TileSpec::named("hedge").ground("hedge").color(Color::rgb(48, 92, 58)))
-            .tile(TileSpec::named("boards").ground("open").color(Color::rgb(176, 132, 82)));
+            .tile(TileSpec::named("grass").with_ground("open").with_color(Color::rgb(118, 158, 84)))
+            .tile(
+                TileSpec::named("water")
+                    .with_ground("channel")
+                    .with_color(Color::rgb(66, 116, 168)),
+            )
+            .tile(TileSpec::named("hedge").with_ground("hedge").with_color(Color::rgb(48, 92, 58)))
+            .tile(
+                TileSpec::named("boards").with_ground("open").with_color(Color::rgb(176, 132, 82)),
+            );
         pen.put_tiles(tiles.build()?)?;
         pen.add_layer("soil", LayerSettings::default())?;
-        pen.add_layer("boards", LayerSettings::default().priority(1))?;
+        pen.add_layer("boards", LayerSettings::default().with_priority(1))?;
         let legend = [('.', "yard/grass"), ('~', "yard/water"), ('#', "yard/hedge")];
         pen.put_rows(
             "soil",

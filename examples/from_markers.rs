@@ -10,8 +10,8 @@ use std::error::Error;
 use std::path::PathBuf;
 
 use sturdy_quilt::{
-    Anchor, Clock, Color, DrawList, EditError, Expects, Frame, Overlay, Painter, Quilt, ScreenSize,
-    Sprite, Take, ValueKind, View, WorldVec,
+    Anchor, Clock, Color, DrawList, EditError, Expects, Extraction, Frame, Overlay, Painter, Quilt,
+    ScreenSize, Sprite, ValueKind, View, WorldVec,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -19,18 +19,16 @@ fn main() -> Result<(), Box<dyn Error>> {
     std::fs::create_dir_all(&folder)?;
 
     // What the code will ask for is checked when the map is loaded, all of it at once.
-    let expects = Expects::default().markers(["cart-round", "upper-bed", "orchard"]).tiles([
-        "folk/cart-side",
-        "folk/bee",
-        "terrace/tea-ripe",
-    ]);
+    let expects = Expects::default()
+        .with_markers(["cart-round", "upper-bed", "orchard"])
+        .with_tiles(["folk/cart-side", "folk/bee", "terrace/tea-ripe"]);
     let map = concat!(env!("CARGO_MANIFEST_DIR"), "/demo/terrace.quilt.json");
     let mut quilt = Quilt::open_expecting(map, &expects)?;
 
     // Who is painted on the map is taken off it: from now on they are objects of the game.
     let marked = quilt.tiles().find_where(|tile| !tile.data()["object"].is_null());
-    let take = Take::tiles(marked.collect::<Vec<_>>()).at(Anchor::Foot);
-    let taken = quilt.edit("folk into objects", |pen| pen.take("folk", &take))?.result;
+    let take = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
+    let taken = quilt.edit("folk into objects", |pen| pen.extract("folk", &take))?.result;
     println!("{} of the folk are objects now", taken.len());
 
     // The pickers stay where they were painted.
@@ -57,10 +55,10 @@ fn main() -> Result<(), Box<dyn Error>> {
             let angle = f64::from(step) / 5.0 * std::f64::consts::TAU;
             let place = hive.place() + WorldVec::new(angle.cos(), angle.sin() * 0.6) * radius;
             let key = 200 + 10 * number as u64 + u64::from(step);
-            sprites.push(Sprite::new(key, bee, place).elevation(12.0));
+            sprites.push(Sprite::new(key, bee, place).with_elevation(12.0));
         }
     }
-    let sprites: Vec<Sprite> = sprites.into_iter().map(|one| one.priority(10)).collect();
+    let sprites: Vec<Sprite> = sprites.into_iter().map(|one| one.with_priority(10)).collect();
 
     // The bed grows, by a value for each of its cells.
     let bed = quilt.marker("upper-bed")?.cells();
@@ -76,7 +74,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let view = View::new(ScreenSize::new(1280, 800))
         .fitted_to(quilt.lattice().rect_bounds(quilt.bounds()));
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-    list.rebuild(&quilt, &view, &Clock::new(), &sprites);
+    list.rebuild_with(&quilt, &view, &Clock::new(), &sprites);
     overlay.begin(&view, quilt.lattice());
     overlay.values(quilt.values::<f32>("growth")?, |ripe| {
         Some(Color::rgba(240, 220, 40, (ripe * 200.0) as u8))

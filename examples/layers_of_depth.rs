@@ -31,7 +31,8 @@ fn main() -> Result<(), Box<dyn Error>> {
     // Whole pixels, so that nothing trembles against anything else.
     let extent = quilt.lattice().rect_bounds(quilt.bounds());
     let view = View::new(SIZE).zoomed(1.5).snapped(true);
-    let mut camera = Camera::new(view).dead_zone(24.0, 24.0).half_time(0.15).kept_in(extent);
+    let mut camera =
+        Camera::new(view).with_dead_zone(24.0, 24.0).with_half_time(0.15).with_bounds(extent);
     camera.jump_to(WorldPoint::new(0.0, 130.0));
 
     let (mut list, mut painter) = (DrawList::new(), Painter::new());
@@ -53,7 +54,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         camera.follow(rider, f64::from(FRAME_MS) / 1000.0);
         clock.advance(FRAME_MS.into());
 
-        list.rebuild(&quilt, &camera.view(), &clock, &[]);
+        list.rebuild_with(&quilt, &camera.view(), &clock, &[]);
         frame.clear(Color::rgb(20, 24, 28));
         painter.paint(&list, &mut frame);
         encoder.write_image_data(frame.to_picture().bytes())?;

@@ -28,12 +28,12 @@ fn main() -> Result<(), Box<dyn Error>> {
     let tints = [Color::rgb(255, 190, 170), Color::rgb(170, 200, 255)];
     let sprites: Vec<Sprite> = (0..)
         .zip(feet.into_iter().zip(tints))
-        .map(|(key, (foot, tint))| Sprite::new(key, picker, foot).priority(10).tint(tint))
+        .map(|(key, (foot, tint))| Sprite::new(key, picker, foot).with_priority(10).with_tint(tint))
         .collect();
 
     let extent = quilt.lattice().rect_bounds(quilt.bounds());
     let cameras = feet.map(|foot| {
-        let mut camera = Camera::new(View::new(HALF).zoomed(3.0).snapped(true)).kept_in(extent);
+        let mut camera = Camera::new(View::new(HALF).zoomed(3.0).snapped(true)).with_bounds(extent);
         camera.jump_to(foot);
         camera
     });
@@ -41,7 +41,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let (mut painter, mut frame, clock) = (Painter::new(), Frame::new(SCREEN), Clock::new());
     let mut lists = [DrawList::new(), DrawList::new()];
     for (number, (list, camera)) in (0..).zip(lists.iter_mut().zip(&cameras)) {
-        list.rebuild(&quilt, &camera.view(), &clock, &sprites);
+        list.rebuild_with(&quilt, &camera.view(), &clock, &sprites);
         let left = number * HALF.width as i32;
         let right = left + HALF.width as i32;
         painter.paint(list, frame.part(ScreenRect { left, top: 0, right, bottom: 800 }));

@@ -31,7 +31,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     ];
     let sprites = (0..).zip(places).map(|(key, (_, x, y))| {
         // The layers of works, crowns, trees and folk all have priority 10.
-        Sprite::new(key, picker, WorldPoint::new(x, y)).priority(10)
+        Sprite::new(key, picker, WorldPoint::new(x, y)).with_priority(10)
     });
     let sprites: Vec<Sprite> = sprites.collect();
 
@@ -39,7 +39,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         .zoomed(6.0)
         .centered_on(WorldPoint::new(285.0, 190.0));
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &Clock::new(), &sprites);
+    list.rebuild_with(&quilt, &view, &Clock::new(), &sprites);
 
     // What shows at a pixel can be asked for, the foremost first: how much of each picker does?
     let mut overlay = Overlay::new();

@@ -2,8 +2,8 @@
 //! into the layers as its pager does.
 
 use crate::{
-    Absence, Cell, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, EditError, GroundMap,
-    Mover, Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
+    Absence, Cell, CellPos, CellRect, ChunkPos, Color, DrawList, EditError, GroundMap, Mover,
+    Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
 };
 
 const CHUNK: ChunkPos = ChunkPos::new(1, 0);
@@ -14,7 +14,7 @@ fn paged(why: Absence) -> Quilt {
     quilt
         .edit("movers", |pen| {
             pen.put_mover(Mover::new("careful"))?;
-            pen.put_mover(Mover::new("daring").unloaded(Treatment::Slow(0.5)))
+            pen.put_mover(Mover::new("daring").with_unloaded(Treatment::Slow(0.5)))
         })
         .unwrap();
     quilt.cells_mut(0).1.set_absent(CHUNK, why);
@@ -100,7 +100,7 @@ fn what_is_not_here_is_drawn_as_a_plain_placeholder() {
     assert_eq!(picture.get(0, 0), Some(Color::CLEAR), "empty");
     assert_eq!(picture.get(7, 0), Some(Color::rgb(96, 96, 96)), "not loaded");
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     assert_eq!(list.quads().len(), 1);
 }
 

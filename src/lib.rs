@@ -23,10 +23,10 @@ mod view;
 #[cfg(feature = "threads")]
 pub use document::Loading;
 pub use document::{
-    CellForm, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, LayerFile, LayerText,
-    Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader, MAP_SCHEMA, MapWriter,
-    MemorySource, Problem, PutBack, SaveError, Severity, SourceError, TILES_SCHEMA, TakenIn,
-    TextPlace,
+    CellEncoding, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, InlinedLayer,
+    LayerFile, LayerText, Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader,
+    MAP_SCHEMA, MapWriter, MemorySource, Problem, PutBack, SaveError, Severity, SourceError,
+    TILES_SCHEMA, TextPlace,
 };
 #[cfg(feature = "fs")]
 pub use document::{FileBatch, FolderSource};
@@ -38,29 +38,30 @@ pub use draw::{
     StackPass,
 };
 pub use edit::{
-    ApplyError, CellEdit, Changeset, Condition, Edit, EditError, FlatArray, Pen, Take, Taken,
-    Touched,
+    ApplyError, CellEdit, Changeset, Condition, Edit, EditError, ExtractedTile, Extraction,
+    FlatArray, Pen, Touched,
 };
 pub use ground::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, DecidedBy, FieldOfView, GroundDecision,
-    GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap, Piece, RayCell, RayHit,
-    RayPart, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, CellCrossing, Circle, Contact, ConvexPiece, ConvexPolygon, DecidedBy,
+    FieldOfView, GroundDecision, GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap,
+    RayCell, RayHit, RayPart, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions,
+    Sweep,
 };
 pub use inspect::{
-    CellSight, LayerSight, Minimap, MinimapError, MinimapScale, Picked, Sampling, Sight, TileText,
-    ViewSight,
+    CellVisibility, LayerVisibility, Minimap, MinimapError, MinimapScale, Picked, Sampling,
+    TileText, ViewVisibility, Visibility,
 };
 pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
 pub use name_error::NameError;
 #[doc(hidden)]
 pub use paint::Shortcuts;
-pub use paint::{Canvas, CanvasError, Frame, FramePiece, KeptFrame, Painter, PixelOrder};
+pub use paint::{Canvas, CanvasError, Frame, FramePart, KeptFrame, Painter, PixelOrder};
 #[cfg(feature = "png")]
 pub use picture::PngError;
 pub use picture::{Color, ColorError, Picture, PictureSizeError};
 pub use plane::{
-    Absence, AbsentError, ChunkForm, Cursor, FormMemory, OwnValue, Plane, PlaneMemory, Presence,
-    Run, RunValues, SeenStamps, Stamp, Value, ValueKind, Writer,
+    Absence, AbsentError, ChunkForm, Cursor, FormMemory, OwnValue, Plane, PlaneMemory, PlaneValue,
+    Presence, Run, RunValues, SeenStamps, Stamp, ValueKind, Writer,
 };
 pub use quilt::{
     Blend, CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Grounds,
@@ -69,10 +70,10 @@ pub use quilt::{
     ValueLayer, ValueLayerError, Wrap,
 };
 pub use tile::{
-    Animation, AnimationStart, ArtPage, Cell, CellNotation, CellNotationError, CellShape,
-    CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault, IntoCell, MissingTilesError,
-    NamePattern, NamePatternError, OwnedCell, PaletteId, SheetCut, SheetCutError, SheetGrid,
-    Standing, StandingFault, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
+    Animation, AnimationStart, ArtPage, ArtPlacement, ArtPlacementFault, Cell, CellNotation,
+    CellNotationError, CellShape, CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault,
+    IntoCell, MissingTilesError, NamePattern, NamePatternError, OwnedCell, PaletteId, SheetCut,
+    SheetCutError, SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
     TileNameError, TileNumbers, TileNumbersError, TileSet, TileSetBuilder, TileSetError,
     TileSource, TileSpec, TileTable, TileValues, Turn,
 };
@@ -115,8 +116,8 @@ pub fn doc_quilt() -> Quilt {
             pen.add_ground_classes(["open", "stone"])?;
             pen.put_mover(Mover::new("walker").block("stone"))?;
             let tiles = TileSet::builder("garden")
-                .tile(TileSpec::named("grass").ground("open"))
-                .tile(TileSpec::named("wall").ground("stone"));
+                .tile(TileSpec::named("grass").with_ground("open"))
+                .tile(TileSpec::named("wall").with_ground("stone"));
             pen.put_tiles(tiles.build()?)?;
             pen.add_layer("soil", LayerSettings::default())?;
             pen.put_marker(Marker::cell("gate", CellPos::new(3, 1)))?;

@@ -7,7 +7,7 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
+    CellEncoding, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
     LayerSettings, Loader, MemorySource, Minimap, MinimapScale, Painter, Picture, PixelSize, Plane,
     Quilt, RunValues, Sampling, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, TractPos, View,
     WorldPoint, WorldVec,
@@ -63,13 +63,18 @@ fn map(side: u32) -> Quilt {
 fn a_load_takes_at_most_three_times_the_larger_of_file_and_map() {
     let _alone = alone();
     let quilt = map(1024);
-    let mut forms = vec![CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
+    let mut forms =
+        vec![CellEncoding::Rows, CellEncoding::Numbers, CellEncoding::Table, CellEncoding::Packed];
     if cfg!(feature = "png") {
-        forms.push(CellForm::Picture);
+        forms.push(CellEncoding::Picture);
     }
     for form in forms {
         for apart in [false, true] {
-            let written = quilt.document().cells(form).apart(apart).to_files("m.quilt.json");
+            let written = quilt
+                .document()
+                .with_encoding(form)
+                .with_cells_apart(apart)
+                .to_files("m.quilt.json");
             let mut source = MemorySource::default();
             let mut file_bytes = 0;
             for (name, bytes) in written.unwrap() {
@@ -110,7 +115,7 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
         r#""size": [268435456, 1], "tiles": ["s/a"], "packed": { "plain": "AAAA" }"#.to_owned(),
         r#""size": [16384, 16384], "set": "s", "numbers": [0, 0, 0]"#.to_owned(),
         format!(r#""size": [268435456, 1], {packed} "eJxjYGBgAAAABAAB" }}"#),
-        r#""pieces": [{ "at": [1000000, 0], "size": [2147483648, 2147483648], "rows": [] }]"#
+        r#""sections": [{ "at": [1000000, 0], "size": [2147483648, 2147483648], "rows": [] }]"#
             .to_owned(),
     ] {
         let (result, peak) = cells(&text);
@@ -336,11 +341,11 @@ fn a_frame_without_change_allocates_nothing() {
     // Some tiles are larger than their cells, and sprites stand among rows.
     let pole = Picture::filled(PixelSize::new(16, 40), Color::rgb(9, 8, 7));
     let poles = TileSet::builder("tall").sheet(&pole, SheetCut::new(PixelSize::new(16, 40)));
-    let poles = poles.tile(TileSpec::at(0, 0).name("pole")).build().unwrap();
+    let poles = poles.tile(TileSpec::at(0, 0).with_name("pole")).build().unwrap();
     quilt
         .edit("poles", |pen| {
             pen.put_tiles(poles)?;
-            pen.add_layer("poles", LayerSettings::default().priority(9).sort_rows(true))?;
+            pen.add_layer("poles", LayerSettings::default().with_priority(9).with_sort_rows(true))?;
             let pole = pen.tile("tall/pole")?;
             pen.put("poles", CellPos::new(90, 90), pole)?;
             pen.put("poles", CellPos::new(93, 95), pole)
@@ -349,7 +354,8 @@ fn a_frame_without_change_allocates_nothing() {
     let size = ScreenSize::new(640, 400);
     let view = View::new(size).centered_on(WorldPoint::new(1500.0, 1500.0));
     let tile = quilt.tile("s/t7").unwrap();
-    let sprite = |key: u64| Sprite::new(key, tile, WorldPoint::new(1500.0, 1490.0)).priority(9);
+    let sprite =
+        |key: u64| Sprite::new(key, tile, WorldPoint::new(1500.0, 1490.0)).with_priority(9);
     let sprites = [sprite(1), sprite(2), sprite(3)];
     let (mut list, mut painter, clock) = (DrawList::new(), Painter::new(), Clock::at_ms(40));
     let mut frame = Frame::new(size);
@@ -357,7 +363,7 @@ fn a_frame_without_change_allocates_nothing() {
     for zoom in [1.0, 2.0, 1.7] {
         let view = view.zoomed(zoom);
         let mut draw = |view: &View, sprites: &[Sprite]| {
-            list.rebuild(&quilt, view, &clock, sprites);
+            list.rebuild_with(&quilt, view, &clock, sprites);
             painter.paint(&list, &mut frame);
             kept.iter_mut().for_each(|kept| painter.paint_into(&list, kept));
         };
@@ -392,7 +398,7 @@ fn a_giant_fill_takes_no_memory_when_it_is_made_refused_or_packed() {
     // 64 MiB of cells.
     let quilt = filled(4096);
     let (bytes, peak, _) = measured(|| {
-        let files = quilt.document().cells(CellForm::Packed).to_files("m.quilt.json");
+        let files = quilt.document().with_encoding(CellEncoding::Packed).to_files("m.quilt.json");
         files.unwrap()[0].1.len()
     });
     assert!(bytes < 1 << 20 && peak < 8 << 20, "{peak} bytes to pack it into {bytes}");
@@ -402,7 +408,7 @@ fn a_giant_fill_takes_no_memory_when_it_is_made_refused_or_packed() {
 fn a_minimap_of_giant_cells_is_right_and_takes_little_memory() {
     let _alone = alone();
     let quilt = Quilt::build(Lattice::square(8192.0, 8192.0).unwrap(), |pen| {
-        let halves = TileSpec::named("a").color(Color::rgba(200, 100, 50, 128));
+        let halves = TileSpec::named("a").with_color(Color::rgba(200, 100, 50, 128));
         pen.put_tiles(TileSet::builder("s").tile(halves).tile(TileSpec::named("b")).build()?)?;
         pen.add_layer("l", LayerSettings::default())?;
         pen.put("l", CellPos::new(0, 0), "s/a")?;
@@ -410,7 +416,7 @@ fn a_minimap_of_giant_cells_is_right_and_takes_little_memory() {
     })
     .unwrap();
     for sampling in [Sampling::Average, Sampling::Nearest] {
-        let mut minimap = Minimap::new(MinimapScale::Cells).sampling(sampling);
+        let mut minimap = Minimap::new(MinimapScale::Cells).with_sampling(sampling);
         let (_, peak, _) = measured(|| minimap.refresh(&quilt).unwrap());
         assert!(peak < 24 << 20, "{peak} bytes for {sampling:?}");
         let picture = minimap.picture();
@@ -468,11 +474,11 @@ fn thousands_of_layers_cost_in_proportion() {
         })
         .unwrap();
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &View::new(ScreenSize::new(640, 480)), &Clock::new(), &[]);
+    list.rebuild(&quilt, &View::new(ScreenSize::new(640, 480)));
     let limits = sturdy_quilt::Limits { layers: 5000, ..Default::default() };
-    let files = quilt.document().limits(limits).to_files("m.quilt.json").unwrap();
+    let files = quilt.document().with_limits(limits).to_files("m.quilt.json").unwrap();
     let mut source = MemorySource::default();
     files.into_iter().for_each(|(name, bytes)| source.add(name, bytes));
-    let loaded = Loader::new().limits(limits).load(&source, "m.quilt.json").unwrap();
+    let loaded = Loader::new().with_limits(limits).load(&source, "m.quilt.json").unwrap();
     assert!(loaded.quilt.same_as(&quilt));
 }

@@ -4,8 +4,8 @@
 use std::process::Command;
 
 use sturdy_quilt::{
-    CellPos, CellRect, Clock, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter,
-    Quilt, ScreenSize, TileSet, TileSpec, View, WorldPoint,
+    CellPos, CellRect, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter, Quilt,
+    ScreenSize, TileSet, TileSpec, View, WorldPoint,
 };
 
 /// Each case with the sides of a small and of a large map, and how many times as many instructions
@@ -60,8 +60,8 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
         pen.add_ground_classes(["open", "stone"])?;
         pen.put_mover(Mover::new("body").block("stone"))?;
         let tiles = TileSet::builder("t")
-            .tile(TileSpec::named("grass").ground("open"))
-            .tile(TileSpec::named("wall").ground("stone"));
+            .tile(TileSpec::named("grass").with_ground("open"))
+            .tile(TileSpec::named("wall").with_ground("stone"));
         pen.put_tiles(tiles.build()?)?;
         pen.add_layer("soil", LayerSettings::default())?;
         pen.set_bounds(Some(bounds))?;
@@ -83,7 +83,7 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
     let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(middle, middle));
     let (mut painter, mut frame) = (Painter::new(), Frame::new(view.size()));
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     for turn in 0..times {
         let tile = if turn % 2 == 0 { wall } else { grass };
         match name {
@@ -93,10 +93,10 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
                 quilt.edit("one", |pen| pen.put("soil", place, tile))?;
                 ground.refresh(&quilt);
             }
-            "list-unchanged" => list.rebuild(&quilt, &view, &Clock::new(), &[]),
+            "list-unchanged" => list.rebuild(&quilt, &view),
             "draw" => {
                 let mut list = DrawList::new();
-                list.rebuild(&quilt, &view, &Clock::new(), &[]);
+                list.rebuild(&quilt, &view);
                 painter.paint(&list, &mut frame);
             }
             "sweep" => {

@@ -92,10 +92,11 @@ pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
     let edit = quilt.edit("scene", |pen| {
         let set =
             TileSet::builder("scene").sheet(&sheet, SheetCut::new(PixelSize::new(TILE, TILE)));
-        let set = (0..32_u32).fold(set, |set, n| set.tile(TileSpec::at(n, 0).name(n.to_string())));
+        let set =
+            (0..32_u32).fold(set, |set, n| set.tile(TileSpec::at(n, 0).with_name(n.to_string())));
         pen.put_tiles(set.build()?)?;
         for (layer, priority) in DRAWING_LAYERS.into_iter().zip(0..) {
-            pen.add_layer(layer, LayerSettings::default().priority(priority))?;
+            pen.add_layer(layer, LayerSettings::default().with_priority(priority))?;
         }
         let (width, height) = DRAWING_CELLS;
         for cell in CellRect::new(CellPos::ORIGIN, width, height).cells() {
@@ -169,8 +170,8 @@ pub(crate) fn ground(kind: Ground) -> (Quilt, Vec<bool>) {
     let mut quilt = Quilt::new(Lattice::square(16.0, 16.0).expect("a valid lattice"));
     let edit = quilt.edit("scene", |pen| {
         pen.add_ground_classes(["rock"])?;
-        pen.put_mover(Mover::new("body").block("rock").outside(Treatment::Pass))?;
-        let rock = TileSet::builder("scene").tile(TileSpec::named("rock").ground("rock"));
+        pen.put_mover(Mover::new("body").block("rock").with_outside(Treatment::Pass))?;
+        let rock = TileSet::builder("scene").tile(TileSpec::named("rock").with_ground("rock"));
         pen.put_tiles(rock.build()?)?;
         pen.add_layer("rocks", LayerSettings::default())?;
         let bounds = CellRect::new(CellPos::ORIGIN, side as u32, side as u32);

@@ -6,8 +6,8 @@ use std::sync::Arc;
 
 use anyhow::{Context, bail};
 use sturdy_quilt::{
-    Expects, FileSource, FolderSource, GridFile, Limits, LoadError, Loaded, Loader, MapWriter,
-    Picture, PutBack, Quilt, ScreenSize, TakenIn, View, WorldRect, ZipSource,
+    Expects, FileSource, FolderSource, GridFile, InlinedLayer, Limits, LoadError, Loaded, Loader,
+    MapWriter, Picture, PutBack, Quilt, ScreenSize, View, WorldRect, ZipSource,
 };
 
 use crate::args::ViewArgs;
@@ -165,10 +165,10 @@ impl Opened {
         take_in: &[String],
     ) -> anyhow::Result<(Output, Vec<FileChange>)> {
         let (source, name) = (&self.place.source, &self.place.name);
-        let PutBack { files, taken_in, .. } =
+        let PutBack { files, inlined, .. } =
             self.quilt.document().back_into(before, &**source, name, &self.shared_files())?;
-        let refused = taken_in.iter().filter(|taken| !take_in.contains(&taken.layer));
-        let refused: Vec<&TakenIn> = refused.collect();
+        let refused = inlined.iter().filter(|taken| !take_in.contains(&taken.layer));
+        let refused: Vec<&InlinedLayer> = refused.collect();
         if let [first, ..] = refused[..] {
             let each =
                 refused.iter().map(|taken| format!("layer `{}`, since {}", taken.layer, taken.why));
@@ -322,7 +322,7 @@ pub(crate) fn load(
     name: &str,
     expects: &Expects,
 ) -> Result<Loaded, LoadError> {
-    let loader = Loader::new().expecting(expects.clone());
+    let loader = Loader::new().with_expects(expects.clone());
     match GridFile::is_one(name) {
         true => loader.load_grid(source, &GridFile::new(name)),
         false => loader.load(source, name),
@@ -340,7 +340,7 @@ pub(crate) fn located(path: &Path) -> anyhow::Result<Place> {
     let shown = archive.display();
     let bytes = std::fs::read(archive).with_context(|| format!("`{shown}` cannot be read"))?;
     let zip = ZipSource::new(bytes).with_context(|| format!("`{shown}`"))?;
-    let zip = zip.labeled(shown.to_string());
+    let zip = zip.with_label(shown.to_string());
     let inner = path.strip_prefix(archive).unwrap_or(Path::new(""));
     let maps: Vec<String> = zip.maps().map(str::to_owned).collect();
     let name = if !inner.as_os_str().is_empty() {

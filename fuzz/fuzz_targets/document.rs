@@ -94,8 +94,8 @@ impl Content {
         let tiles: Vec<TileId> = quilt.tiles().ids().collect();
         let place = usize::from(self.tile) % (tiles.len() + 1);
         let Some(tile) = tiles.get(place) else { return Cell::EMPTY };
-        let cell = Cell::of(*tile).turned(Turn::SQUARE[usize::from(self.turn) % 8]);
-        let cell = cell.raised(self.raise);
+        let cell = Cell::of(*tile).with_turn(Turn::SQUARE[usize::from(self.turn) % 8]);
+        let cell = cell.with_raised(self.raise);
         cell.in_slot(self.slot % 4).unwrap_or(cell)
     }
 }
@@ -235,7 +235,7 @@ fn make(pen: &mut Pen<'_>, edit: &Edit) -> Result<(), EditError> {
                 2 => Marker::path(name, [around.min(), around.max()]),
                 _ => Marker::polygon(name, [around.min(), corner, around.max()]),
             };
-            pen.put_marker(if kind & 8 == 0 { marker } else { marker.ground("mud") })
+            pen.put_marker(if kind & 8 == 0 { marker } else { marker.with_ground("mud") })
         }
         Edit::RemoveMarker(at) => {
             let name = name(pen.quilt().markers().map(|placed| placed.marker().name()), *at);
@@ -251,11 +251,11 @@ fn make(pen: &mut Pen<'_>, edit: &Edit) -> Result<(), EditError> {
                 _ => Treatment::Value(*number),
             };
             let class = ["stone", "mud", "ice"][usize::from(class % 3)];
-            pen.put_mover(Mover::new(name).treats(class, treatment))
+            pen.put_mover(Mover::new(name).with_treatment(class, treatment))
         }
         Edit::Palette(at, [r, g, b, a]) => {
             let name = name(pen.quilt().palettes().iter().map(Palette::name), *at);
-            pen.put_palette(Palette::new(name).tint(Color::rgba(*r, *g, *b, *a)))
+            pen.put_palette(Palette::new(name).with_tint(Color::rgba(*r, *g, *b, *a)))
         }
         Edit::AddValues(at, kind) => {
             let kinds = [ValueKind::F32, ValueKind::I32, ValueKind::U32];
@@ -296,7 +296,7 @@ fn made_settings(quilt: &Quilt, from: &Settings) -> LayerSettings {
     let [x, y, speed, parallax] = from.numbers;
     let (wrap, place, size) = from.wrap;
     let palette = name(quilt.palettes().iter().map(Palette::name), from.palette);
-    let mut made = LayerSettings::default().priority(from.priority.into());
+    let mut made = LayerSettings::default().with_priority(from.priority.into());
     made.opacity = from.opacity;
     made.tint = Color::rgba(r, g, b, a);
     made.offset = WorldVec { x, y };
@@ -350,7 +350,7 @@ fuzz_target!(|input: Input| {
     check_quilt(&quilt, &source);
     // What is put back gives the same map, which is checked there, or is refused.
     match quilt.document().back_into(&before, &source, MAP, &[]) {
-        Ok(back) => assert!(back.taken_in.len() <= quilt.layers().len()),
+        Ok(back) => assert!(back.inlined.len() <= quilt.layers().len()),
         Err(error) => assert!(!error.to_string().is_empty()),
     }
 });

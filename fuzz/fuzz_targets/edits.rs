@@ -79,8 +79,8 @@ impl Content {
         match tiles.get(usize::from(self.tile)) {
             None => Cell::EMPTY,
             Some(tile) => Cell::of(*tile)
-                .turned(Turn::SQUARE[usize::from(self.turn) % 8])
-                .raised(self.raise)
+                .with_turn(Turn::SQUARE[usize::from(self.turn) % 8])
+                .with_raised(self.raise)
                 .in_slot(self.palette % 128)
                 .unwrap(),
         }

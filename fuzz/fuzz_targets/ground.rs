@@ -88,9 +88,9 @@ fn scene(scene: &Scene) -> Quilt {
             .block("stone")
             .slow("mud", 0.5)
             .one_way("ledge", Sides::of([Side::Top]));
-        pen.put_mover(mover.clone().outside(Treatment::Pass))?;
+        pen.put_mover(mover.clone().with_outside(Treatment::Pass))?;
         let mover = Mover::new("other").block("stone").block("mud");
-        pen.put_mover(if scene.wraps { mover.wrapped() } else { mover })?;
+        pen.put_mover(if scene.wraps { mover.with_wrap() } else { mover })?;
         let shapes = [
             CellShape::SQUARE,
             CellShape::floor(0.0, 1.0).unwrap(),
@@ -102,8 +102,8 @@ fn scene(scene: &Scene) -> Quilt {
         let mut set = TileSet::builder("s");
         for (number, shape) in shapes.into_iter().enumerate() {
             for class in ["stone", "mud", "ledge"] {
-                let tile = TileSpec::named(format!("{class}{number}")).ground(class);
-                set = set.tile(if number == 0 { tile } else { tile.shape(shape) });
+                let tile = TileSpec::named(format!("{class}{number}")).with_ground(class);
+                set = set.tile(if number == 0 { tile } else { tile.with_shape(shape) });
             }
         }
         pen.put_tiles(set.build()?)?;
@@ -115,7 +115,7 @@ fn scene(scene: &Scene) -> Quilt {
                 let Some(tile) = tiles.get(usize::from(*tile)) else { continue };
                 let at = CellPos::new(origin.x() + x as i32, origin.y() + y as i32);
                 let cell =
-                    sturdy_quilt::Cell::of(*tile).turned(Turn::SQUARE[usize::from(*turn) % 8]);
+                    sturdy_quilt::Cell::of(*tile).with_turn(Turn::SQUARE[usize::from(*turn) % 8]);
                 pen.put("soil", at, cell)?;
             }
         }
@@ -156,15 +156,15 @@ fn ask_with<B: Body>(
         assert_eq!(sweep.fraction, 1.0);
     }
     let options = SlideOptions::new()
-        .turns(ask.turns % 8)
-        .step_up(ask.steps.0.of(side))
-        .step_down(ask.steps.1.of(side))
-        .corner(ask.corner.of(side));
+        .with_turns(ask.turns % 8)
+        .with_step_up(ask.steps.0.of(side))
+        .with_step_down(ask.steps.1.of(side))
+        .with_corner(ask.corner.of(side));
     let slide = ground.slide_with(
         mover,
         body,
         motion,
-        if ask.has_slopes { options.slopes() } else { options },
+        if ask.has_slopes { options.with_slopes() } else { options },
     );
     assert!(!was_finite || finite(slide.end.bounds()), "{slide:?}");
     ground.stands_on(mover, body);
@@ -224,7 +224,7 @@ fn check_ask(quilt: &Quilt, ground: &GroundMap, scene: &Scene, ask: &Ask) {
         if let Some(hit) = ground.ray(mover, from, motion) {
             share(hit.fraction);
         }
-        ground.crossed(from, motion).take(1000).for_each(|crossed| {
+        ground.ray_cells(from, motion).take(1000).for_each(|crossed| {
             assert!(crossed.enter <= crossed.exit);
             share(crossed.enter);
             share(crossed.exit);
@@ -236,7 +236,7 @@ fn check_ask(quilt: &Quilt, ground: &GroundMap, scene: &Scene, ask: &Ask) {
         share(ground.speed_at(mover, from));
     }
     ground
-        .visits(WorldRect::between(from, to), motion)
+        .crossings(WorldRect::between(from, to), motion)
         .take(1000)
         .for_each(|visit| share(visit.fraction));
 }

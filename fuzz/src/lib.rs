@@ -5,8 +5,8 @@ use std::time::Duration;
 use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::{
-    Clock, DrawList, Frame, GridFile, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource,
-    Painter, Picture, PixelSize, Quilt, ScreenSize, View,
+    DrawList, Frame, GridFile, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource, Painter,
+    Picture, PixelSize, Quilt, ScreenSize, View,
 };
 
 #[global_allocator]
@@ -38,7 +38,7 @@ pub fn limits() -> Limits {
 
 /// A way to load maps within [`limits`].
 pub fn loader() -> Loader {
-    Loader::new().limits(limits())
+    Loader::new().with_limits(limits())
 }
 
 /// The most processor time that a load within [`limits`] may take. It takes a few milliseconds, with what
@@ -81,7 +81,7 @@ pub fn check_quilt(quilt: &Quilt, source: &MemorySource) {
         .centered_on(quilt.lattice().center(quilt.bounds().corner()));
     let (mut list, mut painter) = (DrawList::new(), Painter::new());
     let mut frame = Frame::new(view.size());
-    list.rebuild(quilt, &view, &Clock::new(), &[]);
+    list.rebuild(quilt, &view);
     painter.paint(&list, &mut frame);
 
     let Ok(saved) = quilt.to_json() else { return };
@@ -138,8 +138,8 @@ pub fn check_grid(path: &str, data: &[u8]) {
     let source = with(path, data);
     for grid in [
         GridFile::new(path),
-        GridFile::new(path).tiles("yard.tiles.json").legend("legend.json"),
-        GridFile::new(path).tiles("yard.tiles.json").numbered("yard", 0, -1),
+        GridFile::new(path).with_tiles("yard.tiles.json").with_legend("legend.json"),
+        GridFile::new(path).with_tiles("yard.tiles.json").with_numbers("yard", 0, -1),
     ] {
         if let Err(error) = within_cost(|| grid.values(&source, &limits())) {
             check_error(&error);

@@ -14,8 +14,8 @@ use rapier2d::prelude::{
     ColliderBuilder, ColliderHandle, PhysicsWorld, RigidBodyBuilder, RigidBodyHandle, Vector,
 };
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Clock, Color, ConvexPolygon, DrawList, Frame, GroundMap, KeptShapes,
-    MoverId, Painter, Piece, Quilt, ScreenPoint, ScreenSize, ShapeId, View, WorldPoint,
+    Cell, CellPos, CellRect, Color, ConvexPiece, ConvexPolygon, DrawList, Frame, GroundMap,
+    KeptShapes, MoverId, Painter, Quilt, ScreenPoint, ScreenSize, ShapeId, View, WorldPoint,
 };
 
 /// Half the side of a basket in world units.
@@ -63,7 +63,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 struct Yard {
     ground: GroundMap,
     basket: MoverId,
-    kept: KeptShapes<Piece>,
+    kept: KeptShapes<ConvexPiece>,
     physics: PhysicsWorld,
     solids: HashMap<ShapeId, ColliderHandle>,
     baskets: Vec<RigidBodyHandle>,
@@ -160,7 +160,7 @@ impl Yard {
             .zoomed(4.0)
             .centered_on(WorldPoint::new(190.0, 240.0));
         let (mut list, mut frame) = (DrawList::new(), Frame::new(view.size()));
-        list.rebuild(quilt, &view, &Clock::new(), &[]);
+        list.rebuild(quilt, &view);
         Painter::new().paint(&list, &mut frame);
         let mut picture = frame.to_picture();
         for at in &self.baskets {

@@ -21,7 +21,7 @@ pub use limits::Limits;
 pub use load::Loading;
 pub use load::{GridFile, GridValues, Loaded, Loader};
 pub use problem::{LoadError, Problem, Severity, TextPlace};
-pub use put_back::{PutBack, TakenIn};
+pub use put_back::{InlinedLayer, PutBack};
 pub use read::Expects;
 #[cfg(feature = "fs")]
 pub use source::FolderSource;
@@ -32,4 +32,4 @@ pub use source::{ZipError, ZipSource};
 pub use write::FileBatch;
 #[cfg(feature = "zip")]
 pub use write::zip_archive;
-pub use write::{CellForm, LayerFile, LayerText, MapWriter, SaveError};
+pub use write::{CellEncoding, LayerFile, LayerText, MapWriter, SaveError};

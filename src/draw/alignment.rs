@@ -3,9 +3,9 @@
 use super::chunk_stack;
 use super::chunk_stack::{ChunkStack, Member, Sources};
 use super::figures::DrawFigures;
+use super::level_set::LevelSet;
 use super::map_facts::MapFacts;
 use super::motion::{Motion, Patch, Placement};
-use super::slots::SlotSet;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
@@ -36,8 +36,8 @@ pub(crate) struct Alignment {
     counted: DrawFigures,
     /// Whether there are tiles larger than their cell.
     pub(super) has_oversize: bool,
-    /// The slots in which there may be cells.
-    used: SlotSet,
+    /// The levels in which there may be cells.
+    used: LevelSet,
     scratch: Scratch,
 }
 
@@ -167,13 +167,13 @@ impl Alignment {
         patch.own(self.cells)
     }
 
-    /// Whether there may be cells in some slots.
-    pub(super) fn uses(&self, slots: (u16, u16)) -> bool {
-        self.used.has_any(slots.0..slots.1)
+    /// Whether there may be cells in some levels.
+    pub(super) fn uses(&self, levels: (u16, u16)) -> bool {
+        self.used.has_any(levels.0..levels.1)
     }
 
     /// Finds the rows in which cells show whose tiles are larger than they, from the top.
-    pub(super) fn find_oversize_rows(&self, slots: (u16, u16), rows: &mut Vec<i32>) {
+    pub(super) fn find_oversize_rows(&self, levels: (u16, u16), rows: &mut Vec<i32>) {
         rows.clear();
         if !self.has_oversize {
             return;
@@ -181,7 +181,7 @@ impl Alignment {
         for patch in &self.patches {
             for stack in self.chunks_in(patch.cells) {
                 let entries = stack.oversize.iter();
-                let own = entries.filter(|entry| (slots.0..slots.1).contains(&entry.slot));
+                let own = entries.filter(|entry| (levels.0..levels.1).contains(&entry.level));
                 let own = own.map(|entry| stack.pos.cell_at_index(entry.index.into()));
                 let shown = own.filter(|own| patch.cells.contains(*own));
                 rows.extend(shown.map(|own| own.y().saturating_add(patch.by.y)));

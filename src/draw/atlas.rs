@@ -25,7 +25,7 @@ use crate::units::{PixelRect, PixelSize};
 /// let atlas = Atlas::of(&quilt, PixelSize::new(256, 256), 1)?;
 /// assert_eq!(atlas.pages().len(), 1);
 /// let mut list = DrawList::new();
-/// list.rebuild(&quilt, &View::new(ScreenSize::new(64, 48)), &Clock::new(), &[]);
+/// list.rebuild(&quilt, &View::new(ScreenSize::new(64, 48)));
 /// let mut quads = list.quads();
 /// atlas.put_into(&mut quads);
 /// assert_eq!(DrawList::batches(&quads).len(), 1);
@@ -70,8 +70,8 @@ impl Atlas {
         let mut pictures: Vec<(u32, PixelRect)> = Vec::new();
         for id in quilt.tiles().ids() {
             let (number, art) = quilt.tiles().art(id);
-            let slots = 0..=quilt.palettes().len() as u8;
-            let numbers = slots.map(|slot| pages.in_palette(number, slot));
+            let levels = 0..=quilt.palettes().len() as u8;
+            let numbers = levels.map(|level| pages.in_palette(number, level));
             pictures.extend(numbers.map(|number| (number, art.source)));
         }
         pictures.sort_by_key(|(page, source)| {

@@ -4,9 +4,9 @@
 use std::ops::Range;
 
 use super::figures::DrawFigures;
-use super::map_facts::{LayerSlots, MapFacts};
+use super::level_set::LevelSet;
+use super::map_facts::{LayerLevels, MapFacts};
 use super::row::{LayerRow, RowCounts, RowLister, StackEntry};
-use super::slots::SlotSet;
 use crate::plane::{Chunk, Plane, RunValues, Stamp, Word};
 use crate::quilt::Layer;
 use crate::tile::Cell;
@@ -23,13 +23,13 @@ pub(crate) struct ChunkStack {
     pub(crate) built: Stamp,
     /// What it was before, the latest last, and in which cells that has changed.
     changes: Vec<(Stamp, CellRect)>,
-    /// By row: cell by cell, each from the lowest slot to the topmost. Each row by itself, so that
+    /// By row: cell by cell, each from the lowest level to the topmost. Each row by itself, so that
     /// the cells of an edit move no others.
     rows: Box<[Vec<StackEntry>]>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
-    /// The slots of the entries; some may have none any more.
-    pub(super) used: SlotSet,
+    /// The levels of the entries; some may have none any more.
+    pub(super) used: LevelSet,
     /// The rows with cells that show other pixels as time goes on, a bit for each; some may have
     /// none any more.
     animated_rows: u64,
@@ -43,7 +43,7 @@ pub(crate) struct ChunkStack {
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Member {
     pub(crate) layer: u32,
-    pub(crate) slots: LayerSlots,
+    pub(crate) levels: LayerLevels,
     /// From the first up to, but not with, the second.
     pub(super) rows: (i32, i32),
 }
@@ -90,8 +90,8 @@ pub(super) struct Scratch {
 
 /// A layer that has something in a chunk.
 #[derive(Clone, Copy)]
-struct Held {
-    slots: LayerSlots,
+struct RowLayer {
+    levels: LayerLevels,
     /// Where its rows begin in the scratch memory.
     first: usize,
 }
@@ -126,15 +126,15 @@ impl ChunkStack {
         for row in 0..SIDE {
             entries.clear();
             layers.clear();
-            let cells = |layer: &Held| &cells[layer.first + row];
-            layers.extend(held.iter().map(|h| LayerRow { slots: h.slots, cells: cells(h) }));
+            let cells = |layer: &RowLayer| &cells[layer.first + row];
+            layers.extend(held.iter().map(|h| LayerRow { levels: h.levels, cells: cells(h) }));
             let all = (row, u64::MAX);
             let of_row = lister.list(&layers, all, sources.how(), entries, &mut oversize);
             animated_rows |= u64::from(of_row.animated > 0) << row;
             counts += of_row;
             rows.push(entries.clone());
         }
-        oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
+        oversize.sort_unstable_by_key(|entry| (entry.index, entry.level));
         let mut stack = ChunkStack {
             pos,
             stamps: { sources.members.iter() }
@@ -233,7 +233,7 @@ impl ChunkStack {
         let held = self.chunks.iter().zip(sources.members);
         cells.extend(held.map(|(chunk, member)| cells_of(chunk, wanted, self.pos, member)));
         let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
-            .map(|(cells, member)| LayerRow { slots: member.slots, cells })
+            .map(|(cells, member)| LayerRow { levels: member.levels, cells })
             .collect();
         let mask = wanted.iter().fold(0, |mask, index| mask | 1 << place(*index).1);
         lister.list(&layers, (place(wanted[0]).0, mask), sources.how(), entries, oversize)
@@ -244,7 +244,7 @@ impl ChunkStack {
     fn put_row(&mut self, listed: &[u16], scratch: &mut Scratch) -> bool {
         let row = place(listed[0]).0;
         let (entries, oversize) = &mut scratch.of_row;
-        oversize.sort_unstable_by_key(|entry| (entry.index, entry.slot));
+        oversize.sort_unstable_by_key(|entry| (entry.index, entry.level));
         let mut is_other = false;
         for index in listed {
             is_other |= put_cell(&mut self.rows[row], *index, entries);
@@ -294,7 +294,7 @@ impl ChunkStack {
         rows.filter(|(row, _)| self.animated_rows >> row & 1 == 1).flat_map(|(_, row)| row)
     }
 
-    /// The entries of a cell, from the lowest slot to the topmost.
+    /// The entries of a cell, from the lowest level to the topmost.
     pub(super) fn of_cell(&self, index: u16) -> &[StackEntry] {
         let row = self.row(place(index).0);
         &row[of_cell(row, index)]
@@ -346,7 +346,7 @@ impl<'a> Sources<'a> {
 
 impl Scratch {
     /// Reads the cells of a chunk, of each layer that has any.
-    fn read(&mut self, pos: ChunkPos, sources: Sources<'_>) -> Vec<Held> {
+    fn read(&mut self, pos: ChunkPos, sources: Sources<'_>) -> Vec<RowLayer> {
         let Scratch { unpacked, cells, .. } = self;
         cells.clear();
         let mut held = Vec::with_capacity(sources.members.len());
@@ -369,7 +369,7 @@ impl Scratch {
                 }
             });
             if cells.len() > first {
-                held.push(Held { slots: member.slots, first });
+                held.push(RowLayer { levels: member.levels, first });
             }
         }
         held

@@ -8,7 +8,7 @@ use crate::units::{CellPos, CellRect, ScreenRect};
 /// The pixel edges of the columns and rows of a rectangle of cells: each is rounded once for all
 /// of them, not once for each of its cells.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Edges {
+pub(crate) struct PixelEdges {
     /// Of which cells, and where those lie.
     found_for: Option<(Lattice, Placement)>,
     cells: CellRect,
@@ -16,7 +16,7 @@ pub(crate) struct Edges {
     rows: Vec<i32>,
 }
 
-impl Edges {
+impl PixelEdges {
     /// More columns and rows than pixels of any screen: then most cells have no pixel, and the
     /// few that are there are cheaper one by one.
     const MAX: u32 = 1 << 14;

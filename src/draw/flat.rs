@@ -5,7 +5,7 @@
 //! compared.
 
 use super::clock::Clock;
-use super::edges::Edges;
+use super::edges::PixelEdges;
 use super::pass::{Quad, StackChunk, StackPass};
 use super::row::StackEntry;
 use super::scene::Scene;
@@ -21,44 +21,44 @@ pub(super) fn add_stack(
     quads: &mut Vec<Quad>,
 ) {
     let first = quads.len();
-    let placed = by_slot(pass);
-    let mut edges = Edges::default();
+    let placed = by_level(pass);
+    let mut edges = PixelEdges::default();
     edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
         let (cell, cell_art, blend) = scene.cell_art(clock, own, entry);
-        let slot = &scene.map_facts.slots[usize::from(entry.slot)];
-        let key = slot.key(&scene.lattice, pass.alignment.placement.offset, shown);
+        let level = &scene.map_facts.levels[usize::from(entry.level)];
+        let key = level.key(&scene.lattice, pass.alignment.placement.offset, shown);
         Quad::new(key, (cell_art, cell.turn(), blend), edges.pixels(pass, shown))
     }));
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
-    let (from, end) = pass.slots;
-    let slots = &scene.map_facts.slots[usize::from(from)..usize::from(end)];
-    let mixes = slots.windows(2).any(|pair| pair[0].mixes_with(&pair[1]));
+    let (from, end) = pass.levels;
+    let levels = &scene.map_facts.levels[usize::from(from)..usize::from(end)];
+    let mixes = levels.windows(2).any(|pair| pair[0].mixes_with(&pair[1]));
     if mixes || pass.alignment.patches.len() > 1 {
         quads[first..].sort_by_key(|quad| quad.key);
     }
 }
 
 /// The cells of a pass layer by layer, each row by row.
-fn by_slot(pass: &StackPass<'_>) -> Vec<Placed> {
-    let (from, end) = pass.slots;
+fn by_level(pass: &StackPass<'_>) -> Vec<Placed> {
+    let (from, end) = pass.levels;
     let mut places = vec![0_usize; usize::from(end - from) + 1];
-    let slots = from..end;
+    let levels = from..end;
     each_row(pass, |_, _, entries| {
-        for entry in entries.iter().filter(|entry| slots.contains(&entry.slot)) {
-            places[usize::from(entry.slot - from) + 1] += 1;
+        for entry in entries.iter().filter(|entry| levels.contains(&entry.level)) {
+            places[usize::from(entry.level - from) + 1] += 1;
         }
     });
-    for slot in 1..places.len() {
-        places[slot] += places[slot - 1];
+    for level in 1..places.len() {
+        places[level] += places[level - 1];
     }
     let all = places.last().copied().unwrap_or(0);
     let nothing = (CellPos::ORIGIN, CellPos::ORIGIN, StackEntry::NONE);
     let mut placed = vec![nothing; all];
     each_row(pass, |first, by, entries| {
-        for &entry in entries.iter().filter(|entry| slots.contains(&entry.slot)) {
+        for &entry in entries.iter().filter(|entry| levels.contains(&entry.level)) {
             let own = CellPos::new(first.x() + i32::from(entry.column()), first.y());
-            let place = &mut places[usize::from(entry.slot - from)];
+            let place = &mut places[usize::from(entry.level - from)];
             placed[*place] = (own, own.saturating_add(by), entry);
             *place += 1;
         }

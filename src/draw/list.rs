@@ -5,13 +5,13 @@ use super::chunk_stack::with_rows;
 use super::clock::Clock;
 use super::figures::DrawFigures;
 use super::flat;
-use super::map_facts::{Slot, is_oversize};
+use super::map_facts::{Level, is_oversize};
 use super::motion::{ALL_ROWS, Motion, copies, step};
 use super::order::{DrawKey, DrawKind};
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 use super::row::StackEntry;
 use super::scene::Scene;
-use super::sprite::{Sprite, SpriteItems, SpritePictures, size_in_world, standing_on};
+use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_in_world};
 use crate::quilt::Quilt;
 use crate::tile::{ArtPage, Cell, TileTable};
 use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
@@ -35,11 +35,11 @@ use crate::view::View;
 /// let mut list = DrawList::new();
 /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(32.0, 16.0));
 /// let clock = Clock::new();
-/// list.rebuild(&quilt, &view, &clock, &[]);
+/// list.rebuild_with(&quilt, &view, &clock, &[]);
 /// assert_eq!(list.figures().quads, list.quads().len());
 /// assert_eq!(list.figures().chunks_rebuilt, 4);
 ///
-/// list.rebuild(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &clock, &[]);
+/// list.rebuild_with(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &clock, &[]);
 /// assert_eq!(list.figures().chunks_rebuilt, 0);
 /// ```
 #[derive(Clone, Debug, Default)]
@@ -70,11 +70,11 @@ pub(super) enum PassPlan {
     Loose { first: usize, end: usize },
 }
 
-/// What a pass of cells draws: some slots of some rows.
+/// What a pass of cells draws: some levels of some rows.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct StackPlan {
     pub(super) alignment: usize,
-    pub(super) slots: (u16, u16),
+    pub(super) levels: (u16, u16),
     pub(super) rows: (i32, i32),
 }
 
@@ -96,12 +96,17 @@ impl DrawList {
         DrawList { only_still: true, ..DrawList::new() }
     }
 
+    /// Lists what a view of a map shows at time 0, without sprites; see [`DrawList::rebuild_with`].
+    pub fn rebuild(&mut self, quilt: &Quilt, view: &View) {
+        self.rebuild_with(quilt, view, &Clock::new(), &[]);
+    }
+
     /// Lists what a view of a map shows at a time, with the sprites of the game among its cells.
     ///
     /// Costs a look at each chunk in view, at the cells of those that are new, and at the cells that
     /// have changed where they are few; a sort of the sprites, which is quick where they stand
     /// much as before. Where nothing has changed, no memory is asked for.
-    pub fn rebuild(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
+    pub fn rebuild_with(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
         self.view = *view;
         self.upright = view.upright();
         self.clock.clone_from(clock);
@@ -192,7 +197,7 @@ impl DrawList {
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut list = DrawList::new();
-    /// list.rebuild(&quilt, &View::new(ScreenSize::new(320, 200)), &Clock::new(), &[]);
+    /// list.rebuild(&quilt, &View::new(ScreenSize::new(320, 200)));
     /// let mut quads = Vec::new();
     /// for pass in list.passes() {
     ///     match pass {
@@ -214,11 +219,11 @@ impl DrawList {
         entry: StackEntry,
     ) -> Option<Quad> {
         let scene = self.scene.as_ref()?;
-        let slot = scene.map_facts.slots.get(usize::from(entry.slot))?;
+        let level = scene.map_facts.levels.get(usize::from(entry.level))?;
         let own = chunk.pos().cell_at_index(entry.index.into());
         let shown = own.checked_add(chunk.moved_by())?;
         let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
-        let key = slot.key(&scene.lattice, pass.alignment.placement.offset, shown);
+        let key = level.key(&scene.lattice, pass.alignment.placement.offset, shown);
         Some(Quad::new(key, (cell_art, cell.turn(), blend), pass.pixels(shown)))
     }
 
@@ -227,12 +232,14 @@ impl DrawList {
         let scene = self.scene.as_ref();
         self.passes.iter().filter_map(move |plan| match *plan {
             PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
-            PassPlan::Stack(StackPlan { alignment, slots, rows }) => Some(Pass::Stack(StackPass {
-                alignment: &self.alignments[alignment],
-                slots,
-                rows,
-                lattice: &scene?.lattice,
-            })),
+            PassPlan::Stack(StackPlan { alignment, levels, rows }) => {
+                Some(Pass::Stack(StackPass {
+                    alignment: &self.alignments[alignment],
+                    levels,
+                    rows,
+                    lattice: &scene?.lattice,
+                }))
+            }
         })
     }
 
@@ -286,27 +293,26 @@ impl DrawList {
     pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
         self.loose.clear();
         self.passes.clear();
-        let slots = &scene.map_facts.slots;
+        let levels = &scene.map_facts.levels;
         let mut first = 0;
-        while first < slots.len() {
-            let slot = slots[first];
-            let level = (slot.priority, slot.raised);
-            let is_below =
-                |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) < level;
+        while first < levels.len() {
+            let level = levels[first];
+            let step = (level.priority, level.raised);
+            let is_below = |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) < step;
             let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
             self.add_sprites(below);
-            if let Some(cell) = slot.backdrop {
-                self.add_backdrop(scene, &slot, cell);
+            if let Some(cell) = level.backdrop {
+                self.add_backdrop(scene, &level, cell);
                 first += 1;
                 continue;
             }
             // Sorted layers of one priority and raise mix row by row, so they stay together, and
             // so do the sprites among them.
-            let together = slots[first..].iter().take_while(|next| slot.mixes_with(next)).count();
+            let together = levels[first..].iter().take_while(|next| level.mixes_with(next)).count();
             let end = first + together.max(1);
             let is_among =
-                |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) == level;
-            let among = if slot.sort_rows { sprites.partition_point(is_among) } else { 0 };
+                |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) == step;
+            let among = if level.sort_rows { sprites.partition_point(is_among) } else { 0 };
             let among = sprites.split_off(..among).unwrap_or_default();
             let range = (first as u16, end as u16);
             let own = &scene.alignments_of[first];
@@ -329,29 +335,30 @@ impl DrawList {
 
     fn has_oversize(&self, alignments: &[usize], (first, end): (u16, u16)) -> bool {
         let chunks = alignments.iter().flat_map(|at| &self.alignments[*at].chunks);
-        chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.slot))
+        chunks.flat_map(|stack| &stack.oversize).any(|entry| (first..end).contains(&entry.level))
     }
 
-    /// Adds the cells of slots on the same edges, and the sprites among them: rows with tiles that
+    /// Adds the cells of levels on the same edges, and the sprites among them: rows with tiles that
     /// are larger than their cell one by one, all others together, as many as no sprite parts.
     fn add_rows(
         &mut self,
         scene: &Scene,
         alignment: usize,
-        slots: (u16, u16),
+        levels: (u16, u16),
         mut sprites: &[LooseItem],
     ) {
         let held = &self.alignments[alignment];
         if !held.has_oversize && sprites.is_empty() {
-            self.add_stack(alignment, slots, ALL_ROWS);
+            self.add_stack(alignment, levels, ALL_ROWS);
             return;
         }
         let mut rows = std::mem::take(&mut self.oversize_rows);
-        held.find_oversize_rows(slots, &mut rows);
-        let (slot, offset) = (scene.map_facts.slots[usize::from(slots.0)], held.placement.offset);
-        // The least key of a row: of the leftmost cell in the lowest slot.
+        held.find_oversize_rows(levels, &mut rows);
+        let (level, offset) =
+            (scene.map_facts.levels[usize::from(levels.0)], held.placement.offset);
+        // The least key of a row: of the leftmost cell in the lowest level.
         let left = held.cells.left();
-        let key = |row: i32| slot.key(&scene.lattice, offset, CellPos::new(left, row));
+        let key = |row: i32| level.key(&scene.lattice, offset, CellPos::new(left, row));
         let (mut row, mut end) = (held.cells.top(), held.cells.bottom());
         if let (Some(&above), Some(&below)) = (rows.first(), rows.last()) {
             (row, end) = (row.min(above), end.max(below + 1));
@@ -363,7 +370,7 @@ impl DrawList {
                 .first()
                 .map_or(end, |sprite| first_row((row, end), |row| sprite.quad.key < key(row)));
             let stop = large.min(parted);
-            self.add_stack(alignment, slots, (row, stop));
+            self.add_stack(alignment, levels, (row, stop));
             row = stop;
             if row < end {
                 let is_behind = |sprite: &LooseItem| sprite.quad.key < key(row);
@@ -372,7 +379,7 @@ impl DrawList {
             }
             if row == large && row < end {
                 let start = self.loose.len();
-                self.push_cells(scene, alignment, slots, (row, row + 1));
+                self.push_cells(scene, alignment, levels, (row, row + 1));
                 self.loose[start..].sort_unstable_by_key(|item| item.quad.key);
                 self.close_loose(start);
                 oversize = &oversize[1..];
@@ -383,21 +390,21 @@ impl DrawList {
         self.add_sprites(sprites);
     }
 
-    fn add_stack(&mut self, alignment: usize, slots: (u16, u16), rows: (i32, i32)) {
+    fn add_stack(&mut self, alignment: usize, levels: (u16, u16), rows: (i32, i32)) {
         let held = &self.alignments[alignment];
         let cells = with_rows(held.cells, rows);
         if cells.is_empty() {
             return;
         }
         let rows = if cells == held.cells { ALL_ROWS } else { rows };
-        let plan = StackPlan { alignment, slots, rows };
+        let plan = StackPlan { alignment, levels, rows };
         match self.passes.last_mut() {
             Some(PassPlan::Stack(last))
-                if (last.alignment, last.rows, last.slots.1) == (alignment, rows, slots.0) =>
+                if (last.alignment, last.rows, last.levels.1) == (alignment, rows, levels.0) =>
             {
-                last.slots.1 = slots.1;
+                last.levels.1 = levels.1;
             }
-            _ if held.uses(slots) => self.passes.push(PassPlan::Stack(plan)),
+            _ if held.uses(levels) => self.passes.push(PassPlan::Stack(plan)),
             _ => {}
         }
     }
@@ -408,19 +415,19 @@ impl DrawList {
         self.close_loose(start);
     }
 
-    /// Adds the cells of some slots, and sprites among them, each by itself.
-    fn add_loose(&mut self, scene: &Scene, slots: (u16, u16), sprites: &[LooseItem]) {
+    /// Adds the cells of some levels, and sprites among them, each by itself.
+    fn add_loose(&mut self, scene: &Scene, levels: (u16, u16), sprites: &[LooseItem]) {
         let start = self.loose.len();
         self.loose.extend_from_slice(sprites);
         for alignment in 0..self.alignments.len() {
-            self.push_cells(scene, alignment, slots, ALL_ROWS);
+            self.push_cells(scene, alignment, levels, ALL_ROWS);
         }
         // Stable, so that sprites of the same key in the same place keep the order of the game.
         self.loose[start..].sort_by_key(|item| item.quad.key);
         self.close_loose(start);
     }
 
-    /// Adds the cells of some slots in the rows in which they show, in no stated order.
+    /// Adds the cells of some levels in the rows in which they show, in no stated order.
     fn push_cells(
         &mut self,
         scene: &Scene,
@@ -438,7 +445,7 @@ impl DrawList {
             for stack in alignment.chunks_in(cells) {
                 for entry in stack.entries_in(stack.pos.cells().intersection(cells)) {
                     let own = stack.pos.cell_at_index(entry.index.into());
-                    if !(first..end).contains(&entry.slot) || !cells.contains(own) {
+                    if !(first..end).contains(&entry.level) || !cells.contains(own) {
                         continue;
                     }
                     let Some(shown) = own.checked_add(patch.by) else { continue };
@@ -470,25 +477,25 @@ impl DrawList {
         entry: StackEntry,
     ) -> LooseItem {
         let (placement, lattice) = (&alignment.placement, &scene.lattice);
-        let slot = &scene.map_facts.slots[usize::from(entry.slot)];
+        let level = &scene.map_facts.levels[usize::from(entry.level)];
         let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
         let rect = if is_oversize(cell_art.art, lattice) {
-            standing_on(shown, cell_art.art, cell, lattice)
+            rect_on_cell(shown, cell_art.art, cell, lattice)
         } else {
             lattice.bounds(shown)
         };
-        let key = slot.key(lattice, placement.offset, shown);
+        let key = level.key(lattice, placement.offset, shown);
         let place = (rect.moved(placement.offset), &placement.view);
         LooseItem::new(key, entry.cell, (cell_art, cell.turn(), blend), place)
     }
 
     /// Adds the copies of a backdrop that are in view.
-    fn add_backdrop(&mut self, scene: &Scene, slot: &Slot, cell: Cell) {
-        let (_, settings) = scene.layer_of(slot);
-        let motion = Motion::of(slot.layer as usize, settings);
+    fn add_backdrop(&mut self, scene: &Scene, level: &Level, cell: Cell) {
+        let (_, settings) = scene.layer_of(level);
+        let motion = Motion::of(level.layer as usize, settings);
         let placement = motion.placement(self.upright(), self.clock.now_ms());
         let cell = scene.map_facts.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
-        let cell_art = scene.map_facts.cell_art(cell, slot);
+        let cell_art = scene.map_facts.cell_art(cell, level);
         let size = size_in_world(cell_art.art, cell.turn(), &scene.lattice);
         let start = self.loose.len();
         let visible = placement.view.visible();
@@ -510,8 +517,8 @@ impl DrawList {
                 if !rect.overlaps(visible) {
                     continue;
                 }
-                let key = backdrop_key(slot, number);
-                let look = (cell_art, cell.turn(), slot.blend);
+                let key = backdrop_key(level, number);
+                let look = (cell_art, cell.turn(), level.blend);
                 self.loose.push(LooseItem::new(key, cell, look, (rect, &placement.view)));
             }
         }
@@ -529,7 +536,7 @@ fn first_row((from, end): (i32, i32), holds: impl Fn(i32) -> bool) -> i32 {
     low
 }
 
-fn backdrop_key(slot: &Slot, place: CellPos) -> DrawKey {
-    let key = DrawKey::of_cell(slot.priority, slot.raised, None, slot.layer, place);
+fn backdrop_key(level: &Level, place: CellPos) -> DrawKey {
+    let key = DrawKey::of_cell(level.priority, level.raised, None, level.layer, place);
     DrawKey { kind: DrawKind::Backdrop, ..key }
 }

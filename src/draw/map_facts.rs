@@ -13,15 +13,15 @@ use crate::units::{CellPos, WorldRect, WorldVec};
 #[derive(Clone, Debug)]
 pub(crate) struct MapFacts {
     /// The layers in the order of drawing.
-    pub(crate) slots: Vec<Slot>,
-    /// By slot.
+    pub(crate) levels: Vec<Level>,
+    /// By level.
     covers_plainly: Vec<bool>,
     /// By the number of the tile.
     tiles: Vec<TileFacts>,
     /// The same by the number of the tile, but only what decides whether a cell is listed.
     facts: Vec<CellFacts>,
     animations: Vec<Animated>,
-    /// By slot: what a palette does to all colours.
+    /// By level: what a palette does to all colours.
     palettes: Vec<Color>,
     pub(super) pages: Pages,
     pub(crate) reach: Reach,
@@ -29,7 +29,7 @@ pub(crate) struct MapFacts {
 
 /// A layer, or the raised cells of one, in the order of drawing.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Slot {
+pub(crate) struct Level {
     /// The place of the layer in the map.
     pub(crate) layer: u32,
     pub(super) priority: i32,
@@ -104,14 +104,14 @@ struct Animated {
 }
 
 pub(crate) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
-    let Fit::Standing(standing) = art.fit else { return false };
+    let Fit::Placed(placement) = art.fit else { return false };
     // Of the size of the cell, a picture lies on it whatever point they have in common.
     let cell = (lattice.cell_width(), lattice.cell_height());
-    standing.size(art.source.size) != cell || standing.offset != WorldVec::ZERO
+    placement.size(art.source.size) != cell || placement.offset != WorldVec::ZERO
 }
 
-/// Which slots the unraised and the raised cells of a layer go to.
-pub(crate) type LayerSlots = (u16, u16);
+/// Which levels the unraised and the raised cells of a layer go to.
+pub(crate) type LayerLevels = (u16, u16);
 
 /// The pixels that a cell shows, and what they are multiplied by.
 #[derive(Clone, Copy, Debug)]
@@ -131,7 +131,7 @@ pub(crate) struct Reach {
 }
 
 impl MapFacts {
-    pub(super) fn of(quilt: &Quilt, slots: Vec<Slot>) -> MapFacts {
+    pub(super) fn of(quilt: &Quilt, levels: Vec<Level>) -> MapFacts {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
         let mut animations = Vec::new();
         let mut facts = Vec::with_capacity(tiles.len());
@@ -152,8 +152,8 @@ impl MapFacts {
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         MapFacts {
-            covers_plainly: slots.iter().map(Slot::covers_plainly).collect(),
-            slots,
+            covers_plainly: levels.iter().map(Level::covers_plainly).collect(),
+            levels,
             reach: Reach::of(quilt.tiles(), lattice),
             tiles,
             facts,
@@ -181,7 +181,7 @@ impl MapFacts {
         self.tiles.get(cell.number()?.index())
     }
 
-    /// Whether a cell goes to the raised slot of its layer.
+    /// Whether a cell goes to the raised level of its layer.
     pub(crate) fn is_raised(&self, cell: Cell) -> bool {
         cell.is_raised() || self.facts_of(cell).has(CellFacts::RAISED)
     }
@@ -205,9 +205,9 @@ impl MapFacts {
         frame.map_or(cell, |tile| cell.with_tile(*tile))
     }
 
-    /// The pixels of a cell in a slot; an empty cell stands for what is not loaded.
-    pub(super) fn cell_art(&self, cell: Cell, slot: &Slot) -> CellArt {
-        self.cell_art_in(cell, slot.palette, slot.color)
+    /// The pixels of a cell in a level; an empty cell stands for what is not loaded.
+    pub(super) fn cell_art(&self, cell: Cell, level: &Level) -> CellArt {
+        self.cell_art_in(cell, level.palette, level.color)
     }
 
     /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
@@ -232,31 +232,31 @@ impl MapFacts {
         self.palettes.get(usize::from(palette)).copied().unwrap_or(Color::WHITE)
     }
 
-    /// Whether every opaque tile in a slot that has no palette hides all that is drawn below it.
-    pub(super) fn covers_plainly(&self, slot: u16) -> bool {
-        self.covers_plainly[usize::from(slot)]
+    /// Whether every opaque tile in a level that has no palette hides all that is drawn below it.
+    pub(super) fn covers_plainly(&self, level: u16) -> bool {
+        self.covers_plainly[usize::from(level)]
     }
 
     /// Whether a cell hides all that is drawn below it in its place.
-    pub(crate) fn covers(&self, cell: Cell, slot: u16) -> bool {
+    pub(crate) fn covers(&self, cell: Cell, level: u16) -> bool {
         if !self.facts_of(cell).has(CellFacts::OPAQUE) {
             return false;
         }
-        let slot = &self.slots[usize::from(slot)];
-        if cell.palette() == 0 && slot.palette == 0 {
-            return slot.covers_plainly();
+        let level = &self.levels[usize::from(level)];
+        if cell.palette() == 0 && level.palette == 0 {
+            return level.covers_plainly();
         }
-        let CellArt { page, color, .. } = self.cell_art(cell, slot);
-        slot.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
+        let CellArt { page, color, .. } = self.cell_art(cell, level);
+        level.blend == Blend::Normal && color.a == 255 && self.pages.keeps_alpha(page)
     }
 }
 
-impl Slot {
+impl Level {
     fn covers_plainly(&self) -> bool {
         self.palette == 0 && self.blend == Blend::Normal && self.color.a == 255
     }
 
-    pub(super) fn mixes_with(&self, other: &Slot) -> bool {
+    pub(super) fn mixes_with(&self, other: &Level) -> bool {
         self.sort_rows
             && other.sort_rows
             && (self.priority, self.raised) == (other.priority, other.raised)
@@ -288,12 +288,12 @@ impl Reach {
     pub(crate) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
         tiles.ids().fold(Reach::default(), |reach, id| {
             let art = tiles.art(id).1;
-            let Fit::Standing(standing) = art.fit else { return reach };
+            let Fit::Placed(placement) = art.fit else { return reach };
             // Turned, width and height change places; reach for both.
-            let (width, height) = standing.size(art.source.size);
+            let (width, height) = placement.size(art.source.size);
             let longest = width.max(height);
             let (wider, higher) = (longest - lattice.cell_width(), longest - lattice.cell_height());
-            let ((x, y), offset) = (standing.anchor, standing.offset);
+            let ((x, y), offset) = (placement.anchor, placement.offset);
             Reach {
                 left: reach.left.max(x * wider - offset.x),
                 right: reach.right.max((1.0 - x) * wider + offset.x),

@@ -69,7 +69,7 @@ impl Overlay {
     /// Returns this overlay with letters of `5 * scale` × `8 * scale` pixels; `scale` is at least
     /// 1.
     #[must_use]
-    pub fn text_scale(mut self, scale: u32) -> Overlay {
+    pub fn with_text_scale(mut self, scale: u32) -> Overlay {
         self.text_scale = scale.max(1);
         self
     }

@@ -36,7 +36,7 @@ pub enum Pass<'a> {
 #[derive(Clone, Copy, Debug)]
 pub struct StackPass<'a> {
     pub(crate) alignment: &'a Alignment,
-    pub(super) slots: (u16, u16),
+    pub(super) levels: (u16, u16),
     /// In which places: from the first row up to, but not with, the second.
     pub(super) rows: (i32, i32),
     pub(super) lattice: &'a Lattice,
@@ -52,7 +52,7 @@ pub struct StackChunk<'a> {
     /// Those that are shown anywhere: of a layer that repeats an area, the ones in it.
     repeated: CellRect,
     stack: &'a ChunkStack,
-    slots: (u16, u16),
+    levels: (u16, u16),
     /// Of the chunk: from the first up to, but not with, the second.
     rows: (u8, u8),
 }
@@ -73,7 +73,7 @@ impl<'a> StackPass<'a> {
         &self,
         shown: CellRect,
     ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
-        let StackPass { alignment, slots, rows, .. } = *self;
+        let StackPass { alignment, levels, rows, .. } = *self;
         let repeated = alignment.motion.repeated(alignment.area);
         alignment.patches.iter().flat_map(move |patch| {
             let (cells, by) = (patch.own(shown), patch.by);
@@ -82,7 +82,7 @@ impl<'a> StackPass<'a> {
                 let top = i64::from(stack.pos.cells().top()) + i64::from(by.y);
                 let row = |row: i32| (i64::from(row) - top).clamp(0, ChunkPos::SIDE.into()) as u8;
                 let rows = (row(rows.0), row(rows.1));
-                StackChunk { by, cells, repeated, stack, slots, rows }
+                StackChunk { by, cells, repeated, stack, levels, rows }
             })
         })
     }
@@ -102,12 +102,12 @@ impl<'a> StackPass<'a> {
         &self,
         shown: CellPos,
     ) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
-        let (first, end) = self.slots;
+        let (first, end) = self.levels;
         let own = self.alignment.own_cell(shown).map_or(shown, |(own, _)| own);
         let index = own.index_in_chunk() as u16;
         let stack = self.alignment.chunk(own.chunk());
         let entries = stack.map_or(&[][..], |stack| stack.of_cell(index)).iter().copied();
-        let entries = entries.filter(move |entry| (first..end).contains(&entry.slot));
+        let entries = entries.filter(move |entry| (first..end).contains(&entry.level));
         entries.map(move |entry| (own, entry))
     }
 
@@ -183,11 +183,11 @@ impl<'a> StackChunk<'a> {
     /// layer to the topmost, cells row by row. A chunk at the edge of the view also gives cells
     /// beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
-        let StackChunk { repeated, stack, slots: (first, end), rows, .. } = *self;
+        let StackChunk { repeated, stack, levels: (first, end), rows, .. } = *self;
         let entries = stack.entries(rows.0.into()..rows.1.into()).copied();
         entries.filter(move |entry| {
             let own = stack.pos.cell_at_index(entry.index.into());
-            (first..end).contains(&entry.slot) && repeated.contains(own)
+            (first..end).contains(&entry.level) && repeated.contains(own)
         })
     }
 
@@ -196,7 +196,7 @@ impl<'a> StackChunk<'a> {
         self.pos().cells().intersection(self.cells)
     }
 
-    /// What is to be drawn of a row of some of the layers' own cells, whatever its slot.
+    /// What is to be drawn of a row of some of the layers' own cells, whatever its level.
     pub(crate) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
         let corner = self.pos().corner();
         let entries = self.stack.row((row - corner.y()) as usize);
@@ -206,9 +206,9 @@ impl<'a> StackChunk<'a> {
         &entries[before(cells.left())..before(cells.right())]
     }
 
-    /// The slots that the pass draws: from the first up to, but not with, the second.
-    pub(crate) const fn slots(&self) -> (u16, u16) {
-        self.slots
+    /// The levels that the pass draws: from the first up to, but not with, the second.
+    pub(crate) const fn levels(&self) -> (u16, u16) {
+        self.levels
     }
 
     /// What is to be drawn on the screen, each entry with the layer's own cell.

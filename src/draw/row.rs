@@ -10,8 +10,8 @@
 
 use std::ops::{AddAssign, SubAssign};
 
-use super::map_facts::{CellFacts, LayerSlots, MapFacts};
-use super::slots::SlotSet;
+use super::level_set::LevelSet;
+use super::map_facts::{CellFacts, LayerLevels, MapFacts};
 use crate::tile::Cell;
 use crate::units::ChunkPos;
 
@@ -20,13 +20,13 @@ use crate::units::ChunkPos;
 pub struct StackEntry {
     /// The place in the chunk, row by row, 0 to 4095.
     pub(crate) index: u16,
-    pub(crate) slot: u16,
+    pub(crate) level: u16,
     /// What lies there; empty where the chunk is not loaded.
     pub(crate) cell: Cell,
 }
 
 impl StackEntry {
-    pub(super) const NONE: StackEntry = StackEntry { index: 0, slot: 0, cell: Cell::EMPTY };
+    pub(super) const NONE: StackEntry = StackEntry { index: 0, level: 0, cell: Cell::EMPTY };
 
     /// Returns the column in the chunk, 0 to 63.
     pub const fn column(&self) -> u8 {
@@ -49,7 +49,7 @@ const SIDE: usize = ChunkPos::SIDE as usize;
 
 /// The cells of a layer in a row of a chunk.
 pub(super) struct LayerRow<'a> {
-    pub(super) slots: LayerSlots,
+    pub(super) levels: LayerLevels,
     /// As they are; [`Cell::ABSENT`] where they are not loaded.
     pub(super) cells: &'a [Cell; SIDE],
 }
@@ -57,16 +57,16 @@ pub(super) struct LayerRow<'a> {
 /// Lists rows. Keeps its memory.
 #[derive(Clone, Debug, Default)]
 pub(super) struct RowLister {
-    /// Those that have something in the row, in the order of their slots.
+    /// Those that have something in the row, in the order of their levels.
     parts: Vec<Part>,
-    /// The slots that had something in any row since this was emptied.
-    pub(super) used: SlotSet,
+    /// The levels that had something in any row since this was emptied.
+    pub(super) used: LevelSet,
 }
 
-/// The cells of a layer that go to one slot, by column.
+/// The cells of a layer that go to one level, by column.
 #[derive(Clone, Copy, Debug)]
 struct Part {
-    slot: u16,
+    level: u16,
     layer: usize,
     drawn: u64,
     /// Those that hide what is below them.
@@ -99,7 +99,7 @@ impl SubAssign for RowCounts {
 
 /// Cells of a layer in a row, by column.
 #[derive(Default)]
-struct Masks {
+struct RowBits {
     held: u64,
     clear: u64,
     oversize: u64,
@@ -111,7 +111,7 @@ struct Masks {
 }
 
 impl RowLister {
-    /// Adds what is drawn of the wanted columns of a row: cell by cell, each from the lowest slot to
+    /// Adds what is drawn of the wanted columns of a row: cell by cell, each from the lowest level to
     /// the topmost. Tiles that are larger than their cell are added to `oversize`, in no stated
     /// order.
     pub(super) fn list(
@@ -124,37 +124,37 @@ impl RowLister {
     ) -> RowCounts {
         let mut counts = RowCounts::default();
         self.parts.clear();
-        for (number, LayerRow { slots: (low, high), cells }) in layers.iter().enumerate() {
-            let masks = Masks::of(cells, wanted, map_facts);
-            if masks.held == 0 {
+        for (number, LayerRow { levels: (low, high), cells }) in layers.iter().enumerate() {
+            let bits = RowBits::of(cells, wanted, map_facts);
+            if bits.held == 0 {
                 continue;
             }
-            counts.clear += masks.clear.count_ones();
-            counts.animated += masks.animated.count_ones();
-            for column in columns(masks.oversize) {
-                let slot = if masks.raised >> column & 1 == 1 { high } else { low };
-                oversize.push(entry((row, column), *slot, cells));
+            counts.clear += bits.clear.count_ones();
+            counts.animated += bits.animated.count_ones();
+            for column in columns(bits.oversize) {
+                let level = if bits.raised >> column & 1 == 1 { high } else { low };
+                oversize.push(entry((row, column), *level, cells));
             }
-            let drawn = masks.held & !masks.clear & !masks.oversize;
-            for (slot, of_slot) in [(*low, !masks.raised), (*high, masks.raised)] {
-                let drawn = drawn & of_slot;
+            let drawn = bits.held & !bits.clear & !bits.oversize;
+            for (level, of_level) in [(*low, !bits.raised), (*high, bits.raised)] {
+                let drawn = drawn & of_level;
                 if drawn == 0 {
                     continue;
                 }
-                let opaque = if remove_hidden { masks.opaque & drawn } else { 0 };
+                let opaque = if remove_hidden { bits.opaque & drawn } else { 0 };
                 // Mostly all of them cover; where a palette may change that, it is asked.
                 let asked =
-                    if map_facts.covers_plainly(slot) { opaque & masks.dyed } else { opaque };
+                    if map_facts.covers_plainly(level) { opaque & bits.dyed } else { opaque };
                 let mut covering = opaque & !asked;
                 for column in columns(asked) {
-                    covering |= u64::from(map_facts.covers(listed(cells[column]), slot)) << column;
+                    covering |= u64::from(map_facts.covers(listed(cells[column]), level)) << column;
                 }
-                self.parts.push(Part { slot, layer: number, drawn, covering });
-                self.used.insert(slot);
+                self.parts.push(Part { level, layer: number, drawn, covering });
+                self.used.insert(level);
             }
         }
         if self.parts.len() > 1 {
-            self.parts.sort_unstable_by_key(|part| part.slot);
+            self.parts.sort_unstable_by_key(|part| part.level);
             let mut covered = 0;
             for part in self.parts.iter_mut().rev() {
                 counts.hidden += (part.drawn & covered).count_ones();
@@ -169,9 +169,9 @@ impl RowLister {
 
     /// Adds the parts, cell by cell.
     fn put_together(&mut self, layers: &[LayerRow<'_>], row: usize, entries: &mut Vec<StackEntry>) {
-        if let [Part { slot, layer, drawn, .. }] = self.parts[..] {
+        if let [Part { level, layer, drawn, .. }] = self.parts[..] {
             let cells = layers[layer].cells;
-            entries.extend(columns(drawn).map(|column| entry((row, column), slot, cells)));
+            entries.extend(columns(drawn).map(|column| entry((row, column), level, cells)));
             return;
         }
         // Every part of a cell is written down; where one is not drawn, the next is written over
@@ -182,7 +182,7 @@ impl RowLister {
         let any = self.parts.iter().fold(0, |any, part| any | part.drawn);
         for column in columns(any) {
             for part in &self.parts {
-                entries[end] = entry((row, column), part.slot, layers[part.layer].cells);
+                entries[end] = entry((row, column), part.level, layers[part.layer].cells);
                 end += (part.drawn >> column & 1) as usize;
             }
         }
@@ -190,35 +190,35 @@ impl RowLister {
     }
 }
 
-impl Masks {
-    fn of(cells: &[Cell; SIDE], wanted: u64, map_facts: &MapFacts) -> Masks {
-        let mut masks = Masks::default();
+impl RowBits {
+    fn of(cells: &[Cell; SIDE], wanted: u64, map_facts: &MapFacts) -> RowBits {
+        let mut bits = RowBits::default();
         if wanted == u64::MAX {
             for (column, cell) in cells.iter().enumerate() {
-                masks.held |= u64::from(*cell != Cell::EMPTY) << column;
+                bits.held |= u64::from(*cell != Cell::EMPTY) << column;
             }
         } else {
             for column in columns(wanted) {
-                masks.held |= u64::from(cells[column] != Cell::EMPTY) << column;
+                bits.held |= u64::from(cells[column] != Cell::EMPTY) << column;
             }
         }
-        for column in columns(masks.held) {
+        for column in columns(bits.held) {
             let cell = cells[column];
             let facts = map_facts.facts_of(cell);
             let is = |fact: CellFacts| u64::from(facts.has(fact)) << column;
-            masks.opaque |= is(CellFacts::OPAQUE);
+            bits.opaque |= is(CellFacts::OPAQUE);
             if facts.is_plain() && cell.is_plain() {
                 continue;
             }
-            masks.clear |= is(CellFacts::CLEAR);
-            masks.oversize |= is(CellFacts::OVERSIZE);
-            masks.animated |= is(CellFacts::ANIMATED);
+            bits.clear |= is(CellFacts::CLEAR);
+            bits.oversize |= is(CellFacts::OVERSIZE);
+            bits.animated |= is(CellFacts::ANIMATED);
             // What is not loaded has no marks.
             let marked = listed(cell);
-            masks.raised |= is(CellFacts::RAISED) | u64::from(marked.is_raised()) << column;
-            masks.dyed |= u64::from(marked.palette() != 0) << column;
+            bits.raised |= is(CellFacts::RAISED) | u64::from(marked.is_raised()) << column;
+            bits.dyed |= u64::from(marked.palette() != 0) << column;
         }
-        masks
+        bits
     }
 }
 
@@ -231,8 +231,8 @@ fn columns(mut mask: u64) -> impl Iterator<Item = usize> {
     })
 }
 
-fn entry((row, column): (usize, usize), slot: u16, cells: &[Cell; SIDE]) -> StackEntry {
-    StackEntry { index: (row * SIDE + column) as u16, slot, cell: listed(cells[column]) }
+fn entry((row, column): (usize, usize), level: u16, cells: &[Cell; SIDE]) -> StackEntry {
+    StackEntry { index: (row * SIDE + column) as u16, level, cell: listed(cells[column]) }
 }
 
 /// What is not loaded is drawn as a placeholder, and empty in the list.

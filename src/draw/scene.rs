@@ -3,7 +3,7 @@
 use super::alignment::Alignment;
 use super::chunk_stack::Member;
 use super::clock::Clock;
-use super::map_facts::{CellArt, LayerSlots, MapFacts, Slot};
+use super::map_facts::{CellArt, LayerLevels, Level, MapFacts};
 use super::motion::Motion;
 use super::row::StackEntry;
 use crate::lattice::Lattice;
@@ -25,7 +25,7 @@ pub(crate) struct Scene {
     layers: Vec<(LayerId, LayerSettings)>,
     pub(crate) lattice: Lattice,
     pub(crate) map_facts: MapFacts,
-    /// By slot: the alignments in which its cells lie, one for each band.
+    /// By level: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
 }
 
@@ -44,11 +44,11 @@ impl Scene {
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
     pub(crate) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
-        let slots = slots_of(quilt, only_still);
+        let levels = levels_of(quilt, only_still);
         let mut alignments: Vec<Alignment> = Vec::new();
-        let mut alignments_of = vec![Vec::new(); slots.len()];
-        let slots_of_layers = cell_slots(&slots, quilt.layers().len());
-        for (number, (held, own)) in quilt.layers().iter().zip(slots_of_layers).enumerate() {
+        let mut alignments_of = vec![Vec::new(); levels.len()];
+        let levels_of_layers = cell_levels(&levels, quilt.layers().len());
+        for (number, (held, own)) in quilt.layers().iter().zip(levels_of_layers).enumerate() {
             let Some((low, high)) = own else { continue };
             let layer = number as u32;
             for strip in Motion::strips(number, held.settings()) {
@@ -57,10 +57,10 @@ impl Scene {
                     alignments.push(Alignment::new(strip.motion, view));
                     alignments.len() - 1
                 });
-                let member = Member { layer, slots: (low, high), rows: strip.rows };
+                let member = Member { layer, levels: (low, high), rows: strip.rows };
                 alignments[alignment].members.push(member);
-                for slot in [low, high] {
-                    let own = &mut alignments_of[usize::from(slot)];
+                for level in [low, high] {
+                    let own = &mut alignments_of[usize::from(level)];
                     if !own.contains(&alignment) {
                         own.push(alignment);
                     }
@@ -73,7 +73,7 @@ impl Scene {
             palettes_stamp: quilt.stamps().palettes,
             layers_stamp: quilt.stamps().layers,
             layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
-            map_facts: MapFacts::of(quilt, slots),
+            map_facts: MapFacts::of(quilt, levels),
             tiles: quilt.tiles().clone(),
             lattice: *quilt.lattice(),
             alignments_of,
@@ -87,7 +87,7 @@ impl Scene {
             return entry.cell;
         }
         let played = clock.plays_any().then(|| {
-            let (layer, _) = self.layer_of(&self.map_facts.slots[usize::from(entry.slot)]);
+            let (layer, _) = self.layer_of(&self.map_facts.levels[usize::from(entry.level)]);
             clock.played_ms(layer, own)
         });
         self.map_facts.frame(entry.cell, own, clock.now_ms(), played.flatten())
@@ -100,27 +100,27 @@ impl Scene {
         own: CellPos,
         entry: StackEntry,
     ) -> (Cell, CellArt, Blend) {
-        let slot = &self.map_facts.slots[usize::from(entry.slot)];
+        let level = &self.map_facts.levels[usize::from(entry.level)];
         let cell = self.frame_at(entry, own, clock);
-        (cell, self.map_facts.cell_art(cell, slot), slot.blend)
+        (cell, self.map_facts.cell_art(cell, level), level.blend)
     }
 
-    /// The handle of the layer of a slot, and its settings.
-    pub(super) fn layer_of(&self, slot: &Slot) -> (LayerId, &LayerSettings) {
-        let (id, settings) = &self.layers[slot.layer as usize];
+    /// The handle of the layer of a level, and its settings.
+    pub(super) fn layer_of(&self, level: &Level) -> (LayerId, &LayerSettings) {
+        let (id, settings) = &self.layers[level.layer as usize];
         (*id, settings)
     }
 }
 
-/// All slots in the order of drawing; if so stated, without those of layers that move.
-fn slots_of(quilt: &Quilt, only_still: bool) -> Vec<Slot> {
-    let mut slots = Vec::new();
+/// All levels in the order of drawing; if so stated, without those of layers that move.
+fn levels_of(quilt: &Quilt, only_still: bool) -> Vec<Level> {
+    let mut levels = Vec::new();
     for (layer, held) in (0..).zip(quilt.layers()) {
         let settings = held.settings();
-        if !settings.shows() || only_still && !settings.clone().wrap(Wrap::No).is_still() {
+        if !settings.shows() || only_still && !settings.clone().with_wrap(Wrap::No).is_still() {
             continue;
         }
-        let plain = Slot {
+        let plain = Level {
             layer,
             priority: settings.priority,
             raised: false,
@@ -132,23 +132,23 @@ fn slots_of(quilt: &Quilt, only_still: bool) -> Vec<Slot> {
         };
         if let Some(cell) = settings.backdrop {
             let raised = cell.is_raised();
-            slots.push(Slot { backdrop: Some(cell), raised, sort_rows: false, ..plain });
+            levels.push(Level { backdrop: Some(cell), raised, sort_rows: false, ..plain });
         }
-        slots.extend([false, true].map(|raised| Slot { raised, ..plain }));
+        levels.extend([false, true].map(|raised| Level { raised, ..plain }));
     }
     // What is not sorted by row has depth −∞ and so comes before what is.
-    slots.sort_by_key(|slot| {
-        (slot.priority, slot.raised, slot.sort_rows, slot.layer, slot.backdrop.is_none())
+    levels.sort_by_key(|level| {
+        (level.priority, level.raised, level.sort_rows, level.layer, level.backdrop.is_none())
     });
-    slots
+    levels
 }
 
-/// By layer: the slots of its cells; `None` where it is not drawn.
-fn cell_slots(slots: &[Slot], layers: usize) -> Vec<Option<LayerSlots>> {
+/// By layer: the levels of its cells; `None` where it is not drawn.
+fn cell_levels(levels: &[Level], layers: usize) -> Vec<Option<LayerLevels>> {
     let mut of_layers = vec![(None, None); layers];
-    for (place, slot) in slots.iter().enumerate().filter(|(_, slot)| slot.backdrop.is_none()) {
-        let (low, high) = &mut of_layers[slot.layer as usize];
-        *if slot.raised { high } else { low } = Some(place as u16);
+    for (place, level) in levels.iter().enumerate().filter(|(_, level)| level.backdrop.is_none()) {
+        let (low, high) = &mut of_layers[level.layer as usize];
+        *if level.raised { high } else { low } = Some(place as u16);
     }
     of_layers.into_iter().map(|(low, high)| low.zip(high)).collect()
 }

@@ -12,7 +12,7 @@ use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::Blend;
-use crate::tile::{ArtPage, Cell, Coverage, Fit, IntoCell, OwnedCell, Standing, TileArt, Turn};
+use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
 use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
 use crate::view::View;
 
@@ -20,7 +20,7 @@ use crate::view::View;
 /// cart, a bee.
 ///
 /// It shows a tile in the palette of its [`Cell`], or a picture of the game's own, and stands with
-/// its anchor (see [`Standing`]), which is the middle of its lower edge if nothing else is stated, on
+/// its anchor (see [`ArtPlacement`]), which is the middle of its lower edge if nothing else is stated, on
 /// its foot. Among what has its priority it lies over all that is not sorted by row;
 /// between what is, the foot decides: who stands further down covers who stands behind. A raised
 /// one lies over all unraised things of its priority.
@@ -29,10 +29,10 @@ use crate::view::View;
 /// use sturdy_quilt::{Clock, DrawList, ScreenPoint, ScreenSize, Sprite, View, WorldPoint};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
-/// let walker = Sprite::new(7, quilt.tile("garden/wall")?, WorldPoint::new(24.0, 30.0)).priority(2);
+/// let walker = Sprite::new(7, quilt.tile("garden/wall")?, WorldPoint::new(24.0, 30.0)).with_priority(2);
 /// let view = View::new(ScreenSize::new(96, 64)).centered_on(WorldPoint::new(32.0, 24.0));
 /// let mut list = DrawList::new();
-/// list.rebuild(&quilt, &view, &Clock::new(), &[walker]);
+/// list.rebuild_with(&quilt, &view, &Clock::new(), &[walker]);
 /// let front = list.pick(view.to_screen(WorldPoint::new(24.0, 22.0))).next();
 /// assert_eq!(front.and_then(|picked| picked.key.sprite), Some(7));
 /// # Ok::<(), sturdy_quilt::NameError>(())
@@ -71,11 +71,11 @@ pub struct Sprite {
 /// renderer.
 ///
 /// ```
-/// use sturdy_quilt::{Color, Picture, PixelSize, Sprite, SpritePicture, Standing, WorldPoint};
+/// use sturdy_quilt::{Color, Picture, PixelSize, Sprite, SpritePicture, ArtPlacement, WorldPoint};
 ///
 /// let lamp = Picture::filled(PixelSize::new(4, 6), Color::rgb(255, 230, 140));
-/// let lamp = SpritePicture::new(&lamp, Standing::default());
-/// let sprites = [10.0, 40.0].map(|x| Sprite::with_picture(1, lamp.clone(), WorldPoint::new(x, 8.0)));
+/// let lamp = SpritePicture::new(&lamp, ArtPlacement::default());
+/// let sprites = [10.0, 40.0].map(|x| Sprite::of_picture(1, lamp.clone(), WorldPoint::new(x, 8.0)));
 /// assert_eq!(sprites[0].picture, sprites[1].picture);
 /// ```
 #[derive(Clone, Debug, PartialEq)]
@@ -86,11 +86,11 @@ pub struct SpritePicture {
 
 impl SpritePicture {
     /// Returns a picture, and how it stands on the foot of a sprite.
-    pub fn new(picture: &Picture, standing: Standing) -> SpritePicture {
+    pub fn new(picture: &Picture, placement: ArtPlacement) -> SpritePicture {
         let page = ArtPage::from_picture(picture);
         let source = PixelRect::new(0, 0, picture.size());
         let coverage = page.coverage(source);
-        let art = TileArt { source, coverage, fit: Fit::Standing(standing) };
+        let art = TileArt { source, coverage, fit: Fit::Placed(placement) };
         SpritePicture { page: Arc::new(page), art }
     }
 }
@@ -178,13 +178,13 @@ impl Sprite {
     }
 
     /// Returns a sprite of priority 0 on the ground that shows a picture.
-    pub fn with_picture(key: u64, picture: SpritePicture, foot: WorldPoint) -> Sprite {
+    pub fn of_picture(key: u64, picture: SpritePicture, foot: WorldPoint) -> Sprite {
         Sprite { picture: Some(picture), ..Sprite::new(key, Cell::EMPTY, foot) }
     }
 
     /// Returns this sprite with another priority.
     #[must_use]
-    pub fn priority(mut self, priority: i32) -> Sprite {
+    pub fn with_priority(mut self, priority: i32) -> Sprite {
         self.priority = priority;
         self
     }
@@ -192,7 +192,7 @@ impl Sprite {
     /// Returns this sprite, lifted above its foot by so many world units; what is not finite leaves
     /// it as it was.
     #[must_use]
-    pub fn elevation(mut self, elevation: f64) -> Sprite {
+    pub fn with_elevation(mut self, elevation: f64) -> Sprite {
         if elevation.is_finite() {
             self.elevation = elevation;
         }
@@ -201,28 +201,28 @@ impl Sprite {
 
     /// Returns this sprite, in front of the unraised things of its priority or not.
     #[must_use]
-    pub fn raised(mut self, raised: bool) -> Sprite {
+    pub fn with_raised(mut self, raised: bool) -> Sprite {
         self.raised = raised;
         self
     }
 
     /// Returns this sprite with another turn.
     #[must_use]
-    pub fn turned(mut self, turn: Turn) -> Sprite {
+    pub fn with_turn(mut self, turn: Turn) -> Sprite {
         self.turn = turn;
         self
     }
 
     /// Returns this sprite with another tint.
     #[must_use]
-    pub fn tint(mut self, tint: Color) -> Sprite {
+    pub fn with_tint(mut self, tint: Color) -> Sprite {
         self.tint = tint;
         self
     }
 
     /// Returns this sprite, laid in another way on what is below.
     #[must_use]
-    pub fn blend(mut self, blend: Blend) -> Sprite {
+    pub fn with_blend(mut self, blend: Blend) -> Sprite {
         self.blend = blend;
         self
     }
@@ -268,30 +268,30 @@ impl Sprite {
             return None;
         }
         let foot = self.foot - WorldVec::new(0.0, self.elevation);
-        let rect = standing_at(foot, art, self.turn, &scene.lattice);
+        let rect = rect_at_foot(foot, art, self.turn, &scene.lattice);
         if !rect.overlaps(visible) {
             return None;
         }
         let (key, look) = (self.draw_key(&scene.lattice), (cell_art, self.turn, self.blend));
-        let cell = self.cell.turned(self.turn).raised(self.raised);
+        let cell = self.cell.with_turn(self.turn).with_raised(self.raised);
         Some(LooseItem::new(key, cell, look, (rect, view)))
     }
 }
 
 /// The rectangle of a tile that stands on a cell of its own.
-pub(super) fn standing_on(at: CellPos, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
-    let (x, y) = standing(art).anchor;
+pub(super) fn rect_on_cell(at: CellPos, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
+    let (x, y) = placement(art).anchor;
     let corner = lattice.bounds(at).min();
     let own = WorldVec::new(lattice.cell_width() * x, lattice.cell_height() * y);
-    standing_at(corner + own, art, cell.turn(), lattice)
+    rect_at_foot(corner + own, art, cell.turn(), lattice)
 }
 
 /// The rectangle of a tile whose anchor lies at a place.
-fn standing_at(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -> WorldRect {
-    let standing = standing(art);
+fn rect_at_foot(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -> WorldRect {
+    let placement = placement(art);
     let (width, height) = size_in_world(art, turn, lattice);
-    let (x, y) = standing.anchor;
-    let corner = place - WorldVec::new(width * x, height * y) + standing.offset;
+    let (x, y) = placement.anchor;
+    let corner = place - WorldVec::new(width * x, height * y) + placement.offset;
     WorldRect::between(corner, corner + WorldVec::new(width, height))
 }
 
@@ -299,18 +299,18 @@ fn standing_at(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -
 /// cell, of that.
 pub(crate) fn size_in_world(art: TileArt, turn: Turn, lattice: &Lattice) -> (f64, f64) {
     match art.fit {
-        Fit::Cell => (lattice.cell_width(), lattice.cell_height()),
-        Fit::Standing(standing) => {
-            let (width, height) = standing.size(art.source.size);
+        Fit::Stretched => (lattice.cell_width(), lattice.cell_height()),
+        Fit::Placed(placement) => {
+            let (width, height) = placement.size(art.source.size);
             let upright = turn.steps().is_multiple_of(2);
             if upright { (width, height) } else { (height, width) }
         }
     }
 }
 
-fn standing(art: TileArt) -> Standing {
+fn placement(art: TileArt) -> ArtPlacement {
     match art.fit {
-        Fit::Cell => Standing::default(),
-        Fit::Standing(standing) => standing,
+        Fit::Stretched => ArtPlacement::default(),
+        Fit::Placed(placement) => placement,
     }
 }

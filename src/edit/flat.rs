@@ -16,7 +16,7 @@ use crate::units::{CellPos, CellRect, ScanOrder};
 ///     1, 1, 2,
 ///     1, 0, 2,
 /// ];
-/// let numbers = TileNumbers::of_set("garden").base(1).empty(0);
+/// let numbers = TileNumbers::of_set("garden").with_base(1).with_empty(0);
 /// quilt.edit("a bed", |pen| {
 ///     pen.put_flat("soil", CellPos::new(-5, 7), FlatArray::new(&rows, 3), &numbers)
 /// })?;

@@ -161,7 +161,7 @@ impl Pen<'_> {
     ///
     /// let mut quilt = Quilt::new(Lattice::default());
     /// let set = TileSet::builder("field")
-    ///     .tile(TileSpec::named("grass").variant("grass", 3).variant("flowers", 1))
+    ///     .tile(TileSpec::named("grass").with_variant("grass", 3).with_variant("flowers", 1))
     ///     .tile(TileSpec::named("flowers"));
     /// quilt.edit("a meadow", |pen| {
     ///     pen.put_tiles(set.build()?)?;

@@ -3,18 +3,18 @@
 mod change;
 mod condition;
 mod error;
+mod extract;
 mod flat;
 mod journal;
 mod lay;
 mod map;
 mod pen;
 mod plane_changes;
-mod take;
 mod values;
 
 pub use change::{CellEdit, Changeset, Touched};
 pub use condition::Condition;
 pub use error::{ApplyError, EditError};
+pub use extract::{ExtractedTile, Extraction};
 pub use flat::FlatArray;
 pub use pen::{Edit, Pen};
-pub use take::{Take, Taken};

@@ -9,10 +9,10 @@ mod shape;
 mod state;
 
 pub(crate) use export::StopEdge;
-pub use export::{GroundShape, KeptShapes, Outline, Piece, ShapeChanges, ShapeId};
+pub use export::{ConvexPiece, GroundShape, KeptShapes, Outline, ShapeChanges, ShapeId};
 pub use query::{
-    Body, Capsule, Circle, Contact, ConvexPolygon, FieldOfView, Overlap, RayCell, RayHit, RayPart,
-    RayValues, Slide, SlideOptions, Sweep, Visit,
+    Body, Capsule, CellCrossing, Circle, Contact, ConvexPolygon, FieldOfView, Overlap, RayCell,
+    RayHit, RayPart, RayValues, Slide, SlideOptions, Sweep,
 };
 pub use shape::ShapePart;
 pub use state::{DecidedBy, GroundDecision, GroundMap, GroundPart};

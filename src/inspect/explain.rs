@@ -5,8 +5,7 @@ use std::fmt;
 use rustc_hash::FxHashSet;
 
 use crate::draw::{
-    CellFacts, Clock, DrawKind, DrawList, LayerSlots, MapFacts, Motion, Placement, Scene,
-    size_in_world,
+    CellFacts, DrawKind, DrawList, LayerLevels, MapFacts, Motion, Placement, Scene, size_in_world,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
@@ -17,7 +16,7 @@ use crate::view::View;
 /// The reason why a cell of a layer shows or does not.
 #[derive(Clone, Copy, Debug)]
 #[non_exhaustive]
-pub enum Sight<'a> {
+pub enum Visibility<'a> {
     /// It shows, or parts of it do.
     Shown,
     /// No set has its tile, so a placeholder shows: the set, its sheet or the tile is missing.
@@ -56,7 +55,7 @@ pub enum Sight<'a> {
 /// why not it shows.
 #[derive(Clone, Copy, Debug)]
 #[non_exhaustive]
-pub struct CellSight<'a> {
+pub struct CellVisibility<'a> {
     /// The layer.
     pub layer: &'a Layer,
     /// The layer's own cell, which differs from the cell of the map where the layer has an offset,
@@ -65,7 +64,7 @@ pub struct CellSight<'a> {
     /// What lies there; empty where it is not loaded.
     pub cell: Cell,
     /// Whether it shows.
-    pub sight: Sight<'a>,
+    pub visibility: Visibility<'a>,
     tiles: &'a TileTable,
 }
 
@@ -73,7 +72,7 @@ pub struct CellSight<'a> {
 /// why nothing shows.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
-pub struct LayerSight<'a> {
+pub struct LayerVisibility<'a> {
     /// The layer.
     pub layer: &'a Layer,
     /// Its cells that hold something, in view and out of it.
@@ -99,13 +98,13 @@ pub struct LayerSight<'a> {
 /// the view is empty where it is.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
-pub struct ViewSight<'a> {
+pub struct ViewVisibility<'a> {
     /// The cells of the map that the view looks at.
     pub looks_at: CellRect,
     /// The cells that the map spans.
     pub bounds: CellRect,
     /// Its layers, the topmost first.
-    pub layers: Vec<LayerSight<'a>>,
+    pub layers: Vec<LayerVisibility<'a>>,
 }
 
 impl Quilt {
@@ -116,20 +115,20 @@ impl Quilt {
     /// number of cells, are looked at where the view shows the middle of the cell.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, Sight, View};
+    /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, Visibility, View};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("a floor", |pen| {
-    ///     pen.add_layer("floor", LayerSettings::default().priority(1))?;
+    ///     pen.add_layer("floor", LayerSettings::default().with_priority(1))?;
     ///     pen.put("floor", CellPos::new(2, 0), pen.tile("garden/grass")?)
     /// })?;
     /// let view = View::new(ScreenSize::new(640, 400));
-    /// let sights = quilt.explain_cell(CellPos::new(2, 0), &view);
-    /// assert!(matches!(sights[0].sight, Sight::Shown));
-    /// assert_eq!(sights[1].to_string(), "covered by garden/grass of layer floor");
+    /// let found = quilt.explain_cell(CellPos::new(2, 0), &view);
+    /// assert!(matches!(found[0].visibility, Visibility::Shown));
+    /// assert_eq!(found[1].to_string(), "covered by garden/grass of layer floor");
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
-    pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellSight<'_>> {
+    pub fn explain_cell(&self, cell: CellPos, view: &View) -> Vec<CellVisibility<'_>> {
         Explainer::of(self, view).cell(cell)
     }
 
@@ -145,9 +144,9 @@ impl Quilt {
     /// let text = quilt.explain_view(&far).to_string();
     /// assert_eq!(text.lines().next(), Some("nothing shows: the view looks at 11 × 6 cells at 557,-3, and the map spans 4 × 3 cells at 0,0"));
     /// ```
-    pub fn explain_view(&self, view: &View) -> ViewSight<'_> {
+    pub fn explain_view(&self, view: &View) -> ViewVisibility<'_> {
         let mut list = DrawList::new();
-        list.rebuild(self, view, &Clock::new(), &[]);
+        list.rebuild(self, view);
         let (mut drawn, mut small) = (FxHashSet::default(), FxHashSet::default());
         let mut backdrops = FxHashSet::default();
         for quad in list.quads() {
@@ -165,21 +164,21 @@ impl Quilt {
         for (number, layer) in from_the_top(self) {
             let (settings, number) = (layer.settings(), number as u32);
             let backdrop = backdrops.contains(&number);
-            let mut sight = LayerSight { backdrop, ..LayerSight::of(layer) };
+            let mut visibility = LayerVisibility { backdrop, ..LayerVisibility::of(layer) };
             let mut scratch = Vec::new();
             for (cells, by) in list.looked_at(self, number) {
-                let cells = cells.intersection(sight.bounds);
+                let cells = cells.intersection(visibility.bounds);
                 layer.cells().read_blocks(cells, &mut scratch, |run| {
                     for (own, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
                         let place = (number, own.saturating_add(by));
                         let is_drawn = (drawn.contains(&place), small.contains(&place));
-                        sight.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
+                        visibility.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
                     }
                 });
             }
-            layers.push(sight);
+            layers.push(visibility);
         }
-        ViewSight { looks_at, bounds: self.bounds(), layers }
+        ViewVisibility { looks_at, bounds: self.bounds(), layers }
     }
 }
 
@@ -188,50 +187,50 @@ pub(super) struct Explainer<'a> {
     quilt: &'a Quilt,
     upright: View,
     scene: Scene,
-    /// By layer: its slots, where it is drawn.
-    slots: Vec<Option<LayerSlots>>,
+    /// By layer: its levels, where it is drawn.
+    levels: Vec<Option<LayerLevels>>,
 }
 
 impl<'a> Explainer<'a> {
     pub(super) fn of(quilt: &'a Quilt, view: &View) -> Explainer<'a> {
         let (scene, alignments) = Scene::of(quilt, view, false);
-        let mut slots = vec![None; quilt.layers().len()];
+        let mut levels = vec![None; quilt.layers().len()];
         for member in alignments.iter().flat_map(|alignment| &alignment.members) {
-            slots[member.layer as usize] = Some(member.slots);
+            levels[member.layer as usize] = Some(member.levels);
         }
-        Explainer { quilt, upright: view.upright(), scene, slots }
+        Explainer { quilt, upright: view.upright(), scene, levels }
     }
 
     /// What each layer has in a cell of the map, the topmost first.
-    pub(super) fn cell(&self, cell: CellPos) -> Vec<CellSight<'a>> {
+    pub(super) fn cell(&self, cell: CellPos) -> Vec<CellVisibility<'a>> {
         let quilt = self.quilt;
-        let held: Vec<Held<'a>> = from_the_top(quilt)
+        let held: Vec<LayerCell<'a>> = from_the_top(quilt)
             .into_iter()
             .map(|(number, layer)| {
                 let (shown, at, placement) = Motion::over(quilt, number, cell, (&self.upright, 0));
-                let (held, slots) = (layer.cells().get(at), self.slots[number]);
-                Held { layer, number, shown, at, placement, held, slots }
+                let (held, levels) = (layer.cells().get(at), self.levels[number]);
+                LayerCell { layer, number, shown, at, placement, held, levels }
             })
             .collect();
-        let sights = held.iter().map(|own| CellSight {
+        let found = held.iter().map(|own| CellVisibility {
             layer: own.layer,
             at: own.at,
             cell: own.cell(),
-            sight: own.sight(&held, &self.scene, self.unseen(own)),
+            visibility: own.visibility(&held, &self.scene, self.unseen(own)),
             tiles: quilt.tiles(),
         });
-        sights.collect()
+        found.collect()
     }
 
     /// Why the place of a cell has no pixels, where it has none.
-    fn unseen(&self, held: &Held<'_>) -> Option<Sight<'a>> {
+    fn unseen(&self, held: &LayerCell<'_>) -> Option<Visibility<'a>> {
         let bounds = self.quilt.lattice().bounds(held.shown).moved(held.placement.offset);
         let pixels = held.placement.view.pixels(bounds);
         if pixels.is_empty() {
-            return Some(Sight::TooSmall);
+            return Some(Visibility::TooSmall);
         }
         let shown = pixels.intersection(ScreenRect::of_size(self.upright.size()));
-        shown.is_empty().then_some(Sight::OutOfView)
+        shown.is_empty().then_some(Visibility::OutOfView)
     }
 }
 
@@ -266,7 +265,7 @@ impl DrawList {
 }
 
 /// What one layer holds at a place.
-struct Held<'a> {
+struct LayerCell<'a> {
     layer: &'a Layer,
     /// Its place among the layers.
     number: usize,
@@ -277,23 +276,23 @@ struct Held<'a> {
     placement: Placement,
     held: Presence<Cell>,
     /// `None` where the layer is not drawn at all.
-    slots: Option<LayerSlots>,
+    levels: Option<LayerLevels>,
 }
 
-impl<'a> Held<'a> {
+impl<'a> LayerCell<'a> {
     /// What it holds, or nothing where that is not loaded.
     fn cell(&self) -> Cell {
         self.held.here().unwrap_or_default()
     }
 
-    /// The slot in which its cell is drawn.
-    fn slot(&self, map_facts: &MapFacts) -> Option<u16> {
-        self.slots.map(|(low, high)| if map_facts.is_raised(self.cell()) { high } else { low })
+    /// The level in which its cell is drawn.
+    fn level(&self, map_facts: &MapFacts) -> Option<u16> {
+        self.levels.map(|(low, high)| if map_facts.is_raised(self.cell()) { high } else { low })
     }
 
     /// Whether the cells of two layers lie on the same edges here.
-    fn moves_with(&self, other: &Held<'_>) -> bool {
-        let strip = |held: &Held<'_>| {
+    fn moves_with(&self, other: &LayerCell<'_>) -> bool {
+        let strip = |held: &LayerCell<'_>| {
             let strips = Motion::strips(held.number, held.layer.settings()).into_iter();
             let row = held.shown.y();
             { strips }.find(|strip| (strip.rows.0..strip.rows.1).contains(&row)).map(|s| s.motion)
@@ -302,86 +301,98 @@ impl<'a> Held<'a> {
     }
 
     /// `unseen` is why its place in the view has no pixels, where it has none.
-    fn sight(&self, all: &[Held<'a>], scene: &Scene, unseen: Option<Sight<'a>>) -> Sight<'a> {
+    fn visibility(
+        &self,
+        all: &[LayerCell<'a>],
+        scene: &Scene,
+        unseen: Option<Visibility<'a>>,
+    ) -> Visibility<'a> {
         let settings = self.layer.settings();
         if !settings.visible {
-            return Sight::LayerHidden;
+            return Visibility::LayerHidden;
         }
         if !settings.draws {
-            return Sight::LayerNotDrawn;
+            return Visibility::LayerNotDrawn;
         }
-        let Some(cell) = self.held.here() else { return Sight::NotLoaded };
+        let Some(cell) = self.held.here() else { return Visibility::NotLoaded };
         if cell.is_empty() {
             return self.backdrop(all, scene, unseen);
         }
         let map_facts = &scene.map_facts;
-        let Some(slot) = self.slot(map_facts) else { return Sight::LayerClear };
+        let Some(level) = self.level(map_facts) else { return Visibility::LayerClear };
         let facts = map_facts.facts_of(cell);
         if facts.has(CellFacts::CLEAR) {
-            return Sight::Clear;
+            return Visibility::Clear;
         }
         // A tile that is larger than its cell can reach into the view from beyond it.
         let is_oversize = facts.has(CellFacts::OVERSIZE);
         if let Some(unseen) = unseen.filter(|_| !is_oversize) {
             return unseen;
         }
-        let key = |slot: u16| {
-            map_facts.slots[usize::from(slot)].key(&scene.lattice, self.placement.offset, self.at)
+        let key = |level: u16| {
+            map_facts.levels[usize::from(level)].key(&scene.lattice, self.placement.offset, self.at)
         };
-        let covers = |other: &&Held<'a>| {
+        let covers = |other: &&LayerCell<'a>| {
             self.moves_with(other)
                 && other.at == self.at
                 && other.held != Presence::Here(Cell::EMPTY)
                 && other
-                    .slot(map_facts)
-                    .is_some_and(|its| map_facts.covers(other.cell(), its) && key(its) > key(slot))
+                    .level(map_facts)
+                    .is_some_and(|its| map_facts.covers(other.cell(), its) && key(its) > key(level))
         };
         let covering = all.iter().filter(covers);
-        match covering.max_by_key(|other| other.slot(map_facts).map(key)) {
-            Some(other) if !is_oversize => Sight::Covered { by: other.cell(), layer: other.layer },
-            _ if scene.tiles.tile_of(cell).is_some_and(|id| scene.tiles.is_missing(id)) => {
-                Sight::Placeholder
+        match covering.max_by_key(|other| other.level(map_facts).map(key)) {
+            Some(other) if !is_oversize => {
+                Visibility::Covered { by: other.cell(), layer: other.layer }
             }
-            _ => Sight::Shown,
+            _ if scene.tiles.tile_of(cell).is_some_and(|id| scene.tiles.is_missing(id)) => {
+                Visibility::Placeholder
+            }
+            _ => Visibility::Shown,
         }
     }
 }
 
-impl<'a> Held<'a> {
+impl<'a> LayerCell<'a> {
     /// What shows of the layer where no tile of it lies.
-    fn backdrop(&self, all: &[Held<'a>], scene: &Scene, unseen: Option<Sight<'a>>) -> Sight<'a> {
-        let Some(cell) = self.layer.settings().backdrop else { return Sight::Empty };
-        if self.slots.is_none() {
-            return Sight::LayerClear;
+    fn backdrop(
+        &self,
+        all: &[LayerCell<'a>],
+        scene: &Scene,
+        unseen: Option<Visibility<'a>>,
+    ) -> Visibility<'a> {
+        let Some(cell) = self.layer.settings().backdrop else { return Visibility::Empty };
+        if self.levels.is_none() {
+            return Visibility::LayerClear;
         }
         if scene.map_facts.facts_of(cell).has(CellFacts::CLEAR) {
-            return Sight::Clear;
+            return Visibility::Clear;
         }
         if !self.backdrop_covers(cell, scene) {
-            return Sight::Empty;
+            return Visibility::Empty;
         }
         if let Some(unseen) = unseen {
             return unseen;
         }
         // From the top down, those before it lie above it.
         let above = all.iter().take_while(|other| other.number != self.number);
-        let covers = |other: &&Held<'a>| {
+        let covers = |other: &&LayerCell<'a>| {
             let facts = scene.map_facts.facts_of(other.cell());
             !other.cell().is_empty()
                 && !facts.has(CellFacts::OVERSIZE)
                 && other
-                    .slot(&scene.map_facts)
+                    .level(&scene.map_facts)
                     .is_some_and(|its| scene.map_facts.covers(other.cell(), its))
                 && other.layer.settings().offset_cells(&scene.lattice).is_some()
         };
         match above.into_iter().find(covers) {
-            Some(other) => Sight::Covered { by: other.cell(), layer: other.layer },
-            None => Sight::Backdrop { cell },
+            Some(other) => Visibility::Covered { by: other.cell(), layer: other.layer },
+            None => Visibility::Backdrop { cell },
         }
     }
 }
 
-impl Held<'_> {
+impl LayerCell<'_> {
     /// Whether a backdrop lies over the middle of the cell: it begins in the origin of the layer,
     /// and ends where the layer does not repeat it.
     fn backdrop_covers(&self, backdrop: Cell, scene: &Scene) -> bool {
@@ -394,9 +405,9 @@ impl Held<'_> {
     }
 }
 
-impl<'a> LayerSight<'a> {
-    fn of(layer: &'a Layer) -> LayerSight<'a> {
-        LayerSight {
+impl<'a> LayerVisibility<'a> {
+    fn of(layer: &'a Layer) -> LayerVisibility<'a> {
+        LayerVisibility {
             layer,
             bounds: layer.cells().bounds(),
             in_view: 0,
@@ -429,40 +440,42 @@ impl<'a> LayerSight<'a> {
     }
 }
 
-impl ViewSight<'_> {
+impl ViewVisibility<'_> {
     /// Returns whether the view shows nothing of the map.
     pub fn is_empty(&self) -> bool {
         self.layers.iter().all(|layer| layer.shown == 0 && !layer.backdrop)
     }
 }
 
-impl fmt::Display for CellSight<'_> {
+impl fmt::Display for CellVisibility<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         let tile = self.tiles.notation(self.cell);
-        match self.sight {
-            Sight::Shown => f.write_str("shown"),
-            Sight::Placeholder => write!(f, "a placeholder is shown: no set has the tile {tile}"),
-            Sight::Empty => f.write_str("empty"),
-            Sight::Backdrop { cell } => {
+        match self.visibility {
+            Visibility::Shown => f.write_str("shown"),
+            Visibility::Placeholder => {
+                write!(f, "a placeholder is shown: no set has the tile {tile}")
+            }
+            Visibility::Empty => f.write_str("empty"),
+            Visibility::Backdrop { cell } => {
                 write!(f, "its backdrop shows: {}", self.tiles.notation(cell))
             }
-            Sight::Clear => f.write_str("clear: its tile has no pixels"),
-            Sight::Covered { by, layer } => {
+            Visibility::Clear => f.write_str("clear: its tile has no pixels"),
+            Visibility::Covered { by, layer } => {
                 write!(f, "covered by {} of layer {}", self.tiles.notation(by), layer.name())
             }
-            Sight::OutOfView => f.write_str("out of view"),
-            Sight::TooSmall => f.write_str("too small for a pixel"),
-            Sight::LayerHidden => f.write_str("its layer is hidden"),
-            Sight::LayerNotDrawn => f.write_str("its layer is never drawn"),
-            Sight::LayerClear => f.write_str("its layer has opacity 0"),
-            Sight::NotLoaded => f.write_str("not loaded"),
+            Visibility::OutOfView => f.write_str("out of view"),
+            Visibility::TooSmall => f.write_str("too small for a pixel"),
+            Visibility::LayerHidden => f.write_str("its layer is hidden"),
+            Visibility::LayerNotDrawn => f.write_str("its layer is never drawn"),
+            Visibility::LayerClear => f.write_str("its layer has opacity 0"),
+            Visibility::NotLoaded => f.write_str("not loaded"),
         }
     }
 }
 
-impl fmt::Display for LayerSight<'_> {
+impl fmt::Display for LayerVisibility<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let (settings, LayerSight { in_view, shown, .. }) = (self.layer.settings(), self);
+        let (settings, LayerVisibility { in_view, shown, .. }) = (self.layer.settings(), self);
         write!(f, "layer {}: ", self.layer.name())?;
         if !settings.visible {
             return f.write_str("hidden");
@@ -499,9 +512,9 @@ impl fmt::Display for LayerSight<'_> {
     }
 }
 
-impl fmt::Display for ViewSight<'_> {
+impl fmt::Display for ViewVisibility<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let ViewSight { looks_at, bounds, layers } = self;
+        let ViewVisibility { looks_at, bounds, layers } = self;
         if layers.is_empty() {
             return f.write_str("nothing shows: the map has no layers");
         }

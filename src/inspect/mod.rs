@@ -5,7 +5,7 @@ mod minimap;
 mod overlay;
 mod pick;
 
-pub use explain::{CellSight, LayerSight, Sight, ViewSight};
+pub use explain::{CellVisibility, LayerVisibility, ViewVisibility, Visibility};
 pub use minimap::{Minimap, MinimapError, MinimapScale, Sampling};
 pub use overlay::TileText;
 pub use pick::Picked;

@@ -31,7 +31,7 @@ impl DrawList {
     ///
     /// let view = View::new(ScreenSize::new(96, 64)).centered_on(WorldPoint::new(32.0, 24.0));
     /// let mut list = DrawList::new();
-    /// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    /// list.rebuild(&quilt, &view);
     /// let picked = list.pick(view.to_screen(WorldPoint::new(40.0, 8.0))).next().unwrap();
     /// assert_eq!(picked.key.place, CellPos::new(2, 0));
     /// assert_eq!(quilt.layers()[picked.key.layer as usize].name(), "soil");

@@ -2,7 +2,7 @@
 
 mod square;
 
-pub(crate) use square::Lines;
+pub(crate) use square::Axis;
 
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 
@@ -19,14 +19,14 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Lattice {
     shape: LatticeShape,
-    columns: Lines,
-    rows: Lines,
+    columns: Axis,
+    rows: Axis,
 }
 
 impl Default for Lattice {
     /// Square cells of 16 × 16 units.
     fn default() -> Lattice {
-        let lines = Lines::new(16.0);
+        let lines = Axis::new(16.0);
         Lattice { shape: LatticeShape::Square, columns: lines, rows: lines }
     }
 }
@@ -97,7 +97,7 @@ impl Lattice {
         if !valid(width) || !valid(height) {
             return Err(LatticeError::CellSize { width, height });
         }
-        let (columns, rows) = (Lines::new(width), Lines::new(height));
+        let (columns, rows) = (Axis::new(width), Axis::new(height));
         Ok(Lattice { shape: LatticeShape::Square, columns, rows })
     }
 
@@ -192,12 +192,12 @@ impl Lattice {
     }
 
     /// The edges of square cells in each direction, as numbers that may lie beyond all cells.
-    pub(crate) const fn columns(&self) -> Lines {
+    pub(crate) const fn columns(&self) -> Axis {
         self.columns
     }
 
     /// As [`Lattice::columns`], downwards.
-    pub(crate) const fn rows(&self) -> Lines {
+    pub(crate) const fn rows(&self) -> Axis {
         self.rows
     }
 }

@@ -13,16 +13,16 @@ pub(super) const NEIGHBORS: [CellOffset; 4] =
 
 /// Columns or rows of one width.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(crate) struct Lines {
+pub(crate) struct Axis {
     side: f64,
     /// For a first guess; a multiplication takes a fraction of a division.
     inverse: f64,
 }
 
-impl Lines {
+impl Axis {
     #[inline]
-    pub(super) fn new(side: f64) -> Lines {
-        Lines { side, inverse: 1.0 / side }
+    pub(super) fn new(side: f64) -> Axis {
+        Axis { side, inverse: 1.0 / side }
     }
 
     /// The width of one.
@@ -70,9 +70,9 @@ impl Lines {
 
     /// Groups of so many of them, a power of two: their edges are the same to the last bit.
     #[inline]
-    pub(crate) fn grouped(self, count: u32) -> Lines {
+    pub(crate) fn grouped(self, count: u32) -> Axis {
         let count = f64::from(count);
-        Lines { side: self.side * count, inverse: self.inverse / count }
+        Axis { side: self.side * count, inverse: self.inverse / count }
     }
 
     /// The number of an edge near which a place lies, nearer than by one, and the edge.
@@ -116,7 +116,7 @@ pub(super) fn rect_bounds(lattice: &Lattice, rect: CellRect) -> WorldRect {
 }
 
 pub(super) fn cells_in(lattice: &Lattice, area: WorldRect) -> CellRect {
-    let span = |from: f64, to: f64, lines: Lines| {
+    let span = |from: f64, to: f64, lines: Axis| {
         // The end is half-open: an area that ends on an edge does not touch the cell behind it.
         let (first, last) = (lines.at(from), lines.last_before(to));
         let touches = first <= i64::from(CellPos::MAX) && last >= i64::from(CellPos::MIN);

@@ -16,7 +16,7 @@ use crate::units::{PixelSize, ScreenRect, ScreenSize};
 /// let view = View::new(ScreenSize::new(32, 32));
 /// for (left, zoom) in [(0, 1.0), (32, 2.0)] {
 ///     let mut window = Canvas::rgb0(&mut buffer, ScreenSize::new(64, 32), 64)?;
-///     list.rebuild(&quilt, &view.zoomed(zoom), &Clock::new(), &[]);
+///     list.rebuild(&quilt, &view.zoomed(zoom));
 ///     let half = ScreenRect { left, top: 0, right: left + 32, bottom: 32 };
 ///     painter.paint(&list, window.part(half));
 /// }

@@ -14,7 +14,7 @@ use super::canvas::Canvas;
 use super::cell_row::{CellRow, Target};
 use super::resolved::{Resolved, ResolvedCell};
 use super::sample::texel;
-use super::stamp::{Lines, stamp};
+use super::stamp::{ScaledRow, stamp};
 use super::swatch::Swatch;
 use super::{blit, vector};
 use crate::units::ScreenRect;
@@ -96,7 +96,7 @@ impl CellPainter {
         (top, bottom): (i32, i32),
         swatches: &[Swatch],
         canvas: &mut Canvas<'_>,
-        lines: &mut Lines,
+        lines: &mut ScaledRow,
     ) {
         let size = canvas.size();
         let (width, height) = (size.width as i32, size.height as i32);
@@ -145,7 +145,7 @@ impl CellPainter {
         target: ScreenRect,
         swatches: &[Swatch],
         canvas: &mut Canvas<'_>,
-        lines: &mut Lines,
+        lines: &mut ScaledRow,
     ) {
         let numbers = resolved.numbers(cell);
         let (width, height) = (target.right - target.left, target.bottom - target.top);

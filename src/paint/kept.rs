@@ -14,7 +14,7 @@ use crate::units::{ScreenRect, ScreenSize};
 /// *ring*: its first pixel may lie anywhere, and what would be beyond an edge goes on at the
 /// opposite one; then nothing is moved, and a camera that scrolls costs no more than the strips
 /// that come into view. A renderer that repeats a texture shows a ring as it is, others show its up
-/// to four [`KeptFrame::pieces`].
+/// to four [`KeptFrame::parts`].
 ///
 /// ```
 /// use sturdy_quilt::{Clock, Color, DrawList, KeptFrame, Painter, ScreenSize, View, WorldVec};
@@ -23,11 +23,11 @@ use crate::units::{ScreenRect, ScreenSize};
 /// let view = View::new(ScreenSize::new(160, 100));
 /// let (mut list, mut painter) = (DrawList::new(), Painter::new());
 /// let mut kept = KeptFrame::ring(Color::rgb(20, 30, 40));
-/// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+/// list.rebuild(&quilt, &view);
 /// painter.paint_into(&list, &mut kept);
 /// assert_eq!(kept.painted_pixels(), 160 * 100);
 ///
-/// list.rebuild(&quilt, &view.moved(WorldVec::new(3.0, 0.0)), &Clock::new(), &[]);
+/// list.rebuild(&quilt, &view.moved(WorldVec::new(3.0, 0.0)));
 /// painter.paint_into(&list, &mut kept);
 /// assert_eq!(kept.painted_pixels(), 3 * 100);
 /// assert_eq!((kept.moved(), kept.corner()), ((-3, 0), (3, 0)));
@@ -48,7 +48,7 @@ pub struct KeptFrame {
 /// A part of a [`KeptFrame`] that lies in memory as it shows.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 #[non_exhaustive]
-pub struct FramePiece {
+pub struct FramePart {
     /// The pixels on the screen.
     pub on_screen: ScreenRect,
     /// The column and row in memory of its top left pixel.
@@ -79,10 +79,10 @@ impl KeptFrame {
         self.corner
     }
 
-    /// Returns the whole picture in pieces that lie in memory as they show: one, or up to four of a
+    /// Returns the whole picture in parts that lie in memory as they show: one, or up to four of a
     /// ring.
-    pub fn pieces(&self) -> impl Iterator<Item = FramePiece> + use<> {
-        self.pieces_of(ScreenRect::of_size(self.frame.size()))
+    pub fn parts(&self) -> impl Iterator<Item = FramePart> + use<> {
+        self.parts_of(ScreenRect::of_size(self.frame.size()))
     }
 
     /// Returns the rectangles of the screen that were painted last; they may overlap. With
@@ -108,7 +108,7 @@ impl KeptFrame {
         let mut canvas = canvas.into();
         let (order, width) = (canvas.order(), self.frame.size().width as usize);
         let on_canvas = ScreenRect::of_size(canvas.size());
-        for FramePiece { on_screen, in_memory } in self.pieces() {
+        for FramePart { on_screen, in_memory } in self.parts() {
             let shown = on_screen.intersection(on_canvas);
             if shown.is_empty() {
                 continue;
@@ -141,15 +141,15 @@ impl KeptFrame {
         self.shown = Shown::default();
     }
 
-    fn pieces_of(&self, rect: ScreenRect) -> impl Iterator<Item = FramePiece> + use<> {
+    fn parts_of(&self, rect: ScreenRect) -> impl Iterator<Item = FramePart> + use<> {
         let (size, corner) = (self.frame.size(), self.corner);
         let columns = runs((rect.left, rect.right), corner.0, size.width);
         let rows = runs((rect.top, rect.bottom), corner.1, size.height);
         rows.into_iter().flat_map(move |(top, bottom, row)| {
             columns.into_iter().filter_map(move |(left, right, column)| {
                 let on_screen = ScreenRect { left, top, right, bottom };
-                let piece = FramePiece { on_screen, in_memory: (column, row) };
-                (!on_screen.is_empty()).then_some(piece)
+                let part = FramePart { on_screen, in_memory: (column, row) };
+                (!on_screen.is_empty()).then_some(part)
             })
         })
     }
@@ -167,7 +167,7 @@ impl KeptFrame {
             self.corner = (around(self.corner.0, x, width), around(self.corner.1, y, height));
             return;
         }
-        // As one piece: what so comes from one row into the next lies in a strip that is painted.
+        // As one part: what so comes from one row into the next lies in a strip that is painted.
         let pixels = self.frame.pixels_mut();
         let way = i64::from(y) * i64::from(width) + i64::from(x);
         let (from, to) = (way.min(0).unsigned_abs() as usize, way.max(0) as usize);
@@ -225,7 +225,7 @@ impl Painter {
     fn paint_parts(&mut self, list: &DrawList, parts: &[ScreenRect], kept: &mut KeptFrame) {
         let background = kept.background;
         for part in parts {
-            for FramePiece { on_screen, in_memory: (column, row) } in kept.pieces_of(*part) {
+            for FramePart { on_screen, in_memory: (column, row) } in kept.parts_of(*part) {
                 let (x, y) = (column as i32 - on_screen.left, row as i32 - on_screen.top);
                 let mut canvas = kept.frame.part(on_screen.moved(x, y));
                 canvas.fill(background);

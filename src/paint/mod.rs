@@ -17,6 +17,6 @@ mod worker;
 
 pub use canvas::{Canvas, CanvasError, Frame, PixelOrder};
 pub use cells::Shortcuts;
-pub use kept::{FramePiece, KeptFrame};
+pub use kept::{FramePart, KeptFrame};
 pub use painter::Painter;
 pub(crate) use sample::shown_at;

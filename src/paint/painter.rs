@@ -10,7 +10,7 @@ use super::canvas::{Canvas, Frame};
 use super::cells::Shortcuts;
 use super::turned;
 use super::worker::{Portion, Worker};
-use crate::draw::{Clock, DrawList, Overlay};
+use crate::draw::{DrawList, Overlay};
 use crate::picture::{Color, Picture};
 use crate::quilt::Quilt;
 use crate::view::View;
@@ -19,13 +19,13 @@ use crate::view::View;
 /// tiles.
 ///
 /// ```
-/// use sturdy_quilt::{Clock, DrawList, Frame, Painter, ScreenSize, View};
+/// use sturdy_quilt::{DrawList, Frame, Painter, ScreenSize, View};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let view = View::new(ScreenSize::new(64, 64)).zoomed(2.0);
 /// let (mut list, mut painter) = (DrawList::new(), Painter::new());
 /// let mut frame = Frame::new(view.size());
-/// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+/// list.rebuild(&quilt, &view);
 /// painter.paint(&list, &mut frame);
 /// assert_ne!(frame.pixels()[40 * 64 + 40], [0, 0, 0, 0]);
 /// ```
@@ -58,20 +58,20 @@ impl Painter {
     /// itself.
     ///
     /// ```
-    /// use sturdy_quilt::{Clock, DrawList, Frame, Painter, ScreenSize, View};
+    /// use sturdy_quilt::{DrawList, Frame, Painter, ScreenSize, View};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let view = View::new(ScreenSize::new(64, 64));
     /// let mut list = DrawList::new();
-    /// list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    /// list.rebuild(&quilt, &view);
     /// let mut frames = [Frame::new(view.size()), Frame::new(view.size())];
     /// Painter::new().paint(&list, &mut frames[0]);
-    /// Painter::new().threads(4).paint(&list, &mut frames[1]);
+    /// Painter::new().with_threads(4).paint(&list, &mut frames[1]);
     /// assert_eq!(frames[0], frames[1]);
     /// ```
     #[cfg(feature = "threads")]
     #[must_use]
-    pub fn threads(mut self, count: usize) -> Painter {
+    pub fn with_threads(mut self, count: usize) -> Painter {
         let worker = self.worker.alike();
         self.helpers.resize_with(count.clamp(1, 256) - 1, || worker.clone());
         self
@@ -162,7 +162,7 @@ impl Quilt {
     /// ```
     pub fn draw(&self, view: &View, background: Color) -> Picture {
         let mut list = DrawList::new();
-        list.rebuild(self, view, &Clock::new(), &[]);
+        list.rebuild(self, view);
         let mut frame = Frame::new(view.size());
         frame.clear(background);
         Painter::new().paint(&list, &mut frame);

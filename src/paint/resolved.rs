@@ -97,13 +97,13 @@ impl ResolvedChunks {
     }
 
     /// Takes out what is known of a chunk's list.
-    pub(super) fn take(&mut self, built: Stamp, slots: (u16, u16)) -> Option<Resolved> {
-        self.known.remove(&(built, slots))
+    pub(super) fn take(&mut self, built: Stamp, levels: (u16, u16)) -> Option<Resolved> {
+        self.known.remove(&(built, levels))
     }
 
     /// Puts it back, or in for the first time.
-    pub(super) fn put(&mut self, built: Stamp, slots: (u16, u16), mut resolved: Resolved) {
+    pub(super) fn put(&mut self, built: Stamp, levels: (u16, u16), mut resolved: Resolved) {
         resolved.used = self.uses;
-        self.known.insert((built, slots), resolved);
+        self.known.insert((built, levels), resolved);
     }
 }

@@ -9,7 +9,7 @@ use crate::units::ScreenRect;
 
 /// Memory for one row of a picture that is scaled.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Lines {
+pub(super) struct ScaledRow {
     /// Which column of the picture each pixel takes.
     taken: Vec<u32>,
     pixels: Vec<[u8; 4]>,
@@ -21,7 +21,7 @@ pub(super) fn stamp(
     swatch: &Swatch,
     target: ScreenRect,
     canvas: &mut Canvas<'_>,
-    lines: &mut Lines,
+    lines: &mut ScaledRow,
 ) {
     let ScreenRect { left, top, right, bottom } = target;
     let shown = target.intersection(ScreenRect::of_size(canvas.size()));
@@ -55,7 +55,7 @@ pub(super) fn stamp(
     }
 }
 
-impl Lines {
+impl ScaledRow {
     /// Scales a row of a picture.
     fn take(&mut self, swatch: &Swatch, row: u32) {
         let width = swatch.width as usize;

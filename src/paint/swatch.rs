@@ -136,17 +136,17 @@ impl Swatches {
         number
     }
 
-    /// The number of what a cell in a slot shows; `None` where that is not known yet.
+    /// The number of what a cell in a level shows; `None` where that is not known yet.
     #[inline]
-    pub(super) fn known_cell(&mut self, cell: Cell, slot: u16) -> Option<u32> {
-        let number = self.cells.get(cell, slot)?;
+    pub(super) fn known_cell(&mut self, cell: Cell, level: u16) -> Option<u32> {
+        let number = self.cells.get(cell, level)?;
         self.swatches[number as usize].used = self.uses;
         Some(number)
     }
 
-    /// Keeps what a cell in a slot shows, for the rest of the picture and the next ones.
-    pub(super) fn keep_cell(&mut self, cell: Cell, slot: u16, number: u32) {
-        self.cells.put(cell, slot, number);
+    /// Keeps what a cell in a level shows, for the rest of the picture and the next ones.
+    pub(super) fn keep_cell(&mut self, cell: Cell, level: u16, number: u32) {
+        self.cells.put(cell, level, number);
     }
 
     pub(super) fn of(&mut self, look: Look<'_>) -> &Swatch {
@@ -163,7 +163,7 @@ struct CellTable {
 }
 
 impl CellTable {
-    /// So many different cells and slots are seldom on one screen.
+    /// So many different cells and levels are seldom on one screen.
     const PLACES: usize = 1 << 11;
 
     fn begin(&mut self, scene: Stamp) {
@@ -175,26 +175,26 @@ impl CellTable {
 
     fn clear(&mut self) {
         self.places.clear();
-        // No cell that is drawn is empty and has the last slot.
+        // No cell that is drawn is empty and has the last level.
         self.places.resize(Self::PLACES, (Cell::EMPTY, u16::MAX, 0));
     }
 
     #[inline]
-    fn place(cell: Cell, slot: u16) -> usize {
+    fn place(cell: Cell, level: u16) -> usize {
         // Fibonacci hashing (Knuth, The Art of Computer Programming, volume 3).
-        let mixed = (cell.to_bits() ^ u32::from(slot) << 21).wrapping_mul(0x9e37_79b9);
+        let mixed = (cell.to_bits() ^ u32::from(level) << 21).wrapping_mul(0x9e37_79b9);
         (mixed >> 21) as usize
     }
 
     #[inline]
-    fn get(&self, cell: Cell, slot: u16) -> Option<u32> {
-        let held = self.places.get(Self::place(cell, slot))?;
-        ((held.0, held.1) == (cell, slot)).then_some(held.2)
+    fn get(&self, cell: Cell, level: u16) -> Option<u32> {
+        let held = self.places.get(Self::place(cell, level))?;
+        ((held.0, held.1) == (cell, level)).then_some(held.2)
     }
 
-    fn put(&mut self, cell: Cell, slot: u16, number: u32) {
-        if let Some(held) = self.places.get_mut(Self::place(cell, slot)) {
-            *held = (cell, slot, number);
+    fn put(&mut self, cell: Cell, level: u16, number: u32) {
+        if let Some(held) = self.places.get_mut(Self::place(cell, level)) {
+            *held = (cell, level, number);
         }
     }
 }

@@ -3,10 +3,10 @@
 use super::canvas::Canvas;
 use super::cells::{CellPainter, MAX_UNIT_PX, Shortcuts};
 use super::resolved::{Resolved, ResolvedChunks};
-use super::stamp::{Lines, stamp};
+use super::stamp::{ScaledRow, stamp};
 use super::swatch::{Look, Swatch, Swatches};
 use crate::draw::{
-    CellArt, DrawList, Edges, LooseItem, Overlay, Pass, Quad, Scene, StackChunk, StackEntry,
+    CellArt, DrawList, LooseItem, Overlay, Pass, PixelEdges, Quad, Scene, StackChunk, StackEntry,
     StackPass,
 };
 use crate::lattice::Lattice;
@@ -26,9 +26,9 @@ pub(crate) struct Worker {
     /// Memory to work with: the pixel edges of columns, the swatches of one cell.
     columns: Vec<i32>,
     numbers: Vec<u32>,
-    lines: Lines,
+    lines: ScaledRow,
     /// The pixel edges of the columns and rows of cells in view.
-    edges: Edges,
+    edges: PixelEdges,
     shortcuts: Shortcuts,
 }
 
@@ -116,7 +116,7 @@ impl Worker {
         let (x, y) = portion.corner();
         for chunk in pass.chunks_of(shown) {
             let on_screen = chunk.on_screen();
-            let known = self.resolved.take(chunk.stamp(), chunk.slots());
+            let known = self.resolved.take(chunk.stamp(), chunk.levels());
             // What changes with time is found anew in each picture; where only few cells are
             // painted, only they are looked at.
             let is_much = on_screen.cell_count() * 4 > chunk.pos().cells().cell_count();
@@ -144,7 +144,7 @@ impl Worker {
                 );
             }
             if is_kept {
-                self.resolved.put(chunk.stamp(), chunk.slots(), resolved);
+                self.resolved.put(chunk.stamp(), chunk.levels(), resolved);
             } else {
                 self.resolved.give_back(resolved);
             }
@@ -162,13 +162,14 @@ impl Worker {
     ) -> Resolved {
         let mut resolved = self.resolved.memory();
         let mut numbers = std::mem::take(&mut self.numbers);
-        let slots = chunk.slots();
+        let levels = chunk.levels();
         for y in cells.top()..cells.bottom() {
             for of_cell in chunk.row_within(y, cells).chunk_by(|a, b| a.index == b.index) {
                 let (row, column) = (of_cell[0].row().into(), of_cell[0].column());
                 let own = chunk.pos().cell_at_index(of_cell[0].index.into());
                 numbers.clear();
-                for entry in of_cell.iter().filter(|entry| (slots.0..slots.1).contains(&entry.slot))
+                for entry in
+                    of_cell.iter().filter(|entry| (levels.0..levels.1).contains(&entry.level))
                 {
                     numbers.extend(self.swatch_of(list, scene, own, *entry, whole));
                 }
@@ -199,7 +200,7 @@ impl Worker {
         entry: StackEntry,
         unit: Option<(u32, u32)>,
     ) -> Option<u32> {
-        if let Some(number) = self.swatches.known_cell(entry.cell, entry.slot) {
+        if let Some(number) = self.swatches.known_cell(entry.cell, entry.level) {
             return Some(number);
         }
         let (cell, CellArt { page, art, color }, blend) = scene.cell_art(&list.clock, own, entry);
@@ -209,11 +210,11 @@ impl Worker {
             turn: cell.turn(),
             color,
             blend,
-            stretched: unit.filter(|_| art.fit == Fit::Cell),
+            stretched: unit.filter(|_| art.fit == Fit::Stretched),
         };
         let number = self.swatches.number(look);
         if !scene.map_facts.is_animated(entry.cell) {
-            self.swatches.keep_cell(entry.cell, entry.slot, number);
+            self.swatches.keep_cell(entry.cell, entry.level, number);
         }
         Some(number)
     }

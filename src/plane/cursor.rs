@@ -2,11 +2,11 @@ use std::borrow::Cow;
 use std::marker::PhantomData;
 
 use super::plane::Plane;
-use super::value::Value;
+use super::value::PlaneValue;
 use super::words::{AbsentError, Chunk, Presence, Stamp, Words};
 use crate::units::{CellPos, ChunkPos};
 
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Returns a reader that remembers the chunk it read last: for walks from neighbour to
     /// neighbour.
     pub fn cursor(&self) -> Cursor<'_, V> {
@@ -39,14 +39,14 @@ impl<V: Value> Plane<V> {
 ///
 /// Faster than [`Plane::get`] for walks from neighbour to neighbour, slower for places at random.
 #[derive(Clone, Debug)]
-pub struct Cursor<'a, V: Value> {
+pub struct Cursor<'a, V: PlaneValue> {
     plane: &'a Words,
     pos: ChunkPos,
     chunk: Cow<'a, Chunk>,
     kind: PhantomData<fn() -> V>,
 }
 
-impl<V: Value> Cursor<'_, V> {
+impl<V: PlaneValue> Cursor<'_, V> {
     /// Returns the value of a cell.
     #[inline]
     pub fn get(&mut self, cell: CellPos) -> Presence<V> {
@@ -69,14 +69,14 @@ impl<V: Value> Cursor<'_, V> {
 /// All that it changes gets one stamp. It has the chunk to itself until it goes on to another or is
 /// dropped; one that is leaked instead (by [`std::mem::forget`]) leaves that chunk empty.
 #[derive(Debug)]
-pub struct Writer<'a, V: Value> {
+pub struct Writer<'a, V: PlaneValue> {
     plane: &'a mut Words,
     stamp: Stamp,
     held: Option<(ChunkPos, Chunk)>,
     kind: PhantomData<fn() -> V>,
 }
 
-impl<V: Value> Writer<'_, V> {
+impl<V: PlaneValue> Writer<'_, V> {
     /// Returns the value of a cell as it is now.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
@@ -127,7 +127,7 @@ impl<V: Value> Writer<'_, V> {
     }
 }
 
-impl<V: Value> Drop for Writer<'_, V> {
+impl<V: PlaneValue> Drop for Writer<'_, V> {
     fn drop(&mut self) {
         self.put_back();
     }

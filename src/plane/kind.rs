@@ -1,6 +1,6 @@
 //! Kinds of value that are known only at run time.
 
-use super::value::Value;
+use super::value::PlaneValue;
 
 /// The kinds of value that a value layer can hold.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -26,8 +26,8 @@ impl ValueKind {
 
 /// A value of the game's own that a value layer can hold: `u32`, `i32` or `f32`.
 ///
-/// Sealed, as [`Value`] is.
-pub trait OwnValue: Value {
+/// Sealed, as [`PlaneValue`] is.
+pub trait OwnValue: PlaneValue {
     /// Which kind it is.
     const KIND: ValueKind;
 }

@@ -13,7 +13,7 @@ mod words;
 pub use cursor::{Cursor, Writer};
 pub use kind::{OwnValue, ValueKind};
 pub use plane::Plane;
-pub use value::Value;
+pub use value::PlaneValue;
 pub use words::{
     Absence, AbsentError, ChunkForm, FormMemory, PlaneMemory, Presence, Run, RunValues, SeenStamps,
     Stamp,

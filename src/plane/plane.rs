@@ -4,7 +4,7 @@
 use std::borrow::Cow;
 use std::marker::PhantomData;
 
-use super::value::Value;
+use super::value::PlaneValue;
 use super::words::{
     Absence, AbsentError, Chunk, PlaneMemory, Presence, Run, RunValues, SeenStamps, Words,
 };
@@ -41,13 +41,13 @@ use bytemuck::TransparentWrapper;
 #[derive(Clone, TransparentWrapper)]
 #[repr(transparent)]
 #[transparent(Words)]
-pub struct Plane<V: Value> {
+pub struct Plane<V: PlaneValue> {
     words: Words,
     kind: PhantomData<fn() -> V>,
 }
 
 // Make.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Returns a plane that holds the default value everywhere.
     pub fn new() -> Plane<V> {
         Plane { words: Words::new(), kind: PhantomData }
@@ -70,7 +70,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Read cells.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Returns the value of a cell. Constant time.
     #[inline]
     pub fn get(&self, cell: CellPos) -> Presence<V> {
@@ -199,7 +199,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Ask where something is.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Returns the smallest rectangle that holds every cell whose value is not the default, and
     /// every chunk that is not here.
     ///
@@ -242,7 +242,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Compare.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Returns the chunks in which two planes differ, row by row; a chunk that is not here differs
     /// from one that is. Forms and stamps do not count.
     ///
@@ -297,7 +297,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Change.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Changes a cell and gives the value it had.
     ///
     /// # Errors
@@ -380,7 +380,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Unload.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
     /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
     pub fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
@@ -406,7 +406,7 @@ impl<V: Value> Plane<V> {
 }
 
 // Memory.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// Brings chunks and tracts into the smallest form that holds them, and gives back those that
     /// hold only the default value. Changes no value and no stamp.
     ///
@@ -436,7 +436,7 @@ impl<V: Value> Plane<V> {
 }
 
 // What the library reads of chunks.
-impl<V: Value> Plane<V> {
+impl<V: PlaneValue> Plane<V> {
     /// A chunk as it is kept, or made up for where none is kept.
     pub(crate) fn chunk(&self, pos: ChunkPos) -> Cow<'_, Chunk> {
         self.words.chunk(pos)
@@ -449,13 +449,13 @@ impl<V: Value> Plane<V> {
 }
 
 /// Lends the memory of some values as words.
-fn with_words<V: Value>(values: &mut Vec<V>, work: impl FnOnce(&mut Vec<u32>)) {
+fn with_words<V: PlaneValue>(values: &mut Vec<V>, work: impl FnOnce(&mut Vec<u32>)) {
     let mut words = V::into_words(std::mem::take(values));
     work(&mut words);
     *values = V::of_words_vec(words);
 }
 
-fn run<V: Value>(found: Run<'_, u32>) -> Run<'_, V> {
+fn run<V: PlaneValue>(found: Run<'_, u32>) -> Run<'_, V> {
     let values = match found.values {
         RunValues::Uniform(word) => RunValues::Uniform(V::of_word(word)),
         RunValues::Slice(words) => RunValues::Slice(V::of_words(words)),
@@ -471,12 +471,12 @@ impl SeenStamps {
     /// Any clone may come, older or newer. Costs a look at the chunks of the tracts that differ,
     /// and at the stamp of those that lie beside them in the page table; nothing at all when the
     /// plane is unchanged.
-    pub fn update<V: Value>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {
+    pub fn update<V: PlaneValue>(&mut self, plane: &Plane<V>) -> Vec<ChunkPos> {
         self.update_words(&plane.words)
     }
 }
 
-impl<V: Value> Default for Plane<V> {
+impl<V: PlaneValue> Default for Plane<V> {
     fn default() -> Plane<V> {
         Plane::new()
     }
@@ -484,13 +484,13 @@ impl<V: Value> Default for Plane<V> {
 
 /// Two planes are equal when all cells hold the same values, bit for bit. Costs a look at the
 /// chunks that the two do not share.
-impl<V: Value> PartialEq for Plane<V> {
+impl<V: PlaneValue> PartialEq for Plane<V> {
     fn eq(&self, other: &Plane<V>) -> bool {
         self.words == other.words
     }
 }
 
-impl<V: Value> std::fmt::Debug for Plane<V> {
+impl<V: PlaneValue> std::fmt::Debug for Plane<V> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "Plane({} chunks, {:?})", self.chunks_in_use().len(), self.stamp())
     }

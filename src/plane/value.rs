@@ -4,7 +4,7 @@ use crate::tile::Cell;
 /// A 32-bit value that a [`Plane`](super::Plane) can hold: [`Cell`], `u32`, `i32` or `f32`.
 ///
 /// Sealed: nothing else can be one.
-pub trait Value: Copy + Default + std::fmt::Debug + Send + Sync + 'static + Word {
+pub trait PlaneValue: Copy + Default + std::fmt::Debug + Send + Sync + 'static + Word {
     /// The 32 bits of the value.
     fn to_bits(self) -> u32;
 
@@ -22,7 +22,7 @@ pub trait Value: Copy + Default + std::fmt::Debug + Send + Sync + 'static + Word
     }
 }
 
-impl Value for Cell {
+impl PlaneValue for Cell {
     fn to_bits(self) -> u32 {
         Cell::to_bits(self)
     }
@@ -32,7 +32,7 @@ impl Value for Cell {
     }
 }
 
-impl Value for u32 {
+impl PlaneValue for u32 {
     fn to_bits(self) -> u32 {
         self
     }
@@ -42,7 +42,7 @@ impl Value for u32 {
     }
 }
 
-impl Value for i32 {
+impl PlaneValue for i32 {
     fn to_bits(self) -> u32 {
         self.cast_unsigned()
     }
@@ -52,7 +52,7 @@ impl Value for i32 {
     }
 }
 
-impl Value for f32 {
+impl PlaneValue for f32 {
     fn to_bits(self) -> u32 {
         f32::to_bits(self)
     }

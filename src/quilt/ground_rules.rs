@@ -164,25 +164,25 @@ impl Mover {
     /// Returns this mover, blocked by a class.
     #[must_use]
     pub fn block(self, class: impl Into<Arc<str>>) -> Mover {
-        self.treats(class, Treatment::Block)
+        self.with_treatment(class, Treatment::Block)
     }
 
     /// Returns this mover, slowed by a class to a factor of its speed. A factor that is not greater
     /// than 0 blocks, one of 1 or more passes.
     #[must_use]
     pub fn slow(self, class: impl Into<Arc<str>>, factor: f64) -> Mover {
-        self.treats(class, Treatment::Slow(factor))
+        self.with_treatment(class, Treatment::Slow(factor))
     }
 
     /// Returns this mover, stopped by a class where it comes in by one of these sides.
     #[must_use]
     pub fn one_way(self, class: impl Into<Arc<str>>, sides: Sides) -> Mover {
-        self.treats(class, Treatment::OneWay(sides))
+        self.with_treatment(class, Treatment::OneWay(sides))
     }
 
     /// Returns this mover with another treatment of a class.
     #[must_use]
-    pub fn treats(mut self, class: impl Into<Arc<str>>, treatment: Treatment) -> Mover {
+    pub fn with_treatment(mut self, class: impl Into<Arc<str>>, treatment: Treatment) -> Mover {
         let class = class.into();
         self.treatments.retain(|(held, _)| *held != class);
         self.treatments.push((class, treatment.in_range()));
@@ -191,21 +191,21 @@ impl Mover {
 
     /// Returns this mover with another treatment of the outside of the map.
     #[must_use]
-    pub fn outside(mut self, treatment: Treatment) -> Mover {
+    pub fn with_outside(mut self, treatment: Treatment) -> Mover {
         self.outside = Outside::Treated(treatment.in_range());
         self
     }
 
     /// Returns this mover, to which the map goes on from its other side.
     #[must_use]
-    pub fn wrapped(mut self) -> Mover {
+    pub fn with_wrap(mut self) -> Mover {
         self.outside = Outside::Wrapped;
         self
     }
 
     /// Returns this mover with another treatment of cells whose ground nothing states.
     #[must_use]
-    pub fn empty(mut self, treatment: Treatment) -> Mover {
+    pub fn with_empty(mut self, treatment: Treatment) -> Mover {
         self.empty = treatment.in_range();
         self
     }
@@ -213,13 +213,13 @@ impl Mover {
     /// Returns this mover, to which a class has a number of the game's own. A number that is not
     /// finite is none.
     #[must_use]
-    pub fn value(self, class: impl Into<Arc<str>>, value: f64) -> Mover {
-        self.treats(class, Treatment::Value(value))
+    pub fn with_value(self, class: impl Into<Arc<str>>, value: f64) -> Mover {
+        self.with_treatment(class, Treatment::Value(value))
     }
 
     /// Returns this mover with another treatment of places that are not loaded.
     #[must_use]
-    pub fn unloaded(mut self, treatment: Treatment) -> Mover {
+    pub fn with_unloaded(mut self, treatment: Treatment) -> Mover {
         self.unloaded = treatment.in_range();
         self
     }
@@ -242,17 +242,17 @@ impl Mover {
     }
 
     /// Returns what lies beyond the bounds of the map.
-    pub const fn outside_rule(&self) -> Outside {
+    pub const fn outside(&self) -> Outside {
         self.outside
     }
 
     /// Returns how it treats cells whose ground nothing states.
-    pub const fn empty_rule(&self) -> Treatment {
+    pub const fn empty(&self) -> Treatment {
         self.empty
     }
 
     /// Returns how it treats what is not loaded.
-    pub const fn unloaded_rule(&self) -> Treatment {
+    pub const fn unloaded(&self) -> Treatment {
         self.unloaded
     }
 }

@@ -184,7 +184,8 @@ impl Quilt {
         match notation.parse::<CellNotation>()? {
             CellNotation::Empty => Ok(Cell::EMPTY),
             CellNotation::Tile { name, turn, raise, palette } => {
-                let cell = Cell::of(self.tile(&name.to_string())?).turned(turn).raised(raise);
+                let cell =
+                    Cell::of(self.tile(&name.to_string())?).with_turn(turn).with_raised(raise);
                 Ok(cell.in_slot(palette).unwrap_or(cell))
             }
         }
@@ -229,7 +230,7 @@ impl Quilt {
         &self.palettes
     }
 
-    /// Returns the handle of a palette: what [`Cell::in_palette`] and [`LayerSettings::palette`]
+    /// Returns the handle of a palette: what [`Cell::with_palette`] and [`LayerSettings::with_palette`]
     /// take.
     ///
     /// # Errors
@@ -285,7 +286,8 @@ impl Quilt {
     fn same_settings(&self, own: &LayerSettings, other: &Quilt, others: &LayerSettings) -> bool {
         let spelled = |quilt: &Quilt, cell: Option<Cell>| cell.map(|c| quilt.tiles.notation(c));
         // What has handles is compared by what they mean.
-        let named = |settings: &LayerSettings| settings.clone().backdrop(None).palette(None);
+        let named =
+            |settings: &LayerSettings| settings.clone().with_backdrop(None).with_palette(None);
         let slot = |settings: &LayerSettings| settings.palette.map(PaletteId::slot);
         slot(own) == slot(others)
             && spelled(self, own.backdrop) == spelled(other, others.backdrop)

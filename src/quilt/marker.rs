@@ -12,7 +12,7 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, polygon_holds};
 /// ```
 /// use sturdy_quilt::{CellPos, Marker};
 ///
-/// let gate = Marker::cell("gate", CellPos::new(3, 4)).kind("door");
+/// let gate = Marker::cell("gate", CellPos::new(3, 4)).with_kind("door");
 /// assert_eq!((gate.name(), gate.kind_name()), ("gate", Some("door")));
 /// ```
 #[derive(Clone, Debug, PartialEq)]
@@ -92,7 +92,7 @@ impl Marker {
 
     /// Returns this marker with a kind, by which the game tells workers from doors.
     #[must_use]
-    pub fn kind(mut self, kind: impl Into<Arc<str>>) -> Marker {
+    pub fn with_kind(mut self, kind: impl Into<Arc<str>>) -> Marker {
         self.kind = Some(kind.into());
         self
     }
@@ -107,13 +107,13 @@ impl Marker {
     /// use sturdy_quilt::{CellPos, CellRect, GroundMap, Marker};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
-    /// let bed = Marker::area("bed", CellRect::new(CellPos::new(0, 0), 2, 2)).ground("stone");
+    /// let bed = Marker::area("bed", CellRect::new(CellPos::new(0, 0), 2, 2)).with_ground("stone");
     /// quilt.edit("fence a bed in", |pen| pen.put_marker(bed))?;
     /// assert!(GroundMap::of(&quilt).blocked(quilt.mover("walker")?, CellPos::new(1, 1)));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     #[must_use]
-    pub fn ground(mut self, class: impl Into<Arc<str>>) -> Marker {
+    pub fn with_ground(mut self, class: impl Into<Arc<str>>) -> Marker {
         self.ground = Some(class.into());
         self
     }

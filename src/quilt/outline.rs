@@ -2,7 +2,7 @@
 
 use crate::units::{WorldPoint, WorldRect};
 
-fn pieces(path: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
+fn segments(path: &[WorldPoint]) -> impl Iterator<Item = (WorldPoint, WorldPoint)> {
     path.windows(2).map(|ends| (ends[0], ends[1]))
 }
 
@@ -19,7 +19,7 @@ pub(super) fn crosses(path: &[WorldPoint], rect: WorldRect) -> bool {
         (a.min(b).max(0.0), a.max(b).min(1.0))
     };
     path.first().is_some_and(|point| rect.contains(*point))
-        || pieces(path).any(|(a, b)| {
+        || segments(path).any(|(a, b)| {
             let (begin_x, end_x) = within(a.x, b.x, rect.min().x, rect.max().x);
             let (begin_y, end_y) = within(a.y, b.y, rect.min().y, rect.max().y);
             let (begin, end) = (begin_x.max(begin_y), end_x.min(end_y));
@@ -30,13 +30,13 @@ pub(super) fn crosses(path: &[WorldPoint], rect: WorldRect) -> bool {
 
 /// The length of a path.
 pub(super) fn length(path: &[WorldPoint]) -> f64 {
-    pieces(path).map(|(a, b)| (b - a).length()).sum()
+    segments(path).map(|(a, b)| (b - a).length()).sum()
 }
 
 /// The point so many units along a path, held between its ends.
 pub(super) fn along(path: &[WorldPoint], way: f64) -> WorldPoint {
     let mut left = way.max(0.0);
-    for (a, b) in pieces(path) {
+    for (a, b) in segments(path) {
         let length = (b - a).length();
         if left < length {
             return a + (b - a) * (left / length);

@@ -14,16 +14,16 @@ use crate::tile::{Cell, TileSet};
 /// It replaces colours that tile sets name in their base palette, see
 /// [`TileSetBuilder::palette`](crate::TileSetBuilder::palette), and then multiplies everything by
 /// a tint. The palettes of a map have slots from 1 up; a cell picks one of them with
-/// [`Cell::in_palette`], a layer one for all its cells.
+/// [`Cell::with_palette`], a layer one for all its cells.
 ///
 /// ```
 /// use sturdy_quilt::{Color, Palette};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
-/// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").tint(Color::rgb(150, 120, 190))))?;
+/// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").with_tint(Color::rgb(150, 120, 190))))?;
 /// let dusk = quilt.palette("dusk")?;
 /// assert_eq!(dusk.slot(), 1);
-/// quilt.edit("it gets dark", |pen| pen.set_layer("soil", |soil| soil.palette(dusk)))?;
+/// quilt.edit("it gets dark", |pen| pen.set_layer("soil", |soil| soil.with_palette(dusk)))?;
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
@@ -75,7 +75,7 @@ impl Palette {
 
     /// Returns this palette with another colour for one that tile sets name so.
     #[must_use]
-    pub fn color(mut self, name: impl Into<String>, color: Color) -> Palette {
+    pub fn with_color(mut self, name: impl Into<String>, color: Color) -> Palette {
         self.colors.insert(name.into(), color);
         self
     }
@@ -83,7 +83,7 @@ impl Palette {
     /// Returns this palette with another tint, by which all colours are multiplied; its alpha makes
     /// tiles let through what lies below.
     #[must_use]
-    pub const fn tint(mut self, tint: Color) -> Palette {
+    pub const fn with_tint(mut self, tint: Color) -> Palette {
         self.tint = tint;
         self
     }

@@ -12,13 +12,13 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 /// ```
 /// use sturdy_quilt::{Parallax, LayerSettings, WorldVec, Wrap};
 ///
-/// let crowns = LayerSettings::default().priority(20).sort_rows(true);
+/// let crowns = LayerSettings::default().with_priority(20).with_sort_rows(true);
 /// assert_eq!((crowns.priority, crowns.opacity), (20, 1.0));
 /// // Clouds that are far away, pass by themselves, and never end.
 /// let clouds = LayerSettings::default()
-///     .parallax(Parallax::both(0.25))
-///     .speed(WorldVec::new(6.0, 0.0))
-///     .wrap(Wrap::X);
+///     .with_parallax(Parallax::both(0.25))
+///     .with_speed(WorldVec::new(6.0, 0.0))
+///     .with_wrap(Wrap::X);
 /// assert!(!clouds.is_still());
 /// ```
 #[derive(Clone, Debug, PartialEq)]
@@ -186,7 +186,7 @@ impl ParallaxBand {
 
     /// Returns this band, moving to the right by so many world units a second.
     #[must_use]
-    pub const fn speed(mut self, speed: f64) -> ParallaxBand {
+    pub const fn with_speed(mut self, speed: f64) -> ParallaxBand {
         self.speed = speed;
         self
     }
@@ -221,14 +221,14 @@ impl Default for LayerSettings {
 impl LayerSettings {
     /// Returns these settings with another priority.
     #[must_use]
-    pub fn priority(mut self, priority: i32) -> LayerSettings {
+    pub fn with_priority(mut self, priority: i32) -> LayerSettings {
         self.priority = priority;
         self
     }
 
     /// Returns these settings, shown or not.
     #[must_use]
-    pub fn visible(mut self, visible: bool) -> LayerSettings {
+    pub fn with_visible(mut self, visible: bool) -> LayerSettings {
         self.visible = visible;
         self
     }
@@ -236,7 +236,7 @@ impl LayerSettings {
     /// Returns these settings with another opacity, held between 0 and 1; what is not a number
     /// leaves it as it was.
     #[must_use]
-    pub fn opacity(mut self, opacity: f32) -> LayerSettings {
+    pub fn with_opacity(mut self, opacity: f32) -> LayerSettings {
         if !opacity.is_nan() {
             self.opacity = opacity.clamp(0.0, 1.0);
         }
@@ -245,21 +245,21 @@ impl LayerSettings {
 
     /// Returns these settings with another tint.
     #[must_use]
-    pub fn tint(mut self, tint: Color) -> LayerSettings {
+    pub fn with_tint(mut self, tint: Color) -> LayerSettings {
         self.tint = tint;
         self
     }
 
     /// Returns these settings, blended in another way.
     #[must_use]
-    pub fn blend(mut self, blend: Blend) -> LayerSettings {
+    pub fn with_blend(mut self, blend: Blend) -> LayerSettings {
         self.blend = blend;
         self
     }
 
     /// Returns these settings with another palette.
     #[must_use]
-    pub fn palette(mut self, palette: impl Into<Option<PaletteId>>) -> LayerSettings {
+    pub fn with_palette(mut self, palette: impl Into<Option<PaletteId>>) -> LayerSettings {
         self.palette = palette.into();
         self
     }
@@ -272,7 +272,7 @@ impl LayerSettings {
     /// Returns these settings with another offset; a coordinate that is not finite leaves its axis
     /// as it was.
     #[must_use]
-    pub fn offset(mut self, offset: WorldVec) -> LayerSettings {
+    pub fn with_offset(mut self, offset: WorldVec) -> LayerSettings {
         keep_finite(&mut self.offset.x, offset.x);
         keep_finite(&mut self.offset.y, offset.y);
         self
@@ -281,7 +281,7 @@ impl LayerSettings {
     /// Returns these settings with another parallax; a factor that is not finite leaves its axis as it
     /// was.
     #[must_use]
-    pub fn parallax(mut self, parallax: Parallax) -> LayerSettings {
+    pub fn with_parallax(mut self, parallax: Parallax) -> LayerSettings {
         keep_finite(&mut self.parallax.x, parallax.x);
         keep_finite(&mut self.parallax.y, parallax.y);
         self
@@ -290,7 +290,7 @@ impl LayerSettings {
     /// Returns these settings, seen in its place by a camera that stands elsewhere; a coordinate
     /// that is not finite leaves its axis as it was.
     #[must_use]
-    pub fn parallax_from(mut self, place: WorldPoint) -> LayerSettings {
+    pub fn with_parallax_from(mut self, place: WorldPoint) -> LayerSettings {
         keep_finite(&mut self.parallax_from.x, place.x);
         keep_finite(&mut self.parallax_from.y, place.y);
         self
@@ -299,7 +299,7 @@ impl LayerSettings {
     /// Returns these settings, moving by itself in world units a second; a speed that is not finite
     /// leaves its axis as it was.
     #[must_use]
-    pub fn speed(mut self, speed: WorldVec) -> LayerSettings {
+    pub fn with_speed(mut self, speed: WorldVec) -> LayerSettings {
         keep_finite(&mut self.speed.x, speed.x);
         keep_finite(&mut self.speed.y, speed.y);
         self
@@ -308,7 +308,7 @@ impl LayerSettings {
     /// Returns these settings with other bands, put in the order of their rows. Of two that begin
     /// with the same row the later one counts; one with a number that is not finite is left out.
     #[must_use]
-    pub fn bands(mut self, bands: impl IntoIterator<Item = ParallaxBand>) -> LayerSettings {
+    pub fn with_bands(mut self, bands: impl IntoIterator<Item = ParallaxBand>) -> LayerSettings {
         let is_finite = |band: &ParallaxBand| band.parallax.is_finite() && band.speed.is_finite();
         self.bands = bands.into_iter().filter(is_finite).collect();
         self.bands.reverse();
@@ -319,35 +319,35 @@ impl LayerSettings {
 
     /// Returns these settings, repeated without end.
     #[must_use]
-    pub fn wrap(mut self, wrap: Wrap) -> LayerSettings {
+    pub fn with_wrap(mut self, wrap: Wrap) -> LayerSettings {
         self.wrap = wrap;
         self
     }
 
     /// Returns these settings with another area that is repeated; an empty one is `None`.
     #[must_use]
-    pub fn wrap_area(mut self, area: Option<CellRect>) -> LayerSettings {
+    pub fn with_wrap_area(mut self, area: Option<CellRect>) -> LayerSettings {
         self.wrap_area = area.filter(|area| !area.is_empty());
         self
     }
 
     /// Returns these settings with another picture behind the cells.
     #[must_use]
-    pub fn backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
+    pub fn with_backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
         self.backdrop = cell.into().filter(|cell| !cell.is_empty());
         self
     }
 
     /// Returns these settings, sorted by row or not.
     #[must_use]
-    pub fn sort_rows(mut self, sort_rows: bool) -> LayerSettings {
+    pub fn with_sort_rows(mut self, sort_rows: bool) -> LayerSettings {
         self.sort_rows = sort_rows;
         self
     }
 
     /// Returns these settings, drawn or not.
     #[must_use]
-    pub fn draws(mut self, draws: bool) -> LayerSettings {
+    pub fn with_draws(mut self, draws: bool) -> LayerSettings {
         self.draws = draws;
         self
     }
@@ -355,14 +355,14 @@ impl LayerSettings {
     /// Returns these settings, saying what the ground is: in their turn (`true`), never (`false`),
     /// or before all others ([`Grounds::First`]).
     #[must_use]
-    pub fn grounds(mut self, grounds: impl Into<Grounds>) -> LayerSettings {
+    pub fn with_grounds(mut self, grounds: impl Into<Grounds>) -> LayerSettings {
         self.grounds = grounds.into();
         self
     }
 
     /// Returns these settings with other data.
     #[must_use]
-    pub fn data(mut self, data: Value) -> LayerSettings {
+    pub fn with_data(mut self, data: Value) -> LayerSettings {
         self.data = data;
         self
     }

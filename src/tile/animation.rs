@@ -10,7 +10,7 @@ use crate::units::CellPos;
 ///
 /// // Four times a second, and each cell a little later than its left neighbour.
 /// let water = Animation::uniform(["water-0", "water-1", "water-2"], 250)
-///     .start(AnimationStart::Shifted { x_ms: 40, y_ms: 0 });
+///     .with_start(AnimationStart::Shifted { x_ms: 40, y_ms: 0 });
 /// assert_eq!(water.frame_at(600, CellPos::new(0, 0)), Some("water-2"));
 /// assert_eq!(water.frame_at(600, CellPos::new(3, 0)), Some("water-1"));
 /// assert_eq!(water.duration_ms(), 750);
@@ -67,7 +67,7 @@ impl Animation {
 
     /// Returns these frames, begun at another time.
     #[must_use]
-    pub const fn start(mut self, start: AnimationStart) -> Animation {
+    pub const fn with_start(mut self, start: AnimationStart) -> Animation {
         self.start = start;
         self
     }

@@ -42,22 +42,22 @@ impl Coverage {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub enum Fit {
     /// Stretched over the cell: flat colours and placeholders.
-    Cell,
+    Stretched,
     /// In their own size, which may be another than that of the cell.
-    Standing(Standing),
+    Placed(ArtPlacement),
 }
 
-/// The way in which a picture stands on its cell.
+/// The size and place of a picture on its cell.
 ///
 /// ```
-/// use sturdy_quilt::{PixelSize, Standing};
+/// use sturdy_quilt::{PixelSize, ArtPlacement};
 ///
 /// // 24 × 40 pixels, two of them a world unit, on a cell of 16 × 16.
-/// let standing = Standing { density: 2.0, ..Standing::default() };
-/// assert_eq!(standing.size(PixelSize::new(24, 40)), (12.0, 20.0));
+/// let placement = ArtPlacement { density: 2.0, ..ArtPlacement::default() };
+/// assert_eq!(placement.size(PixelSize::new(24, 40)), (12.0, 20.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Standing {
+pub struct ArtPlacement {
     /// Pixels of the picture for each world unit, above 0. Default 1.
     pub density: f64,
     /// The point that the picture and the cell have in common, as a part of the width and height
@@ -68,13 +68,13 @@ pub struct Standing {
     pub offset: WorldVec,
 }
 
-impl Default for Standing {
-    fn default() -> Standing {
-        Standing { density: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
+impl Default for ArtPlacement {
+    fn default() -> ArtPlacement {
+        ArtPlacement { density: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
     }
 }
 
-impl Standing {
+impl ArtPlacement {
     /// Returns the size of a picture in world units: width and height.
     pub fn size(&self, picture: PixelSize) -> (f64, f64) {
         let units = |pixels: u32| f64::from(pixels) / self.density;
@@ -248,16 +248,16 @@ pub(crate) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
 
 /// How the pictures of a set stand on cells, as far as that is stated.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub(crate) struct StatedStanding {
+pub(crate) struct StatedArtPlacement {
     pub(crate) density: Option<f64>,
     pub(crate) anchor: Option<(f64, f64)>,
     pub(crate) offset: Option<WorldVec>,
 }
 
-impl StatedStanding {
-    pub(super) fn resolved(self) -> Standing {
-        let default = Standing::default();
-        Standing {
+impl StatedArtPlacement {
+    pub(super) fn resolved(self) -> ArtPlacement {
+        let default = ArtPlacement::default();
+        ArtPlacement {
             density: self.density.unwrap_or(default.density),
             anchor: self.anchor.unwrap_or(default.anchor),
             offset: self.offset.unwrap_or(default.offset),

@@ -6,9 +6,9 @@ use std::sync::Arc;
 use indexmap::IndexMap;
 
 use super::{
-    ArtPage, Fit, GroundMask, GroundMaskFault, NamePattern, SheetCut, SheetGrid, Standing,
-    StandingFault, StatedStanding, Tile, TileArt, TileFault, TileKey, TileSet, TileSetError,
-    TileSource, TileSpec, check_name,
+    ArtPage, ArtPlacement, ArtPlacementFault, Fit, GroundMask, GroundMaskFault, NamePattern,
+    SheetCut, SheetGrid, StatedArtPlacement, Tile, TileArt, TileFault, TileKey, TileSet,
+    TileSetError, TileSource, TileSpec, check_name,
 };
 use crate::picture::{Color, Picture};
 use crate::units::{PixelRect, PixelSize, WorldVec};
@@ -21,7 +21,7 @@ pub struct TileSetBuilder {
     sheet: Option<Sheet>,
     pictures: Vec<(String, Arc<ArtPage>)>,
     names: Option<NamePattern>,
-    standing: StatedStanding,
+    placement: StatedArtPlacement,
     palette: IndexMap<String, Color>,
     ground: Vec<(String, Vec<String>)>,
     mask: Option<GroundMask>,
@@ -125,21 +125,21 @@ impl TileSetBuilder {
     /// States how many pixels of the pictures are one world unit. Default 1.
     #[must_use]
     pub const fn density(mut self, pixels: f64) -> TileSetBuilder {
-        self.standing.density = Some(pixels);
+        self.placement.density = Some(pixels);
         self
     }
 
-    /// Returns the point that pictures and their cells have in common, see [`Standing::anchor`].
+    /// Returns the point that pictures and their cells have in common, see [`ArtPlacement::anchor`].
     #[must_use]
     pub const fn anchor(mut self, x: f64, y: f64) -> TileSetBuilder {
-        self.standing.anchor = Some((x, y));
+        self.placement.anchor = Some((x, y));
         self
     }
 
     /// States how far pictures are moved then, in world units.
     #[must_use]
     pub const fn offset(mut self, offset: WorldVec) -> TileSetBuilder {
-        self.standing.offset = Some(offset);
+        self.placement.offset = Some(offset);
         self
     }
 
@@ -227,7 +227,7 @@ impl TileSetBuilder {
             sheet: self.sheet.and_then(|sheet| sheet.cut),
             grid: grid.map(|grid| (grid.columns(), grid.rows())),
             names: self.names,
-            standing: self.standing,
+            placement: self.placement,
             palette: self.palette.into_iter().collect(),
             schema: self.schema,
             picture_file: self.picture_file,
@@ -287,12 +287,12 @@ impl TileSetBuilder {
             faults.push(TileSetError::Empty(self.name.clone()));
         }
         let set = || self.name.clone();
-        if let Some(fault) = standing_fault(self.standing.resolved()) {
-            faults.push(TileSetError::Standing { set: set(), fault });
+        if let Some(fault) = standing_fault(self.placement.resolved()) {
+            faults.push(TileSetError::ArtPlacement { set: set(), fault });
         }
         let find = |tile: &str| keys.get(&tile.parse().ok()?).map(|&at| at as usize);
         for (index, spec) in self.specs.iter().enumerate() {
-            let found = faults_of(spec, self.standing.resolved(), |tile| find(tile).is_some());
+            let found = faults_of(spec, self.placement.resolved(), |tile| find(tile).is_some());
             faults.extend(found.into_iter().map(|fault| self.fault(index, fault)));
         }
         for (class, tiles) in &self.ground {
@@ -523,8 +523,8 @@ impl TileSetBuilder {
             };
             let coverage = page.coverage(source);
             let fit = match is_flat(&planned) {
-                true => Fit::Cell,
-                false => Fit::Standing(standing_of(&planned.spec, self.standing.resolved())),
+                true => Fit::Stretched,
+                false => Fit::Placed(placement_of(&planned.spec, self.placement.resolved())),
             };
             TileArt { source, coverage, fit }
         };
@@ -534,34 +534,34 @@ impl TileSetBuilder {
 }
 
 /// How a tile stands that says only what differs from its set.
-fn standing_of(spec: &TileSpec, set: Standing) -> Standing {
-    Standing {
+fn placement_of(spec: &TileSpec, set: ArtPlacement) -> ArtPlacement {
+    ArtPlacement {
         anchor: spec.anchor.unwrap_or(set.anchor),
         offset: spec.offset.unwrap_or(set.offset),
         ..set
     }
 }
 
-fn standing_fault(standing: Standing) -> Option<StandingFault> {
-    let Standing { density, anchor: (x, y), offset } = standing;
+fn standing_fault(placement: ArtPlacement) -> Option<ArtPlacementFault> {
+    let ArtPlacement { density, anchor: (x, y), offset } = placement;
     let is_part = |part: f64| (0.0..=1.0).contains(&part);
     let is_near = |units: f64| (-65536.0..=65536.0).contains(&units);
     if !(0.001..=1000.0).contains(&density) {
-        Some(StandingFault::Density(density))
+        Some(ArtPlacementFault::Density(density))
     } else if !is_part(x) || !is_part(y) {
-        Some(StandingFault::Anchor(x, y))
+        Some(ArtPlacementFault::Anchor(x, y))
     } else if !is_near(offset.x) || !is_near(offset.y) {
-        Some(StandingFault::Offset(offset.x, offset.y))
+        Some(ArtPlacementFault::Offset(offset.x, offset.y))
     } else {
         None
     }
 }
 
 /// What is wrong with a tile apart from its name and its pixels.
-fn faults_of(spec: &TileSpec, set: Standing, is_tile: impl Fn(&str) -> bool) -> Vec<TileFault> {
+fn faults_of(spec: &TileSpec, set: ArtPlacement, is_tile: impl Fn(&str) -> bool) -> Vec<TileFault> {
     let mut faults = Vec::new();
     if spec.anchor.is_some() || spec.offset.is_some() {
-        faults.extend(standing_fault(standing_of(spec, set)).map(TileFault::Standing));
+        faults.extend(standing_fault(placement_of(spec, set)).map(TileFault::ArtPlacement));
     }
     let unknown = |tile: &str| (!is_tile(tile)).then(|| TileFault::UnknownTile(tile.to_owned()));
     if let Some(animation) = &spec.animation {

@@ -107,10 +107,10 @@ impl PaletteId {
 /// use sturdy_quilt::{Cell, Turn};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
-/// let wall = Cell::of(quilt.tile("garden/wall")?).turned(Turn::QUARTER).raised(true);
+/// let wall = Cell::of(quilt.tile("garden/wall")?).with_turn(Turn::QUARTER).with_raised(true);
 /// assert_eq!(wall.turn(), Turn::QUARTER);
 /// assert_eq!(Cell::from_bits(wall.to_bits()), Some(wall));
-/// assert_eq!(Cell::EMPTY.raised(true), Cell::EMPTY);
+/// assert_eq!(Cell::EMPTY.with_raised(true), Cell::EMPTY);
 /// # Ok::<(), sturdy_quilt::NameError>(())
 /// ```
 #[derive(Clone, Copy, Default, PartialEq, Eq, Hash, TransparentWrapper)]
@@ -147,19 +147,19 @@ impl Cell {
 
     /// Returns this cell with another turn; the empty cell stays empty.
     #[must_use]
-    pub const fn turned(self, turn: Turn) -> Cell {
+    pub const fn with_turn(self, turn: Turn) -> Cell {
         self.with(Self::TURN_AT, 0xf, turn.to_bits() as u32)
     }
 
     /// Returns this cell, raised or not; the empty cell stays empty.
     #[must_use]
-    pub const fn raised(self, raised: bool) -> Cell {
+    pub const fn with_raised(self, raised: bool) -> Cell {
         self.with(Self::RAISE_AT, 1, raised as u32)
     }
 
     /// Returns this cell in a palette of its map; the empty cell stays empty.
     #[must_use]
-    pub const fn in_palette(self, palette: PaletteId) -> Cell {
+    pub const fn with_palette(self, palette: PaletteId) -> Cell {
         self.with(Self::PALETTE_AT, 0x7f, palette.slot() as u32)
     }
 

@@ -24,11 +24,11 @@ pub enum TileSetError {
     Empty(String),
     /// It says how its pictures stand in a way that they cannot.
     #[error("the pictures of tile set `{set}` {fault}")]
-    Standing {
+    ArtPlacement {
         /// The set.
         set: String,
         /// What is wrong.
-        fault: StandingFault,
+        fault: ArtPlacementFault,
     },
     /// A list of ground classes names a tile that is not there.
     #[error("tile set `{set}` has no tile `{tile}` to give the ground class `{class}`")]
@@ -77,7 +77,7 @@ pub enum TileSetError {
 /// A fault of how pictures stand on cells.
 #[derive(Clone, Copy, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
-pub enum StandingFault {
+pub enum ArtPlacementFault {
     /// Not a number above 0.
     #[error("have {0} pixels a unit, which is not a number from 0.001 to 1000")]
     Density(f64),
@@ -139,7 +139,7 @@ pub enum TileFault {
     NoPicture(String),
     /// How it stands on its cell.
     #[error("its pictures {0}")]
-    Standing(StandingFault),
+    ArtPlacement(ArtPlacementFault),
     /// An animation without frames.
     #[error("its animation has no frames")]
     NoFrames,

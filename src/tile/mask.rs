@@ -85,7 +85,7 @@ impl GroundMask {
     /// Returns this mask, in which each channel of a colour may be off by so much; the nearest
     /// colour of a class counts.
     #[must_use]
-    pub const fn tolerance(mut self, tolerance: u8) -> GroundMask {
+    pub const fn with_tolerance(mut self, tolerance: u8) -> GroundMask {
         self.tolerance = tolerance;
         self
     }

@@ -19,11 +19,11 @@ mod turn;
 mod values;
 
 pub use animation::{Animation, AnimationStart};
-pub use art::{ArtPage, Coverage, Fit, Standing, TileArt};
+pub use art::{ArtPage, ArtPlacement, Coverage, Fit, TileArt};
 pub use builder::TileSetBuilder;
 pub(crate) use cell::TileNumber;
 pub use cell::{Cell, IntoCell, OwnedCell, PaletteId, TileId};
-pub use fault::{StandingFault, TileFault, TileSetError};
+pub use fault::{ArtPlacementFault, TileFault, TileSetError};
 pub use mask::{GroundMask, GroundMaskFault};
 pub use name::{TileKey, TileName, TileNameError};
 pub use notation::{CellNotation, CellNotationError};
@@ -37,7 +37,7 @@ pub use table::{TableFullError, TileTable};
 pub use turn::Turn;
 pub use values::{MissingTilesError, TileValues};
 
-pub(crate) use art::{StatedStanding, premultiplied};
+pub(crate) use art::{StatedArtPlacement, premultiplied};
 pub(crate) use name::check_name;
 pub(crate) use notation::CellMarks;
 pub(crate) use numbers::NumberedTiles;

@@ -88,7 +88,7 @@ impl CellMarks {
     /// A cell with these marks besides its own: turned further, raised too, in this palette.
     pub(crate) fn on(self, cell: Cell) -> Cell {
         let raised = cell.is_raised() || self.raise;
-        let marked = cell.turned(cell.turn().then(self.turn)).raised(raised);
+        let marked = cell.with_turn(cell.turn().then(self.turn)).with_raised(raised);
         let palette = if self.palette == 0 { cell.palette() } else { self.palette };
         marked.in_slot(palette).unwrap_or(marked)
     }

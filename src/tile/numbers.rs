@@ -14,8 +14,8 @@ use crate::name_error::NameError;
 /// use sturdy_quilt::TileNumbers;
 ///
 /// // Lists in which 0 is "nothing", 1 the first tile of one set, 101 the first of another.
-/// let numbers = TileNumbers::of_set("terrace").columns(8).base(1).empty(0);
-/// let numbers = numbers.and_set("trees").base(101);
+/// let numbers = TileNumbers::of_set("terrace").with_columns(8).with_base(1).with_empty(0);
+/// let numbers = numbers.with_set("trees").with_base(101);
 /// assert_eq!(numbers.sets().collect::<Vec<_>>(), ["terrace", "trees"]);
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -72,7 +72,7 @@ impl TileNumbers {
     /// Returns these numbers, and those of another set, counted from 0 if no other base is given
     /// next.
     #[must_use]
-    pub fn and_set(mut self, name: impl Into<String>) -> TileNumbers {
+    pub fn with_set(mut self, name: impl Into<String>) -> TileNumbers {
         self.ranges.push(SetNumbers::of(name.into()));
         self
     }
@@ -80,7 +80,7 @@ impl TileNumbers {
     /// Returns these numbers, those of the last named set made for a sheet of so many columns.
     /// Default: not stated.
     #[must_use]
-    pub fn columns(mut self, columns: u32) -> TileNumbers {
+    pub fn with_columns(mut self, columns: u32) -> TileNumbers {
         if let Some(last) = self.ranges.last_mut() {
             last.columns = Some(columns);
         }
@@ -89,7 +89,7 @@ impl TileNumbers {
 
     /// Returns these numbers with another one for the first tile of the last named set. Default 0.
     #[must_use]
-    pub fn base(mut self, base: i64) -> TileNumbers {
+    pub fn with_base(mut self, base: i64) -> TileNumbers {
         if let Some(last) = self.ranges.last_mut() {
             last.base = base;
         }
@@ -98,7 +98,7 @@ impl TileNumbers {
 
     /// Returns these numbers with another one for the empty cell. Default −1.
     #[must_use]
-    pub const fn empty(mut self, empty: i64) -> TileNumbers {
+    pub const fn with_empty(mut self, empty: i64) -> TileNumbers {
         self.empty = empty;
         self
     }

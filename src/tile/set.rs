@@ -6,9 +6,9 @@ use std::sync::Arc;
 use serde_json::Value;
 
 use super::animation::scatter;
-use super::art::StatedStanding;
+use super::art::StatedArtPlacement;
 use super::{
-    Animation, ArtPage, CellShape, NamePattern, SheetCut, Standing, TileArt, TileKey, TileName,
+    Animation, ArtPage, ArtPlacement, CellShape, NamePattern, SheetCut, TileArt, TileKey, TileName,
     TileSpec,
 };
 use crate::picture::Color;
@@ -86,8 +86,8 @@ impl Tile {
 /// use sturdy_quilt::{Coverage, TileSet, TileSpec};
 ///
 /// let set = TileSet::builder("garden")
-///     .tile(TileSpec::named("grass").ground("open"))
-///     .tile(TileSpec::named("wall").ground("stone"))
+///     .tile(TileSpec::named("grass").with_ground("open"))
+///     .tile(TileSpec::named("wall").with_ground("stone"))
 ///     .build()?;
 /// assert_eq!(set.find("wall").and_then(|tile| tile.ground()), Some("stone"));
 /// assert_eq!(set.tiles()[0].art().coverage, Coverage::Opaque);
@@ -103,7 +103,7 @@ pub struct TileSet {
     /// Columns and rows of the cut sheet.
     pub(super) grid: Option<(u32, u32)>,
     pub(super) names: Option<NamePattern>,
-    pub(super) standing: StatedStanding,
+    pub(super) placement: StatedArtPlacement,
     pub(super) palette: Arc<[(String, Color)]>,
     pub(crate) schema: Option<Arc<str>>,
     pub(super) picture_file: Option<String>,
@@ -172,8 +172,8 @@ impl TileSet {
     }
 
     /// Returns how its pictures stand on cells, where a tile states nothing else.
-    pub fn standing(&self) -> Standing {
-        self.standing.resolved()
+    pub fn placement(&self) -> ArtPlacement {
+        self.placement.resolved()
     }
 
     /// Returns its base palette: the colours that the palettes of a map may replace, by name.
@@ -181,8 +181,8 @@ impl TileSet {
         &self.palette
     }
 
-    pub(crate) const fn stated_standing(&self) -> StatedStanding {
-        self.standing
+    pub(crate) const fn stated_placement(&self) -> StatedArtPlacement {
+        self.placement
     }
 
     /// Returns the file of its sheet as the set names it, where it came from a file.

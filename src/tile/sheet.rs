@@ -8,7 +8,7 @@ use crate::units::{PixelRect, PixelSize};
 /// ```
 /// use sturdy_quilt::{PixelSize, SheetCut};
 ///
-/// let cut = SheetCut::new(PixelSize::new(16, 16)).margin(1).gap(2);
+/// let cut = SheetCut::new(PixelSize::new(16, 16)).with_margin(1).with_gap(2);
 /// let grid = cut.grid(PixelSize::new(54, 18))?;
 /// assert_eq!((grid.columns(), grid.rows()), (3, 1));
 /// assert_eq!(grid.tile(2, 0).map(|rect| rect.x), Some(37));
@@ -71,21 +71,21 @@ impl SheetCut {
 
     /// Returns this cut with a margin on all four sides of the sheet.
     #[must_use]
-    pub const fn margin(mut self, margin_px: u32) -> SheetCut {
+    pub const fn with_margin(mut self, margin_px: u32) -> SheetCut {
         self.margin = margin_px;
         self
     }
 
     /// Returns this cut with a gap between neighbours.
     #[must_use]
-    pub const fn gap(mut self, gap_px: u32) -> SheetCut {
+    pub const fn with_gap(mut self, gap_px: u32) -> SheetCut {
         self.gap = gap_px;
         self
     }
 
     /// Returns this cut of a part of the picture.
     #[must_use]
-    pub const fn area(mut self, area: PixelRect) -> SheetCut {
+    pub const fn with_area(mut self, area: PixelRect) -> SheetCut {
         self.area = Some(area);
         self
     }

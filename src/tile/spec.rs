@@ -9,9 +9,9 @@ use crate::units::{PixelRect, WorldVec};
 /// ```
 /// use sturdy_quilt::{Color, TileSpec};
 ///
-/// let hedge = TileSpec::named("hedge").ground("hedge").color(Color::rgb(40, 90, 40));
-/// let grass = TileSpec::at(0, 0).name("grass");
-/// let tree = TileSpec::picture("trees/oak.png").name("oak").anchor(0.5, 0.9);
+/// let hedge = TileSpec::named("hedge").with_ground("hedge").with_color(Color::rgb(40, 90, 40));
+/// let grass = TileSpec::at(0, 0).with_name("grass");
+/// let tree = TileSpec::picture("trees/oak.png").with_name("oak").with_anchor(0.5, 0.9);
 /// ```
 #[derive(Clone, Debug, Default, PartialEq)]
 #[non_exhaustive]
@@ -79,14 +79,14 @@ impl TileSpec {
 
     /// Returns this tile with a name.
     #[must_use]
-    pub fn name(mut self, name: impl Into<String>) -> TileSpec {
+    pub fn with_name(mut self, name: impl Into<String>) -> TileSpec {
         self.name = Some(name.into());
         self
     }
 
     /// Returns this tile with a ground class.
     #[must_use]
-    pub fn ground(mut self, class: impl Into<String>) -> TileSpec {
+    pub fn with_ground(mut self, class: impl Into<String>) -> TileSpec {
         self.ground = Some(class.into());
         self
     }
@@ -96,25 +96,25 @@ impl TileSpec {
     /// ```
     /// use sturdy_quilt::{CellShape, TileSpec};
     ///
-    /// let ramp = TileSpec::named("ramp").ground("earth").shape(CellShape::floor(0.0, 1.0)?);
+    /// let ramp = TileSpec::named("ramp").with_ground("earth").with_shape(CellShape::floor(0.0, 1.0)?);
     /// # Ok::<(), sturdy_quilt::CellShapeError>(())
     /// ```
     #[must_use]
-    pub fn shape(mut self, shape: CellShape) -> TileSpec {
+    pub fn with_shape(mut self, shape: CellShape) -> TileSpec {
         self.shape = Some(Box::new(shape));
         self
     }
 
     /// Returns this tile, raised in every cell or not.
     #[must_use]
-    pub const fn raise(mut self, raise: bool) -> TileSpec {
+    pub const fn with_raise(mut self, raise: bool) -> TileSpec {
         self.raise = raise;
         self
     }
 
     /// Returns this tile with a flat colour.
     #[must_use]
-    pub fn color(mut self, color: Color) -> TileSpec {
+    pub fn with_color(mut self, color: Color) -> TileSpec {
         self.color = Some(color);
         self
     }
@@ -123,21 +123,21 @@ impl TileSpec {
     ///
     /// [`TileSetBuilder::anchor`]: super::TileSetBuilder::anchor
     #[must_use]
-    pub const fn anchor(mut self, x: f64, y: f64) -> TileSpec {
+    pub const fn with_anchor(mut self, x: f64, y: f64) -> TileSpec {
         self.anchor = Some((x, y));
         self
     }
 
     /// Returns this tile with its picture moved, in world units.
     #[must_use]
-    pub const fn offset(mut self, offset: WorldVec) -> TileSpec {
+    pub const fn with_offset(mut self, offset: WorldVec) -> TileSpec {
         self.offset = Some(offset);
         self
     }
 
     /// Returns this tile with pictures that it shows one after the other.
     #[must_use]
-    pub fn animation(mut self, animation: Animation) -> TileSpec {
+    pub fn with_animation(mut self, animation: Animation) -> TileSpec {
         self.animation = Some(animation);
         self
     }
@@ -148,14 +148,14 @@ impl TileSpec {
     ///
     /// [`TileSet::find`]: super::TileSet::find
     #[must_use]
-    pub fn variant(mut self, tile: impl Into<String>, weight: u32) -> TileSpec {
+    pub fn with_variant(mut self, tile: impl Into<String>, weight: u32) -> TileSpec {
         self.variants.push((tile.into(), weight));
         self
     }
 
     /// Returns this tile with data of the game's own.
     #[must_use]
-    pub fn data(mut self, data: Value) -> TileSpec {
+    pub fn with_data(mut self, data: Value) -> TileSpec {
         self.data = data;
         self
     }

@@ -218,7 +218,7 @@ impl TileTable {
     ///
     /// let mut quilt = Quilt::new(Lattice::default());
     /// let set = TileSet::builder("field")
-    ///     .tile(TileSpec::named("grass").variant("grass", 9).variant("flowers", 1))
+    ///     .tile(TileSpec::named("grass").with_variant("grass", 9).with_variant("flowers", 1))
     ///     .tile(TileSpec::named("flowers"));
     /// quilt.edit("tiles", |pen| pen.put_tiles(set.build()?))?;
     /// let grass = quilt.tile("field/grass")?;
@@ -392,7 +392,7 @@ impl TileTable {
 const MISSING_ART: TileArt = TileArt {
     source: PixelRect::new(0, 0, PixelSize::new(4, 4)),
     coverage: Coverage::Opaque,
-    fit: Fit::Cell,
+    fit: Fit::Stretched,
 };
 
 impl TileTable {
@@ -400,7 +400,7 @@ impl TileTable {
     pub(crate) const UNLOADED_ART: TileArt = TileArt {
         source: PixelRect::new(0, 4, PixelSize::new(1, 1)),
         coverage: Coverage::Opaque,
-        fit: Fit::Cell,
+        fit: Fit::Stretched,
     };
 }
 

@@ -14,9 +14,9 @@ use crate::units::{ScreenVec, WorldPoint, WorldRect, WorldVec};
 ///
 /// let map = WorldRect::between(WorldPoint::new(0.0, 0.0), WorldPoint::new(2000.0, 900.0));
 /// let mut camera = Camera::new(View::new(ScreenSize::new(320, 200)))
-///     .dead_zone(80.0, 40.0)
-///     .half_time(0.1)
-///     .kept_in(map);
+///     .with_dead_zone(80.0, 40.0)
+///     .with_half_time(0.1)
+///     .with_bounds(map);
 /// camera.jump_to(WorldPoint::new(1000.0, 500.0));
 /// camera.follow(WorldPoint::new(1030.0, 500.0), 1.0 / 60.0);
 /// assert_eq!(camera.view().center(), WorldPoint::new(1000.0, 500.0));
@@ -41,7 +41,7 @@ impl Camera {
     /// Returns this camera with a zone around its centre, so many world units wide and high, within
     /// which what it follows moves alone; what is negative or no number means none.
     #[must_use]
-    pub fn dead_zone(mut self, width: f64, height: f64) -> Camera {
+    pub fn with_dead_zone(mut self, width: f64, height: f64) -> Camera {
         self.dead_zone = WorldVec::new(width.max(0.0), height.max(0.0));
         self
     }
@@ -49,7 +49,7 @@ impl Camera {
     /// Returns this camera, following softly: in so many seconds it makes half of the way that is
     /// left. 0, what is negative and what is no number mean at once.
     #[must_use]
-    pub fn half_time(mut self, seconds: f64) -> Camera {
+    pub fn with_half_time(mut self, seconds: f64) -> Camera {
         self.half_time = seconds.max(0.0);
         self
     }
@@ -57,7 +57,7 @@ impl Camera {
     /// Returns this camera, showing nothing beyond an area; where that is smaller than the screen,
     /// it is centred. See [`View::kept_in`].
     #[must_use]
-    pub fn kept_in(mut self, area: impl Into<Option<WorldRect>>) -> Camera {
+    pub fn with_bounds(mut self, area: impl Into<Option<WorldRect>>) -> Camera {
         self.bounds = area.into();
         self.view = self.held(self.view);
         self

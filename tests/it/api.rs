@@ -25,7 +25,7 @@ fn everything_can_be_shared_between_threads() {
     shareable::<View>();
     shareable::<Marker>();
     shareable::<Mover>();
-    shareable::<KeptShapes<Piece>>();
+    shareable::<KeptShapes<ConvexPiece>>();
     shareable::<KeptShapes<Outline>>();
     shareable::<Slide<Capsule>>();
 }

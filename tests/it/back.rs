@@ -30,7 +30,7 @@ const MAP: &str = r##"{ "format":"sturdy-quilt/map",
     { "name": "list", "at": [0, 0], "cells": { "numbers": "list.json", "size": [3, 3], "set": "yard" } },
     { "name": "packed", "cells": { "packed": { "plain": { "file": "cells.bin" } },
          "size": [3, 3], "tiles": ["yard/sand", "yard/wall"] } },
-    { "name": "pieces", "cells": { "legend": { ".": "yard/sand", "#": "yard/wall" }, "pieces": [
+    { "name": "sections", "cells": { "legend": { ".": "yard/sand", "#": "yard/wall" }, "sections": [
         { "rows": ["..#"] }, { "at": [0, 1], "rows": ["#..", "..."] } ] } }
   ],
   "markers": [ {"name":"gate","cell":[1,1]},
@@ -39,7 +39,7 @@ const MAP: &str = r##"{ "format":"sturdy-quilt/map",
 "##;
 
 const LAYERS: [&str; 9] =
-    ["rows", "text", "table", "names", "picture", "numbers", "list", "packed", "pieces"];
+    ["rows", "text", "table", "names", "picture", "numbers", "list", "packed", "sections"];
 
 fn png(size: (u32, u32), color: impl Fn(u32, u32) -> Color) -> Vec<u8> {
     let mut picture = Picture::filled(PixelSize::new(size.0, size.1), Color::CLEAR);
@@ -104,7 +104,7 @@ fn all_layers_of_the_sample_are_alike() {
         assert!(quilt.layer(name).unwrap().cells() == first.cells(), "{name}");
     }
     let same = back(&quilt, &quilt, &files()).unwrap();
-    assert!(same.files.is_empty() && same.taken_in.is_empty());
+    assert!(same.files.is_empty() && same.inlined.is_empty());
 }
 
 #[test]
@@ -115,7 +115,7 @@ fn one_changed_cell_is_one_changed_line() {
         let mut quilt = before.clone();
         quilt.edit("a wall", |pen| pen.put(layer, at, "yard/wall")).unwrap();
         let back = back(&before, &quilt, &files).unwrap();
-        assert!(back.taken_in.is_empty(), "{layer}: {:?}", back.taken_in);
+        assert!(back.inlined.is_empty(), "{layer}: {:?}", back.inlined);
         assert_eq!(back.files.len(), 1, "{layer}");
         back
     };
@@ -131,7 +131,7 @@ fn one_changed_cell_is_one_changed_line() {
         "\"yard/wall,yard/wall,yard/sand\", \"yard/sand,yard/sand,yard/sand\" ] } },"
     );
     assert!(document("numbers").1.contains("10,11,10,  10,11,10,  11,10,10"));
-    assert!(document("pieces").1.contains("\"rows\": [\"##.\", \"...\"]"));
+    assert!(document("sections").1.contains("\"rows\": [\"##.\", \"...\"]"));
     assert_eq!(text_of(&changed("text"), "text.txt"), "..#\r\n##.\r\n...");
     assert_eq!(text_of(&changed("table"), "table.csv"), "\u{feff}0, 0,1\r\n1,1,0\r\n0,0,0\r\n");
     assert_eq!(text_of(&changed("list"), "list.json"), "[0, 0, 1,\n 1, 1, 0,\n 0, 0, 0]\n");
@@ -199,7 +199,7 @@ fn what_a_form_cannot_hold_is_taken_in_and_told() {
         let mut quilt = before.clone();
         quilt.edit("a tile", |pen| pen.put(layer, CellPos::new(at.0, at.1), tile)).unwrap();
         let back = back(&before, &quilt, &files).unwrap();
-        let [taken] = &back.taken_in[..] else { panic!("{layer}") };
+        let [taken] = &back.inlined[..] else { panic!("{layer}") };
         assert_eq!(taken.layer, layer);
         assert_eq!(back.files.len(), 1, "its file is left alone");
         taken.why.clone()
@@ -212,7 +212,7 @@ fn what_a_form_cannot_hold_is_taken_in_and_told() {
         put("numbers", (3, 0), "yard/wall"),
         "its list of numbers has no room for more cells"
     );
-    assert_eq!(put("pieces", (0, 3), "yard/wall"), "cell 0,3 lies outside of its pieces");
+    assert_eq!(put("sections", (0, 3), "yard/wall"), "cell 0,3 lies outside of its sections");
 }
 
 /// A legend or a table that two layers read would change both.
@@ -231,10 +231,10 @@ fn files_that_others_read_too_stay_as_they_are() {
         let changed = put(layer, &[]);
         assert_eq!(changed.files.len(), 1);
         let why = "others read `text.txt` as well, which would change with it";
-        assert_eq!((&*changed.taken_in[0].layer, &*changed.taken_in[0].why), (layer, why));
+        assert_eq!((&*changed.inlined[0].layer, &*changed.inlined[0].why), (layer, why));
     }
-    assert!(put("table", &[]).taken_in.is_empty());
-    assert_eq!(put("table", &["table.csv".to_owned()]).taken_in[0].layer, "table");
+    assert!(put("table", &[]).inlined.is_empty());
+    assert_eq!(put("table", &["table.csv".to_owned()]).inlined[0].layer, "table");
 }
 
 #[test]
@@ -246,7 +246,7 @@ fn markers_and_settings_change_where_they_are_stated() {
         .edit("markers", |pen| {
             pen.put_marker(Marker::cell("gate", CellPos::new(2, 1)))?;
             pen.put_marker(Marker::cell("new", CellPos::new(0, 0)).with_data(json!({ "a": [1] })))?;
-            pen.set_layer("rows", |layer| layer.visible(false).priority(7))
+            pen.set_layer("rows", |layer| layer.with_visible(false).with_priority(7))
         })
         .unwrap();
     let changed = back(&before, &quilt, &files).unwrap();
@@ -319,8 +319,8 @@ proptest! {
                 };
                 prop_assert!(touched.contains(&owner), "{} of {:?}", file, touched);
             }
-            for taken in &changed.taken_in {
-                prop_assert!(["numbers", "list", "pieces"].contains(&&*taken.layer), "{:?}", taken);
+            for taken in &changed.inlined {
+                prop_assert!(["numbers", "list", "sections"].contains(&&*taken.layer), "{:?}", taken);
             }
             for (file, bytes) in changed.files {
                 files.add(file, bytes);

@@ -23,9 +23,9 @@ proptest! {
         if let Some(cell) = Cell::from_bits(bits) {
             prop_assert_eq!(cell.to_bits(), bits);
             prop_assert_eq!(cell.tile_index().is_none(), cell.is_empty());
-            let plain = cell.turned(Turn::NONE).raised(false).in_slot(0).unwrap();
+            let plain = cell.with_turn(Turn::NONE).with_raised(false).in_slot(0).unwrap();
             prop_assert_eq!(plain.tile_index(), cell.tile_index());
-            let again = plain.turned(cell.turn()).raised(cell.is_raised());
+            let again = plain.with_turn(cell.turn()).with_raised(cell.is_raised());
             prop_assert_eq!(again.in_slot(cell.palette()), Some(cell));
         }
     }
@@ -34,10 +34,10 @@ proptest! {
     fn marks_do_not_disturb_each_other(turn in any_turn(), raise: bool, palette in 0..128_u8) {
         let quilt = doc_quilt();
         let wall = quilt.tile("garden/wall").unwrap();
-        let cell = Cell::of(wall).in_slot(palette).unwrap().raised(raise).turned(turn);
+        let cell = Cell::of(wall).in_slot(palette).unwrap().with_raised(raise).with_turn(turn);
         prop_assert_eq!((quilt.tiles().tile_of(cell), cell.turn()), (Some(wall), turn));
         prop_assert_eq!((cell.is_raised(), cell.palette()), (raise, palette));
-        prop_assert_eq!(Cell::EMPTY.turned(turn).raised(raise).in_slot(palette), Some(Cell::EMPTY));
+        prop_assert_eq!(Cell::EMPTY.with_turn(turn).with_raised(raise).in_slot(palette), Some(Cell::EMPTY));
     }
 
     #[test]
@@ -108,9 +108,9 @@ fn turns_turn_pictures() {
         quilt
             .edit("one tile", |pen| {
                 let set = TileSet::builder("s").sheet(&picture, SheetCut::new(size));
-                pen.put_tiles(set.tile(TileSpec::at(0, 0).name("t")).build()?)?;
+                pen.put_tiles(set.tile(TileSpec::at(0, 0).with_name("t")).build()?)?;
                 pen.add_layer("l", Default::default())?;
-                let cell = Cell::of(pen.tile("s/t")?).turned(turn);
+                let cell = Cell::of(pen.tile("s/t")?).with_turn(turn);
                 pen.put("l", sturdy_quilt::CellPos::ORIGIN, cell)
             })
             .unwrap();

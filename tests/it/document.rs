@@ -1,7 +1,7 @@
 //! Documents: what is written reads back, and small changes stay small.
 
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Loaded, Loader, Marker, MemorySource, TileSet, Value, ValueKind,
+    Cell, CellPos, CellRect, Loaded, Loader, Marker, MemorySource, PlaneValue, TileSet, ValueKind,
     WorldPoint, doc_quilt,
 };
 
@@ -50,12 +50,12 @@ fn paths_polygons_and_data_read_back_as_they_were_written() {
     let mut quilt = doc_quilt();
     quilt
         .edit("more", |pen| {
-            pen.put_marker(Marker::path("round", corners).kind("route"))?;
+            pen.put_marker(Marker::path("round", corners).with_kind("route"))?;
             pen.put_marker(
                 Marker::polygon("bed", corners).with_data(serde_json::json!({ "rows": 4 })),
             )?;
             pen.set_data(serde_json::json!({ "season": "first flush", "days": [1, 2] }))?;
-            pen.set_layer("soil", |s| s.data(serde_json::json!("loam")))
+            pen.set_layer("soil", |s| s.with_data(serde_json::json!("loam")))
         })
         .unwrap();
     let text = quilt.to_json().unwrap();
@@ -203,9 +203,9 @@ fn what_cannot_be_written_is_said() {
 
 #[test]
 fn values_of_planes_are_their_bits() {
-    assert_eq!(<f32 as Value>::from_bits(1.5_f32.to_bits()), Some(1.5));
-    assert_eq!(<i32 as Value>::from_bits(Value::to_bits(-3_i32)), Some(-3));
-    assert_eq!(<Cell as Value>::from_bits(1 << 24), None);
+    assert_eq!(<f32 as PlaneValue>::from_bits(1.5_f32.to_bits()), Some(1.5));
+    assert_eq!(<i32 as PlaneValue>::from_bits(PlaneValue::to_bits(-3_i32)), Some(-3));
+    assert_eq!(<Cell as PlaneValue>::from_bits(1 << 24), None);
 }
 
 #[cfg(feature = "png")]

@@ -35,10 +35,10 @@ fn made() -> Quilt {
     Quilt::build(Lattice::square(16.0, 16.0).unwrap(), |pen| {
         pen.add_ground_classes(["open"])?;
         pen.put_mover(Mover::new("cart").slow("open", 0.5))?;
-        let sand = TileSpec::named("sand").ground("open");
+        let sand = TileSpec::named("sand").with_ground("open");
         let set = TileSet::builder("yard").palette("sand", Color::rgb(216, 196, 140));
         pen.put_tiles(set.tile(sand).build()?)?;
-        pen.put_palette(Palette::new("dusk").tint(Color::rgb(128, 96, 160)))?;
+        pen.put_palette(Palette::new("dusk").with_tint(Color::rgb(128, 96, 160)))?;
         pen.add_layer("soil", LayerSettings::default())?;
         pen.add_value_layer("wet", ValueKind::F32)?;
         pen.put_marker(Marker::cell("gate", CellPos::ORIGIN))
@@ -144,7 +144,7 @@ fn cases() -> Vec<(&'static str, Value, Change, bool)> {
         (
             "markers",
             json!({ "name": "m", "cell": [1, 2], "ground": "open" }),
-            |p| p.put_marker(Marker::cell("m", CellPos::new(1, 2)).ground("open")),
+            |p| p.put_marker(Marker::cell("m", CellPos::new(1, 2)).with_ground("open")),
             true,
         ),
         (
@@ -168,13 +168,13 @@ fn cases() -> Vec<(&'static str, Value, Change, bool)> {
         (
             "markers",
             json!({ "name": "m", "point": [1, 2], "ground": "open" }),
-            |p| p.put_marker(Marker::point("m", WorldPoint::new(1.0, 2.0)).ground("open")),
+            |p| p.put_marker(Marker::point("m", WorldPoint::new(1.0, 2.0)).with_ground("open")),
             false,
         ),
         (
             "markers",
             json!({ "name": "m", "cell": [1, 2], "ground": "ice" }),
-            |p| p.put_marker(Marker::cell("m", CellPos::new(1, 2)).ground("ice")),
+            |p| p.put_marker(Marker::cell("m", CellPos::new(1, 2)).with_ground("ice")),
             false,
         ),
         (
@@ -194,14 +194,14 @@ fn cases() -> Vec<(&'static str, Value, Change, bool)> {
         (
             "movers",
             json!({ "bee": { "ice": "block" } }),
-            |p| p.put_mover(Mover::new("bee").treats("ice", Treatment::Block)),
+            |p| p.put_mover(Mover::new("bee").with_treatment("ice", Treatment::Block)),
             false,
         ),
         (
             "tiles",
             json!({ "name": "court", "tiles": [{ "name": "slab", "ground": "ice" }] }),
             |p| {
-                let slab = TileSpec::named("slab").ground("ice");
+                let slab = TileSpec::named("slab").with_ground("ice");
                 p.put_tiles(TileSet::builder("court").tile(slab).build()?)
             },
             false,
@@ -209,13 +209,13 @@ fn cases() -> Vec<(&'static str, Value, Change, bool)> {
         (
             "palettes",
             json!({ "ripe": { "colors": { "sand": "#ffffff" } } }),
-            |p| p.put_palette(Palette::new("ripe").color("sand", Color::WHITE)),
+            |p| p.put_palette(Palette::new("ripe").with_color("sand", Color::WHITE)),
             true,
         ),
         (
             "palettes",
             json!({ "ripe": { "colors": { "leaf": "#ffffff" } } }),
-            |p| p.put_palette(Palette::new("ripe").color("leaf", Color::WHITE)),
+            |p| p.put_palette(Palette::new("ripe").with_color("leaf", Color::WHITE)),
             false,
         ),
         ("palettes", json!({ "": {} }), |p| p.put_palette(Palette::new("")), false),

@@ -2,8 +2,8 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, Clock, GroundClass, GroundMap, Grounds, Layer, Marker, Mover,
-    Presence, Quilt, Treatment, doc_quilt,
+    CellOffset, CellPos, CellRect, GroundClass, GroundMap, Grounds, Layer, Marker, Mover, Presence,
+    Quilt, Treatment, doc_quilt,
 };
 
 use crate::scene::{any_change, any_quilt, empty_quilt, make};
@@ -77,7 +77,7 @@ fn treated(
     };
     let class = naive(quilt, layers, cell);
     let class = class.and_then(|class| quilt.ground_rules().class_name(class));
-    class.map_or(mover.empty_rule(), |class| mover.treatment(class))
+    class.map_or(mover.empty(), |class| mover.treatment(class))
 }
 
 proptest! {
@@ -112,8 +112,9 @@ proptest! {
 #[test]
 fn a_layer_between_the_cells_gives_no_ground() {
     let mut quilt = doc_quilt();
-    let offset =
-        |x, y| sturdy_quilt::LayerSettings::default().offset(sturdy_quilt::WorldVec::new(x, y));
+    let offset = |x, y| {
+        sturdy_quilt::LayerSettings::default().with_offset(sturdy_quilt::WorldVec::new(x, y))
+    };
     let cells = |x, y| offset(x, y).offset_cells(quilt.lattice());
     assert_eq!(cells(32.0, -48.0), Some(CellOffset::new(2, -3)));
     assert_eq!((cells(31.5, 0.0), cells(0.0, 1e-9), cells(1e300, 0.0)), (None, None, None));
@@ -125,11 +126,11 @@ fn a_layer_between_the_cells_gives_no_ground() {
 #[test]
 fn factors_out_of_range_are_what_they_come_to() {
     let mover = Mover::new("m").slow("a", 1.5).slow("b", 0.0).slow("c", f64::NAN);
-    let mover = mover.treats("d", Treatment::Slow(0.5)).outside(Treatment::Slow(9.0));
+    let mover = mover.with_treatment("d", Treatment::Slow(0.5)).with_outside(Treatment::Slow(9.0));
     let found = ["a", "b", "c", "d"].map(|class| mover.treatment(class));
     let expected = [Treatment::Pass, Treatment::Block, Treatment::Block, Treatment::Slow(0.5)];
     assert_eq!(found, expected);
-    assert_eq!(mover.outside_rule(), sturdy_quilt::Outside::Treated(Treatment::Pass));
+    assert_eq!(mover.outside(), sturdy_quilt::Outside::Treated(Treatment::Pass));
 }
 
 #[test]
@@ -138,7 +139,7 @@ fn a_shifted_layer_changes_the_ground_where_it_lies() {
     for (x, y) in [(2, -3), (64, -128), (-64, 192), (64, 5)] {
         let mut quilt = doc_quilt();
         let shift = sturdy_quilt::WorldVec::new(f64::from(x) * 16.0, f64::from(y) * 16.0);
-        quilt.edit("shift", |pen| pen.set_layer("soil", |soil| soil.offset(shift))).unwrap();
+        quilt.edit("shift", |pen| pen.set_layer("soil", |soil| soil.with_offset(shift))).unwrap();
         let mut ground = GroundMap::of(&quilt);
         let stone = Presence::Here(quilt.ground_rules().class("stone").ok());
         let class = |ground: &GroundMap, own: (i32, i32)| {
@@ -158,7 +159,7 @@ fn a_shifted_layer_changes_the_ground_where_it_lies() {
 fn zones_that_change_among_others_are_found() {
     let mut quilt = empty_quilt();
     let zone = |name: &str, x: i32, class: &str| {
-        Marker::area(name, CellRect::new(CellPos::new(x, 0), 70, 3)).ground(class)
+        Marker::area(name, CellRect::new(CellPos::new(x, 0), 70, 3)).with_ground(class)
     };
     let area = CellRect::new(CellPos::new(-1000, -1), 1500, 5);
     quilt.edit("bounds", |pen| pen.set_bounds(Some(area))).unwrap();
@@ -190,7 +191,9 @@ fn a_refresh_costs_what_changed() {
     let mut ground = GroundMap::of(&quilt);
     quilt.edit("one", |pen| pen.erase("soil", CellPos::new(300, 300))).unwrap();
     assert_eq!(ground.refresh(&quilt), 1, "one chunk of a hundred");
-    quilt.edit("look", |pen| pen.set_layer("soil", |s| s.opacity(0.5).priority(7))).unwrap();
+    quilt
+        .edit("look", |pen| pen.set_layer("soil", |s| s.with_opacity(0.5).with_priority(7)))
+        .unwrap();
     assert_eq!(ground.refresh(&quilt), 0, "looks are no ground");
 }
 
@@ -199,7 +202,7 @@ fn bounds_follow_layers_that_give_no_ground() {
     let mut quilt = doc_quilt();
     quilt
         .edit("a silent layer", |pen| {
-            pen.add_layer("sky", sturdy_quilt::LayerSettings::default().grounds(false))
+            pen.add_layer("sky", sturdy_quilt::LayerSettings::default().with_grounds(false))
         })
         .unwrap();
     let mut ground = GroundMap::of(&quilt);
@@ -220,7 +223,7 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     let edit = quilt.edit("two walls", |pen| {
         pen.put("soil", CellPos::new(0, 0), wall)?;
         let ground = GroundMap::of(pen.quilt());
-        list.rebuild(pen.quilt(), &view, &Clock::new(), &[]);
+        list.rebuild(pen.quilt(), &view);
         pen.put("soil", CellPos::new(1, 0), wall)?;
         Ok(ground)
     });
@@ -229,9 +232,9 @@ fn snapshots_within_an_edit_are_told_from_what_follows() {
     assert_ne!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
     assert_eq!(ground.refresh(&quilt), 1);
     assert_eq!(ground.class_at(CellPos::new(1, 0)), Presence::Here(stone));
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     let mut new = sturdy_quilt::DrawList::new();
-    new.rebuild(&quilt, &view, &Clock::new(), &[]);
+    new.rebuild(&quilt, &view);
     assert_eq!(list.quads(), new.quads());
     assert_eq!(list.figures().chunks_rebuilt, 1);
 }

@@ -2,10 +2,10 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Body, Cell, CellPos, CellRect, CellTextError, Clock, Condition, DrawList, EditError, GroundMap,
-    Lattice, LayerSettings, Mover, MoverId, Palette, PaletteId, PartError, Pen, Quilt, ScreenSize,
-    Sprite, Take, TileId, TileSet, TileSpec, TileValues, Treatment, View, WorldPoint, WorldRect,
-    WorldVec,
+    Body, Cell, CellPos, CellRect, CellTextError, Clock, Condition, DrawList, EditError,
+    Extraction, GroundMap, Lattice, LayerSettings, Mover, MoverId, Palette, PaletteId, PartError,
+    Pen, Quilt, ScreenSize, Sprite, TileId, TileSet, TileSpec, TileValues, Treatment, View,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 /// A map with as many of each as another one has, under other names.
@@ -15,7 +15,9 @@ fn map(name: &str) -> Quilt {
         let (class, mover) = (named("class"), named("mover"));
         pen.add_ground_classes([&*class])?;
         pen.put_mover(Mover::new(mover))?;
-        pen.put_tiles(TileSet::builder(name).tile(TileSpec::named("t").ground(class)).build()?)?;
+        pen.put_tiles(
+            TileSet::builder(name).tile(TileSpec::named("t").with_ground(class)).build()?,
+        )?;
         pen.put_palette(Palette::new(named("palette")))?;
         pen.add_layer("soil", LayerSettings::default())?;
         pen.put("soil", CellPos::ORIGIN, &*format!("{name}/t")).map(drop)
@@ -52,8 +54,8 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
         &|pen| pen.put_rows("soil", at, &[('x', tile)], &["x"]),
         &|pen| pen.put_if("soil", at, class, Cell::EMPTY).map(drop),
         &|pen| pen.require("soil", at, class),
-        &|pen| pen.take("soil", &Take::tiles([tile])).map(drop),
-        &|pen| pen.set_layer("soil", |soil| soil.palette(palette)),
+        &|pen| pen.extract("soil", &Extraction::tiles([tile])).map(drop),
+        &|pen| pen.set_layer("soil", |soil| soil.with_palette(palette)),
     ];
     for (change, number) in changes.into_iter().zip(0..) {
         let error = quilt.edit("foreign", change).unwrap_err();
@@ -67,7 +69,8 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
         assert!(is_other && quilt.same_as(&before));
     }
     let own = quilt.tiles().ids().next().unwrap();
-    let left = quilt.edit("left", |pen| pen.take("soil", &Take::tiles([own]).leaving(tile)));
+    let left = quilt
+        .edit("left", |pen| pen.extract("soil", &Extraction::tiles([own]).with_replacement(tile)));
     assert_eq!(left.unwrap_err().to_string(), other);
 
     let tiles = quilt.tiles();
@@ -82,7 +85,7 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
     let view = View::new(ScreenSize::new(32, 32)).centered_on(WorldPoint::new(8.0, 8.0));
     let drawn = |tile: TileId| {
         let mut list = DrawList::new();
-        list.rebuild(
+        list.rebuild_with(
             quilt,
             &view,
             &Clock::new(),
@@ -100,7 +103,7 @@ fn are_foreign(quilt: &mut Quilt, Handles { tile, mover, class, palette }: Handl
     assert_eq!(ground.speed_at(mover, body.min()), 0.0);
     // It is one that can be nowhere.
     let mut walled = quilt.clone();
-    let wall = Mover::new("wall").empty(Treatment::Block);
+    let wall = Mover::new("wall").with_empty(Treatment::Block);
     let wall = quilt.ground_rules().classes().fold(wall, |wall, class| wall.block(class));
     walled.edit("wall", |pen| pen.put_mover(wall)).unwrap();
     let (walls, wall) = (GroundMap::of(&walled), walled.mover("wall").unwrap());
@@ -166,7 +169,8 @@ fn clones_that_go_different_ways_do_not_mix_movers_classes_and_palettes() {
     assert_eq!(here.ground_rules().class_name(foreign.class), None);
     assert!(here.ground_rules().mover(foreign.mover).is_none());
     assert!(GroundMap::of(&here).blocked(foreign.mover, CellPos::ORIGIN));
-    let dressed = here.edit("p", |pen| pen.set_layer("soil", |soil| soil.palette(foreign.palette)));
+    let dressed =
+        here.edit("p", |pen| pen.set_layer("soil", |soil| soil.with_palette(foreign.palette)));
     assert!(matches!(dressed, Err(EditError::Part(PartError::OtherMap))));
     // Tiles have one register, so that theirs is known, and shown by a placeholder.
     let put = here.edit("t", |pen| pen.put("soil", CellPos::new(1, 0), foreign.tile)).unwrap();
@@ -177,7 +181,7 @@ fn clones_that_go_different_ways_do_not_mix_movers_classes_and_palettes() {
     here.apply(&theirs).unwrap();
     assert_eq!(here.ground_rules().class_name(foreign.class), Some("theirs-class"));
     assert!(!GroundMap::of(&here).blocked(foreign.mover, CellPos::ORIGIN));
-    here.edit("p", |pen| pen.set_layer("soil", |soil| soil.palette(foreign.palette))).unwrap();
+    here.edit("p", |pen| pen.set_layer("soil", |soil| soil.with_palette(foreign.palette))).unwrap();
     assert!(!GroundMap::of(&here).blocked(handles(&here, "yard").mover, CellPos::ORIGIN));
 }
 

@@ -210,8 +210,8 @@ fn walls(cell: (f64, f64), stops: &[Stop], far: i32) -> (GroundMap, MoverId) {
     let body = Mover::new("body").block("stone").one_way("plank", planks.unwrap_or_default());
     let bounds = CellRect::new(CellPos::new(far - 90, -far - 90), 180, 180);
     let stones = stops.iter().map(|stop| (stop.cell, usize::from(!stop.is_wall), Turn::NONE));
-    let tiles = [yard::stone(), TileSpec::named("plank").ground("plank")];
-    body_of(&yard::yard(cell, bounds, [body.outside(Treatment::Pass)], tiles, stones))
+    let tiles = [yard::stone(), TileSpec::named("plank").with_ground("plank")];
+    body_of(&yard::yard(cell, bounds, [body.with_outside(Treatment::Pass)], tiles, stones))
 }
 
 /// Some walls and planks: a few near the origin, or many over several chunks. All planks stop what
@@ -408,7 +408,7 @@ proptest! {
         );
         prop_assert_eq!(hit.map(|hit| (hit.cell, hit.side)), place(verdict));
         // Turned round, it goes through the same cells.
-        let cells = |from, motion| ground.crossed(from, motion).map(|c| c.cell).collect::<Vec<_>>();
+        let cells = |from, motion| ground.ray_cells(from, motion).map(|c| c.cell).collect::<Vec<_>>();
         let forth = cells(corner + WorldVec::new(1.0, 2.0), motion);
         let mut back = cells(corner + WorldVec::new(1.0, 2.0) + motion, motion * -1.0);
         back.reverse();

@@ -57,7 +57,7 @@ fn a_cache_reads_each_set_once_and_says_the_same_each_time() {
     all.add("c.quilt.json", map("").replace(r#""ground": ["open"]"#, r#""ground": ["opn"]"#));
     let source = Counting::new(all);
     let cache = LoadCache::default();
-    let shared = Loader::new().sharing(&cache);
+    let shared = Loader::new().with_cache(&cache);
     for path in ["a.quilt.json", "deep/b.quilt.json", "a.quilt.json", "c.quilt.json"] {
         let (with, without) =
             (shared.load(&source, path), Loader::new().load(&source.source, path));
@@ -255,7 +255,7 @@ mod archives {
             ("maps/sets/yard.tiles.json", SET.as_bytes()),
             ("b.quilt.json", b"{}"),
         ]);
-        let source = ZipSource::new(bytes.clone()).unwrap().labeled("estate.zip");
+        let source = ZipSource::new(bytes.clone()).unwrap().with_label("estate.zip");
         assert_eq!(source.maps().collect::<Vec<_>>(), ["b.quilt.json", "maps/a.quilt.json"]);
         let loaded = Loader::new().load(&source, "maps/a.quilt.json").unwrap();
         let plain = Quilt::load(&files(), "a.quilt.json").unwrap();
@@ -282,7 +282,7 @@ mod archives {
         assert!(bomb.len() < 100_000);
         let source = ZipSource::new(bomb).unwrap();
         let limits = Limits { file_bytes: 1_000_000, ..Limits::default() };
-        let error = Loader::new().limits(limits).load(&source, "a.quilt.json").unwrap_err();
+        let error = Loader::new().with_limits(limits).load(&source, "a.quilt.json").unwrap_err();
         assert!(error.to_string().contains("it has 50000000 bytes, more than the 1000000 allowed"));
     }
 }

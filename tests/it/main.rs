@@ -10,10 +10,10 @@ mod document;
 mod door;
 mod draw;
 mod edit;
+mod encodings;
 mod exact;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
-mod forms;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
 mod ground;

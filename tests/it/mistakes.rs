@@ -32,7 +32,7 @@ const SOUND: &str = r##"{
 
 /// Every problem of a map, a line each.
 fn problems_of(files: &MemorySource, limits: Limits) -> Vec<String> {
-    let problems = match Loader::new().limits(limits).load(files, "map.quilt.json") {
+    let problems = match Loader::new().with_limits(limits).load(files, "map.quilt.json") {
         Ok(loaded) => loaded.warnings,
         Err(error) => error.problems().to_vec(),
     };
@@ -101,13 +101,13 @@ fn a_table_for_a_sheet_of_other_columns_is_noticed() {
 #[test]
 fn what_a_game_expects_is_missed_at_once_and_with_the_rest() {
     let expects = Expects::default()
-        .layers(["soil", "sol"])
-        .tiles(["yard/wall", "yard/wal", "yard/gone"])
-        .markers(["gate", "gat"])
-        .movers(["cart", "bee"])
-        .ground(["open", "mud"]);
+        .with_layers(["soil", "sol"])
+        .with_tiles(["yard/wall", "yard/wal", "yard/gone"])
+        .with_markers(["gate", "gat"])
+        .with_movers(["cart", "bee"])
+        .with_ground(["open", "mud"]);
     let problems_of = |map: &str| {
-        let error = Loader::new().expecting(expects.clone()).load(&files(map), "map.quilt.json");
+        let error = Loader::new().with_expects(expects.clone()).load(&files(map), "map.quilt.json");
         let problems = error.unwrap_err().problems().to_vec();
         problems
             .iter()
@@ -150,7 +150,10 @@ fn mistakes_in_what_a_game_expects() {
         })
     };
     let sound = r#"{ "format": "sturdy-quilt/expects", "version": 1, "layers": ["soil"], "movers": ["cart", "bee"] }"#;
-    assert_eq!(read(sound), Ok(Expects::default().layers(["soil"]).movers(["cart", "bee"])));
+    assert_eq!(
+        read(sound),
+        Ok(Expects::default().with_layers(["soil"]).with_movers(["cart", "bee"]))
+    );
     let wrong = sound.replace("\"layers\"", "\"layer\"").replace("\"bee\"", "4");
     assert_eq!(
         read(&wrong).unwrap_err(),
@@ -307,7 +310,7 @@ fn long_lists_of_problems_are_cut_and_counted() {
     let wrong = SOUND.replace("\"version\": 1,", &format!("\"version\": 1, {many}"));
     let limits = Limits { problems: 10, ..Limits::default() };
     let error: LoadError =
-        Loader::new().limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
+        Loader::new().with_limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
     assert_eq!((error.problems().len(), error.not_listed()), (10, 40));
     assert!(error.to_string().starts_with("the map cannot be loaded: 50 errors\n"));
     assert!(error.to_string().ends_with("\n  and 40 more that are not listed"));
@@ -321,10 +324,11 @@ fn warnings_are_counted_too_and_never_hide_an_error() {
     let many = SOUND
         .replace("\"legend\": { ", &format!("\"legend\": {{ {}", legend.replace("\\", "\\\\")));
     let limits = Limits { problems: 10, ..Limits::default() };
-    let loaded = Loader::new().limits(limits).load(&files(&many), "map.quilt.json").unwrap();
+    let loaded = Loader::new().with_limits(limits).load(&files(&many), "map.quilt.json").unwrap();
     assert_eq!((loaded.warnings.len(), loaded.not_listed), (10, 40));
     let wrong = many.replace("[1, 1]", "[1, \"1\"]").replace("\"....\"", "\"..\"");
-    let error = Loader::new().limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
+    let error =
+        Loader::new().with_limits(limits).load(&files(&wrong), "map.quilt.json").unwrap_err();
     let errors = error.problems().iter().filter(|p| p.severity == Severity::Error).count();
     assert_eq!((error.problems().len(), errors, error.not_listed()), (10, 2, 42));
     assert_eq!(error.problems()[0].severity, Severity::Error);

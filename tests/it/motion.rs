@@ -12,8 +12,8 @@ use crate::yard::{self, any_cell_size, body_of, depth, overlap, rect};
 
 /// A map in which some cells are walls; what lies outside is treated as said.
 fn walled(cell: (f64, f64), walls: &[CellPos], bounds: CellRect, outside: Treatment) -> Quilt {
-    let body = Mover::new("body").block("stone").outside(outside);
-    let wrapped = Mover::new("wrapped").block("stone").wrapped();
+    let body = Mover::new("body").block("stone").with_outside(outside);
+    let wrapped = Mover::new("wrapped").block("stone").with_wrap();
     yard::yard(cell, bounds, [body, wrapped], [yard::stone()], yard::first(walls))
 }
 
@@ -391,7 +391,7 @@ fn a_box_on_the_ground_climbs_steps_of_its_height() {
     let quilt = walled((8.0, 8.0), &walls, bounds, Treatment::Block);
     let (ground, mover) = body_of(&quilt);
     let climb = |body: WorldRect, (x, y): (f64, f64), height| {
-        let options = SlideOptions::new().step_up(height);
+        let options = SlideOptions::new().with_step_up(height);
         ground.slide_with(mover, body, WorldVec::new(x, y), options)
     };
     let start = rect(2.0, 148.0, 6.0, 12.0);
@@ -416,7 +416,7 @@ fn a_ray_of_any_length_meets_the_same() {
     let (ground, body) = yard::body_of(&yard::yard(
         (16.0, 16.0),
         CellRect::new(CellPos::new(-90, -90), 180, 180),
-        [Mover::new("body").block("stone").outside(Treatment::Pass)],
+        [Mover::new("body").block("stone").with_outside(Treatment::Pass)],
         [yard::stone()],
         yard::first(&cells),
     ));

@@ -4,8 +4,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Body, CellPos, CellRect, CellShape, GroundMap, GroundShape, KeptShapes, Mover, MoverId,
-    Outline, Piece, Quilt, ShapeId, TileSpec, Treatment, Turn, WorldPoint,
+    Body, CellPos, CellRect, CellShape, ConvexPiece, GroundMap, GroundShape, KeptShapes, Mover,
+    MoverId, Outline, Quilt, ShapeId, TileSpec, Treatment, Turn, WorldPoint,
 };
 
 use crate::yard::{self, Stone, body_of, lay};
@@ -24,8 +24,9 @@ fn shapes() -> [CellShape; 6] {
 }
 
 fn yard(size: (f64, f64), stones: &[Stone]) -> Quilt {
-    let body = Mover::new("body").block("stone").outside(Treatment::Block);
-    let tile = |(shape, at)| TileSpec::named(format!("part{at}")).ground("stone").shape(shape);
+    let body = Mover::new("body").block("stone").with_outside(Treatment::Block);
+    let tile =
+        |(shape, at)| TileSpec::named(format!("part{at}")).with_ground("stone").with_shape(shape);
     let tiles = shapes().into_iter().zip(0..).map(tile);
     yard::yard(size, BOUNDS, [body], tiles, stones.iter().copied())
 }
@@ -154,7 +155,7 @@ proptest! {
         for piece in &pieces {
             prop_assert_eq!(ground.lattice().cells_in(piece.polygon.bounds()), piece.cells);
         }
-        let area: f64 = pieces.iter().map(Piece::area).sum();
+        let area: f64 = pieces.iter().map(ConvexPiece::area).sum();
         let expected: f64 = held.values().map(|shape| area_of(shape.corners())).sum();
         prop_assert!((area / (size.0 * size.1) - expected).abs() < 1e-6);
     }
@@ -164,7 +165,7 @@ proptest! {
         stones in any_stones(6, 140),
         edits in prop::collection::vec(any_stones(8, 5), 1..6),
     ) {
-        follow::<Piece>(&stones, &edits)?;
+        follow::<ConvexPiece>(&stones, &edits)?;
         follow::<Outline>(&stones, &edits)?;
     }
 }
@@ -244,7 +245,7 @@ fn solids_that_touch_at_corners_are_rings_that_touch() {
 fn an_edit_changes_few_pieces() {
     let mut quilt = yard((16.0, 16.0), &whole(CellRect::new(CellPos::new(-64, -64), 128, 128)));
     let mut ground = GroundMap::of(&quilt);
-    let mut kept = KeptShapes::<Piece>::new(quilt.mover("body").unwrap());
+    let mut kept = KeptShapes::<ConvexPiece>::new(quilt.mover("body").unwrap());
     assert_eq!(kept.update(&ground).new.len(), 4);
     lay(&mut quilt, [(CellPos::new(10, 10), 99, Turn::NONE)]);
     ground.refresh(&quilt);

@@ -27,7 +27,7 @@ fn painted(overlay: &Overlay, size: ScreenSize) -> Frame {
 
 /// Which character each part of the page is.
 fn characters() -> HashMap<PixelRect, char> {
-    let mut overlay = Overlay::new().text_scale(1);
+    let mut overlay = Overlay::new().with_text_scale(1);
     overlay.begin(&View::new(ScreenSize::new(2000, 20)), &sturdy_quilt::Lattice::default());
     let all: String = (' '..='~').skip(1).chain("×·°−→…".chars()).collect();
     overlay.text(0, 0, &all, Color::rgb(255, 255, 255));
@@ -82,7 +82,7 @@ type Laying<'a> = (&'a str, &'a dyn Fn(&mut Overlay));
 fn all_of(quilt: &Quilt, view: &View, add: &mut dyn FnMut(&str, &Overlay)) {
     let ground = GroundMap::of(quilt);
     let mut list = DrawList::new();
-    list.rebuild(quilt, view, &Clock::new(), &[]);
+    list.rebuild(quilt, view);
     let white = Color::rgb(255, 255, 255);
     let kinds: [Laying<'_>; 11] = [
         ("lattice", &|o| o.lattice(white)),
@@ -185,7 +185,7 @@ fn a_slope_is_drawn_where_it_stops_what_comes() {
             pen.add_ground_classes(["bank"])?;
             pen.put_mover(Mover::new("walker").one_way("bank", Sides::of([side])))?;
             let ramp = CellShape::floor(0.0, 1.0).unwrap();
-            let ramp = TileSpec::named("ramp").ground("bank").shape(ramp);
+            let ramp = TileSpec::named("ramp").with_ground("bank").with_shape(ramp);
             pen.put_tiles(TileSet::builder("banks").tile(ramp).build()?)?;
             pen.add_layer("banks", LayerSettings::default())?;
             let ramp = pen.tile("banks/ramp")?;
@@ -231,7 +231,7 @@ fn every_character_has_a_glyph_of_its_own() {
 
 #[test]
 fn text_is_painted_pixel_by_pixel() {
-    let mut overlay = Overlay::new().text_scale(1);
+    let mut overlay = Overlay::new().with_text_scale(1);
     overlay.begin(&View::new(ScreenSize::new(20, 12)), &sturdy_quilt::Lattice::default());
     overlay.text(2, 1, "L", Color::rgb(9, 90, 200));
     let frame = painted(&overlay, ScreenSize::new(20, 12));
@@ -312,7 +312,7 @@ fn figures_say_what_was_drawn() {
         View::new(ScreenSize::new(900, 600)).centered_on(WorldPoint::new(32.0, 24.0)).zoomed(4.0);
     let mut list = DrawList::new();
     let wall = quilt.tile("garden/wall").unwrap();
-    list.rebuild(
+    list.rebuild_with(
         &quilt,
         &view,
         &Clock::new(),
@@ -342,7 +342,7 @@ fn markers_show_their_places_and_names() {
     let points = [(0.0, 40.0), (60.0, 40.0), (60.0, 8.0)].map(|(x, y)| WorldPoint::new(x, y));
     quilt
         .edit("mark", |pen| {
-            pen.put_marker(Marker::path("round", points).kind("route"))?;
+            pen.put_marker(Marker::path("round", points).with_kind("route"))?;
             pen.put_marker(Marker::point("well", WorldPoint::new(8.0, 8.0)))?;
             pen.put_marker(Marker::area("bed", CellRect::new(CellPos::new(1, 1), 2, 1)))?;
             // A line without end costs no dots without end.

@@ -65,7 +65,7 @@ pub(crate) type Dressed = (LayerSettings, u8);
 /// The settings in the palette of their slot.
 fn in_palette(quilt: &Quilt, (settings, slot): &Dressed) -> LayerSettings {
     let palette = usize::from(*slot).checked_sub(1).map(|at| quilt.palettes()[at].name());
-    settings.clone().palette(palette.map(|name| quilt.palette(name).unwrap()))
+    settings.clone().with_palette(palette.map(|name| quilt.palette(name).unwrap()))
 }
 
 pub(crate) fn any_settings() -> impl Strategy<Value = Dressed> {
@@ -87,15 +87,15 @@ pub(crate) fn any_settings() -> impl Strategy<Value = Dressed> {
     (0..2_i32, colors, offset, flags, any_motion()).prop_map(
         |(priority, (opacity, tint, blend, palette), offset, (a, b, c, d), motion)| {
             let settings = motion
-                .priority(priority)
-                .opacity(opacity)
-                .tint(tint)
-                .blend(blend)
-                .offset(offset)
-                .sort_rows(a)
-                .visible(!b)
-                .draws(!c)
-                .grounds(if c && d { Grounds::First } else { (!d).into() });
+                .with_priority(priority)
+                .with_opacity(opacity)
+                .with_tint(tint)
+                .with_blend(blend)
+                .with_offset(offset)
+                .with_sort_rows(a)
+                .with_visible(!b)
+                .with_draws(!c)
+                .with_grounds(if c && d { Grounds::First } else { (!d).into() });
             (settings, palette)
         },
     )
@@ -115,7 +115,7 @@ fn any_motion() -> impl Strategy<Value = LayerSettings> {
     ];
     let band = (-4..5_i32, factor(), -3.0..3.0_f64);
     let band =
-        band.prop_map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).speed(speed));
+        band.prop_map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).with_speed(speed));
     let bands = prop_oneof![3 => Just(Vec::new()), 1 => prop::collection::vec(band, 1..3)];
     let wrap = prop::sample::select(vec![Wrap::No, Wrap::No, Wrap::X, Wrap::Y, Wrap::Both]);
     let area = (near_cell(), 1..7_u32, 1..7_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
@@ -126,16 +126,17 @@ fn any_motion() -> impl Strategy<Value = LayerSettings> {
             // All random maps number their tiles alike.
             let tiles = empty_quilt();
             let backdrop = backdrop.map(|(tile, turn)| {
-                Cell::of(tiles.tile(TILES[tile]).unwrap()).turned(sturdy_quilt::Turn::SQUARE[turn])
+                Cell::of(tiles.tile(TILES[tile]).unwrap())
+                    .with_turn(sturdy_quilt::Turn::SQUARE[turn])
             });
             LayerSettings::default()
-                .parallax(parallax)
-                .parallax_from(from)
-                .speed(speed)
-                .bands(bands)
-                .wrap(wrap)
-                .wrap_area(area.filter(|_| wrap != Wrap::No))
-                .backdrop(backdrop)
+                .with_parallax(parallax)
+                .with_parallax_from(from)
+                .with_speed(speed)
+                .with_bands(bands)
+                .with_wrap(wrap)
+                .with_wrap_area(area.filter(|_| wrap != Wrap::No))
+                .with_backdrop(backdrop)
         },
     );
     prop_oneof![1 => Just(LayerSettings::default()), 1 => moving]
@@ -182,8 +183,8 @@ pub(crate) fn empty_quilt() -> Quilt {
         .edit("begin", |pen| {
             pen.add_ground_classes(["open", "stone", "channel"])?;
             pen.put_mover(Mover::new("cart").block("stone").slow("channel", 0.5))?;
-            pen.put_mover(Mover::new("bee").block("stone").wrapped())?;
-            let fish = Mover::new("fish").empty(Treatment::Block).value("channel", 2.5);
+            pen.put_mover(Mover::new("bee").block("stone").with_wrap())?;
+            let fish = Mover::new("fish").with_empty(Treatment::Block).with_value("channel", 2.5);
             pen.put_mover(fish.one_way("stone", Sides::of([Side::Top, Side::Left])))?;
             for set in tile_sets() {
                 pen.put_tiles(set)?;
@@ -226,7 +227,7 @@ pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
                 for (at, cell) in cells.iter().enumerate() {
                     let Some((tile, (turn, raise, palette))) = *cell else { continue };
                     let turn = sturdy_quilt::Turn::SQUARE[turn];
-                    let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
+                    let value = Cell::of(pen.tile(TILES[tile])?).with_turn(turn).with_raised(raise);
                     let place = CellPos::new((at % SIDE) as i32 - 2, (at / SIDE) as i32 - 2);
                     pen.put(*name, place, value.in_slot(palette).unwrap())?;
                 }
@@ -243,7 +244,7 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
     let edit = quilt.edit("change", |pen| match change.clone() {
         Change::Put { layer, cell, tile, marks: (turn, raise, palette) } => {
             let turn = sturdy_quilt::Turn::SQUARE[usize::from(turn)];
-            let value = Cell::of(pen.tile(TILES[tile])?).turned(turn).raised(raise);
+            let value = Cell::of(pen.tile(TILES[tile])?).with_turn(turn).with_raised(raise);
             pen.put(LAYERS[layer], cell, value.in_slot(palette).unwrap()).map(|_| ())
         }
         Change::Erase { layer, cell } => pen.erase(LAYERS[layer], cell).map(|_| ()),
@@ -269,17 +270,17 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
                 let corner = WorldPoint::new(around.max().x, around.min().y);
                 Marker::polygon(name, [around.min(), corner, around.max()])
             };
-            pen.put_marker(marker.ground(["open", "stone", "channel"][class % 3]))
+            pen.put_marker(marker.with_ground(["open", "stone", "channel"][class % 3]))
         }
         Change::Unmark { name } => pen.remove_marker(["a", "b", "c"][name]),
         Change::Classes => pen.add_ground_classes(["mud"]),
         Change::Mover { slow } => {
             let treatment = if slow { Treatment::Slow(0.25) } else { Treatment::Pass };
-            pen.put_mover(Mover::new("cart").treats("stone", treatment))
+            pen.put_mover(Mover::new("cart").with_treatment("stone", treatment))
         }
         Change::Palette { name, tint: [r, g, b] } => {
             let name = ["dry", "dusk", "faint", "new"][name];
-            pen.put_palette(Palette::new(name).tint(Color::rgb(r, g, b)))
+            pen.put_palette(Palette::new(name).with_tint(Color::rgb(r, g, b)))
         }
         Change::Data { day } => pen.set_data(serde_json::json!({ "day": day })),
         Change::Path { name, to } => {
@@ -314,11 +315,11 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
 /// One that replaces colours, one that tints, and one that makes tiles less solid.
 fn palettes() -> [Palette; 3] {
     [
-        Palette::new("dry").color("leaf", Color::rgb(200, 170, 60)),
-        Palette::new("dusk").tint(Color::rgb(120, 100, 200)),
+        Palette::new("dry").with_color("leaf", Color::rgb(200, 170, 60)),
+        Palette::new("dusk").with_tint(Color::rgb(120, 100, 200)),
         Palette::new("faint")
-            .color("leaf", Color::rgba(9, 99, 9, 128))
-            .tint(Color::rgba(255, 255, 255, 200)),
+            .with_color("leaf", Color::rgba(9, 99, 9, 128))
+            .with_tint(Color::rgba(255, 255, 255, 200)),
     ]
 }
 
@@ -326,29 +327,34 @@ fn tile_sets() -> [TileSet; 3] {
     let flat = TileSet::builder("flat")
         .palette("leaf", Color::of_name("grass"))
         .palette("rock", Color::of_name("wall"))
-        .tile(TileSpec::named("grass").ground("open"))
-        .tile(TileSpec::named("wall").ground("stone"))
-        .tile(TileSpec::named("water").ground("channel"));
+        .tile(TileSpec::named("grass").with_ground("open"))
+        .tile(TileSpec::named("wall").with_ground("stone"))
+        .tile(TileSpec::named("water").with_ground("channel"));
     let art = TileSet::builder("art")
         .sheet(&art_sheet(), SheetCut::new(PixelSize::new(8, 6)))
         .picture_file("art.png")
-        .tile(TileSpec::at(0, 0).name("opaque").ground("stone"))
-        .tile(TileSpec::at(1, 0).name("holed"))
-        .tile(TileSpec::at(2, 0).name("soft").ground("open"))
-        .tile(TileSpec::at(3, 0).name("clear"))
+        .tile(TileSpec::at(0, 0).with_name("opaque").with_ground("stone"))
+        .tile(TileSpec::at(1, 0).with_name("holed"))
+        .tile(TileSpec::at(2, 0).with_name("soft").with_ground("open"))
+        .tile(TileSpec::at(3, 0).with_name("clear"))
         .tile(
-            TileSpec::at(4, 0).name("shimmer").animation(
+            TileSpec::at(4, 0).with_name("shimmer").with_animation(
                 Animation::new([("opaque", 100), ("shimmer", 50), ("clear", 30)])
-                    .start(AnimationStart::Shifted { x_ms: 40, y_ms: -25 }),
+                    .with_start(AnimationStart::Shifted { x_ms: 40, y_ms: -25 }),
             ),
         )
-        .tile(TileSpec::at(5, 0).name("roof").raise(true));
+        .tile(TileSpec::at(5, 0).with_name("roof").with_raise(true));
     let tall = TileSet::builder("tall")
         .sheet(&tall_sheet(), SheetCut::new(PixelSize::new(10, 20)))
         .picture_file("tall.png")
         .anchor(0.5, 1.0)
-        .tile(TileSpec::at(0, 0).name("tree").ground("stone"))
-        .tile(TileSpec::at(1, 0).name("pole").anchor(0.25, 0.75).offset(WorldVec::new(2.5, -3.0)));
+        .tile(TileSpec::at(0, 0).with_name("tree").with_ground("stone"))
+        .tile(
+            TileSpec::at(1, 0)
+                .with_name("pole")
+                .with_anchor(0.25, 0.75)
+                .with_offset(WorldVec::new(2.5, -3.0)),
+        );
     [flat.build().unwrap(), art.build().unwrap(), tall.build().unwrap()]
 }
 

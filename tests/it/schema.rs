@@ -50,7 +50,7 @@ fn the_documents_of_the_demo_fit_their_schemas() {
 fn documents_of_the_wrong_form_do_not_fit() {
     let (_, map) = schema(MAP_SCHEMA);
     for name in [
-        "cells-of-no-form",
+        "cells-of-no-encoding",
         "document-is-a-list",
         "format-missing",
         "format-of-a-tile-set",
@@ -80,7 +80,7 @@ fn documents_of_the_wrong_form_do_not_fit() {
         "numbers-without-size",
         "packed-unknown-compression",
         "picture-without-legend",
-        "piece-of-no-form",
+        "section-of-no-encoding",
         "rows-row-is-a-number",
         "tile-color-malformed",
         "tile-name-with-a-slash",
@@ -203,9 +203,9 @@ fn the_schemas_list_the_keys_that_the_reader_knows() {
     for (form, number) in ["rows", "table", "numbers", "picture", "packed"].iter().zip(0..) {
         let keys = format!(r#""{form}": [], @"#);
         same(cells(&keys), &branch("cells", number));
-        same(cells(&format!(r#""pieces": [{{ {keys} }}]"#)), &branch("piece", number));
+        same(cells(&format!(r#""sections": [{{ {keys} }}]"#)), &branch("section", number));
     }
-    same(cells(r#""pieces": [], @"#), &branch("cells", 5));
+    same(cells(r#""sections": [], @"#), &branch("cells", 5));
     for (form, number) in ["rows", "table", "picture"].iter().zip(0..) {
         let marks = format!(r#""rows": [], "marks": {{ "{form}": [], @ }}"#);
         same(cells(&marks), &branch("marks", number));
@@ -259,7 +259,7 @@ fn the_schemas_list_the_keys_that_the_reader_knows() {
 #[cfg(feature = "png")]
 mod with_pictures {
     use proptest::prelude::*;
-    use sturdy_quilt::CellForm;
+    use sturdy_quilt::CellEncoding;
 
     use super::*;
     use crate::scene;
@@ -271,8 +271,8 @@ mod with_pictures {
         fn every_map_that_is_written_fits_its_schema(quilt in scene::any_quilt(40), apart: bool) {
             let (_, map) = schema(MAP_SCHEMA);
             let (_, tiles) = schema(TILES_SCHEMA);
-            for form in [CellForm::Readable, CellForm::Numbers, CellForm::Table, CellForm::Picture, CellForm::Packed] {
-                let Ok(written) = quilt.document().cells(form).apart(apart).to_files("map.quilt.json") else {
+            for form in [CellEncoding::Readable, CellEncoding::Numbers, CellEncoding::Table, CellEncoding::Picture, CellEncoding::Packed] {
+                let Ok(written) = quilt.document().with_encoding(form).with_cells_apart(apart).to_files("map.quilt.json") else {
                     continue;
                 };
                 fits(&map, &serde_json::from_slice(&written[0].1).unwrap());

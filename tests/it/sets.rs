@@ -145,8 +145,8 @@ fn named_rectangles_of_a_picture() {
     assert_eq!(first_pixel(set, "wide"), [20, 5, 1, 255]);
     assert_eq!(first_pixel(set, "plain"), [0x10, 0x20, 0x30, 255]);
     let fit = |tile: &str| match set.find(tile).unwrap().art().fit {
-        Fit::Standing(standing) => Some((standing.anchor, standing.offset)),
-        Fit::Cell => None,
+        Fit::Placed(placement) => Some((placement.anchor, placement.offset)),
+        Fit::Stretched => None,
     };
     assert_eq!(fit("tall"), Some(((0.0, 1.0), WorldVec::ZERO)));
     assert_eq!(fit("wide"), Some(((0.5, 1.0), WorldVec::new(0.0, -2.5))));
@@ -199,12 +199,12 @@ fn art_larger_than_the_cell_may_have_a_scale() {
         "map.quilt.json:2:52: warning: what is not clear of tile `estate/0:0` measures 24 × 32 px (and 1 more of the set), but a cell 16 × 16 units; state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger"
     );
     let quilt = quilt(&set(r#", "density": 2"#));
-    let Fit::Standing(standing) =
+    let Fit::Placed(placement) =
         quilt.tiles().tile(quilt.tile("estate/1:0").unwrap()).unwrap().art().fit
     else {
         panic!()
     };
-    assert_eq!(standing.size(PixelSize::new(24, 32)), (12.0, 16.0));
+    assert_eq!(placement.size(PixelSize::new(24, 32)), (12.0, 16.0));
 }
 
 #[test]
@@ -231,7 +231,8 @@ fn animations_and_variants() {
         shown(u64::MAX, CellPos::MIN, CellPos::MAX),
         shown(u64::MAX % 400, CellPos::MIN, CellPos::MAX)
     );
-    let scattered = Animation::uniform(["a", "b", "c", "d"], 10).start(AnimationStart::Scattered);
+    let scattered =
+        Animation::uniform(["a", "b", "c", "d"], 10).with_start(AnimationStart::Scattered);
     let firsts: Vec<&str> =
         (0..64).filter_map(|x| scattered.frame_at(0, CellPos::new(x, 3))).collect();
     for frame in ["a", "b", "c", "d"] {
@@ -307,9 +308,10 @@ fn a_set_made_in_code_may_have_pictures_of_all_kinds() {
     let set = TileSet::builder("estate")
         .uncut_sheet(&sheet)
         .picture("stall.png", &single)
-        .tile(sturdy_quilt::TileSpec::picture("stall.png").name("stall"))
+        .tile(sturdy_quilt::TileSpec::picture("stall.png").with_name("stall"))
         .tile(
-            sturdy_quilt::TileSpec::pixels(PixelRect::new(5, 6, PixelSize::new(7, 8))).name("part"),
+            sturdy_quilt::TileSpec::pixels(PixelRect::new(5, 6, PixelSize::new(7, 8)))
+                .with_name("part"),
         )
         .build()
         .unwrap();

@@ -15,7 +15,7 @@ proptest! {
         gap in 0..6_u32,
     ) {
         let (sheet, tile) = (PixelSize::new(width, height), PixelSize::new(tile_w, tile_h));
-        let cut = SheetCut::new(tile).margin(margin).gap(gap);
+        let cut = SheetCut::new(tile).with_margin(margin).with_gap(gap);
         let fits = |length: u32, side: u32| {
             (0..).take_while(|n| margin + n * (side + gap) + side <= length).count() as u32
         };
@@ -46,7 +46,7 @@ fn left_over_pixels_are_noticed_unless_they_are_meant() {
     assert!(left(SheetCut::new(tile), 70));
     let stated = SheetCut { columns: Some(4), rows: Some(1), ..SheetCut::new(tile) };
     assert!(!left(stated, 70));
-    let gap = SheetCut::new(tile).gap(2);
+    let gap = SheetCut::new(tile).with_gap(2);
     assert!(!left(gap, 52), "three tiles and two gaps");
     assert!(!left(gap, 54), "three tiles and three gaps");
     assert!(left(gap, 53));
@@ -82,9 +82,9 @@ fn every_fault_of_a_set_is_found() {
     let picture = Picture::filled(PixelSize::new(32, 16), Color::rgb(5, 5, 5));
     let builder = TileSet::builder("s")
         .sheet(&picture, SheetCut::new(PixelSize::new(16, 16)))
-        .tile(TileSpec::at(0, 0).name("a"))
-        .tile(TileSpec::at(0, 0).name("b"))
-        .tile(TileSpec::at(1, 0).name("a"))
+        .tile(TileSpec::at(0, 0).with_name("a"))
+        .tile(TileSpec::at(0, 0).with_name("b"))
+        .tile(TileSpec::at(1, 0).with_name("a"))
         .tile(TileSpec::at(2, 0))
         .tile(TileSpec::named("c/d"));
     let faults: Vec<String> = builder.faults().iter().map(ToString::to_string).collect();

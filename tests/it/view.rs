@@ -38,7 +38,7 @@ proptest! {
         zone in 0.0..90.0_f64, half_time in 0.0..0.5_f64,
     ) {
         let camera = Camera::new(View::new(ScreenSize::new(320, 200)));
-        let camera = camera.dead_zone(zone, zone / 2.0).half_time(half_time);
+        let camera = camera.with_dead_zone(zone, zone / 2.0).with_half_time(half_time);
         let (mut small, mut large) = (camera, camera);
         let target = WorldPoint::new(x, y);
         steps.iter().for_each(|step| small.follow(target, *step));
@@ -55,7 +55,7 @@ proptest! {
     ) {
         let area = WorldRect::between(WorldPoint::new(-70.0, 30.0), WorldPoint::new(width - 70.0, height + 30.0));
         let view = View::new(ScreenSize::new(320, 200)).zoomed(zoom);
-        let mut camera = Camera::new(view).half_time(0.05).kept_in(area);
+        let mut camera = Camera::new(view).with_half_time(0.05).with_bounds(area);
         for (x, y) in ways {
             camera.follow(WorldPoint::new(x, y), 0.03);
             let seen = camera.view().visible();
@@ -126,7 +126,7 @@ fn odd_numbers_leave_a_camera_usable() {
     let mut camera = Camera::new(View::new(ScreenSize::new(100, 100)));
     camera.follow(WorldPoint::new(f64::NAN, 7.0), f64::NAN);
     assert_eq!(camera.view().center(), WorldPoint::new(0.0, 7.0));
-    let mut soft = camera.half_time(f64::NAN).dead_zone(f64::NAN, -4.0);
+    let mut soft = camera.with_half_time(f64::NAN).with_dead_zone(f64::NAN, -4.0);
     soft.follow(WorldPoint::new(50.0, f64::INFINITY), 0.1);
     assert_eq!(soft.view().center(), WorldPoint::new(50.0, 7.0));
     soft.shake(ScreenVec::new(f32::NAN, 1.0));

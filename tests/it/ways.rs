@@ -6,8 +6,8 @@ use std::collections::BTreeSet;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, SlideOptions, TileSpec, Treatment,
-    Turn, Visit, WorldPoint, WorldRect, WorldVec,
+    CellCrossing, CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, SlideOptions,
+    TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::yard::{self, body_of, rect};
@@ -23,8 +23,8 @@ fn walled_in(
     bounds: CellRect,
     outside: Treatment,
 ) -> (GroundMap, MoverId) {
-    let body = Mover::new("body").block("stone").value("fog", 0.25).outside(outside);
-    let tiles = [yard::stone(), TileSpec::named("fog").ground("fog")];
+    let body = Mover::new("body").block("stone").with_value("fog", 0.25).with_outside(outside);
+    let tiles = [yard::stone(), TileSpec::named("fog").with_ground("fog")];
     let stones = fog.iter().map(|at| (*at, 1, Turn::NONE)).chain(yard::first(walls));
     body_of(&yard::yard((16.0, 16.0), bounds, [body], tiles, stones))
 }
@@ -70,20 +70,22 @@ fn is_clear(walls: &BTreeSet<CellPos>, a: CellPos, b: CellPos) -> bool {
 fn what_is_entered_ends_at_the_last_cells() {
     let (ground, _) = walled(&[], &[], AREA);
     let from = WorldPoint::new(1e15, 8.0);
-    let mut crossed = ground.crossed(from, WorldVec::new(-2e15, 0.0));
+    let mut crossed = ground.ray_cells(from, WorldVec::new(-2e15, 0.0));
     assert_eq!(crossed.next().map(|crossed| crossed.cell), Some(CellPos::new(CellPos::MAX, 0)));
-    assert_eq!(ground.crossed(from, WorldVec::new(1e15, 1e15)).next(), None);
-    let visits = |x: f64, size: f64, way: f64| {
-        ground.visits(rect(x, 0.5, size, 8.0), WorldVec::new(way, 0.0)).collect::<Vec<_>>()
+    assert_eq!(ground.ray_cells(from, WorldVec::new(1e15, 1e15)).next(), None);
+    let crossings = |x: f64, size: f64, way: f64| {
+        ground.crossings(rect(x, 0.5, size, 8.0), WorldVec::new(way, 0.0)).collect::<Vec<_>>()
     };
-    assert_eq!(visits(-1e300, 2e300, 8.0), []);
-    assert_eq!(visits(1e200, 1e200, 1e200), []);
+    assert_eq!(crossings(-1e300, 2e300, 8.0), []);
+    assert_eq!(crossings(1e200, 1e200, 1e200), []);
     let edge = f64::from(CellPos::MAX) * 16.0;
-    let cells = |visits: Vec<Visit>| visits.iter().map(|visit| visit.cell.x()).collect::<Vec<_>>();
-    assert_eq!(cells(visits(edge + 4.0, 8.0, 1e12)), [CellPos::MAX], "it leaves the last");
-    assert_eq!(cells(visits(edge + 1e12, 8.0, -1e12)), [CellPos::MAX], "it enters the last");
+    let cells = |crossings: Vec<CellCrossing>| {
+        crossings.iter().map(|visit| visit.cell.x()).collect::<Vec<_>>()
+    };
+    assert_eq!(cells(crossings(edge + 4.0, 8.0, 1e12)), [CellPos::MAX], "it leaves the last");
+    assert_eq!(cells(crossings(edge + 1e12, 8.0, -1e12)), [CellPos::MAX], "it enters the last");
     let first = CellPos::MIN;
-    assert_eq!(cells(visits(-edge - 99.0, 8.0, 104.0)), [first, first + 1, first], "both");
+    assert_eq!(cells(crossings(-edge - 99.0, 8.0, 104.0)), [first, first + 1, first], "both");
 }
 
 proptest! {
@@ -140,7 +142,7 @@ proptest! {
     ) {
         let (ground, body) = walled(&walls, &fog, AREA);
         let (from, motion) = (WorldPoint::new(x * 16.0, y * 16.0), WorldVec::new(dx * 16.0, dy * 16.0));
-        let crossed: Vec<_> = ground.crossed(from, motion).collect();
+        let crossed: Vec<_> = ground.ray_cells(from, motion).collect();
         prop_assert_eq!((crossed[0].enter, crossed[0].side), (0.0, None));
         prop_assert_eq!(crossed.last().unwrap().exit, 1.0);
         for two in crossed.windows(2) {
@@ -166,7 +168,7 @@ proptest! {
         prop_assert_eq!(values.hit, ground.ray(body, from, motion));
     }
 
-    /// Whoever counts the visits knows at any time in which cells the body is.
+    /// Whoever counts the crossings knows at any time in which cells the body is.
     #[test]
     fn visits_tell_where_a_body_is(
         (x, y) in (-8.0..8.0_f64, -8.0..8.0_f64),
@@ -179,8 +181,8 @@ proptest! {
         let under = |place: WorldRect| -> BTreeSet<CellPos> {
             ground.overlapping(body, place).map(|overlap| overlap.cell).collect()
         };
-        let visits: Vec<_> = ground.visits(place, motion).collect();
-        let times: Vec<f64> = visits.iter().map(|visit| visit.fraction).collect();
+        let crossings: Vec<_> = ground.crossings(place, motion).collect();
+        let times: Vec<f64> = crossings.iter().map(|visit| visit.fraction).collect();
         prop_assert!(times.is_sorted() && times.iter().all(|time| (0.0..1.0).contains(time)));
         for step in 0..=40 {
             let t = f64::from(step) / 40.0;
@@ -188,7 +190,7 @@ proptest! {
                 continue;
             }
             let mut held = under(place);
-            for visit in visits.iter().filter(|visit| visit.fraction < t) {
+            for visit in crossings.iter().filter(|visit| visit.fraction < t) {
                 let changed = if visit.enters { held.insert(visit.cell) } else { held.remove(&visit.cell) };
                 prop_assert!(changed, "{:?} is told twice", visit);
             }
@@ -263,7 +265,7 @@ proptest! {
         let (ground, body) = walled(&walls, &[], AREA);
         let start = rect(x * 16.0, y * 16.0, 11.0, 13.0);
         prop_assume!(!ground.overlaps(body, start));
-        let mut options = SlideOptions::new().turns(turns).step_up(up).step_down(down).corner(corner);
+        let mut options = SlideOptions::new().with_turns(turns).with_step_up(up).with_step_down(down).with_corner(corner);
         options.corner_at_sides = all;
         let slide = ground.slide_with(body, start, WorldVec::new(dx, dy), options);
         let mut place = start;
@@ -274,7 +276,7 @@ proptest! {
         let apart = place.min() - slide.end.min();
         prop_assert!(apart.x.abs() < 1e-9 && apart.y.abs() < 1e-9);
         prop_assert!(!ground.overlaps(body, slide.end));
-        let plain = SlideOptions::new().turns(turns);
+        let plain = SlideOptions::new().with_turns(turns);
         let without = ground.slide_with(body, start, WorldVec::new(dx, dy), plain);
         prop_assert!(without.contacts().count() <= usize::from(turns) + 1);
     }
@@ -299,8 +301,8 @@ fn a_million_moves_end_in_nothing_solid() {
             place = place.moved(out);
             let options = match start % 3 {
                 0 => SlideOptions::new(),
-                1 => SlideOptions::new().step_up(9.0).step_down(9.0),
-                _ => SlideOptions::new().all_corners(5.0).turns(3),
+                1 => SlideOptions::new().with_step_up(9.0).with_step_down(9.0),
+                _ => SlideOptions::new().with_all_corners(5.0).with_turns(3),
             };
             for step in 0..512 {
                 let reach = if step % 64 == 0 { 900.0 } else { 7.0 };
@@ -321,14 +323,14 @@ fn a_corner_lets_a_box_pass_that_gives_way() {
     let jump = WorldVec::new(0.0, -30.0);
     let low = rect(21.0, 20.0, 14.0, 10.0);
     assert_eq!(ground.slide(body, low, jump).end.min(), WorldPoint::new(21.0, 16.0));
-    let lenient = SlideOptions::new().corner(3.0);
+    let lenient = SlideOptions::new().with_corner(3.0);
     let slide = ground.slide_with(body, low, jump, lenient);
     assert_eq!(slide.end.min(), WorldPoint::new(18.0, -10.0));
     assert_eq!(slide.contacts().count(), 0);
     assert_eq!(slide.legs().count(), 3);
     let right = ground.slide_with(body, rect(45.0, 20.0, 14.0, 10.0), jump, lenient);
     assert_eq!(right.end.min(), WorldPoint::new(48.0, -10.0));
-    let strict = SlideOptions::new().corner(2.9);
+    let strict = SlideOptions::new().with_corner(2.9);
     assert_eq!(ground.slide_with(body, low, jump, strict).end.min().y, 16.0);
     // Falling onto an edge, a box lands on it all the same.
     let above = rect(21.0, -20.0, 14.0, 10.0);
@@ -349,12 +351,12 @@ fn a_box_follows_steps_down_and_falls_off_cliffs() {
     let start = rect(40.0, 20.0, 10.0, 12.0);
     let step = WorldVec::new(40.0, 0.0);
     assert_eq!(ground.slide(body, start, step).end.max().y, 32.0);
-    let follows = SlideOptions::new().step_down(16.0);
+    let follows = SlideOptions::new().with_step_down(16.0);
     let slide = ground.slide_with(body, start, step, follows);
     assert_eq!((slide.end.max().y, slide.has_met(Side::Top)), (48.0, true));
     assert_eq!(ground.stands_on(body, slide.end).map(|c| c.cell), Some(CellPos::new(5, 3)));
     assert_eq!(ground.stands_on(body, ground.slide(body, start, step).end), None);
-    let low = SlideOptions::new().step_down(15.0);
+    let low = SlideOptions::new().with_step_down(15.0);
     assert_eq!(ground.slide_with(body, start, step, low).end.max().y, 32.0);
     // A jump is not pulled down.
     let jump = ground.slide_with(body, start, WorldVec::new(40.0, -4.0), follows);
@@ -441,8 +443,8 @@ fn rays_from_a_face_have_met_it() {
     assert_eq!(sides, [Some(Side::Left), Some(Side::Top)]);
     assert_eq!((way, ground.ray(body, at, way)), (WorldVec::new(-60.0, -80.0), None));
     // A platform stops what begins on it and leads down.
-    let plank = TileSpec::named("plank").ground("plank");
-    let mover = Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass);
+    let plank = TileSpec::named("plank").with_ground("plank");
+    let mover = Mover::new("body").one_way("plank", Sides::TOP).with_outside(Treatment::Pass);
     let planks = [0, 1, 2].map(|x| CellPos::new(x, 2));
     let quilt = yard::yard((16.0, 16.0), AREA, [mover], [plank], yard::first(&planks));
     let (ground, body) = body_of(&quilt);
@@ -454,8 +456,8 @@ fn rays_from_a_face_have_met_it() {
 /// A body stands on a platform, jumps up through it, walks through it, and falls out of it.
 #[test]
 fn a_platform_stops_what_comes_from_above() {
-    let body = Mover::new("body").one_way("plank", Sides::TOP).outside(Treatment::Pass);
-    let plank = TileSpec::named("plank").ground("plank");
+    let body = Mover::new("body").one_way("plank", Sides::TOP).with_outside(Treatment::Pass);
+    let plank = TileSpec::named("plank").with_ground("plank");
     let planks = [0, 1, 2, 3].map(|x| CellPos::new(x, 2));
     let quilt = yard::yard((16.0, 16.0), AREA, [body], [plank], yard::first(&planks));
     let (ground, body) = body_of(&quilt);

@@ -40,7 +40,8 @@ pub(crate) fn lay(quilt: &mut Quilt, stones: impl IntoIterator<Item = Stone>) {
     let edit = quilt.edit("lay stones", |pen| {
         let tiles = names.iter().map(|name| pen.tile(name)).collect::<Result<Vec<_>, _>>()?;
         for (at, number, turn) in stones {
-            let cell = tiles.get(number).map_or(Cell::EMPTY, |tile| Cell::of(*tile).turned(turn));
+            let cell =
+                tiles.get(number).map_or(Cell::EMPTY, |tile| Cell::of(*tile).with_turn(turn));
             pen.put("stones", at, cell)?;
         }
         Ok(())
@@ -55,7 +56,7 @@ pub(crate) fn body_of(quilt: &Quilt) -> (GroundMap, MoverId) {
 
 /// The tile `stone`, solid as a whole.
 pub(crate) fn stone() -> TileSpec {
-    TileSpec::named("stone").ground("stone")
+    TileSpec::named("stone").with_ground("stone")
 }
 
 /// Cells with the first tile.

@@ -38,7 +38,7 @@ fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
         ("zoom-2", view.zoomed(2.0), Painter::new(), Mark::AtMost(1.0)),
         ("zoom-3.7", view.zoomed(3.7), Painter::new(), Mark::AtMost(2.5)),
         ("turned", view.turned(5_f64.to_radians()), Painter::new(), Mark::AtMost(12.0)),
-        ("redraw.2-threads", *view, Painter::new().threads(2), Mark::None),
+        ("redraw.2-threads", *view, Painter::new().with_threads(2), Mark::None),
     ];
     for (name, view, painter, mark) in views {
         let name = format!("draw.{name}.memcpy");
@@ -49,7 +49,7 @@ fn redraws(versus: &mut Versus, quilt: &Quilt, view: &View) {
 fn redraw(quilt: &Quilt, view: View, mut painter: Painter) -> impl FnMut() -> u64 {
     let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
     move || {
-        list.rebuild(quilt, &view, &Clock::new(), &[]);
+        list.rebuild(quilt, &view);
         painter.paint(&list, &mut frame);
         u64::from(frame.pixels()[1_000_000][1])
     }
@@ -77,7 +77,7 @@ fn kept_frames(versus: &mut Versus, quilt: &Quilt, view: &View) {
             // To and fro, always by 3 pixels in both ways.
             step = (step + 1) % 8;
             let way = f64::from(3 * (step - 4).abs());
-            list.rebuild(quilt, &view.moved(WorldVec::new(way, way)), &Clock::new(), &[]);
+            list.rebuild(quilt, &view.moved(WorldVec::new(way, way)));
             painter.paint_into(&list, &mut kept);
             kept.painted_pixels()
         };
@@ -91,7 +91,7 @@ fn kept_frames(versus: &mut Versus, quilt: &Quilt, view: &View) {
     let (mut kept, mut is_edited) = (KeptFrame::new(background), false);
     let redraw = || {
         is_edited = !is_edited;
-        list.rebuild(if is_edited { &edited } else { quilt }, view, &Clock::new(), &[]);
+        list.rebuild(if is_edited { &edited } else { quilt }, view);
         painter.paint_into(&list, &mut kept);
         kept.painted_pixels()
     };
@@ -124,11 +124,11 @@ fn lists(versus: &mut Versus, quilt: &Quilt, view: &View) {
     let clock = Clock::new();
     let cells = view.visible_cells(quilt.lattice()).cell_count() * 4;
     let mut kept = DrawList::new();
-    kept.rebuild(quilt, view, &clock, &[]);
+    kept.rebuild_with(quilt, view, &clock, &[]);
     let quads = kept.quads().len() as u64;
     let anew = || {
         let mut list = DrawList::new();
-        list.rebuild(quilt, view, &clock, &[]);
+        list.rebuild_with(quilt, view, &clock, &[]);
         list.passes().count() as u64
     };
     let mut flat: Vec<Quad> = Vec::new();
@@ -141,32 +141,32 @@ fn lists(versus: &mut Versus, quilt: &Quilt, view: &View) {
     versus.line("draw.list.quads", quads, Mark::Nanoseconds(40.0), false, flatten, nothing);
     let mut list = DrawList::new();
     let unchanged = || {
-        list.rebuild(quilt, view, &clock, &[]);
+        list.rebuild_with(quilt, view, &clock, &[]);
         list.passes().count() as u64
     };
     versus.line("draw.list.unchanged.new", 1, Mark::AtMost(0.02), false, unchanged, anew);
     let (mut list, mut step) = (DrawList::new(), 0.0);
     let moved = || {
         step = (step + 3.0) % 12.0;
-        list.rebuild(quilt, &view.moved(WorldVec::new(step, step)), &clock, &[]);
+        list.rebuild_with(quilt, &view.moved(WorldVec::new(step, step)), &clock, &[]);
         list.passes().count() as u64
     };
     versus.line("draw.list.moved.new", 1, Mark::AtMost(0.1), false, moved, anew);
     // Sprites among the cells of a layer that is sorted by row.
     let mut sorted = quilt.clone();
-    let edit = sorted.edit("sort", |pen| pen.set_layer("mist", |mist| mist.sort_rows(true)));
+    let edit = sorted.edit("sort", |pen| pen.set_layer("mist", |mist| mist.with_sort_rows(true)));
     edit.expect("the scene has this layer");
     let tile = sorted.tile("scene/1").expect("the scene has this tile");
     let sprites: Vec<Sprite> = (0..1000_u32)
         .map(|key| {
             let (x, y) = (key * 7919 % 1900, key * 104_729 % 1060);
             let foot = WorldPoint::new(f64::from(x) + 30.0, f64::from(y) + 45.0);
-            Sprite::new(key.into(), tile, foot).priority(3)
+            Sprite::new(key.into(), tile, foot).with_priority(3)
         })
         .collect();
     let mut list = DrawList::new();
     let merged = || {
-        list.rebuild(&sorted, view, &clock, &sprites);
+        list.rebuild_with(&sorted, view, &clock, &sprites);
         list.passes().count() as u64
     };
     versus.line("draw.list.sprites", 1000, Mark::Nanoseconds(150.0), false, merged, nothing);

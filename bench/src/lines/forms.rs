@@ -3,7 +3,7 @@
 
 use serde::Deserialize;
 use sturdy_quilt::{
-    CellForm, CellPos, CellRect, Lattice, LayerSettings, Loader, MemorySource, Quilt, TileSet,
+    CellEncoding, CellPos, CellRect, Lattice, LayerSettings, Loader, MemorySource, Quilt, TileSet,
 };
 
 use crate::harness::{Mark, Versus};
@@ -22,11 +22,11 @@ pub(crate) fn run(versus: &mut Versus) {
     }
     let quilt = map();
     let forms = [
-        ("rows", CellForm::Rows, false),
-        ("numbers", CellForm::Numbers, false),
-        ("table", CellForm::Table, true),
-        ("picture", CellForm::Picture, true),
-        ("packed", CellForm::Packed, true),
+        ("rows", CellEncoding::Rows, false),
+        ("numbers", CellEncoding::Numbers, false),
+        ("table", CellEncoding::Table, true),
+        ("picture", CellEncoding::Picture, true),
+        ("packed", CellEncoding::Packed, true),
     ];
     for (name, form, apart) in forms {
         let (load_line, save_line) =
@@ -35,11 +35,11 @@ pub(crate) fn run(versus: &mut Versus) {
             continue;
         }
         let write = || {
-            let writer = quilt.document().cells(form).apart(apart);
+            let writer = quilt.document().with_encoding(form).with_cells_apart(apart);
             writer.to_files("m.quilt.json").expect("every form holds the map")
         };
         let mut files = write();
-        if form == CellForm::Table {
+        if form == CellEncoding::Table {
             number_tables(&quilt, &mut files);
         }
         let (read, rewrite) = bare(form, &files);
@@ -56,7 +56,7 @@ pub(crate) fn run(versus: &mut Versus) {
             loaded.quilt.layers().iter().filter(|layer| is_full(layer)).count() as u64
         };
         let mark = match form {
-            CellForm::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
+            CellEncoding::Packed => Mark::Nanoseconds(GIBIBYTE_A_SECOND),
             _ => Mark::AtMost(MAX),
         };
         versus.line(&load_line, cells, mark, false, ours, read);
@@ -121,19 +121,19 @@ type Way = Box<dyn Fn() -> u64>;
 
 /// What a user would write to read and write the same bytes, into plain lists: of numbers, for
 /// rows by a look at a table of characters.
-fn bare(form: CellForm, files: &[(String, Vec<u8>)]) -> (Way, Way) {
+fn bare(form: CellEncoding, files: &[(String, Vec<u8>)]) -> (Way, Way) {
     let mut bytes: Vec<Vec<u8>> = files.iter().map(|(_, bytes)| bytes.clone()).collect();
     let beside = bytes.split_off(1);
     let bytes_read = |raw: &Vec<u8>| raw.len() as u64;
     match form {
-        CellForm::Numbers => {
+        CellEncoding::Numbers => {
             ways(bytes, numbers, |lists| total_len(lists), |lists| written_json(lists))
         }
-        CellForm::Table => {
+        CellEncoding::Table => {
             ways(beside, table, |list| list.len() as u64, |list| written_table(list))
         }
-        CellForm::Picture => ways(beside, pixels, bytes_read, |pixels| written_picture(pixels)),
-        CellForm::Packed => ways(beside, unpacked, bytes_read, |raw| written_block(raw)),
+        CellEncoding::Picture => ways(beside, pixels, bytes_read, |pixels| written_picture(pixels)),
+        CellEncoding::Packed => ways(beside, unpacked, bytes_read, |raw| written_block(raw)),
         _ => ways(bytes, rows, |rows| total_len(&rows_as_numbers(rows)), |rows| written_json(rows)),
     }
 }

@@ -185,7 +185,7 @@ impl Scene {
         let line = self.line("edit.snapshot");
         versus.line(&line, 1, Mark::Nanoseconds(8000.0), false, ours, put);
         let cells = (GROUND_SIDE * GROUND_SIDE) as u64;
-        let ours = || GroundMap::of(&self.quilt).mask_bytes() as u64;
+        let ours = || GroundMap::of(&self.quilt).stop_grid_bytes() as u64;
         let other = || self.solid.iter().filter(|solid| **solid).count() as u64;
         versus.line(&self.line("build"), cells, Mark::Nanoseconds(6.0), false, ours, other);
     }
@@ -194,7 +194,7 @@ impl Scene {
         let cells = (GROUND_SIDE * GROUND_SIDE) as u64;
         let most = if self.kind == Ground::Sparse { 0.01 } else { 0.3 };
         let most = cells as f64 * most / f64::from(1 << 20);
-        versus.mebibytes(&self.line("masks"), ground.mask_bytes() as u64, cells, most);
+        versus.mebibytes(&self.line("masks"), ground.stop_grid_bytes() as u64, cells, most);
     }
 }
 

@@ -23,7 +23,7 @@ pub(crate) fn run(versus: &mut Versus) {
         ("draw.minimap.nearest.loop", Sampling::Nearest),
     ] {
         let ours = || {
-            let mut minimap = Minimap::new(MinimapScale::Cells).sampling(sampling);
+            let mut minimap = Minimap::new(MinimapScale::Cells).with_sampling(sampling);
             minimap.refresh(&large).expect("it is small enough") as u64
         };
         let cells = u64::from(SIDE) * u64::from(SIDE);

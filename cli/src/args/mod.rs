@@ -80,7 +80,7 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n  sturdy-quilt edit demo/terrace.quilt.json --dry-run --mark gate 61,21\n\nThe changes are made in the order in which they are given: all of them, or none. They go back into the\nform and file that a layer came from: only the lines, fields and pixels change that must."
     )]
     Edit(EditArgs),
-    /// Write a map in another form: other cells, one archive, one layer, a tile set
+    /// Write a map in another form: other encodings, one archive, one layer, a tile set
     #[command(
         after_help = "Examples:\n  sturdy-quilt convert demo/terrace.quilt.json estate.zip\n  sturdy-quilt convert demo/terrace.quilt.json out/terrace.quilt.json --cells packed\n  sturdy-quilt convert demo/terrace.quilt.json soil.csv --layer soil\n  sturdy-quilt convert soil.csv soil.quilt.json --tiles demo/terrace.tiles.json\n\nA map is written to NAME.quilt.json or NAME.zip, a layer to NAME.txt, NAME.csv or NAME.png, a tile set\nto NAME.tiles.json. What the file cannot hold is said."
     )]
@@ -424,9 +424,9 @@ pub(crate) struct ConvertArgs {
     pub(crate) input: PathBuf,
     /// The file to write; its ending says what
     pub(crate) output: PathBuf,
-    /// In a map: the form of cells
-    #[arg(long, value_name = "FORM", default_value = "readable")]
-    pub(crate) cells: CellFormArg,
+    /// In a map: the encoding of cells
+    #[arg(long, value_name = "ENCODING", default_value = "readable")]
+    pub(crate) cells: CellEncodingArg,
     /// In a map: the cells of each layer in a file of their own
     #[arg(long)]
     pub(crate) apart: bool,
@@ -460,7 +460,7 @@ pub(crate) struct ConvertArgs {
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
-pub(crate) enum CellFormArg {
+pub(crate) enum CellEncodingArg {
     /// Rows, or packed for layers too large to read
     Readable,
     /// Rows of characters with a legend
@@ -497,7 +497,7 @@ pub(crate) struct EditArgs {
     /// Say which files and lines would change, and write nothing
     #[arg(long)]
     pub(crate) dry_run: bool,
-    /// Take the cells of these layers into the document where the file or form that they came from
+    /// Take the cells of these layers into the document where the file or encoding that they came from
     /// cannot hold the changes; several with commas between them
     #[arg(long, value_name = "LAYER", value_delimiter = ',')]
     pub(crate) take_in: Vec<String>,

@@ -1,8 +1,8 @@
 //! Pictures of what was asked of the ground: a part of the map with its lattice, and the answer.
 
 use sturdy_quilt::{
-    Clock, Color, DrawList, Overlay, Picture, Quilt, ScreenPoint, ScreenSize, View, WorldPoint,
-    WorldRect, WorldVec,
+    Color, DrawList, Overlay, Picture, Quilt, ScreenPoint, ScreenSize, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 use super::draw;
@@ -44,7 +44,7 @@ pub(super) fn picture(
 ) -> Picture {
     let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-    list.rebuild(quilt, &view, &Clock::new(), &[]);
+    list.rebuild(quilt, &view);
     overlay.begin(&view, quilt.lattice());
     overlay.lattice(Color::rgba(255, 255, 255, 40));
     lay(&mut overlay, &view);

@@ -5,8 +5,8 @@ use std::io::Write;
 use anyhow::bail;
 use serde_json::{Value, json};
 use sturdy_quilt::{
-    CellPos, CellShape, CellSight, DecidedBy, GroundClass, GroundDecision, GroundMap, Grounds,
-    Layer, Mover, Presence, Quilt, ScreenPoint, Side, Sight, Treatment, View, WorldPoint,
+    CellPos, CellShape, CellVisibility, DecidedBy, GroundClass, GroundDecision, GroundMap, Grounds,
+    Layer, Mover, Presence, Quilt, ScreenPoint, Side, Treatment, View, Visibility, WorldPoint,
 };
 
 use super::words::rounded;
@@ -55,7 +55,7 @@ fn place(quilt: &Quilt, view: &View, args: &AtArgs) -> anyhow::Result<WorldPoint
 }
 
 /// What a layer holds at a place, in words.
-fn content(quilt: &Quilt, sight: &CellSight<'_>) -> String {
+fn content(quilt: &Quilt, sight: &CellVisibility<'_>) -> String {
     match sight.layer.cells().get(sight.at) {
         Presence::Here(held) => quilt.tiles().notation(held).to_string(),
         Presence::NotHere => "(not loaded)".to_owned(),
@@ -200,7 +200,7 @@ fn movers<'a>(quilt: &'a Quilt, ground: &GroundMap, cell: CellPos) -> Vec<Taken<
         let parts = ground.parts_at(cell).map(|part| {
             let class = part.class.here().flatten();
             let words = class_words(quilt, class);
-            (words, class.map_or(mover.empty_rule(), |_| mover.treatment(words)))
+            (words, class.map_or(mover.empty(), |_| mover.treatment(words)))
         });
         let mut parts: Vec<(&str, Treatment)> = parts.collect();
         if parts.iter().all(|(_, treatment)| *treatment == parts[0].1) {
@@ -259,9 +259,9 @@ fn show(
 
 /// What there is to say of a layer at a cell: whether it shows, from which of its own cells, and
 /// whether its tile gives no ground although it has a class.
-fn sight_notes(quilt: &Quilt, sight: &CellSight<'_>, cell: CellPos) -> String {
+fn sight_notes(quilt: &Quilt, sight: &CellVisibility<'_>, cell: CellPos) -> String {
     let mut notes = Vec::new();
-    if !matches!(sight.sight, Sight::Empty) {
+    if !matches!(sight.visibility, Visibility::Empty) {
         notes.push(sight.to_string());
         if sight.at != cell && !sight.cell.is_empty() {
             notes.push(format!("its own cell {}", sight.at));
@@ -303,13 +303,13 @@ fn pixel_words(view: &View, place: WorldPoint) -> String {
 fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
     let point = view.to_screen(place);
     let sights = quilt.explain_cell(cell, view);
-    let layer = |sight: &CellSight<'_>| {
+    let layer = |sight: &CellVisibility<'_>| {
         json!({
             "layer": sight.layer.name(),
             "cell": content(quilt, sight),
             "shows": matches!(
-                sight.sight,
-                Sight::Shown | Sight::Placeholder | Sight::Backdrop { .. }
+                sight.visibility,
+                Visibility::Shown | Visibility::Placeholder | Visibility::Backdrop { .. }
             ),
             "why": sight.to_string(),
         })

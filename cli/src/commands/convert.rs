@@ -5,11 +5,11 @@ use std::path::PathBuf;
 
 use anyhow::bail;
 use sturdy_quilt::{
-    CellForm, CellRect, FileSource, FolderSource, GridFile, Layer, LayerFile, Loader, Quilt,
+    CellEncoding, CellRect, FileSource, FolderSource, GridFile, Layer, LayerFile, Loader, Quilt,
     SourceError,
 };
 
-use crate::args::{CellFormArg, ConvertArgs};
+use crate::args::{CellEncodingArg, ConvertArgs};
 use crate::output::{Kind, Output};
 use crate::{Outcome, map, problems};
 
@@ -23,7 +23,11 @@ pub(crate) fn run(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Out
     let opened = open(args)?;
     let output = match kind {
         Kind::Map | Kind::Archive => {
-            let writer = opened.quilt.document().cells(args.cells.into()).apart(args.apart);
+            let writer = opened
+                .quilt
+                .document()
+                .with_encoding(args.cells.into())
+                .with_cells_apart(args.apart);
             let mut output = opened.saved(&writer, &args.output, kind)?;
             output.say_sizes();
             output
@@ -42,15 +46,15 @@ fn open(args: &ConvertArgs) -> anyhow::Result<map::Opened> {
         }
         return map::open(&args.input);
     }
-    let mut grid = GridFile::new(map::file_name(&args.input)).cell(args.cell.0, args.cell.1);
+    let mut grid = GridFile::new(map::file_name(&args.input)).with_cell(args.cell.0, args.cell.1);
     for tiles in &args.tiles {
-        grid = grid.tiles(map::file_name(tiles));
+        grid = grid.with_tiles(map::file_name(tiles));
     }
     if let Some(legend) = &args.legend {
-        grid = grid.legend(map::file_name(legend));
+        grid = grid.with_legend(map::file_name(legend));
     }
     if let Some(set) = &args.set {
-        grid = grid.numbered(set, args.base, args.empty);
+        grid = grid.with_numbers(set, args.base, args.empty);
     }
     let named = args.tiles.iter().chain(&args.legend);
     let source = Folders::of(std::iter::once(&args.input).chain(named));
@@ -113,12 +117,12 @@ impl FileSource for Folders {
 fn layer_files(opened: &map::Opened, args: &ConvertArgs, kind: Kind) -> anyhow::Result<Output> {
     let quilt = &opened.quilt;
     let layer = chosen_layer(quilt, args)?;
-    let form = match kind {
-        Kind::Text => CellForm::Rows,
-        Kind::Table => CellForm::Table,
-        _ => CellForm::Picture,
+    let encoding = match kind {
+        Kind::Text => CellEncoding::Rows,
+        Kind::Table => CellEncoding::Table,
+        _ => CellEncoding::Picture,
     };
-    let LayerFile { rect, bytes, mut beside, .. } = quilt.layer_file(layer.id(), form)?;
+    let LayerFile { rect, bytes, mut beside, .. } = quilt.layer_file(layer.id(), encoding)?;
     let mut output = opened.output();
     output.put(&args.output, bytes)?;
     if let Some(legend) = beside.remove("legend") {
@@ -209,15 +213,15 @@ fn bake(args: &ConvertArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     Ok(Outcome::Fine)
 }
 
-impl From<CellFormArg> for CellForm {
-    fn from(form: CellFormArg) -> CellForm {
-        match form {
-            CellFormArg::Readable => CellForm::Readable,
-            CellFormArg::Rows => CellForm::Rows,
-            CellFormArg::Numbers => CellForm::Numbers,
-            CellFormArg::Table => CellForm::Table,
-            CellFormArg::Picture => CellForm::Picture,
-            CellFormArg::Packed => CellForm::Packed,
+impl From<CellEncodingArg> for CellEncoding {
+    fn from(encoding: CellEncodingArg) -> CellEncoding {
+        match encoding {
+            CellEncodingArg::Readable => CellEncoding::Readable,
+            CellEncodingArg::Rows => CellEncoding::Rows,
+            CellEncodingArg::Numbers => CellEncoding::Numbers,
+            CellEncodingArg::Table => CellEncoding::Table,
+            CellEncodingArg::Picture => CellEncoding::Picture,
+            CellEncodingArg::Packed => CellEncoding::Packed,
         }
     }
 }

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use anyhow::Context;
 use sturdy_quilt::{
-    CellPos, CellRect, Clock, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
+    CellPos, CellRect, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
     ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
@@ -105,7 +105,7 @@ impl Day<'_> {
 
     fn draw(&mut self, quilt: &Quilt, view: &View, name: &str) -> anyhow::Result<DrawFigures> {
         let mut list = DrawList::new();
-        list.rebuild(quilt, view, &Clock::new(), &[]);
+        list.rebuild(quilt, view);
         self.paint(&list, &Overlay::new(), name)?;
         Ok(list.figures())
     }
@@ -126,7 +126,7 @@ impl Day<'_> {
     ) -> anyhow::Result<()> {
         let view = overview(quilt);
         let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
-        list.rebuild(quilt, &view, &Clock::new(), &[]);
+        list.rebuild(quilt, &view);
         overlay.begin(&view, quilt.lattice());
         overlay.blocked(ground, quilt.mover("cart")?, Color::rgba(214, 48, 40, 128));
         overlay.markers(quilt);

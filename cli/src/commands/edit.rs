@@ -84,10 +84,10 @@ fn make(pen: &mut sturdy_quilt::Pen<'_>, change: &Change, seed: u64) -> Result<(
             if let Some(held) = held {
                 marker = marker.with_data(held.data().clone());
                 if let Some(kind) = held.kind_name() {
-                    marker = marker.kind(kind);
+                    marker = marker.with_kind(kind);
                 }
                 if let Some(class) = held.marker().ground_name() {
-                    marker = marker.ground(class);
+                    marker = marker.with_ground(class);
                 }
             }
             pen.put_marker(marker)

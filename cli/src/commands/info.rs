@@ -427,13 +427,13 @@ fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
     let mover = |mover: &sturdy_quilt::Mover| {
         let mut treated: Vec<String> =
             mover.treatments().map(|(class, t)| format!("{class} {}", words(t))).collect();
-        if mover.empty_rule() != Treatment::Pass {
-            treated.push(format!("empty {}", words(mover.empty_rule())));
+        if mover.empty() != Treatment::Pass {
+            treated.push(format!("empty {}", words(mover.empty())));
         }
-        if !mover.unloaded_rule().blocks() {
-            treated.push(format!("unloaded {}", words(mover.unloaded_rule())));
+        if !mover.unloaded().blocks() {
+            treated.push(format!("unloaded {}", words(mover.unloaded())));
         }
-        treated.push(match mover.outside_rule() {
+        treated.push(match mover.outside() {
             Outside::Treated(treatment) => format!("outside {}", words(treatment)),
             _ => "outside wraps".to_owned(),
         });

@@ -36,7 +36,7 @@ fn run_with<B: Body>(args: &MoveArgs, body: B, out: &mut dyn Write) -> anyhow::R
     let moved = if args.straight {
         Moved::Straight(ground.sweep(mover, body, motion))
     } else {
-        let mut options = SlideOptions::new().step_up(args.climb).step_down(args.follow);
+        let mut options = SlideOptions::new().with_step_up(args.climb).with_step_down(args.follow);
         options.slopes = args.slopes;
         options.corner = args.corner;
         options.corner_at_sides = args.all_corners;

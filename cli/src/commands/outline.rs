@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 use std::io::Write;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{GroundMap, Outline, Piece, WorldPoint, WorldRect};
+use sturdy_quilt::{ConvexPiece, GroundMap, Outline, WorldPoint, WorldRect};
 
 use crate::args::OutlineArgs;
 use crate::output::Kind;
@@ -62,7 +62,7 @@ impl Polygon {
         Polygon { rings, area: outline.area() }
     }
 
-    fn of_piece(piece: &Piece) -> Polygon {
+    fn of_piece(piece: &ConvexPiece) -> Polygon {
         Polygon { rings: vec![piece.polygon.corners().to_vec()], area: piece.area() }
     }
 }

@@ -31,7 +31,7 @@ pub(crate) fn run(args: &RayArgs, out: &mut dyn Write) -> anyhow::Result<Outcome
     }
     let values = ground.ray_values(mover, from, motion);
     let until = values.hit.map_or(1.0, |hit| hit.fraction);
-    let crossed = ground.crossed(from, motion);
+    let crossed = ground.ray_cells(from, motion);
     let crossed: Vec<RayCell> = crossed.take_while(|crossed| crossed.enter < until).collect();
     let ray = Ray { quilt, ground: &ground, mover, from, motion, values, crossed };
     if let Some(path) = &args.output {

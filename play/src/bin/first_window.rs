@@ -7,9 +7,9 @@
 use std::error::Error;
 
 use sturdy_quilt::{
-    Anchor, Cell, Clock, Color, DrawList, Frame, GroundClass, GroundMap, MoverId, Overlay, Painter,
-    Quilt, ScreenPoint, ScreenSize, Sprite, Take, TileId, Turn, View, WorldPoint, WorldRect,
-    WorldVec,
+    Anchor, Cell, Clock, Color, DrawList, Extraction, Frame, GroundClass, GroundMap, MoverId,
+    Overlay, Painter, Quilt, ScreenPoint, ScreenSize, Sprite, TileId, Turn, View, WorldPoint,
+    WorldRect, WorldVec,
 };
 use sturdy_quilt_play::{Event, Game, Key, run};
 
@@ -45,12 +45,13 @@ impl Terrace {
             Quilt::open(concat!(env!("CARGO_MANIFEST_DIR"), "/../demo/terrace.quilt.json"))?;
         // Who is painted on the map becomes an object: all but the one whom we play stay put.
         let marked = quilt.tiles().find_where(|tile| tile.data().get("object").is_some());
-        let take = Take::tiles(marked.collect::<Vec<_>>()).at(Anchor::Foot);
-        let taken = quilt.edit("set out", |pen| pen.take("folk", &take))?.result;
+        let take = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
+        let taken = quilt.edit("set out", |pen| pen.extract("folk", &take))?.result;
         let start = quilt.marker("picker-1")?;
         let foot = quilt.lattice().foot(start.cell_pos());
         let others = taken.iter().zip(1..).filter(|(one, _)| one.cell != start.cell_pos());
-        let others = others.map(|(one, key)| Sprite::new(key, one.value, one.place).priority(10));
+        let others =
+            others.map(|(one, key)| Sprite::new(key, one.value, one.place).with_priority(10));
         let looks = ["folk/picker-front", "folk/picker-back", "folk/picker-side"];
         let looks = [quilt.tile(looks[0])?, quilt.tile(looks[1])?, quilt.tile(looks[2])?];
         Ok(Terrace {
@@ -101,7 +102,7 @@ impl Terrace {
             front
         };
         let turn = if x < 0.0 { Turn::MIRROR } else { Turn::NONE };
-        self.shown = Cell::of(looks).turned(turn);
+        self.shown = Cell::of(looks).with_turn(turn);
         let pace = PACE * self.ground.slowest_under(self.picker, self.body) / x.hypot(y);
         self.body = self.ground.slide(self.picker, self.body, WorldVec::new(x, y) * pace).end;
     }
@@ -146,8 +147,8 @@ impl Game for Terrace {
 
     fn paint(&mut self) -> &Frame {
         let mut sprites = self.others.clone();
-        sprites.push(Sprite::new(PLAYER, self.shown, self.foot()).priority(10));
-        self.list.rebuild(&self.quilt, &self.view, &Clock::new(), &sprites);
+        sprites.push(Sprite::new(PLAYER, self.shown, self.foot()).with_priority(10));
+        self.list.rebuild_with(&self.quilt, &self.view, &Clock::new(), &sprites);
         self.frame.clear(Color::rgb(20, 24, 28));
         self.painter.paint(&self.list, &mut self.frame);
         self.overlay.begin(&self.view, self.quilt.lattice());

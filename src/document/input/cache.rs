@@ -22,7 +22,7 @@ use crate::tile::{ArtPage, TileSet};
 ///     files.add(map, r#"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [16, 16] },
 ///         "tiles": ["yard.tiles.json"], "layers": [] }"#);
 /// }
-/// let loader = Loader::new().sharing(&LoadCache::default());
+/// let loader = Loader::new().with_cache(&LoadCache::default());
 /// let a = loader.load(&files, "a.quilt.json")?.quilt;
 /// let b = loader.load(&files, "b.quilt.json")?.quilt;
 /// assert!(std::ptr::eq(a.tiles().set("yard").unwrap().page(), b.tiles().set("yard").unwrap().page()));
@@ -33,11 +33,11 @@ use crate::tile::{ArtPage, TileSet};
 /// [`FileSource::label`]: crate::FileSource::label
 #[derive(Clone, Debug, Default)]
 pub struct LoadCache {
-    held: Arc<Mutex<Held>>,
+    held: Arc<Mutex<CacheEntries>>,
 }
 
 #[derive(Debug, Default)]
-struct Held {
+struct CacheEntries {
     /// By label, and whether pictures were wanted.
     sets: HashMap<(String, bool), Arc<CachedSet>>,
     pages: HashMap<String, Arc<ArtPage>>,
@@ -59,7 +59,7 @@ pub(in crate::document) struct CachedSet {
 impl LoadCache {
     /// Forgets everything; maps that were loaded keep what they have.
     pub fn clear(&self) {
-        *self.held() = Held::default();
+        *self.held() = CacheEntries::default();
     }
 
     /// Returns the number of tile sets and the number of pictures that it holds.
@@ -88,7 +88,7 @@ impl LoadCache {
         self.held().pages.insert(label.to_owned(), Arc::clone(page));
     }
 
-    fn held(&self) -> MutexGuard<'_, Held> {
+    fn held(&self) -> MutexGuard<'_, CacheEntries> {
         self.held.lock().unwrap_or_else(PoisonError::into_inner)
     }
 }

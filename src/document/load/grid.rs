@@ -81,14 +81,14 @@ impl GridFile {
 
     /// Returns this grid with cells of this size in world units. Default 16 × 16.
     #[must_use]
-    pub const fn cell(mut self, width: f64, height: f64) -> GridFile {
+    pub const fn with_cell(mut self, width: f64, height: f64) -> GridFile {
         self.cell = (width, height);
         self
     }
 
     /// Returns this grid with a tile set, by the path of its file from that of the grid.
     #[must_use]
-    pub fn tiles(mut self, path: impl Into<String>) -> GridFile {
+    pub fn with_tiles(mut self, path: impl Into<String>) -> GridFile {
         self.tiles.push(path.into());
         self
     }
@@ -96,7 +96,7 @@ impl GridFile {
     /// Returns this grid with a legend: the path, from that of the grid, of a JSON file with an
     /// object of values, each with the cell that it means in its notation, or `null`.
     #[must_use]
-    pub fn legend(mut self, path: impl Into<String>) -> GridFile {
+    pub fn with_legend(mut self, path: impl Into<String>) -> GridFile {
         self.legend = Some(path.into());
         self
     }
@@ -104,7 +104,7 @@ impl GridFile {
     /// Returns this grid, the numbers of whose table count the tiles of a set; see
     /// [`TileNumbers`](crate::TileNumbers).
     #[must_use]
-    pub fn numbered(mut self, set: impl Into<String>, base: i64, empty: i64) -> GridFile {
+    pub fn with_numbers(mut self, set: impl Into<String>, base: i64, empty: i64) -> GridFile {
         self.set = Some((set.into(), base, empty));
         self
     }
@@ -255,7 +255,7 @@ impl Loader {
         };
         let loader = match self.is_sharing() {
             true => self.clone(),
-            false => self.clone().sharing(&LoadCache::default()),
+            false => self.clone().with_cache(&LoadCache::default()),
         };
         let classes = grid.ground_classes(&loader, source);
         let limits = self.stated_limits();

@@ -52,8 +52,8 @@ impl Loaded {
 /// files.add("yard.quilt.json", r#"{ "format": "sturdy-quilt/map", "version": 1,
 ///     "lattice": { "cell": [16, 16] }, "layers": [{ "name": "soil" }] }"#);
 /// let loader = Loader::new()
-///     .limits(Limits { cells: 1_000_000, ..Limits::default() })
-///     .expecting(Expects::default().layers(["soil", "roofs"]));
+///     .with_limits(Limits { cells: 1_000_000, ..Limits::default() })
+///     .with_expects(Expects::default().with_layers(["soil", "roofs"]));
 /// let error = loader.load(&files, "yard.quilt.json").unwrap_err();
 /// assert!(error.to_string().contains("no layer `roofs`, which the game expects"));
 /// ```
@@ -80,7 +80,7 @@ impl Loader {
 
     /// Returns the most that a map may ask for.
     #[must_use]
-    pub fn limits(mut self, limits: Limits) -> Loader {
+    pub fn with_limits(mut self, limits: Limits) -> Loader {
         self.limits = limits;
         self
     }
@@ -89,14 +89,14 @@ impl Loader {
     /// a part of the document that has errors are not looked for: they may be there once those are
     /// mended.
     #[must_use]
-    pub fn expecting(mut self, expects: Expects) -> Loader {
+    pub fn with_expects(mut self, expects: Expects) -> Loader {
         self.expects = expects;
         self
     }
 
     /// Reads tile sets and pictures once for all maps that are loaded with this cache.
     #[must_use]
-    pub fn sharing(mut self, cache: &LoadCache) -> Loader {
+    pub fn with_cache(mut self, cache: &LoadCache) -> Loader {
         self.cache = Some(cache.clone());
         self
     }
@@ -119,7 +119,7 @@ impl Loader {
     /// Takes time in proportion to the bytes of the files and to the cells, also where the map is
     /// refused. Takes memory of at most some three times the larger of the files and the map; a document
     /// of many small entries takes up to 48 times its text, of which [`Limits::json_values`] keeps the
-    /// most in bounds. docs/format.md says more for each form of cells.
+    /// most in bounds. docs/format.md says more for each encoding of cells.
     pub fn load(&self, source: &dyn FileSource, path: &str) -> Result<Loaded, LoadError> {
         self.load_watched(source, path, None)
     }
@@ -248,13 +248,13 @@ impl Quilt {
     /// expects of it.
     ///
     /// # Errors
-    /// Everything that is wrong or missing, see [`Loader::expecting`].
+    /// Everything that is wrong or missing, see [`Loader::with_expects`].
     #[cfg(feature = "fs")]
     pub fn open_expecting(
         path: impl AsRef<std::path::Path>,
         expects: &Expects,
     ) -> Result<Quilt, LoadError> {
         let (source, name) = FolderSource::of_file(path.as_ref());
-        Ok(Loader::new().expecting(expects.clone()).load(&source, &name)?.logged())
+        Ok(Loader::new().with_expects(expects.clone()).load(&source, &name)?.logged())
     }
 }

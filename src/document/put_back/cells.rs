@@ -14,7 +14,8 @@ use crate::document::limits::Limits;
 use crate::document::problem::Problems;
 use crate::document::read::cells::{legend, marks, numbers, packed, picture, rows, table};
 use crate::document::read::{
-    CellSource, CellSpelling, Form, Grid, Legend, SHARED, form_of, piece_corner, read_cell_pos,
+    CellSource, CellSpelling, Encoding, Grid, Legend, SHARED, form_of, read_cell_pos,
+    section_corner,
 };
 use crate::document::source::{FileSource, resolved};
 use crate::document::syntax::{Fields, Node, Reader, Span, Tree};
@@ -25,7 +26,7 @@ use crate::tile::{Cell, NumberedTiles, TileTable};
 use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
 
 /// The files of a map while changes are put back into them.
-pub(super) struct HeldFiles<'s> {
+pub(super) struct MapFiles<'s> {
     pub(in crate::document) source: &'s dyn FileSource,
     /// The path of the map.
     pub(in crate::document) map: &'s str,
@@ -36,7 +37,7 @@ pub(super) struct HeldFiles<'s> {
     pub(in crate::document) shared: Vec<String>,
 }
 
-impl HeldFiles<'_> {
+impl MapFiles<'_> {
     fn path(&self, named: &str) -> Result<String, Why> {
         resolved(self.map, named).map_err(|why| format!("`{named}`: {why}"))
     }
@@ -92,13 +93,13 @@ struct Change {
 struct Stated<'a> {
     node: Node<'a>,
     fields: Fields<'a>,
-    is_piece: bool,
+    is_section: bool,
     grid: ReadGrid<'a>,
 }
 
 /// A grid of cells, read for its rectangle and for what its values mean.
 struct ReadGrid<'a> {
-    form: Form,
+    encoding: Encoding,
     legend_node: Option<Node<'a>>,
     legend: Legend<Cell>,
     numbers: Option<NumberedTiles>,
@@ -112,7 +113,7 @@ struct ReadGrid<'a> {
 /// patches, and into files.
 pub(in crate::document) fn put_back<'a>(
     patcher: &mut Patcher<'a>,
-    files: &mut HeldFiles<'_>,
+    files: &mut MapFiles<'_>,
     layer_node: Node<'a>,
     (before, after): (&Layer, &Layer),
     quilt: &Quilt,
@@ -122,12 +123,12 @@ pub(in crate::document) fn put_back<'a>(
     let mut stated = back.stated(patcher.text, before, quilt)?;
     let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
     for change in changes {
-        // Of pieces that overlap the last counts.
+        // Of sections that overlap the last counts.
         let place = stated.iter().rposition(|stated| stated.grid.rect.contains(change.at));
         match place {
             Some(place) => of_each[place].push(change),
-            None if stated.len() == 1 && !stated[0].is_piece => of_each[0].push(change),
-            None => return Err(format!("cell {} lies outside of its pieces", change.at)),
+            None if stated.len() == 1 && !stated[0].is_section => of_each[0].push(change),
+            None => return Err(format!("cell {} lies outside of its sections", change.at)),
         }
     }
     for (stated, changes) in stated.iter_mut().zip(of_each).filter(|(_, of)| !of.is_empty()) {
@@ -153,10 +154,10 @@ fn changes(before: &Layer, after: &Layer) -> Vec<Change> {
 }
 
 struct Back<'f, 's, 'a, 't> {
-    files: &'f mut HeldFiles<'s>,
+    files: &'f mut MapFiles<'s>,
     layer_node: Node<'a>,
     tiles: &'t TileTable,
-    /// The entries added to legends, by the place of the legend: pieces may share one.
+    /// The entries added to legends, by the place of the legend: sections may share one.
     added: Vec<(Span, Legend<Cell>)>,
 }
 
@@ -187,30 +188,38 @@ impl<'a> Back<'_, '_, 'a, '_> {
             None => Some(CellPos::ORIGIN),
         };
         let corner = corner.ok_or_else(unread)?;
-        let pieces = cells.get("pieces");
-        let Some(pieces) = pieces else {
-            let (form, fields) = form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
+        let sections = cells.get("sections");
+        let Some(sections) = sections else {
+            let (encoding, fields) =
+                form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
             let mut grid = Grid {
                 what: &what,
-                form,
+                encoding,
                 fields: &fields,
                 shared: None,
                 corner,
                 source: &mut source,
             };
             let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            return Ok(vec![Stated { node: cells, fields, is_piece: false, grid }]);
+            return Ok(vec![Stated { node: cells, fields, is_section: false, grid }]);
         };
         let shared = reader.fields(cells, &what, &SHARED).ok_or_else(unread)?;
         let mut all = Vec::new();
-        for piece in pieces.items().unwrap_or_default() {
-            let (form, fields) = form_of(&mut reader, piece, &what, true).ok_or_else(unread)?;
-            let corner = piece_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
+        for section in sections.items().unwrap_or_default() {
+            let (encoding, fields) =
+                form_of(&mut reader, section, &what, true).ok_or_else(unread)?;
+            let corner = section_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
             let shared = Some(&shared);
-            let mut grid =
-                Grid { what: &what, form, fields: &fields, shared, corner, source: &mut source };
+            let mut grid = Grid {
+                what: &what,
+                encoding,
+                fields: &fields,
+                shared,
+                corner,
+                source: &mut source,
+            };
             let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            all.push(Stated { node: piece, fields, is_piece: true, grid });
+            all.push(Stated { node: section, fields, is_section: true, grid });
         }
         Ok(all)
     }
@@ -241,17 +250,18 @@ impl<'a> Back<'_, '_, 'a, '_> {
             stated.grid.legend.characters.extend(&added.characters);
             stated.grid.legend.colors.extend(&added.colors);
         }
-        let node = stated.fields.get(stated.grid.form.key()).ok_or("its cells are not stated")?;
-        match stated.grid.form {
-            Form::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
-            Form::Table => self.put_table(patcher, stated, node, changes, grown)?,
-            Form::Picture => self.put_picture(patcher, stated, node, changes, grown)?,
-            Form::Numbers => self.put_numbers(patcher, stated, node, changes, grown)?,
-            Form::Packed => self.put_packed(patcher, stated, node, layer, rect)?,
+        let node =
+            stated.fields.get(stated.grid.encoding.key()).ok_or("its cells are not stated")?;
+        match stated.grid.encoding {
+            Encoding::Rows => self.put_rows(patcher, stated, node, changes, grown)?,
+            Encoding::Table => self.put_table(patcher, stated, node, changes, grown)?,
+            Encoding::Picture => self.put_picture(patcher, stated, node, changes, grown)?,
+            Encoding::Numbers => self.put_numbers(patcher, stated, node, changes, grown)?,
+            Encoding::Packed => self.put_packed(patcher, stated, node, layer, rect)?,
         }
         if grown.is_any() {
             if let Some(size) =
-                stated.fields.get("size").filter(|_| stated.grid.form != Form::Packed)
+                stated.fields.get("size").filter(|_| stated.grid.encoding != Encoding::Packed)
             {
                 let size_now = json!([rect.width(), rect.height()]);
                 patcher.set(size, "size", &size_now.into());
@@ -494,7 +504,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
         let file = packed::file_named(node).and_then(Node::text);
         let most = self.files.limits.file_bytes;
         let (mut entries, block) =
-            crate::document::write::packed_piece(layer, self.tiles, rect, most)
+            crate::document::write::packed_section(layer, self.tiles, rect, most)
                 .map_err(|error| error.to_string())?;
         let held = match &file {
             Some(named) => {
@@ -509,7 +519,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
             }
         };
         entries.push(("packed".to_owned(), held.into()));
-        if stated.is_piece {
+        if stated.is_section {
             entries.extend(stated.fields.get("at").map(|at| ("at".to_owned(), at.value().into())));
         }
         patcher.set(stated.node, "cells", &Laid::Object(entries));
@@ -525,22 +535,22 @@ fn read_grid<'a>(
     let has_marks = marks::read(reader, grid)?.is_some();
     let numbers = numbers::read_meaning(reader, grid, quilt)?;
     let mut spelling = CellSpelling::new(quilt, numbers.clone(), false);
-    let legend_node = grid.form.legend().and_then(|_| grid.get("legend"));
-    let legend = match (grid.form.legend(), legend_node) {
+    let legend_node = grid.encoding.legend().and_then(|_| grid.get("legend"));
+    let legend = match (grid.encoding.legend(), legend_node) {
         (Some(kind), Some(node)) => legend::read(reader, node, grid.source, kind, &mut spelling)?,
         _ => Legend::default(),
     };
     let mut none = |_: CellPos, _: &[Cell]| Some(());
-    let rect = match grid.form {
-        Form::Rows => rows::read(reader, grid, &legend, &mut none),
-        Form::Picture => picture::read(reader, grid, &legend, &mut none),
-        Form::Table => table::read(reader, grid, &legend, &mut spelling, &mut none),
-        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut none),
-        Form::Packed => packed::read(reader, grid, &mut spelling, &mut none),
+    let rect = match grid.encoding {
+        Encoding::Rows => rows::read(reader, grid, &legend, &mut none),
+        Encoding::Picture => picture::read(reader, grid, &legend, &mut none),
+        Encoding::Table => table::read(reader, grid, &legend, &mut spelling, &mut none),
+        Encoding::Numbers => numbers::read(reader, grid, &mut spelling, &mut none),
+        Encoding::Packed => packed::read(reader, grid, &mut spelling, &mut none),
     };
     let order = numbers::read_order(reader, grid)?;
-    let (form, rect) = (grid.form, rect?);
-    Some(ReadGrid { form, legend_node, legend, numbers, has_marks, order, rect })
+    let (encoding, rect) = (grid.encoding, rect?);
+    Some(ReadGrid { encoding, legend_node, legend, numbers, has_marks, order, rect })
 }
 
 #[cfg(feature = "png")]

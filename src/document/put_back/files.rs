@@ -3,11 +3,11 @@
 //! and texts that they came from.
 //!
 //! The map as it was and as it is are written as plain values and compared; each value that
-//! differs is changed in the text of the document. Cells go back in the form of their layer, see
+//! differs is changed in the text of the document. Cells go back in the encoding of their layer, see
 //! [`put_back`](super::cells::put_back). In the end the files are loaded once more and must give the
 //! map as it is: so nothing is lost by a document that was understood wrongly.
 
-use super::cells::{HeldFiles, put_back};
+use super::cells::{MapFiles, put_back};
 use super::patch::Patcher;
 use crate::document::load::Loader;
 use crate::document::read::cells::packed;
@@ -26,13 +26,13 @@ pub struct PutBack {
     pub files: Vec<(String, Vec<u8>)>,
     /// The layers whose cells no longer go back to where they came from: they stand in the document
     /// now.
-    pub taken_in: Vec<TakenIn>,
+    pub inlined: Vec<InlinedLayer>,
 }
 
-/// A layer whose changed cells cannot be put back into the form that they came from.
+/// A layer whose changed cells cannot be put back into the encoding that they came from.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
-pub struct TakenIn {
+pub struct InlinedLayer {
     /// The layer.
     pub layer: String,
     /// Why, in words that go on from "since".
@@ -46,9 +46,9 @@ impl MapWriter<'_> {
     /// and so do the characters and colours of legends; new ones are added.
     ///
     /// `before` is the map as it was loaded, and this map must be of its descent: a clone that was
-    /// edited. The form of cells that was chosen does not count. Where a form cannot hold a change
+    /// edited. The encoding of cells that was chosen does not count. Where an encoding cannot hold a change
     /// (a tile that has no number, marks beside it, a cell outside of a list of numbers), the cells
-    /// of the layer are taken into the document, and [`PutBack::taken_in`] says so: whoever keeps
+    /// of the layer are taken into the document, and [`PutBack::inlined`] says so: whoever keeps
     /// those files should be asked. The same is done where a file would change that other cells are
     /// read from as well, those of another layer, or, as `shared` tells, of another map.
     ///
@@ -90,15 +90,15 @@ impl MapWriter<'_> {
             Tree::of(text, limits.json_values).map_err(|error| unreadable(error.to_string()))?;
         let root = tree.root();
         let mut patcher = Patcher::new(text);
-        let old = before.document().limits(*limits).without_cells()?;
+        let old = before.document().with_limits(*limits).without_cells()?;
         let new = self.without_cells()?;
         patcher.change(root, "", &old, &new);
         let layers = root.get("layers").and_then(Node::items).unwrap_or_default();
         let mut shared = shared.to_vec();
         shared.extend(read_more_than_once(&layers, path));
         let changed = std::collections::BTreeMap::new();
-        let mut files = HeldFiles { source, map: path, limits, changed, shared };
-        let (mut taken_in, mut last) = (Vec::new(), None);
+        let mut files = MapFiles { source, map: path, limits, changed, shared };
+        let (mut inlined, mut last) = (Vec::new(), None);
         for after in quilt.layers() {
             let place = before.layers().iter().position(|layer| layer.id() == after.id());
             // Layers that have changed places are no change of single values.
@@ -118,7 +118,7 @@ impl MapWriter<'_> {
                 (patcher.patches, files.changed) = (patches, changed);
                 self.take_in(&mut patcher, node, after)?;
                 if node.get("cells").is_some() {
-                    taken_in.push(TakenIn { layer: after.name().to_owned(), why });
+                    inlined.push(InlinedLayer { layer: after.name().to_owned(), why });
                 }
             }
         }
@@ -130,7 +130,7 @@ impl MapWriter<'_> {
         }
         all.extend(files.changed);
         self.check_back(source, path, &all)?;
-        Ok(PutBack { files: all, taken_in })
+        Ok(PutBack { files: all, inlined })
     }
 
     /// States the cells of a layer in the document.
@@ -163,7 +163,7 @@ impl MapWriter<'_> {
     ) -> Result<(), SaveError> {
         let (quilt, limits) = self.parts();
         let changed = Changed { source, files };
-        let loaded = Loader::new().limits(*limits).load(&changed, path);
+        let loaded = Loader::new().with_limits(*limits).load(&changed, path);
         match loaded {
             Ok(loaded) if loaded.quilt.same_as(quilt) => Ok(()),
             Ok(_) => Err(SaveError::NotTheSame { path: source.label(path) }),
@@ -209,8 +209,8 @@ fn read_more_than_once(layers: &[Node<'_>], map: &str) -> Vec<String> {
     };
     for cells in layers.iter().filter_map(|layer| layer.get("cells")) {
         collect(cells);
-        let pieces = cells.get("pieces").and_then(Node::items).unwrap_or_default();
-        pieces.into_iter().for_each(&mut collect);
+        let sections = cells.get("sections").and_then(Node::items).unwrap_or_default();
+        sections.into_iter().for_each(&mut collect);
     }
     named.sort_unstable();
     let twice = named.windows(2).filter(|pair| pair[0] == pair[1]);

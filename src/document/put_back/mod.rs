@@ -6,4 +6,4 @@ mod lines;
 mod patch;
 mod spelling;
 
-pub use files::{PutBack, TakenIn};
+pub use files::{InlinedLayer, PutBack};

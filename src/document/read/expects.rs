@@ -18,7 +18,7 @@ use crate::quilt::Quilt;
 /// use sturdy_quilt::Expects;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
-/// let expects = Expects::default().layers(["soil"]).tiles(["garden/wal"]).markers(["gate"]);
+/// let expects = Expects::default().with_layers(["soil"]).with_tiles(["garden/wal"]).with_markers(["gate"]);
 /// let missing = expects.missing_in(&quilt);
 /// assert_eq!(missing.len(), 1);
 /// assert_eq!(missing[0].near, ["garden/wall"]);
@@ -48,35 +48,35 @@ fn owned<N: Into<String>>(names: impl IntoIterator<Item = N>) -> impl Iterator<I
 impl Expects {
     /// Adds layers that must be there.
     #[must_use]
-    pub fn layers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
+    pub fn with_layers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.layers.extend(owned(names));
         self
     }
 
     /// Adds tiles that must be there.
     #[must_use]
-    pub fn tiles<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
+    pub fn with_tiles<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.tiles.extend(owned(names));
         self
     }
 
     /// Adds markers that must be there.
     #[must_use]
-    pub fn markers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
+    pub fn with_markers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.markers.extend(owned(names));
         self
     }
 
     /// Adds movers that must be there.
     #[must_use]
-    pub fn movers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
+    pub fn with_movers<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.movers.extend(owned(names));
         self
     }
 
     /// Adds ground classes that must be there.
     #[must_use]
-    pub fn ground<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
+    pub fn with_ground<N: Into<String>>(mut self, names: impl IntoIterator<Item = N>) -> Expects {
         self.ground.extend(owned(names));
         self
     }

@@ -180,17 +180,17 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
                 continue;
             }
             if key == "outside" && treated.value.text().as_deref() == Some("wrap") {
-                mover = mover.wrapped();
+                mover = mover.with_wrap();
                 continue;
             }
             let Some(treatment) = read_treatment(reader, treated.value, &what, key) else {
                 continue;
             };
             mover = match key {
-                "outside" => mover.outside(treatment),
-                "empty" => mover.empty(treatment),
-                "unloaded" => mover.unloaded(treatment),
-                class => mover.treats(class, treatment),
+                "outside" => mover.with_outside(treatment),
+                "empty" => mover.with_empty(treatment),
+                "unloaded" => mover.with_unloaded(treatment),
+                class => mover.with_treatment(class, treatment),
             };
         }
         if let Err(error) = rules.put_mover(mover) {
@@ -345,7 +345,7 @@ fn read_palette<'a>(
     if let Some(tint) = fields.get("tint")
         && let Some(tint) = reader.color(tint, &format!("the tint of {what}"))
     {
-        palette = palette.tint(tint);
+        palette = palette.with_tint(tint);
     }
     let Some(colors) = fields.get("colors") else { return Some(palette) };
     for entry in reader.entries(colors, &format!("the colours of {what}"))? {
@@ -363,7 +363,7 @@ fn read_palette<'a>(
             reader.error_with_hint(entry.key_span(), message, Some(hint));
             continue;
         }
-        palette = palette.color(entry.key, color);
+        palette = palette.with_color(entry.key, color);
     }
     Some(palette)
 }

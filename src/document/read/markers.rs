@@ -75,7 +75,7 @@ fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -
     };
     let mut marker = Marker::new(&*text, place);
     if let Some(kind) = fields.get("kind") {
-        marker = marker.kind(&*reader.text(kind, "the kind of a marker")?);
+        marker = marker.with_kind(&*reader.text(kind, "the kind of a marker")?);
     }
     if let Some(class) = fields.get("ground") {
         marker = read_marker_ground(reader, class, marker, quilt)?;
@@ -100,7 +100,7 @@ fn read_marker_ground<'a>(
         reader.error_with_hint(span, message, Some(hint));
         return None;
     }
-    let marker = marker.ground(&*class);
+    let marker = marker.with_ground(&*class);
     if !PlacedMarker::new(&marker, quilt.lattice()).can_ground() {
         let message = format!("marker `{}` cannot state ground", marker.name());
         let hint = "only a cell, an area or a polygon can, within at most 4096 × 4096 cells";

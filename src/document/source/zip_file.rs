@@ -48,7 +48,7 @@ impl ZipSource {
 
     /// Returns these files, called by the archive's own path and theirs in messages.
     #[must_use]
-    pub fn labeled(mut self, archive: impl Into<String>) -> ZipSource {
+    pub fn with_label(mut self, archive: impl Into<String>) -> ZipSource {
         self.label = archive.into();
         self
     }

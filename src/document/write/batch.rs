@@ -25,7 +25,7 @@ use super::error::SaveError;
 /// # let saves = saves.path().join("new");
 ///
 /// let mut batch = FileBatch::new();
-/// for (name, bytes) in quilt.document().apart(true).to_files("garden.quilt.json")? {
+/// for (name, bytes) in quilt.document().with_cells_apart(true).to_files("garden.quilt.json")? {
 ///     batch.add(saves.join(name), bytes);
 /// }
 /// batch.write()?;

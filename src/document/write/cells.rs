@@ -1,11 +1,11 @@
-//! The cells of a layer in each of the forms that documents have.
+//! The cells of a layer in each of the encodings that documents have.
 
 use super::layout::cell_value;
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 
+use super::encode::{CellEncoder, CellEncoding, Content, Entries, Section, entry};
 use super::error::SaveError;
-use super::forms::{CellForm, Content, Entries, FormWriter, Piece, entry};
 use super::layout::Laid;
 use super::options::Options;
 use super::spelling::{MAX_TEXT_CELLS, each_row, extent, text_extent};
@@ -17,9 +17,9 @@ use crate::units::{CellPos, CellRect};
 const MAX_READABLE_CELLS: u64 = 1 << 20;
 /// The most different cells of a layer that are readable.
 const MAX_READABLE_VALUES: usize = 1000;
-/// A layer that spans no more cells is written as one piece, however few of them it has.
+/// A layer that spans no more cells is written as one section, however few of them it has.
 const MAX_SMALL_CELLS: u64 = 1 << 16;
-/// How many times the cells that its chunks span a layer may span and still be one piece.
+/// How many times the cells that its chunks span a layer may span and still be one section.
 const MAX_SPARSE: u64 = 8;
 
 /// The cells of one layer as a file of their own, as [`Quilt::layer_file`] gives them.
@@ -38,35 +38,39 @@ pub struct LayerFile {
 }
 
 impl Quilt {
-    /// Returns the cells of a layer as a file of their own, in any form ([`CellForm::Readable`]
+    /// Returns the cells of a layer as a file of their own, in any encoding ([`CellEncoding::Readable`]
     /// means rows).
     ///
     /// # Errors
-    /// A layer that is not there or not loaded as a whole, or that the form cannot hold.
+    /// A layer that is not there or not loaded as a whole, or that the encoding cannot hold.
     ///
     /// ```
-    /// use sturdy_quilt::CellForm;
+    /// use sturdy_quilt::CellEncoding;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
-    /// let table = quilt.layer_file("soil", CellForm::Table)?;
+    /// let table = quilt.layer_file("soil", CellEncoding::Table)?;
     /// assert!(table.bytes.starts_with(b"garden/grass,garden/grass,garden/wall,garden/grass\n"));
-    /// let rows = quilt.layer_file("soil", CellForm::Rows)?;
+    /// let rows = quilt.layer_file("soil", CellEncoding::Rows)?;
     /// assert_eq!((rows.extension, &*rows.bytes), ("txt", &b"ggwg\ngggg\ngggg\n"[..]));
     /// assert_eq!(rows.beside["legend"]["w"], "garden/wall");
     /// # Ok::<(), sturdy_quilt::SaveError>(())
     /// ```
-    pub fn layer_file(&self, layer: impl LayerKey, form: CellForm) -> Result<LayerFile, SaveError> {
+    pub fn layer_file(
+        &self,
+        layer: impl LayerKey,
+        encoding: CellEncoding,
+    ) -> Result<LayerFile, SaveError> {
         let layer = self.layer(layer)?;
         let rect = text_extent(layer)?;
         let most_bytes = Limits::DEFAULT.file_bytes;
-        let mut form = FormWriter::new(form, layer, self.tiles(), most_bytes);
-        let Piece { before, content, after, .. } = form.piece(layer, rect)?;
+        let mut encoding = CellEncoder::new(encoding, layer, self.tiles(), most_bytes);
+        let Section { before, content, after, .. } = encoding.section(layer, rect)?;
         let (extension, bytes) = match content {
-            Content::Lines(lines) => form.file(&lines),
+            Content::Lines(lines) => encoding.file(&lines),
             Content::Picture(bytes) => ("png", bytes),
             Content::Block(bytes) => ("lz4", bytes),
         };
-        let beside = form.shared().into_iter().chain(before).chain(after);
+        let beside = encoding.shared().into_iter().chain(before).chain(after);
         let beside = beside.map(|(key, laid)| (key, laid.into_value())).collect();
         Ok(LayerFile { rect, extension, bytes, beside })
     }
@@ -95,37 +99,38 @@ impl<'w, 'q> CellWriter<'w, 'q> {
 
     /// The first cell of a layer, and its `cells`.
     pub(super) fn layer(&mut self, layer: &Layer) -> Result<(CellPos, Laid), SaveError> {
-        let pieces = pieces(layer);
-        let form = match self.map.form {
-            CellForm::Readable => readable_form(layer, &pieces)?,
+        let sections = sections(layer);
+        let encoding = match self.map.encoding {
+            CellEncoding::Readable => readable_encoding(layer, &sections)?,
             // A picture has pixels, and numbers are those of a set.
-            CellForm::Picture if extent(layer).is_empty() => CellForm::Rows,
-            CellForm::Numbers if self.map.quilt.tiles().sets().len() == 0 => CellForm::Rows,
+            CellEncoding::Picture if extent(layer).is_empty() => CellEncoding::Rows,
+            CellEncoding::Numbers if self.map.quilt.tiles().sets().len() == 0 => CellEncoding::Rows,
             stated => stated,
         };
-        let count: u64 = pieces.iter().map(|piece| piece.cell_count()).sum();
-        let is_text = !matches!(form, CellForm::Packed | CellForm::Picture);
+        let count: u64 = sections.iter().map(|section| section.cell_count()).sum();
+        let is_text = !matches!(encoding, CellEncoding::Packed | CellEncoding::Picture);
         if is_text && count > MAX_TEXT_CELLS {
             let rect = extent(layer);
             return Err(SaveError::TooLargeForText { layer: layer.name().to_owned(), rect });
         }
-        self.admit(layer, form, &pieces, count)?;
+        self.admit(layer, encoding, &sections, count)?;
         let limits = self.map.limits;
-        let mut form = FormWriter::new(form, layer, self.map.quilt.tiles(), limits.file_bytes);
-        if let [piece] = *pieces {
-            let own = self.piece(&mut form, layer, piece, "")?;
-            let mut entries = form.shared();
+        let mut encoding =
+            CellEncoder::new(encoding, layer, self.map.quilt.tiles(), limits.file_bytes);
+        if let [section] = *sections {
+            let own = self.section(&mut encoding, layer, section, "")?;
+            let mut entries = encoding.shared();
             entries.extend(own);
-            return Ok((piece.corner(), Laid::Object(entries)));
+            return Ok((section.corner(), Laid::Object(entries)));
         }
-        let mut written = Vec::with_capacity(pieces.len());
-        for (&piece, number) in pieces.iter().zip(1..) {
-            let mut entries = vec![entry("at", cell_value(piece.corner()))];
-            entries.extend(self.piece(&mut form, layer, piece, &format!("-{number}"))?);
+        let mut written = Vec::with_capacity(sections.len());
+        for (&section, number) in sections.iter().zip(1..) {
+            let mut entries = vec![entry("at", cell_value(section.corner()))];
+            entries.extend(self.section(&mut encoding, layer, section, &format!("-{number}"))?);
             written.push(Laid::Object(entries));
         }
-        let mut entries = form.shared();
-        entries.push(entry("pieces", Laid::List(written)));
+        let mut entries = encoding.shared();
+        entries.push(entry("sections", Laid::List(written)));
         Ok((CellPos::ORIGIN, Laid::Object(entries)))
     }
 
@@ -133,8 +138,8 @@ impl<'w, 'q> CellWriter<'w, 'q> {
     fn admit(
         &mut self,
         layer: &Layer,
-        form: CellForm,
-        pieces: &[CellRect],
+        encoding: CellEncoding,
+        sections: &[CellRect],
         count: u64,
     ) -> Result<(), SaveError> {
         let limits = self.map.limits;
@@ -143,11 +148,11 @@ impl<'w, 'q> CellWriter<'w, 'q> {
             let (layer, count) = (layer.name().to_owned(), self.cells);
             return Err(SaveError::TooManyCells { layer, count, most: limits.cells });
         }
-        if form == CellForm::Picture {
+        if encoding == CellEncoding::Picture {
             self.pixels += count;
         }
-        let block = pieces.iter().map(|piece| piece.cell_count() * 4).max().unwrap_or(0);
-        let packed = if form == CellForm::Packed { block } else { 0 };
+        let block = sections.iter().map(|section| section.cell_count() * 4).max().unwrap_or(0);
+        let packed = if encoding == CellEncoding::Packed { block } else { 0 };
         let counted = [
             ("pixels in its pictures", self.pixels, limits.pixels),
             ("bytes in a packed block", packed, limits.unpacked_bytes),
@@ -158,20 +163,20 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         }
     }
 
-    /// What is written for one piece, in the document or in a file that it names.
-    fn piece(
+    /// What is written for one section, in the document or in a file that it names.
+    fn section(
         &mut self,
-        form: &mut FormWriter<'_>,
+        encoding: &mut CellEncoder<'_>,
         layer: &Layer,
-        piece: CellRect,
+        section: CellRect,
         number: &str,
     ) -> Result<Entries, SaveError> {
-        let Piece { before, key, content, after } = form.piece(layer, piece)?;
+        let Section { before, key, content, after } = encoding.section(layer, section)?;
         let mut entries = before;
         entries.push(match content {
             Content::Lines(lines) if !self.map.apart => entry(key, Laid::Lines(lines)),
             Content::Lines(lines) => {
-                let (extension, bytes) = form.file(&lines);
+                let (extension, bytes) = encoding.file(&lines);
                 entry(key, self.file(layer, number, extension, bytes))
             }
             Content::Picture(bytes) => entry(key, self.file(layer, number, "png", bytes)),
@@ -210,7 +215,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
 
 /// The rectangles in which a layer is written: those that its rows had when it was loaded, else
 /// one around everything, else one a chunk where that would be large and mostly empty.
-fn pieces(layer: &Layer) -> Vec<CellRect> {
+fn sections(layer: &Layer) -> Vec<CellRect> {
     let plane = layer.cells();
     let chunks = plane.chunks_in_use().into_iter();
     let mut used: Vec<CellRect> = chunks.map(|pos| plane.chunk(pos).bounds(pos)).collect();
@@ -232,18 +237,18 @@ fn pieces(layer: &Layer) -> Vec<CellRect> {
     if is_dense || used.len() < 2 { vec![whole] } else { used }
 }
 
-/// The form that is most readable for a layer.
-fn readable_form(layer: &Layer, pieces: &[CellRect]) -> Result<CellForm, SaveError> {
-    let count: u64 = pieces.iter().map(|piece| piece.cell_count()).sum();
+/// The encoding that is most readable for a layer.
+fn readable_encoding(layer: &Layer, sections: &[CellRect]) -> Result<CellEncoding, SaveError> {
+    let count: u64 = sections.iter().map(|section| section.cell_count()).sum();
     if layer.legend().is_some() && count <= MAX_TEXT_CELLS {
-        return Ok(CellForm::Rows);
+        return Ok(CellEncoding::Rows);
     }
     let mut different = rustc_hash::FxHashSet::default();
     if count <= MAX_READABLE_CELLS {
-        for &piece in pieces {
-            each_row(layer, piece, |row| different.extend(row.iter().copied()))?;
+        for &section in sections {
+            each_row(layer, section, |row| different.extend(row.iter().copied()))?;
         }
     }
     let is_readable = count <= MAX_READABLE_CELLS && different.len() <= MAX_READABLE_VALUES;
-    Ok(if is_readable { CellForm::Rows } else { CellForm::Packed })
+    Ok(if is_readable { CellEncoding::Rows } else { CellEncoding::Packed })
 }

@@ -128,16 +128,16 @@ fn movers_value(rules: &GroundRules) -> Value {
     let mover = |mover: &crate::quilt::Mover| {
         let mut value = Map::new();
         value.extend(mover.treatments().map(|(class, t)| (class.to_owned(), treatment(t))));
-        match mover.outside_rule() {
+        match mover.outside() {
             Outside::Treated(Treatment::Block) => {}
             Outside::Treated(other) => drop(value.insert("outside".into(), treatment(other))),
             Outside::Wrapped => drop(value.insert("outside".into(), "wrap".into())),
         }
-        if mover.empty_rule() != Treatment::Pass {
-            value.insert("empty".into(), treatment(mover.empty_rule()));
+        if mover.empty() != Treatment::Pass {
+            value.insert("empty".into(), treatment(mover.empty()));
         }
-        if !mover.unloaded_rule().blocks() {
-            value.insert("unloaded".into(), treatment(mover.unloaded_rule()));
+        if !mover.unloaded().blocks() {
+            value.insert("unloaded".into(), treatment(mover.unloaded()));
         }
         (mover.name().to_owned(), Value::Object(value))
     };
@@ -194,11 +194,11 @@ fn layer_value(
     // A layer that is only a backdrop has no cells to be written.
     let is_backdrop = layer.settings().backdrop.is_some() && layer.cells().bounds().is_empty();
     let Some(cells) = cells.filter(|_| !is_backdrop) else { return Ok(Laid::Object(laid)) };
-    let (corner, form) = cells.layer(layer)?;
+    let (corner, encoding) = cells.layer(layer)?;
     if corner != CellPos::ORIGIN {
         laid.push(("at".to_owned(), cell_value(corner).into()));
     }
-    laid.push(("cells".to_owned(), form));
+    laid.push(("cells".to_owned(), encoding));
     Ok(Laid::Object(laid))
 }
 

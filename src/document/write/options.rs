@@ -1,6 +1,6 @@
 //! How a map is to be written.
 
-use super::forms::CellForm;
+use super::encode::CellEncoding;
 use crate::document::limits::Limits;
 use crate::quilt::Quilt;
 
@@ -8,7 +8,7 @@ use crate::quilt::Quilt;
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Options<'q> {
     pub(super) quilt: &'q Quilt,
-    pub(super) form: CellForm,
+    pub(super) encoding: CellEncoding,
     /// Whether cells go to files of their own.
     pub(super) apart: bool,
     pub(super) limits: Limits,

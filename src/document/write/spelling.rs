@@ -67,7 +67,7 @@ pub(super) fn text_extent(layer: &Layer) -> Result<CellRect, SaveError> {
 /// spanned when it was loaded.
 pub(super) fn extent(layer: &Layer) -> CellRect {
     let known = layer.legend().map(CellLegend::rects).unwrap_or_default();
-    known.iter().fold(layer.cells().bounds(), |all, piece| all.union(*piece))
+    known.iter().fold(layer.cells().bounds(), |all, section| all.union(*section))
 }
 
 /// A character that is still free for a cell: a letter of the name of its tile if possible.

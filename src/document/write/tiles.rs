@@ -61,11 +61,11 @@ fn inline(set: &TileSet, cut: Option<SheetCut>) -> Result<Map<String, Value>, Sa
     if let Some(pattern) = set.name_pattern() {
         value.insert("names".into(), pattern.to_string().into());
     }
-    let standing = set.stated_standing();
-    if let Some(pixels) = standing.density {
+    let placement = set.stated_placement();
+    if let Some(pixels) = placement.density {
         value.insert("density".into(), number(pixels));
     }
-    value.extend(standing_entries(standing.anchor, standing.offset));
+    value.extend(placement_entries(placement.anchor, placement.offset));
     if !set.palette().is_empty() {
         let colors =
             set.palette().iter().map(|(name, color)| (name.clone(), color.to_string().into()));
@@ -97,7 +97,7 @@ fn pixels_value(rect: PixelRect) -> Value {
     json!({ "at": [rect.x, rect.y], "size": [rect.size.width, rect.size.height] })
 }
 
-fn standing_entries(
+fn placement_entries(
     anchor: Option<(f64, f64)>,
     offset: Option<WorldVec>,
 ) -> impl Iterator<Item = (String, Value)> {
@@ -131,7 +131,7 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     if let Some(color) = spec.color {
         value.insert("color".into(), color.to_string().into());
     }
-    value.extend(standing_entries(spec.anchor, spec.offset));
+    value.extend(placement_entries(spec.anchor, spec.offset));
     if let Some(animation) = &spec.animation {
         value.insert("animation".into(), animation_value(animation));
     }

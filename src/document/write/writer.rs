@@ -4,8 +4,8 @@ use serde_json::Value;
 
 use super::cells::CellWriter;
 use super::check::check_values;
+use super::encode::CellEncoding;
 use super::error::SaveError;
-use super::forms::CellForm;
 use super::layout::Laid;
 use super::map;
 use super::options::Options;
@@ -17,10 +17,10 @@ use crate::units::CellPos;
 /// Made by [`Quilt::document`].
 ///
 /// ```
-/// use sturdy_quilt::CellForm;
+/// use sturdy_quilt::CellEncoding;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
-/// let files = quilt.document().cells(CellForm::Table).apart(true).to_files("garden.quilt.json")?;
+/// let files = quilt.document().with_encoding(CellEncoding::Table).with_cells_apart(true).to_files("garden.quilt.json")?;
 /// let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
 /// assert_eq!(names, ["garden.quilt.json", "garden-soil.csv"]);
 /// # Ok::<(), sturdy_quilt::SaveError>(())
@@ -29,17 +29,17 @@ use crate::units::CellPos;
 pub struct MapWriter<'q>(Options<'q>);
 
 impl<'q> MapWriter<'q> {
-    /// Writes the cells in this form. Default: [`CellForm::Readable`].
+    /// Writes the cells in this encoding. Default: [`CellEncoding::Readable`].
     #[must_use]
-    pub const fn cells(mut self, form: CellForm) -> MapWriter<'q> {
-        self.0.form = form;
+    pub const fn with_encoding(mut self, encoding: CellEncoding) -> MapWriter<'q> {
+        self.0.encoding = encoding;
         self
     }
 
     /// Writes the cells of each layer to files of their own beside the map, which names them.
-    /// Default: they stand in the map, where the form can.
+    /// Default: they stand in the map, where the encoding can.
     #[must_use]
-    pub const fn apart(mut self, apart: bool) -> MapWriter<'q> {
+    pub const fn with_cells_apart(mut self, apart: bool) -> MapWriter<'q> {
         self.0.apart = apart;
         self
     }
@@ -47,7 +47,7 @@ impl<'q> MapWriter<'q> {
     /// Holds what is written to other limits: those with which it will be loaded. Default: those of
     /// [`Limits::default`].
     #[must_use]
-    pub const fn limits(mut self, limits: Limits) -> MapWriter<'q> {
+    pub const fn with_limits(mut self, limits: Limits) -> MapWriter<'q> {
         self.0.limits = limits;
         self
     }
@@ -68,7 +68,7 @@ impl<'q> MapWriter<'q> {
         layer: &Layer,
     ) -> Result<(CellPos, Laid), SaveError> {
         let mut files = vec![(String::new(), Vec::new())];
-        let whole = Options { form: CellForm::Readable, apart: false, ..self.0 };
+        let whole = Options { encoding: CellEncoding::Readable, apart: false, ..self.0 };
         CellWriter::new(&whole, &mut files).layer(layer)
     }
 
@@ -77,7 +77,7 @@ impl<'q> MapWriter<'q> {
     ///
     /// # Errors
     /// A tile set that was made in code from a picture and names no file for it; a layer that is
-    /// not loaded as a whole, or that the form cannot hold; a map that could not be loaded again
+    /// not loaded as a whole, or that the encoding cannot hold; a map that could not be loaded again
     /// with the limits.
     ///
     /// Takes memory of a small multiple of the files.
@@ -103,11 +103,11 @@ impl<'q> MapWriter<'q> {
 }
 
 impl Quilt {
-    /// Returns the map as a document, to be written in a form that can be chosen.
+    /// Returns the map as a document, to be written in an encoding that can be chosen.
     pub const fn document(&self) -> MapWriter<'_> {
         MapWriter(Options {
             quilt: self,
-            form: CellForm::Readable,
+            encoding: CellEncoding::Readable,
             apart: false,
             limits: Limits::DEFAULT,
         })

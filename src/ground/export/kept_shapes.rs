@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use super::outline::Outline;
-use super::pieces::Piece;
+use super::pieces::ConvexPiece;
 use crate::ground::state::{ChunkState, GroundMap};
 use crate::quilt::MoverId;
 use crate::units::{CellRect, ChunkPos};
@@ -12,10 +12,10 @@ use crate::units::{CellRect, ChunkPos};
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct ShapeId(u64);
 
-/// A shape that can be kept: [`Piece`] or [`Outline`].
+/// A shape that can be kept: [`ConvexPiece`] or [`Outline`].
 pub trait GroundShape: hidden::GroundShape + Clone + PartialEq {}
 
-impl GroundShape for Piece {}
+impl GroundShape for ConvexPiece {}
 impl GroundShape for Outline {}
 
 /// How shapes are found.
@@ -27,8 +27,8 @@ pub(super) mod hidden {
     }
 }
 
-impl hidden::GroundShape for Piece {
-    fn all(ground: &GroundMap, mover: MoverId, cells: CellRect) -> Vec<Piece> {
+impl hidden::GroundShape for ConvexPiece {
+    fn all(ground: &GroundMap, mover: MoverId, cells: CellRect) -> Vec<ConvexPiece> {
         ground.pieces(mover, cells)
     }
 }
@@ -46,11 +46,11 @@ impl hidden::GroundShape for Outline {
 /// that an edit changes those of its chunk alone.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, GroundMap, KeptShapes, Piece};
+/// use sturdy_quilt::{CellPos, GroundMap, KeptShapes, ConvexPiece};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (mut ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
-/// let mut kept = KeptShapes::<Piece>::new(walker);
+/// let mut kept = KeptShapes::<ConvexPiece>::new(walker);
 /// let changes = kept.update(&ground);
 /// assert_eq!((changes.gone.len(), changes.new.len()), (0, 1));
 ///

@@ -7,4 +7,4 @@ mod pieces;
 pub use kept_shapes::{GroundShape, KeptShapes, ShapeChanges, ShapeId};
 pub use outline::Outline;
 pub(crate) use outline::StopEdge;
-pub use pieces::Piece;
+pub use pieces::ConvexPiece;

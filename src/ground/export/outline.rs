@@ -71,7 +71,7 @@ impl GroundMap {
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
     pub fn outlines(&self, mover: MoverId, cells: CellRect) -> Vec<Outline> {
-        let mut edges = Edges::of(self, mover, cells.intersection(self.bounds()));
+        let mut edges = EdgeFinder::of(self, mover, cells.intersection(self.bounds()));
         edges.collect();
         edges.rings()
     }
@@ -97,7 +97,7 @@ impl GroundMap {
             return Vec::new();
         }
         let shape =
-            |solid: &SolidPart| (*solid.form.shape(), self.treatment_of(mover, cell, solid));
+            |solid: &SolidPart| (*solid.convex.shape(), self.treatment_of(mover, cell, solid));
         let shapes: Vec<_> = self.solids_met(mover, cell).iter().map(shape).collect();
         let edge = |edge: BoundaryEdge| StopEdge {
             from: edge.from,
@@ -110,7 +110,7 @@ impl GroundMap {
 }
 
 /// The edges between what is solid and what is not.
-struct Edges<'a> {
+struct EdgeFinder<'a> {
     ground: &'a GroundMap,
     mover: MoverId,
     solid: Solid<'a>,
@@ -194,10 +194,10 @@ impl CellSolid<'_> {
     }
 }
 
-impl<'a> Edges<'a> {
-    fn of(ground: &'a GroundMap, mover: MoverId, cells: CellRect) -> Edges<'a> {
+impl<'a> EdgeFinder<'a> {
+    fn of(ground: &'a GroundMap, mover: MoverId, cells: CellRect) -> EdgeFinder<'a> {
         let solid = Solid::new(ground, mover);
-        Edges { ground, mover, solid, cells, edges: Vec::new(), solids: Solids::default() }
+        EdgeFinder { ground, mover, solid, cells, edges: Vec::new(), solids: Solids::default() }
     }
 
     fn collect(&mut self) {
@@ -243,7 +243,7 @@ impl<'a> Edges<'a> {
             return None;
         }
         if let [one] = self.ground.solids_met(self.mover, cell) {
-            return Some(CellSolid::One(one.form.shape()));
+            return Some(CellSolid::One(one.convex.shape()));
         }
         let shapes = self.ground.blocking_shapes(self.mover, cell);
         let joined = cuts::joined(&shapes);
@@ -298,7 +298,7 @@ impl<'a> Edges<'a> {
 
     fn add(&mut self, column: i64, row: i64, from: (f64, f64), to: (f64, f64), of: usize) {
         let lattice = self.ground.lattice();
-        let place = |lines: crate::lattice::Lines, line: i64, part: f64| {
+        let place = |lines: crate::lattice::Axis, line: i64, part: f64| {
             // The same number from both sides of an edge.
             if part == 1.0 { lines.edge(line + 1) } else { lines.edge(line) + part * lines.side() }
         };

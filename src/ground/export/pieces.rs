@@ -10,14 +10,14 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 /// A convex piece of what stops a mover.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Piece {
+pub struct ConvexPiece {
     /// The cells in which it lies.
     pub cells: CellRect,
     /// Its corners.
     pub polygon: ConvexPolygon,
 }
 
-impl Piece {
+impl ConvexPiece {
     /// Returns its area in square units.
     pub fn area(&self) -> f64 {
         area_of(self.polygon.corners())
@@ -63,9 +63,9 @@ impl GroundMap {
     /// assert_eq!(ground.pieces(walker, yard).len(), 1);
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
-    pub fn pieces(&self, mover: MoverId, cells: CellRect) -> Vec<Piece> {
+    pub fn pieces(&self, mover: MoverId, cells: CellRect) -> Vec<ConvexPiece> {
         let lines = lines_of(cells.intersection(self.bounds()));
-        let (mut runs, mut others): (Vec<Run>, Vec<Piece>) = (Vec::new(), Vec::new());
+        let (mut runs, mut others): (Vec<Run>, Vec<ConvexPiece>) = (Vec::new(), Vec::new());
         for (column, row) in Solid::new(self, mover).cells_in(lines) {
             let cell = CellPos::saturating(column, row);
             let shapes = self.blocking_shapes(mover, cell);
@@ -77,7 +77,7 @@ impl GroundMap {
                         let bounds = self.lattice().rect_bounds(cell);
                         let corner = |(x, y): &(f64, f64)| at_part(bounds, *x, *y);
                         let polygon = ConvexPolygon::new(polygon.iter().map(corner));
-                        others.extend(polygon.map(|polygon| Piece { cells: cell, polygon }));
+                        others.extend(polygon.map(|polygon| ConvexPiece { cells: cell, polygon }));
                     }
                 }
             }
@@ -85,19 +85,20 @@ impl GroundMap {
         let rows_first = grown(grown(runs.clone(), true), false);
         let columns_first = grown(grown(runs, false), true);
         let runs = if columns_first.len() < rows_first.len() { columns_first } else { rows_first };
-        let mut pieces: Vec<Piece> = runs.iter().filter_map(|run| self.piece_of(run)).collect();
+        let mut pieces: Vec<ConvexPiece> =
+            runs.iter().filter_map(|run| self.piece_of(run)).collect();
         pieces.append(&mut others);
         pieces.sort_by_key(|piece| (piece.cells.top(), piece.cells.left()));
         pieces
     }
 
-    fn piece_of(&self, run: &Run) -> Option<Piece> {
+    fn piece_of(&self, run: &Run) -> Option<ConvexPiece> {
         let Run { cells, area: [left, top, right, bottom] } = *run;
         let first = self.lattice().bounds(CellPos::new(cells.left(), cells.top()));
         let last = self.lattice().bounds(CellPos::new(cells.right() - 1, cells.bottom() - 1));
         let (min, max) = (at_part(first, left, top), at_part(last, right, bottom));
         let corners = [min, WorldPoint::new(max.x, min.y), max, WorldPoint::new(min.x, max.y)];
-        Some(Piece { cells, polygon: ConvexPolygon::new(corners)? })
+        Some(ConvexPiece { cells, polygon: ConvexPolygon::new(corners)? })
     }
 }
 

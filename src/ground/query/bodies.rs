@@ -5,11 +5,11 @@
 //! comes to them, a row at a time as with boxes, and each with its outline. What comes later than
 //! what was met already is not looked at.
 
-use super::course::Course;
+use super::axis_motion::AxisMotion;
 use super::solid::{Solid, first_bit};
-use crate::ground::shape::{Core, Form, Sum, Touch, from_corner};
+use crate::ground::shape::{ConvexShape, Core, Sum, Touch, from_corner};
 use crate::ground::state::{GroundMap, SolidPart, Stopping};
-use crate::lattice::Lines;
+use crate::lattice::Axis;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
@@ -34,7 +34,7 @@ pub(super) fn is_giant(ground: &GroundMap, bounds: WorldRect) -> bool {
 /// longer told apart.
 pub(super) fn spans_more(ground: &GroundMap, bounds: WorldRect, most: u32) -> bool {
     let (columns, rows) = (ground.lattice().columns(), ground.lattice().rows());
-    let spans = |lines: Lines, from: f64, to: f64| {
+    let spans = |lines: Axis, from: f64, to: f64| {
         to - from > f64::from(most) * lines.side() || !lines.reach(from) || !lines.reach(to)
     };
     let (min, max) = (bounds.min(), bounds.max());
@@ -54,7 +54,7 @@ pub(super) fn lies_in(
         let cell = CellPos::saturating(column, row);
         let point = from_corner(ground.lattice(), column, row, core.at);
         ground.solids_met(mover, cell).iter().any(|solid| {
-            let sum = sums.of(&solid.form);
+            let sum = sums.of(&solid.convex);
             sum.holds(point, core.radius, ground.skin())
                 && ground.treatment_of(mover, cell, solid).blocks()
         })
@@ -88,8 +88,8 @@ pub(super) fn first_met(
         return None;
     }
     let lattice = ground.lattice();
-    let x = Course::of_box(lattice.columns(), bounds.min().x, bounds.max().x, motion.x);
-    let y = Course::of_box(lattice.rows(), bounds.min().y, bounds.max().y, motion.y);
+    let x = AxisMotion::of_box(lattice.columns(), bounds.min().x, bounds.max().x, motion.x);
+    let y = AxisMotion::of_box(lattice.rows(), bounds.min().y, bounds.max().y, motion.y);
     let mut trip = Trip::new(ground, mover, (core, bounds), motion, before);
     // Where the whole way lies in one chunk, as most do: its cells, and the columns that matter.
     let near = solid.chunk_around(&x, &y);
@@ -103,8 +103,8 @@ pub(super) fn first_met(
         last = solid.before_repeating(row, last);
     }
     // When it comes to a line: those that it spans from the beginning at once.
-    let time = |course: &Course, line: i64| {
-        if line <= course.last() { 0.0 } else { course.fraction(line) }
+    let time = |axis_motion: &AxisMotion, line: i64| {
+        if line <= axis_motion.last() { 0.0 } else { axis_motion.fraction(line) }
     };
     while row <= last {
         if is_free_near(row) {
@@ -190,7 +190,7 @@ impl<'a> Trip<'a> {
         let stops = |normal| treatment.is_none_or(|held| held.stops_at(Side::facing(normal)));
         let point = from_corner(ground.lattice(), column, row, self.core.at);
         let from = (point, self.core.radius);
-        let touch = self.sums.of(&solid.form).enter(from, self.motion, ground.skin(), stops);
+        let touch = self.sums.of(&solid.convex).enter(from, self.motion, ground.skin(), stops);
         let Some(touch) = touch.filter(|touch| touch.fraction < self.before) else { return };
         let lattice = ground.lattice();
         let middle = self.middle + self.motion * touch.fraction;
@@ -204,10 +204,10 @@ impl<'a> Trip<'a> {
     }
 }
 
-/// The sums of a body with forms: that with the form which was asked for last is kept.
+/// The sums of a body with convex shapes: that with the convex shape which was asked for last is kept.
 struct Sums<'a> {
     core: &'a Core,
-    last: Option<(&'a Form, Sum)>,
+    last: Option<(&'a ConvexShape, Sum)>,
 }
 
 impl<'a> Sums<'a> {
@@ -215,14 +215,14 @@ impl<'a> Sums<'a> {
         Sums { core, last: None }
     }
 
-    fn of(&mut self, form: &'a Form) -> &Sum {
+    fn of(&mut self, convex: &'a ConvexShape) -> &Sum {
         if self.core.is_point() {
-            return form.sum_of_point();
+            return convex.sum_of_point();
         }
-        if !self.last.as_ref().is_some_and(|(held, _)| std::ptr::eq(*held, form)) {
+        if !self.last.as_ref().is_some_and(|(held, _)| std::ptr::eq(*held, convex)) {
             self.last = None;
         }
-        &self.last.get_or_insert_with(|| (form, form.sum_with(self.core))).1
+        &self.last.get_or_insert_with(|| (convex, convex.sum_with(self.core))).1
     }
 }
 

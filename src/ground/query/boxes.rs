@@ -6,7 +6,7 @@
 //! that are not looked at. So nothing is passed over at any speed, and only what is newly entered
 //! can stop the box.
 
-use super::course::Course;
+use super::axis_motion::AxisMotion;
 use super::solid::Solid;
 use crate::ground::state::{Bits, Stopping};
 /// What a box meets first, by lines as its courses count them.
@@ -26,8 +26,8 @@ struct Trip<'s, 'a> {
     solid: &'s mut Solid<'a>,
     /// What it cannot come into up or down, where that is something else.
     down: Option<&'s mut Solid<'a>>,
-    x: &'s Course,
-    y: &'s Course,
+    x: &'s AxisMotion,
+    y: &'s AxisMotion,
     /// Where the whole way lies in one chunk, as most do: its cells, and the columns that matter.
     near: Option<(&'a Bits, u64)>,
     earliest: Option<Met>,
@@ -38,7 +38,7 @@ struct Trip<'s, 'a> {
 pub(super) fn first_met<'a>(
     solid: &mut Solid<'a>,
     down: Option<&mut Solid<'a>>,
-    (x, y): (&Course, &Course),
+    (x, y): (&AxisMotion, &AxisMotion),
 ) -> Option<Met> {
     let near = match solid.chunk_around(x, y) {
         _ if down.is_some() => None,

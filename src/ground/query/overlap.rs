@@ -3,9 +3,9 @@
 use super::bodies::{is_giant, lies_in};
 use super::body::{Body, hidden};
 use super::solid::Solid;
-use crate::ground::shape::{Form, from_corner};
+use crate::ground::shape::{ConvexShape, from_corner};
 use crate::ground::state::GroundMap;
-use crate::lattice::Lines;
+use crate::lattice::Axis;
 use crate::quilt::{GroundClass, MoverId, Treatment};
 use crate::units::{CellPos, CellRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
 
@@ -141,15 +141,15 @@ impl GroundMap {
             }
             let at = from_corner(self.lattice(), cell.x().into(), cell.y().into(), core.at);
             let outline: Vec<WorldVec> = outline.iter().map(|corner| *corner + at).collect();
-            let depth_in = |form: &Form| {
-                let sum = form.sum_with(&core);
+            let depth_in = |convex: &ConvexShape| {
+                let sum = convex.sum_with(&core);
                 let holds = sum.holds(at, core.radius, self.skin());
                 holds.then(|| sum.depth(at, core.radius))
             };
             let Some(parts) = self.parts_met(mover, cell) else {
-                let form = &self.whole_cell().form;
-                let within = depth_in(form).map(|(depth, normal)| {
-                    overlap(cell, None, (depth, normal, area_within(&outline, form.corners())))
+                let convex = &self.whole_cell().convex;
+                let within = depth_in(convex).map(|(depth, normal)| {
+                    overlap(cell, None, (depth, normal, area_within(&outline, convex.corners())))
                 });
                 return within.into_iter().collect();
             };
@@ -234,7 +234,7 @@ impl GroundMap {
 
 /// The lines in which a body lies by more than a skin; of an empty one, that of its middle.
 #[inline]
-fn under(lines: Lines, from: f64, to: f64) -> (i64, i64) {
+fn under(lines: Axis, from: f64, to: f64) -> (i64, i64) {
     let skin = (lines.side() * GroundMap::SKIN).min((to - from) / 2.0);
     let (first, last) = (lines.at(from + skin), lines.last_before(to - skin));
     (first, last.max(first))

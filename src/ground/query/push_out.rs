@@ -5,7 +5,7 @@ use super::body::Body;
 use super::solid::Solid;
 use crate::ground::shape::{Core, from_corner};
 use crate::ground::state::GroundMap;
-use crate::lattice::Lines;
+use crate::lattice::Axis;
 use crate::quilt::MoverId;
 use crate::units::{CellPos, WorldRect, WorldVec};
 
@@ -97,7 +97,7 @@ pub(super) fn of_box(
 }
 
 /// How far it is to where either end of a box lies on an edge, within reach; and no way.
-fn ways_to_edges(lines: Lines, (from, to): (f64, f64), reach: f64) -> Vec<f64> {
+fn ways_to_edges(lines: Axis, (from, to): (f64, f64), reach: f64) -> Vec<f64> {
     let mut ways = vec![0.0];
     for end in [from, to] {
         let edges = lines.at(end - reach)..=lines.at(end + reach) + 1;
@@ -152,7 +152,7 @@ fn curves_around(ground: &GroundMap, mover: MoverId, core: &Core, area: WorldRec
             if !ground.treatment_of(mover, cell, solid).blocks() {
                 continue;
             }
-            for (from, to, normal) in solid.form.sum_with(core).lines() {
+            for (from, to, normal) in solid.convex.sum_with(core).lines() {
                 let out = normal * core.radius - point;
                 curves.push(Curve::Line(from + out, to + out));
                 if core.radius > 0.0 {

@@ -136,8 +136,8 @@ impl GroundMap {
         let cell = CellPos::saturating(column, row);
         let place = from_corner(self.lattice(), column, row, from);
         let met = |(piece, solid): (usize, &SolidPart)| {
-            let (fraction, edge) = solid.form.enter(place, motion)?;
-            let normal = edge.map_or(WorldVec::ZERO, |edge| solid.form.normals()[edge]);
+            let (fraction, edge) = solid.convex.enter(place, motion)?;
+            let normal = edge.map_or(WorldVec::ZERO, |edge| solid.convex.normals()[edge]);
             let side = edge.map(|_| Side::facing(normal));
             let treatment = self.treatment_of(mover, cell, solid);
             let stops = side.map_or_else(|| treatment.blocks(), |side| treatment.stops_at(side));
@@ -170,7 +170,7 @@ impl GroundMap {
         let solids = self.solids_met(mover, cell).iter().enumerate();
         let blocking = solids.filter(|(_, solid)| self.treatment_of(mover, cell, solid).blocks());
         { blocking }.find_map(|(piece, solid)| {
-            let at = solid.form.shape().corners().iter().position(|corner| *corner == place)?;
+            let at = solid.convex.shape().corners().iter().position(|corner| *corner == place)?;
             Some((piece, ShapePart::Corner(at as u8)))
         })
     }

@@ -63,7 +63,7 @@ impl<'a> Views<'a> {
                 let world = |(x, y): (f64, f64)| WorldVec::new(x * width, y * height);
                 ground.solids_met(self.mover, cell).iter().any(|solid| {
                     ground.treatment_of(self.mover, cell, solid).blocks()
-                        && solid.form.enter(world(from), world(way)).is_some()
+                        && solid.convex.enter(world(from), world(way)).is_some()
                 })
             }
         }

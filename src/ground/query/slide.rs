@@ -75,7 +75,7 @@ impl<B: Body> Slide<B> {
 /// ```
 /// use sturdy_quilt::SlideOptions;
 ///
-/// let walking = SlideOptions::new().step_up(8.0).step_down(8.0);
+/// let walking = SlideOptions::new().with_step_up(8.0).with_step_down(8.0);
 /// assert_eq!((walking.turns, walking.corner), (2, 0.0));
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -124,35 +124,35 @@ impl SlideOptions {
 
     /// Returns these options with another number of turns.
     #[must_use]
-    pub const fn turns(mut self, turns: u8) -> SlideOptions {
+    pub const fn with_turns(mut self, turns: u8) -> SlideOptions {
         self.turns = turns;
         self
     }
 
     /// Returns these options, climbing steps of so many world units.
     #[must_use]
-    pub const fn step_up(mut self, height: f64) -> SlideOptions {
+    pub const fn with_step_up(mut self, height: f64) -> SlideOptions {
         self.step_up = height;
         self
     }
 
     /// Returns these options, following steps down of so many world units.
     #[must_use]
-    pub const fn step_down(mut self, height: f64) -> SlideOptions {
+    pub const fn with_step_down(mut self, height: f64) -> SlideOptions {
         self.step_down = height;
         self
     }
 
     /// Returns these options, giving way by so many world units to the corners of what is above.
     #[must_use]
-    pub const fn corner(mut self, by: f64) -> SlideOptions {
+    pub const fn with_corner(mut self, by: f64) -> SlideOptions {
         self.corner = by;
         self
     }
 
     /// Returns these options, giving way by so many world units to corners on all sides.
     #[must_use]
-    pub const fn all_corners(mut self, by: f64) -> SlideOptions {
+    pub const fn with_all_corners(mut self, by: f64) -> SlideOptions {
         self.corner = by;
         self.corner_at_sides = true;
         self
@@ -160,7 +160,7 @@ impl SlideOptions {
 
     /// Returns these options, with slopes that are floors.
     #[must_use]
-    pub const fn slopes(mut self) -> SlideOptions {
+    pub const fn with_slopes(mut self) -> SlideOptions {
         self.slopes = true;
         self
     }
@@ -202,7 +202,7 @@ impl GroundMap {
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
     /// // The wall is the cell 2,0, and ends at y = 16: the box catches it by its upper corner.
     /// let body = WorldRect::between(WorldPoint::new(20.0, 14.0), WorldPoint::new(30.0, 24.0));
-    /// let lenient = SlideOptions::new().all_corners(3.0);
+    /// let lenient = SlideOptions::new().with_all_corners(3.0);
     /// let slide = ground.slide_with(walker, body, WorldVec::new(8.0, 0.0), lenient);
     /// assert_eq!(slide.end.min(), WorldPoint::new(28.0, 16.0));
     /// # Ok::<(), sturdy_quilt::NameError>(())
@@ -353,7 +353,7 @@ impl GroundMap {
     fn solid_bounds(&self, mover: MoverId, contact: &Contact) -> WorldRect {
         let corner = self.lattice().bounds(contact.cell).min();
         let solid = self.solids_met(mover, contact.cell).get(contact.piece);
-        let corners = solid.map_or(&[][..], |solid| solid.form.corners());
+        let corners = solid.map_or(&[][..], |solid| solid.convex.corners());
         WorldRect::around(corners.iter().map(|at| corner + *at))
     }
 }

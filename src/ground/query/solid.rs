@@ -1,8 +1,8 @@
-//! Which cells stop a mover: within the map by its mask, beyond it as the mover says.
+//! Which cells stop a mover: within the map by its grid, beyond it as the mover says.
 
-use super::course::Course;
+use super::axis_motion::AxisMotion;
 use crate::ground::state::{
-    Beyond, Bits, GroundMap, Mask, MaskPlaces, MoverTable, SIDE, Stopping, span, wrapped,
+    Beyond, Bits, GroundMap, MoverTable, SIDE, StopGrid, StopGridPlaces, Stopping, span, wrapped,
 };
 use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect, ChunkPos, Side};
@@ -18,8 +18,8 @@ pub(in crate::ground) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
 #[derive(Clone, Copy)]
 pub(in crate::ground) struct Solid<'a> {
     /// None for a handle of another map, which can enter nothing.
-    mask: Option<&'a Mask>,
-    bounds: Edges,
+    grid: Option<&'a StopGrid>,
+    bounds: CellSpan,
     outside: Beyond,
     cells: CellRect,
     looked_at: Option<((i64, i64), Stopping<'a>)>,
@@ -37,18 +37,18 @@ impl<'a> Solid<'a> {
     /// The cells that a mover cannot be in.
     #[inline]
     pub(in crate::ground) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        Solid::at(ground, mover, |masks| masks.within)
+        Solid::at(ground, mover, |grids| grids.within)
     }
 
     /// Of those, the ones that are solid as a whole.
     #[inline]
     pub(super) fn whole(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        Solid::at(ground, mover, |masks| masks.whole)
+        Solid::at(ground, mover, |grids| grids.whole)
     }
 
     /// The cells that a mover cannot come into by one side or another.
     pub(super) fn by_any_side(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
-        Solid::at(ground, mover, |masks| masks.by_any)
+        Solid::at(ground, mover, |grids| grids.by_any)
     }
 
     /// Of those, the ones of which a part is solid; `None` in maps where all cells are whole. What
@@ -56,7 +56,7 @@ impl<'a> Solid<'a> {
     #[inline]
     pub(super) fn parts(ground: &'a GroundMap, mover: MoverId) -> Option<Solid<'a>> {
         let table = ground.table(mover)?;
-        let solid = Solid::of(ground, Some(table), Some(ground.mask(table.masks.parts?)?));
+        let solid = Solid::of(ground, Some(table), Some(ground.grid(table.grids.parts?)?));
         let outside = if solid.wraps() { Beyond::Map } else { Beyond::Free };
         Some(Solid { outside, ..solid })
     }
@@ -67,11 +67,11 @@ impl<'a> Solid<'a> {
     pub(super) fn on_way(
         ground: &'a GroundMap,
         mover: MoverId,
-        (x, y): (&Course, &Course),
+        (x, y): (&AxisMotion, &AxisMotion),
     ) -> Option<[Solid<'a>; 2]> {
         let table = ground.table(mover).filter(|table| table.is_one_way)?;
         let sides = [x.side_met(true), y.side_met(false)];
-        let by_side = |side: Side| ground.mask(table.masks.by_side[side as usize]);
+        let by_side = |side: Side| ground.grid(table.grids.by_side[side as usize]);
         Some(sides.map(|side| Solid::of(ground, Some(table), by_side(side))))
     }
 
@@ -79,18 +79,22 @@ impl<'a> Solid<'a> {
     fn at(
         ground: &'a GroundMap,
         mover: MoverId,
-        place: impl Fn(&MaskPlaces) -> usize,
+        place: impl Fn(&StopGridPlaces) -> usize,
     ) -> Solid<'a> {
         let table = ground.table(mover);
-        Solid::of(ground, table, table.and_then(|table| ground.mask(place(&table.masks))))
+        Solid::of(ground, table, table.and_then(|table| ground.grid(place(&table.grids))))
     }
 
     #[inline]
-    fn of(ground: &'a GroundMap, table: Option<&MoverTable>, mask: Option<&'a Mask>) -> Solid<'a> {
+    fn of(
+        ground: &'a GroundMap,
+        table: Option<&MoverTable>,
+        grid: Option<&'a StopGrid>,
+    ) -> Solid<'a> {
         let cells = ground.bounds();
         Solid {
-            mask,
-            bounds: Edges {
+            grid,
+            bounds: CellSpan {
                 left: cells.left().into(),
                 top: cells.top().into(),
                 right: cells.right().into(),
@@ -99,7 +103,7 @@ impl<'a> Solid<'a> {
             outside: match table.map_or(Beyond::Stops, |table| table.beyond) {
                 Beyond::Map if cells.is_empty() => Beyond::Stops,
                 // Repeated, nothing is still nothing.
-                Beyond::Map if mask.is_some_and(Mask::is_free) => Beyond::Free,
+                Beyond::Map if grid.is_some_and(StopGrid::is_free) => Beyond::Free,
                 beyond => beyond,
             },
             cells,
@@ -125,21 +129,25 @@ impl<'a> Solid<'a> {
         if self.wraps() { last.min(first + height - 1) } else { last }
     }
 
-    /// Of some rows, as their course counts them, the first and the last in which anything can stop.
+    /// Of some rows, as their axis_motion counts them, the first and the last in which anything can stop.
     #[inline]
-    pub(super) fn rows_between(&self, course: &Course, rows: (i64, i64)) -> (i64, i64) {
-        self.lines_between(course, rows, (self.bounds.top, self.bounds.bottom - 1))
+    pub(super) fn rows_between(&self, axis_motion: &AxisMotion, rows: (i64, i64)) -> (i64, i64) {
+        self.lines_between(axis_motion, rows, (self.bounds.top, self.bounds.bottom - 1))
     }
 
     /// The same of some columns.
-    pub(super) fn columns_between(&self, course: &Course, columns: (i64, i64)) -> (i64, i64) {
-        self.lines_between(course, columns, (self.bounds.left, self.bounds.right - 1))
+    pub(super) fn columns_between(
+        &self,
+        axis_motion: &AxisMotion,
+        columns: (i64, i64),
+    ) -> (i64, i64) {
+        self.lines_between(axis_motion, columns, (self.bounds.left, self.bounds.right - 1))
     }
 
     #[inline]
     fn lines_between(
         &self,
-        course: &Course,
+        axis_motion: &AxisMotion,
         (first, last): (i64, i64),
         bounds: (i64, i64),
     ) -> (i64, i64) {
@@ -149,14 +157,18 @@ impl<'a> Solid<'a> {
             // The map repeats itself up to the last cell that there is.
             Beyond::Map => (CellPos::MIN.into(), CellPos::MAX.into()),
         };
-        let (a, b) = (course.real(low), course.real(high));
+        let (a, b) = (axis_motion.real(low), axis_motion.real(high));
         (first.max(a.min(b)), last.min(a.max(b)))
     }
 
     /// The chunk in which a whole way lies, where there is one and it lies within the bounds, and
     /// the columns of it that the way covers.
     #[inline]
-    pub(super) fn chunk_around(&mut self, x: &Course, y: &Course) -> Option<(Stopping<'a>, u64)> {
+    pub(super) fn chunk_around(
+        &mut self,
+        x: &AxisMotion,
+        y: &AxisMotion,
+    ) -> Option<(Stopping<'a>, u64)> {
         let (left, right) = (x.real(x.first()), x.real(x.end()));
         let rows = (y.real(y.first()), y.real(y.end()));
         self.chunk_of_all((left.min(right), left.max(right)), rows)
@@ -216,7 +228,7 @@ impl<'a> Solid<'a> {
     /// Whether all chunks of a row of chunks between two columns are free.
     pub(super) fn is_free_chunk_row(&self, row: i64, from: i64, to: i64) -> bool {
         let (mut low, mut high) = (from.min(to), from.max(to));
-        let Edges { left, right, .. } = self.bounds;
+        let CellSpan { left, right, .. } = self.bounds;
         match self.outside {
             Beyond::Map => return false,
             Beyond::Stops if low < left || high >= right => return false,
@@ -289,8 +301,8 @@ impl<'a> Solid<'a> {
         {
             return chunk;
         }
-        let Some(mask) = self.mask else { return Stopping::All };
-        let chunk = mask.chunk(ChunkPos::within_limits(column as i32, row as i32));
+        let Some(grid) = self.grid else { return Stopping::All };
+        let chunk = grid.chunk(ChunkPos::within_limits(column as i32, row as i32));
         self.looked_at = Some(((column, row), chunk));
         chunk
     }
@@ -406,14 +418,14 @@ impl<'a> Solid<'a> {
     /// The first of some chunks of a row of chunks in which anything stops, on the way from one to
     /// another; beyond the bounds, and across their edge, whatever may.
     pub(super) fn next_chunk(&self, row: i64, from: i64, to: i64) -> Option<i64> {
-        let Some(mask) = self.mask else { return Some(from) };
+        let Some(grid) = self.grid else { return Some(from) };
         let forward = from <= to;
         let mut at = from;
         loop {
             let block = at >> 6;
             let left = block << 6;
             let end = if forward { to.min(left + 63) } else { to.max(left) };
-            let bits = self.in_bounds(mask.chunks_in_block(block, row), left, row);
+            let bits = self.in_bounds(grid.chunks_in_block(block, row), left, row);
             let found = first_bit(bits, at, end);
             if found.is_some() || end == to {
                 return found;
@@ -425,20 +437,20 @@ impl<'a> Solid<'a> {
     /// In which chunks of a block any cell stops, whatever the bounds.
     #[inline]
     pub(super) fn block(&self, block: (i64, i64)) -> Option<&'a Bits> {
-        self.mask.and_then(|mask| mask.block(block))
+        self.grid.and_then(|grid| grid.block(block))
     }
 
     /// The last column and row of chunks up to which only their own cells can stop.
     #[inline]
-    pub(super) fn chunks_between(&self, x: &Course, y: &Course) -> (i64, i64) {
+    pub(super) fn chunks_between(&self, x: &AxisMotion, y: &AxisMotion) -> (i64, i64) {
         if self.outside == Beyond::Free {
             return (i64::MAX, i64::MAX);
         }
-        let last = |course: &Course, first: i64, end: i64| {
-            let (a, b) = (course.real((first + 63) >> 6), course.real((end >> 6) - 1));
+        let last = |axis_motion: &AxisMotion, first: i64, end: i64| {
+            let (a, b) = (axis_motion.real((first + 63) >> 6), axis_motion.real((end >> 6) - 1));
             a.max(b)
         };
-        let Edges { left, top, right, bottom } = self.bounds;
+        let CellSpan { left, top, right, bottom } = self.bounds;
         (last(x, left, right), last(y, top, bottom))
     }
 
@@ -482,18 +494,18 @@ pub(super) fn first_bit(word: u64, from: i64, to: i64) -> Option<i64> {
 
 /// The columns and rows of some cells, half-open.
 #[derive(Clone, Copy)]
-pub(super) struct Edges {
+pub(super) struct CellSpan {
     pub(super) left: i64,
     pub(super) top: i64,
     pub(super) right: i64,
     pub(super) bottom: i64,
 }
 
-impl Edges {
+impl CellSpan {
     /// Those of all cells that there are.
-    pub(super) const CELLS: Edges = {
+    pub(super) const CELLS: CellSpan = {
         let (first, end) = (CellPos::MIN as i64, CellPos::MAX as i64 + 1);
-        Edges { left: first, top: first, right: end, bottom: end }
+        CellSpan { left: first, top: first, right: end, bottom: end }
     };
     /// Blocks are no larger: their number fits into 32 bits.
     const MAX_DOUBLINGS: u32 = 31;

@@ -1,13 +1,13 @@
 //! Bodies in motion: how far one gets in a straight line, and what stops it.
 
+use super::axis_motion::AxisMotion;
 use super::bodies::{self, Meeting, is_giant};
 use super::body::{Body, hidden};
 use super::boxes::{self, Met};
-use super::course::Course;
 use super::solid::Solid;
 use crate::ground::shape::{Core, ShapePart, Touch};
 use crate::ground::state::GroundMap;
-use crate::lattice::Lines;
+use crate::lattice::Axis;
 use crate::quilt::{GroundClass, MoverId};
 use crate::units::{CellPos, Side, WorldPoint, WorldRect, WorldVec};
 
@@ -88,8 +88,8 @@ impl GroundMap {
         let end = body.shifted(motion);
         let (end, motion) = if all_finite(end) { (end, motion) } else { (body, WorldVec::ZERO) };
         let free = Sweep { fraction: 1.0, end, contact: None };
-        let x = Course::of_box(self.lattice().columns(), body.min().x, body.max().x, motion.x);
-        let y = Course::of_box(self.lattice().rows(), body.min().y, body.max().y, motion.y);
+        let x = AxisMotion::of_box(self.lattice().columns(), body.min().x, body.max().x, motion.x);
+        let y = AxisMotion::of_box(self.lattice().rows(), body.min().y, body.max().y, motion.y);
         let enters_none = x.end() == x.last() && y.end() == y.last();
         if enters_none && !self.has_parts() {
             return free;
@@ -145,7 +145,7 @@ impl GroundMap {
         }
         let solid = Solid::by_any_side(self, mover);
         // Beyond all lines nothing more is met, and the square of a longer way may be no number.
-        let over = |lines: Lines, way: f64| way.abs() / (2.0 * lines.farthest());
+        let over = |lines: Axis, way: f64| way.abs() / (2.0 * lines.farthest());
         let (columns, rows) = (self.lattice().columns(), self.lattice().rows());
         let over = over(columns, motion.x).max(over(rows, motion.y));
         let share = if over > 1.0 { 1.0 / over } else { 1.0 };
@@ -170,14 +170,14 @@ impl GroundMap {
         let Touch { fraction, normal, part } = touch;
         let cell = CellPos::saturating(column, row);
         let solid = &self.solids_met(mover, cell)[piece];
-        let form = &solid.form;
+        let convex = &solid.convex;
         let corner =
             WorldPoint::new(self.lattice().columns().edge(column), self.lattice().rows().edge(row));
         let mut end = body.moved(motion * fraction);
         let point = match part {
-            ShapePart::Corner(at) => corner + form.corners()[usize::from(at)],
+            ShapePart::Corner(at) => corner + convex.corners()[usize::from(at)],
             ShapePart::Edge(at) => {
-                let (from, to) = form.edge(at.into());
+                let (from, to) = convex.edge(at.into());
                 if normal.x == 0.0 || normal.y == 0.0 {
                     let edge = corner + from;
                     end = end.touching(normal, if normal.x == 0.0 { edge.y } else { edge.x });

@@ -7,16 +7,16 @@
 //! a processor guesses half of those wrongly. Chunks in which nothing stops are passed over by the
 //! same means, a bit a chunk.
 
-use super::course::Course;
-use super::solid::{Edges, Solid, first_bit};
+use super::axis_motion::AxisMotion;
+use super::solid::{CellSpan, Solid, first_bit};
 use crate::ground::state::{Bits, GroundMap, Stopping};
 use crate::units::{Side, WorldPoint, WorldVec};
 
 /// A ray on its way.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Ray {
-    x: Course,
-    y: Course,
+    x: AxisMotion,
+    y: AxisMotion,
     at: Spot,
     /// What part of the motion that was asked for it goes: less than all where that is so long that
     /// products of it are no numbers.
@@ -87,8 +87,8 @@ impl Ray {
             true => (motion * Self::SHORTER, Self::SHORTER),
             false => (motion, 1.0),
         };
-        let x = Course::of_point(ground.lattice().columns(), from.x, motion.x);
-        let y = Course::of_point(ground.lattice().rows(), from.y, motion.y);
+        let x = AxisMotion::of_point(ground.lattice().columns(), from.x, motion.x);
+        let y = AxisMotion::of_point(ground.lattice().rows(), from.y, motion.y);
         // One that begins exactly on an edge comes in by it.
         let by = match (x.begins_on_edge(), y.begins_on_edge()) {
             (_, true) => Edge::Row,
@@ -281,7 +281,10 @@ impl Ray {
     /// over.
     pub(super) fn leave_cell(&mut self) -> bool {
         let (column, row, _) = self.place();
-        matches!(self.leave_cells(Edges::CELLS.doublings(column, row), |_, _| false), Found::Left)
+        matches!(
+            self.leave_cells(CellSpan::CELLS.doublings(column, row), |_, _| false),
+            Found::Left
+        )
     }
 
     /// Goes on to the next cell beyond a block of 2ⁿ × 2ⁿ of them, through corners that are not
@@ -294,7 +297,7 @@ impl Ray {
         leave(&self.x, &self.y, n, &mut self.at, is_closed)
     }
 
-    pub(super) const fn courses(&self) -> (&Course, &Course) {
+    pub(super) const fn courses(&self) -> (&AxisMotion, &AxisMotion) {
         (&self.x, &self.y)
     }
 
@@ -324,7 +327,7 @@ impl Spot {
 
 /// The last column that a ray covers of a row, and the first one of the next row: two where it
 /// leaves the row exactly at the edge of a column.
-fn leaves_row(x: &Course, y: &Course, column: i64, row: i64) -> (i64, i64) {
+fn leaves_row(x: &AxisMotion, y: &AxisMotion, column: i64, row: i64) -> (i64, i64) {
     if row == y.end() {
         return (x.end(), x.end());
     }
@@ -336,7 +339,7 @@ fn leaves_row(x: &Course, y: &Course, column: i64, row: i64) -> (i64, i64) {
 #[inline]
 fn step(
     bits: &Bits,
-    (x, y): (&Course, &Course),
+    (x, y): (&AxisMotion, &AxisMotion),
     at: &mut Spot,
     (last_column, last_row): (i64, i64),
     is_closed: impl Fn((i64, i64), i64) -> bool,
@@ -400,7 +403,7 @@ fn step(
 #[inline]
 fn walk(
     bits: &Bits,
-    (x, y, slope): (&Course, &Course, i64),
+    (x, y, slope): (&AxisMotion, &AxisMotion, i64),
     at: &mut Spot,
     (last_column, last_row): (i64, i64),
     is_closed: impl Fn((i64, i64), i64) -> bool,
@@ -451,8 +454,8 @@ fn walk(
 
 /// From a cell or chunk, or from a block of 2ⁿ × 2ⁿ of them, to the first one beyond.
 fn leave(
-    x: &Course,
-    y: &Course,
+    x: &AxisMotion,
+    y: &AxisMotion,
     n: u32,
     at: &mut Spot,
     is_closed: impl Fn((i64, i64), i64) -> bool,
@@ -488,8 +491,8 @@ fn leave(
 /// is stopped by the one in its row.
 #[cold]
 fn is_closed(
-    x: &Course,
-    y: &Course,
+    x: &AxisMotion,
+    y: &AxisMotion,
     (last, next): (i64, i64),
     row: i64,
     solid: &Solid<'_>,

@@ -10,7 +10,7 @@ use super::core::Core;
 use crate::tile::CellShape;
 use crate::units::{Side, WorldVec, uppermost};
 
-/// The most edges: those of a form and those of a body.
+/// The most edges: those of a convex shape and those of a body.
 const MAX: usize = 2 * CellShape::MAX_CORNERS;
 
 /// So little of a motion leads nowhere: it is along an edge, and not into it.
@@ -53,7 +53,7 @@ struct Edge {
     from: WorldVec,
     to: WorldVec,
     normal: WorldVec,
-    /// Of the form: the edge, or the corner that an edge of the body meets.
+    /// Of the convex shape: the edge, or the corner that an edge of the body meets.
     part: ShapePart,
 }
 
@@ -66,19 +66,19 @@ impl Edge {
     };
 }
 
-/// How a body touches a form.
+/// How a body touches a convex shape.
 #[derive(Clone, Copy, Debug)]
 pub(in crate::ground) struct Touch {
     /// The part of the motion until then.
     pub(in crate::ground) fraction: f64,
-    /// Away from the form, one unit long.
+    /// Away from the convex shape, one unit long.
     pub(in crate::ground) normal: WorldVec,
     pub(in crate::ground) part: ShapePart,
 }
 
 // Make.
 impl Sum {
-    /// The sum with a point: the form itself.
+    /// The sum with a point: the convex shape itself.
     pub(in crate::ground) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
         let mut sum = Sum { edges: [Edge::NONE; MAX], count: corners.len() };
         for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
@@ -88,7 +88,7 @@ impl Sum {
         sum
     }
 
-    /// The sum of a form, by its corners and the normals of the edges behind them, and a body.
+    /// The sum of a convex shape, by its corners and the normals of the edges behind them, and a body.
     pub(in crate::ground) fn of_body(
         corners: &[WorldVec],
         normals: &[WorldVec],
@@ -97,17 +97,17 @@ impl Sum {
         let mut own = [WorldVec::ZERO; CellShape::MAX_CORNERS];
         let body = &mut own[..core.count];
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
-        // The corners of a form begin with the uppermost.
+        // The corners of a convex shape begin with the uppermost.
         let start = uppermost(body.iter().map(|v| (v.x, v.y)));
         let (n, m) = (corners.len(), if body.len() > 1 { body.len() } else { 0 });
         let mut sum = Sum { edges: [Edge::NONE; MAX], count: 0 };
         let (mut i, mut j) = (0, 0);
         let mut at = corners[0] + body[start];
         while i < n || j < m {
-            let of_form = (i < n).then(|| corners[(i + 1) % n] - corners[i]);
+            let of_convex = (i < n).then(|| corners[(i + 1) % n] - corners[i]);
             let of_body = (j < m)
                 .then(|| body[(start + j + 1) % body.len()] - body[(start + j) % body.len()]);
-            let (way, part, is_form) = match (of_form, of_body) {
+            let (way, part, is_of_convex) = match (of_convex, of_body) {
                 (Some(a), Some(b)) if a.cross(b) == 0.0 && a.dot(b) > 0.0 => {
                     j += 1;
                     (a + b, ShapePart::Edge(i as u8), true)
@@ -118,9 +118,9 @@ impl Sum {
                 (None, None) => break,
             };
             let to = at + way;
-            let normal = if is_form { normals[i] } else { way.outwards() };
-            i += usize::from(is_form);
-            j += usize::from(!is_form);
+            let normal = if is_of_convex { normals[i] } else { way.outwards() };
+            i += usize::from(is_of_convex);
+            j += usize::from(!is_of_convex);
             sum.edges[sum.count] = Edge { from: at, to, normal, part };
             sum.count += 1;
             at = to;
@@ -141,7 +141,7 @@ impl Sum {
 /// How far a point lies from an edge, how fast it comes nearer (below 0), and how thick a skin is
 /// across the edge.
 #[inline]
-fn course(
+fn axis_motion(
     Edge { from, normal, .. }: &Edge,
     (point, radius): (WorldVec, f64),
     motion: WorldVec,
@@ -216,7 +216,7 @@ impl Sum {
 
     /// When a point that moves comes into it. One that lies in it by more than a skin does not,
     /// and neither does one that lies less deep than that behind an edge when it leaves it. Of
-    /// edges that it comes to within a skin of each other, one of the form counts before one of the
+    /// edges that it comes to within a skin of each other, one of the convex shape counts before one of the
     /// body, and then the one that is more of a floor or ceiling: so a slope is met where it rises
     /// from a floor, and not its tip.
     ///
@@ -232,7 +232,7 @@ impl Sum {
         let (mut enter, mut leave) = (0.0, f64::INFINITY);
         let (mut by, mut is_outside) = (0, false);
         for (at, edge) in self.edges().iter().enumerate() {
-            let (distance, speed, thickness) = course(edge, (point, radius), motion, skin);
+            let (distance, speed, thickness) = axis_motion(edge, (point, radius), motion, skin);
             if speed < -along {
                 if distance >= -thickness {
                     is_outside = true;
@@ -265,7 +265,7 @@ impl Sum {
         }
         let order = |edge: &Edge| (matches!(edge.part, ShapePart::Corner(_)), -edge.normal.y.abs());
         for (at, edge) in self.edges().iter().enumerate() {
-            let (distance, speed, thickness) = course(edge, (point, radius), motion, skin);
+            let (distance, speed, thickness) = axis_motion(edge, (point, radius), motion, skin);
             let is_near = speed < -along && distance + speed * enter >= -thickness;
             if is_near && order(edge) < order(&self.edges[by]) {
                 by = at;

@@ -3,7 +3,7 @@
 use triomphe::Arc;
 
 use super::codes::{CELLS, Codes, DAMAGED, NOT_HERE, UNSTATED};
-use super::forms::Forms;
+use super::convex_shapes::ConvexShapes;
 use super::parts::{MAX_SHAPES, PartsNumber, PartsTable, Statement};
 use super::precedence::{Source, code_of_cell};
 use crate::lattice::Lattice;
@@ -39,7 +39,7 @@ pub(super) struct Inputs<'a> {
     pub(super) zones: &'a [Zone],
     pub(super) lattice: &'a Lattice,
     pub(super) codes_of_tiles: &'a [u8],
-    pub(super) forms: &'a Forms,
+    pub(super) convexes: &'a ConvexShapes,
 }
 
 impl Inputs<'_> {
@@ -86,11 +86,11 @@ impl ClassChunk {
         let codes =
             codes.map_or(Codes::Uniform(UNSTATED), |codes| Codes::Each(Arc::new(codes)).evened());
         let mut chunk = ClassChunk { codes, parts: None, held };
-        if inputs.forms.are_any() && chunk.may_have_forms(inputs, scratch) {
+        if inputs.convexes.are_any() && chunk.may_have_parts(inputs, scratch) {
             let (mut numbers, mut statements) = ([0; CELLS], Vec::new());
             for (index, number) in numbers.iter_mut().enumerate() {
                 chunk.add_statements(pos, index, inputs, &mut statements);
-                *number = PartsTable::number_of(table, &statements, inputs.forms);
+                *number = PartsTable::number_of(table, &statements, inputs.convexes);
             }
             chunk.set_parts(numbers);
         }
@@ -104,19 +104,19 @@ impl ClassChunk {
 
     /// Whether a tile that does not fill its cell lies in any of the chunks; where they do not lie
     /// on those of the map, it may.
-    fn may_have_forms(&self, inputs: Inputs<'_>, scratch: &mut Vec<Cell>) -> bool {
-        let is_formed = |cell: &Cell| inputs.forms.of_cell(*cell) != 0;
+    fn may_have_parts(&self, inputs: Inputs<'_>, scratch: &mut Vec<Cell>) -> bool {
+        let has_parts = |cell: &Cell| inputs.convexes.of_cell(*cell) != 0;
         let is_aligned = |source: &Source<'_>| {
             matches!(source, Source::Markers) || source.own_chunk(CellPos::ORIGIN.chunk()).is_some()
         };
         !inputs.sources.iter().all(is_aligned)
             || self.held.iter().any(|held| match held {
-                Chunk::Uniform(word) => is_formed(&Cell::of_word(*word)),
+                Chunk::Uniform(word) => has_parts(&Cell::of_word(*word)),
                 Chunk::Absent(_) => false,
                 _ => {
                     scratch.resize(CELLS, Cell::EMPTY);
                     held.copy_to(0, Cell::words_mut(scratch));
-                    scratch.iter().any(is_formed)
+                    scratch.iter().any(has_parts)
                 }
             })
     }
@@ -160,7 +160,7 @@ impl ClassChunk {
             let index = usize::from(*index);
             self.add_statements(pos, index, inputs, &mut statements);
             let code = statements.first().map_or(UNSTATED, |first| first.code);
-            let number = PartsTable::number_of(table, &statements, inputs.forms);
+            let number = PartsTable::number_of(table, &statements, inputs.convexes);
             let before = (self.codes.at(index), self.parts_at(index));
             if (code, number) == before {
                 return false;
@@ -199,7 +199,7 @@ impl ClassChunk {
                     if code == UNSTATED {
                         continue;
                     }
-                    return statements.push(Statement { form: 0, code });
+                    return statements.push(Statement { convex: 0, code });
                 }
                 Source::Layer { .. } if source.own_chunk(pos).is_some() => {
                     chunk.get(index).map(Cell::of_word)
@@ -209,22 +209,22 @@ impl ClassChunk {
                     own.map_or(Presence::Here(Cell::EMPTY), |own| layer.cells().get(own))
                 }
             };
-            let (form, code) = match held {
+            let (convex, code) = match held {
                 Presence::Here(cell) => {
-                    (inputs.forms.of_cell(cell), code_of_cell(cell, inputs.codes_of_tiles))
+                    (inputs.convexes.of_cell(cell), code_of_cell(cell, inputs.codes_of_tiles))
                 }
                 Presence::NotHere => (0, NOT_HERE),
                 Presence::Damaged => (0, DAMAGED),
             };
-            if code == UNSTATED || (form != 0 && statements.len() == MAX_SHAPES) {
+            if code == UNSTATED || (convex != 0 && statements.len() == MAX_SHAPES) {
                 continue;
             }
-            statements.push(Statement { form, code });
-            if form == 0 {
+            statements.push(Statement { convex, code });
+            if convex == 0 {
                 return;
             }
         }
-        statements.push(Statement { form: 0, code: UNSTATED });
+        statements.push(Statement { convex: 0, code: UNSTATED });
     }
 }
 

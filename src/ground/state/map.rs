@@ -6,10 +6,10 @@ use triomphe::Arc;
 use super::chunk::{ChunkParts, ClassChunk, Inputs, Zone};
 use super::codes;
 use super::codes::{UNSTATED, is_class};
-use super::forms::Forms;
-use super::mask::{Filling, Mask, MaskChunk, Stops};
+use super::convex_shapes::ConvexShapes;
 use super::parts::{CellParts, PartsTable, Pattern, SolidPart};
 use super::precedence::{Source, codes_of_tiles, ground_markers, sources};
+use super::stop_grid::{Filling, StopChunk, StopGrid, Stops};
 use crate::ground::shape::from_corner;
 use crate::lattice::Lattice;
 use crate::plane::{Presence, SeenStamps, Stamp};
@@ -42,7 +42,7 @@ use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, Side, WorldPoint, Wo
 pub struct GroundMap {
     chunks: FxHashMap<ChunkPos, ClassChunk>,
     /// One for all movers that are stopped by the same.
-    masks: Vec<Mask>,
+    grids: Vec<StopGrid>,
     movers: Vec<MoverTable>,
     /// What cells are made of whose ground is not the same everywhere.
     parts: Arc<PartsTable>,
@@ -71,7 +71,7 @@ struct Seen {
     sources: Vec<Option<(LayerId, CellOffset)>>,
     cells: Vec<SeenStamps>,
     codes_of_tiles: Vec<u8>,
-    forms: Arc<Forms>,
+    convexes: Arc<ConvexShapes>,
     markers: Stamp,
     zones: Vec<Zone>,
     bounds_of: BoundsOf,
@@ -107,8 +107,8 @@ pub(in crate::ground) struct MoverTable {
     pub(in crate::ground) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
-    /// Its masks. Mostly they are all the same.
-    pub(in crate::ground) masks: MaskPlaces,
+    /// Its grids. Mostly they are all the same.
+    pub(in crate::ground) grids: StopGridPlaces,
     /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
     pub(in crate::ground) is_one_way: bool,
     /// What stops it, among the patterns of all movers.
@@ -134,9 +134,9 @@ impl Beyond {
     }
 }
 
-/// The places of the masks of a mover.
+/// The places of the grids of a mover.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) struct MaskPlaces {
+pub(in crate::ground) struct StopGridPlaces {
     /// Of what it cannot be in.
     pub(in crate::ground) within: usize,
     /// Of that, the cells that are solid as a whole.
@@ -205,15 +205,15 @@ impl GroundMap {
             sources: sources.iter().map(Source::identity).collect(),
             cells: vec![SeenStamps::default(); sources.len()],
             codes_of_tiles: codes_of_tiles(quilt),
-            forms: Arc::new(Forms::of(quilt)),
+            convexes: Arc::new(ConvexShapes::of(quilt)),
             markers: Stamp::default(),
             zones: Vec::new(),
             bounds_of: BoundsOf::of(quilt),
         };
-        let (movers, masks, patterns) = mover_tables(quilt, seen.forms.are_any());
+        let (movers, grids, patterns) = mover_tables(quilt, seen.convexes.are_any());
         let parts = Arc::new(PartsTable::new(*quilt.lattice(), patterns));
         let (chunks, bounds) = (FxHashMap::default(), quilt.bounds());
-        let mut map = GroundMap { chunks, masks, movers, parts, bounds, seen };
+        let mut map = GroundMap { chunks, grids, movers, parts, bounds, seen };
         let count = map.derive_changed(quilt, &sources);
         (map, count)
     }
@@ -239,7 +239,7 @@ impl GroundMap {
             zones: &self.seen.zones,
             lattice: &self.seen.lattice,
             codes_of_tiles: &self.seen.codes_of_tiles,
-            forms: &self.seen.forms,
+            convexes: &self.seen.convexes,
         };
         for &(pos, whole) in &stale {
             if !whole
@@ -247,8 +247,8 @@ impl GroundMap {
                 && chunk.update(pos, inputs, &mut self.parts, &mut changed).is_some()
             {
                 if !changed.is_empty() {
-                    for mask in &mut self.masks {
-                        mask.put_cells(pos, &changed, chunk, &self.parts);
+                    for grid in &mut self.grids {
+                        grid.put_cells(pos, &changed, chunk, &self.parts);
                     }
                 }
                 if chunk.is_blank() {
@@ -257,8 +257,8 @@ impl GroundMap {
                 continue;
             }
             let chunk = ClassChunk::derived(pos, inputs, &mut self.parts, &mut scratch);
-            for mask in &mut self.masks {
-                mask.put(pos, &chunk, &self.parts);
+            for grid in &mut self.grids {
+                grid.put(pos, &chunk, &self.parts);
             }
             if chunk.is_blank() {
                 self.chunks.remove(&pos);
@@ -294,7 +294,7 @@ impl GroundMap {
 /// From what the shapes of a chunk were made.
 #[derive(Clone, Debug)]
 pub(in crate::ground) struct ChunkState {
-    pub(in crate::ground) stops: MaskChunk,
+    pub(in crate::ground) stops: StopChunk,
     pub(in crate::ground) parts: ChunkParts,
     /// What the numbers of the parts mean.
     pub(in crate::ground) table: Arc<PartsTable>,
@@ -390,7 +390,7 @@ impl GroundMap {
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// let middle = CellShape::area(0.25, 0.25, 0.75, 0.75)?;
-    /// let post = TileSpec::named("post").ground("stone").shape(middle);
+    /// let post = TileSpec::named("post").with_ground("stone").with_shape(middle);
     /// quilt.edit("a post", |pen| {
     ///     pen.put_tiles(TileSet::builder("yard").tile(post).build()?)?;
     ///     pen.put("soil", CellPos::new(0, 1), "yard/post")
@@ -473,10 +473,10 @@ impl GroundMap {
         &self.seen.lattice
     }
 
-    /// Returns the bytes of the masks that keep which cells stop movers. Movers that are stopped by
+    /// Returns the bytes of the grids that keep which cells stop movers. Movers that are stopped by
     /// the same share one.
-    pub fn mask_bytes(&self) -> usize {
-        self.masks.iter().map(Mask::bytes).sum()
+    pub fn stop_grid_bytes(&self) -> usize {
+        self.grids.iter().map(StopGrid::bytes).sum()
     }
 
     /// The class of what a mover has met, where it has one: beyond the bounds none, but for movers
@@ -510,7 +510,7 @@ impl GroundMap {
     /// ```
     pub fn shape_at(&self, cell: CellPos) -> &CellShape {
         let first = self.parts(cell).and_then(|parts| parts.parts.first());
-        first.map_or(self.parts.whole().form.shape(), |part| &part.shape)
+        first.map_or(self.parts.whole().convex.shape(), |part| &part.shape)
     }
 
     /// Returns the parts of the ground of a cell, from the top down.
@@ -523,7 +523,7 @@ impl GroundMap {
         let parts = self.parts(cell);
         let whole = parts.is_none().then(|| GroundPart {
             class: self.class_at(cell),
-            shape: *self.parts.whole().form.shape(),
+            shape: *self.parts.whole().convex.shape(),
         });
         let parts = parts.into_iter().flat_map(|parts| &parts.parts);
         let parts =
@@ -542,7 +542,7 @@ impl GroundMap {
         let treatment = self.treatment(mover, cell);
         let stops = Side::ALL.iter().any(|side| treatment.stops_at(*side));
         let solids = if stops { self.solids_met(mover, cell) } else { &[] };
-        solids.iter().map(|solid| solid.form.shape())
+        solids.iter().map(|solid| solid.convex.shape())
     }
 
     fn code(&self, cell: CellPos) -> u8 {
@@ -572,21 +572,21 @@ impl GroundMap {
     }
 
     #[inline]
-    pub(in crate::ground) fn mask(&self, place: usize) -> Option<&Mask> {
-        self.masks.get(place)
+    pub(in crate::ground) fn grid(&self, place: usize) -> Option<&StopGrid> {
+        self.grids.get(place)
     }
 
     /// The chunks within the bounds in which anything stops a mover.
     pub(in crate::ground) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
-        let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
-        mask.map_or(Vec::new(), |mask| mask.stopping_chunks(self.bounds))
+        let grid = self.table(mover).and_then(|table| self.grid(table.grids.within));
+        grid.map_or(Vec::new(), |grid| grid.stopping_chunks(self.bounds))
     }
 
     /// What the shapes of a chunk are made from.
     pub(in crate::ground) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
-        let mask = self.table(mover).and_then(|table| self.mask(table.masks.within));
+        let grid = self.table(mover).and_then(|table| self.grid(table.grids.within));
         ChunkState {
-            stops: mask.map_or(MaskChunk::Free, |mask| mask.kept_chunk(pos)),
+            stops: grid.map_or(StopChunk::Free, |grid| grid.kept_chunk(pos)),
             parts: self.chunks.get(&pos).and_then(|chunk| chunk.parts.clone()),
             table: self.parts.clone(),
         }
@@ -595,7 +595,7 @@ impl GroundMap {
     /// Whether any cell may have more than one part.
     #[inline]
     pub(in crate::ground) fn has_parts(&self) -> bool {
-        self.seen.forms.are_any()
+        self.seen.convexes.are_any()
     }
 
     /// The parts of a cell; `None` where all of it has one class.
@@ -648,7 +648,7 @@ impl GroundMap {
     ) -> Vec<CellShape> {
         let solids = self.solids_met(mover, cell).iter();
         let blocking = solids.filter(|solid| self.treatment_of(mover, cell, solid).blocks());
-        blocking.map(|solid| *solid.form.shape()).collect()
+        blocking.map(|solid| *solid.convex.shape()).collect()
     }
 
     /// How a mover takes a piece of what stops it in a cell.
@@ -679,56 +679,56 @@ fn strictest(treatments: impl Iterator<Item = Treatment>) -> Treatment {
     treatments.reduce(stricter).unwrap_or_default()
 }
 
-/// How each mover takes each code, and a mask for all that are stopped by the same.
-fn mover_tables(quilt: &Quilt, has_forms: bool) -> (Vec<MoverTable>, Vec<Mask>, Vec<Pattern>) {
+/// How each mover takes each code, and a grid for all that are stopped by the same.
+fn mover_tables(quilt: &Quilt, has_parts: bool) -> (Vec<MoverTable>, Vec<StopGrid>, Vec<Pattern>) {
     let rules = quilt.ground_rules();
-    let mut masks: Vec<Mask> = Vec::new();
+    let mut grids: Vec<StopGrid> = Vec::new();
     let mut patterns: FxHashMap<Pattern, usize> = FxHashMap::default();
     let table = |mover: &Mover| {
         let by_class: Vec<Treatment> =
             rules.classes().map(|class| mover.treatment(class)).collect();
-        let pattern = Pattern::new(&by_class, mover.empty_rule(), mover.unloaded_rule());
+        let pattern = Pattern::new(&by_class, mover.empty(), mover.unloaded());
         let next = patterns.len();
         let pattern = *patterns.entry(pattern).or_insert(next);
-        let mut mask_of = |filling: Filling, stops_at: &dyn Fn(Treatment) -> bool| {
+        let mut grid_of = |filling: Filling, stops_at: &dyn Fn(Treatment) -> bool| {
             let classes = by_class.iter().enumerate().filter(|(_, held)| stops_at(**held));
             let stops = Stops {
                 classes: classes.fold(0, |bits, (class, _)| bits | 1 << class),
-                empty: stops_at(mover.empty_rule()),
-                unloaded: stops_at(mover.unloaded_rule()),
+                empty: stops_at(mover.empty()),
+                unloaded: stops_at(mover.unloaded()),
                 filling,
             };
-            masks.iter().position(|mask| mask.stops == stops).unwrap_or_else(|| {
-                masks.push(Mask::new(stops));
-                masks.len() - 1
+            grids.iter().position(|grid| grid.stops == stops).unwrap_or_else(|| {
+                grids.push(StopGrid::new(stops));
+                grids.len() - 1
             })
         };
-        // Where all cells are whole, one mask does for both.
-        let of_whole = if has_forms { Filling::Whole(pattern) } else { Filling::Any };
+        // Where all cells are whole, one grid does for both.
+        let of_whole = if has_parts { Filling::Whole(pattern) } else { Filling::Any };
         let by_any = |held: Treatment| Side::ALL.iter().any(|side| held.stops_at(*side));
-        let masks = MaskPlaces {
-            within: mask_of(Filling::Any, &Treatment::blocks),
-            whole: mask_of(of_whole, &Treatment::blocks),
-            by_side: Side::ALL.map(|side| mask_of(of_whole, &|held| held.stops_at(side))),
-            by_any: mask_of(Filling::Any, &by_any),
-            parts: has_forms.then(|| mask_of(Filling::Part(pattern), &by_any)),
+        let grids = StopGridPlaces {
+            within: grid_of(Filling::Any, &Treatment::blocks),
+            whole: grid_of(of_whole, &Treatment::blocks),
+            by_side: Side::ALL.map(|side| grid_of(of_whole, &|held| held.stops_at(side))),
+            by_any: grid_of(Filling::Any, &by_any),
+            parts: has_parts.then(|| grid_of(Filling::Part(pattern), &by_any)),
         };
         MoverTable {
             birth: mover.birth(),
             by_class,
-            outside: mover.outside_rule(),
-            beyond: Beyond::of(mover.outside_rule()),
-            empty: mover.empty_rule(),
-            unloaded: mover.unloaded_rule(),
-            is_one_way: masks.by_any != masks.within,
-            masks,
+            outside: mover.outside(),
+            beyond: Beyond::of(mover.outside()),
+            empty: mover.empty(),
+            unloaded: mover.unloaded(),
+            is_one_way: grids.by_any != grids.within,
+            grids,
             pattern,
         }
     };
     let tables = rules.movers().iter().map(table).collect();
     let mut patterns: Vec<(Pattern, usize)> = patterns.into_iter().collect();
     patterns.sort_by_key(|(_, at)| *at);
-    (tables, masks, patterns.into_iter().map(|(pattern, _)| pattern).collect())
+    (tables, grids, patterns.into_iter().map(|(pattern, _)| pattern).collect())
 }
 
 /// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.

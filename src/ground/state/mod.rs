@@ -2,14 +2,14 @@
 
 mod chunk;
 mod codes;
-mod forms;
+mod convex_shapes;
 mod map;
-mod mask;
 mod parts;
 mod precedence;
+mod stop_grid;
 
-pub(super) use map::{Beyond, ChunkState, MaskPlaces, MoverTable, wrapped};
+pub(super) use map::{Beyond, ChunkState, MoverTable, StopGridPlaces, wrapped};
 pub use map::{GroundMap, GroundPart};
-pub(super) use mask::{Bits, Mask, SIDE, Stopping, span};
 pub(super) use parts::SolidPart;
 pub use precedence::{DecidedBy, GroundDecision};
+pub(super) use stop_grid::{Bits, SIDE, StopGrid, Stopping, span};

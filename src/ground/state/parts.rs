@@ -10,8 +10,8 @@ use rustc_hash::FxHashMap;
 use triomphe::Arc;
 
 use super::codes::{UNSTATED, is_class};
-use super::forms::{FormNumber, Forms};
-use crate::ground::shape::{Form, cuts};
+use super::convex_shapes::{ConvexNumber, ConvexShapes};
+use crate::ground::shape::{ConvexShape, cuts};
 use crate::lattice::Lattice;
 use crate::quilt::{GroundClass, Treatment};
 use crate::tile::CellShape;
@@ -23,10 +23,10 @@ pub(in crate::ground) type PartsNumber = u32;
 /// The most tiles with a shape that count in one cell; those below them state nothing.
 pub(in crate::ground) const MAX_SHAPES: usize = 4;
 
-/// What a source states of a part of a cell: the form of the tile, 0 for all that is left.
+/// What a source states of a part of a cell: the convex shape of the tile, 0 for all that is left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub(in crate::ground) struct Statement {
-    pub(in crate::ground) form: FormNumber,
+    pub(in crate::ground) convex: ConvexNumber,
     pub(in crate::ground) code: u8,
 }
 
@@ -80,7 +80,7 @@ impl Pattern {
 /// A convex part of a cell that stops movers of some pattern.
 #[derive(Clone, Debug)]
 pub(in crate::ground) struct SolidPart {
-    pub(in crate::ground) form: Form,
+    pub(in crate::ground) convex: ConvexShape,
     /// The code of it; `None` where that is the code of the whole cell.
     pub(in crate::ground) code: Option<u8>,
 }
@@ -91,10 +91,10 @@ pub(in crate::ground) struct Part {
     /// The part that a tile states, though some of it may lie under parts above; the whole cell for
     /// the lowest.
     pub(in crate::ground) shape: CellShape,
-    form: Form,
+    convex: ConvexShape,
     pub(in crate::ground) code: u8,
     /// What shows of it, as convex pieces that overlap.
-    pub(in crate::ground) cover: Vec<Form>,
+    pub(in crate::ground) cover: Vec<ConvexShape>,
     /// The same as polygons that do not, in world units from the corner of the cell.
     pub(in crate::ground) apart: Vec<Vec<WorldVec>>,
 }
@@ -130,13 +130,13 @@ pub(in crate::ground) struct PartsTable {
 
 impl PartsTable {
     pub(in crate::ground) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
-        let form = Form::new(CellShape::whole(lattice.shape()), &lattice);
+        let convex = ConvexShape::new(CellShape::whole(lattice.shape()), &lattice);
         PartsTable {
             lattice,
             patterns: Arc::new(patterns),
             list: Vec::new(),
             numbers: FxHashMap::default(),
-            whole: SolidPart { form, code: None },
+            whole: SolidPart { convex, code: None },
         }
     }
 
@@ -144,24 +144,24 @@ impl PartsTable {
     pub(super) fn number_of(
         table: &mut Arc<PartsTable>,
         statements: &[Statement],
-        forms: &Forms,
+        convexes: &ConvexShapes,
     ) -> PartsNumber {
         if statements.len() < 2 {
             return 0;
         }
         match table.numbers.get(statements) {
             Some(number) => *number,
-            None => Arc::make_mut(table).add(statements, forms),
+            None => Arc::make_mut(table).add(statements, convexes),
         }
     }
 
-    fn add(&mut self, statements: &[Statement], forms: &Forms) -> PartsNumber {
+    fn add(&mut self, statements: &[Statement], convexes: &ConvexShapes) -> PartsNumber {
         let mut above: Vec<CellShape> = Vec::new();
         let mut parts: Vec<Part> = Vec::new();
-        for Statement { form, code } in statements {
-            let form = forms.get(*form);
-            let cover = cuts::less(form.shape(), &above);
-            above.push(*form.shape());
+        for Statement { convex, code } in statements {
+            let convex = convexes.get(*convex);
+            let cover = cuts::less(convex.shape(), &above);
+            above.push(*convex.shape());
             if cover.is_empty() {
                 continue;
             }
@@ -170,10 +170,10 @@ impl PartsTable {
             };
             let apart = cuts::apart(&cover);
             parts.push(Part {
-                shape: *form.shape(),
-                form: form.clone(),
+                shape: *convex.shape(),
+                convex: convex.clone(),
                 code: *code,
-                cover: cover.iter().map(|shape| Form::new(*shape, &self.lattice)).collect(),
+                cover: cover.iter().map(|shape| ConvexShape::new(*shape, &self.lattice)).collect(),
                 apart: apart.iter().map(|one| one.iter().map(world).collect()).collect(),
             });
         }
@@ -204,8 +204,8 @@ impl PartsTable {
             let above = parts[..at].iter().zip(stops).filter(|(_, stop)| is_cut(stop));
             let above: Vec<CellShape> = above.map(|(part, _)| part.shape).collect();
             for shape in cuts::less(&part.shape, &above) {
-                let form = Form::new(shape, &self.lattice);
-                solids.push(SolidPart { form, code: Some(part.code) });
+                let convex = ConvexShape::new(shape, &self.lattice);
+                solids.push(SolidPart { convex, code: Some(part.code) });
             }
         }
         Some(Arc::new(solids))
@@ -235,7 +235,7 @@ impl CellParts {
 
     /// The code of the part in which a point lies, from the corner of the cell.
     pub(in crate::ground) fn code_at(&self, place: WorldVec) -> u8 {
-        let found = self.parts.iter().find(|part| part.form.contains(place));
+        let found = self.parts.iter().find(|part| part.convex.contains(place));
         // Where a strip too thin to count was left out, what lies lowest goes on.
         found.or(self.parts.last()).map_or(UNSTATED, |part| part.code)
     }
@@ -244,7 +244,7 @@ impl CellParts {
     pub(in crate::ground) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
         let mut times = vec![0.0, 1.0];
         for part in &self.parts {
-            times.extend(part.form.span(from, motion).into_iter().flatten());
+            times.extend(part.convex.span(from, motion).into_iter().flatten());
         }
         times.sort_by(f64::total_cmp);
         let mut spans: Vec<(f64, f64, u8)> = Vec::new();

@@ -12,7 +12,7 @@ pub use scale::{MinimapScale, Sampling};
 
 use self::scale::Sums;
 use self::whole_cells::WholeCells;
-use crate::draw::{Clock, DrawList, Overlay, Reach, Scene};
+use crate::draw::{DrawList, Overlay, Reach, Scene};
 use crate::lattice::Lattice;
 use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
@@ -131,7 +131,7 @@ impl Minimap {
 
     /// Returns this minimap, sampled in another way.
     #[must_use]
-    pub fn sampling(mut self, sampling: Sampling) -> Minimap {
+    pub fn with_sampling(mut self, sampling: Sampling) -> Minimap {
         self.sampling = sampling;
         self.blocks.clear();
         self
@@ -139,7 +139,7 @@ impl Minimap {
 
     /// Returns this minimap of a rectangle of cells; `None` stands for the bounds of the map.
     #[must_use]
-    pub const fn of_area(mut self, area: Option<CellRect>) -> Minimap {
+    pub const fn with_area(mut self, area: Option<CellRect>) -> Minimap {
         self.stated_area = area;
         self
     }
@@ -377,7 +377,7 @@ impl FullSize {
                     self.frame = Frame::new(part);
                 }
                 self.frame.clear(Color::CLEAR);
-                self.list.rebuild(quilt, &view_from(corner + way, part), &Clock::new(), &[]);
+                self.list.rebuild(quilt, &view_from(corner + way, part));
                 self.painter.paint(&self.list, &mut self.frame);
                 used((left, top), &self.frame);
             }

@@ -24,8 +24,8 @@ pub(super) struct WholeCells {
     pub(super) cell_px: (u32, u32),
     /// The places of shown layers in the map, each with how far it is moved.
     layers: Vec<(usize, CellOffset)>,
-    /// The slots from the lowest, each with its layer's place among `layers`.
-    slots: Vec<(u16, usize)>,
+    /// The levels from the lowest, each with its layer's place among `layers`.
+    levels: Vec<(u16, usize)>,
     /// How many cells away pictures may come from; none where none reaches beyond its cell.
     reach: u32,
     /// Keeps what was taken of the stacks that were seen.
@@ -41,7 +41,7 @@ pub(super) struct WholeCells {
 const MAX_KEPT: usize = 1 << 16;
 /// From so many cells on, pictures reach too far for a look at where they come from.
 const MAX_REACH: u32 = 64;
-/// What tells the frame of an animated tile in a key from an entry of a slot.
+/// What tells the frame of an animated tile in a key from an entry of a level.
 const FRAME: u64 = 1 << 63;
 
 impl WholeCells {
@@ -63,20 +63,21 @@ impl WholeCells {
                 (cells(cell_px.0)?, cells(cell_px.1)?)
             }
         };
-        let (mut layers, mut slots): (Vec<(usize, CellOffset)>, _) = (Vec::new(), Vec::new());
-        for (slot, number) in scene.map_facts.slots.iter().zip(0..) {
-            let layer = slot.layer as usize;
+        let (mut layers, mut levels): (Vec<(usize, CellOffset)>, _) = (Vec::new(), Vec::new());
+        for (level, number) in scene.map_facts.levels.iter().zip(0..) {
+            let layer = level.layer as usize;
             let settings = quilt.layers()[layer].settings();
             let offset = settings.offset_cells(lattice)?;
             let is_moved = offset != CellOffset::new(0, 0);
-            if slot.backdrop.is_some() || settings.wrap != Wrap::No || slot.sort_rows && is_moved {
+            if level.backdrop.is_some() || settings.wrap != Wrap::No || level.sort_rows && is_moved
+            {
                 return None;
             }
             let at = layers.iter().position(|(held, _)| *held == layer).unwrap_or_else(|| {
                 layers.push((layer, offset));
                 layers.len() - 1
             });
-            slots.push((number, at));
+            levels.push((number, at));
         }
         let reach = if scene.map_facts.has_oversize() {
             scene.map_facts.reach.in_cells(lattice)
@@ -92,7 +93,7 @@ impl WholeCells {
             held: vec![Vec::new(); layers.len()],
             recent: Recent { layers: layers.len(), ..Recent::default() },
             layers,
-            slots,
+            levels,
             reach,
             kept: FxHashMap::default(),
             scratch: Vec::new(),
@@ -148,13 +149,13 @@ impl WholeCells {
                             let cells = self.held.iter().map(|held| held[here]);
                             (last, value) = match self.recent.find(cells) {
                                 Ok(known) => (Some(here), known),
-                                Err(slot) => {
+                                Err(free) => {
                                     let place = at(column, row);
                                     let is_still = self.find_stack(here, place, &scene.map_facts);
                                     let value = self.taken(|| paint(place));
                                     if is_still {
                                         let cells = self.held.iter().map(|held| held[here]);
-                                        self.recent.keep(slot, cells, value);
+                                        self.recent.keep(free, cells, value);
                                     }
                                     (is_still.then_some(here), value)
                                 }
@@ -211,16 +212,16 @@ impl WholeCells {
     fn find_stack(&mut self, index: usize, at: CellPos, map_facts: &MapFacts) -> bool {
         let mut is_still = true;
         self.key.clear();
-        for &(number, layer) in self.slots.iter().rev() {
+        for &(number, layer) in self.levels.iter().rev() {
             let cell = self.held[layer][index];
             if cell == Cell::EMPTY {
                 continue;
             }
             // What is not loaded has no marks.
             let marked = if cell == Cell::ABSENT { Cell::EMPTY } else { cell };
-            let (facts, slot) = (map_facts.facts_of(cell), &map_facts.slots[usize::from(number)]);
+            let (facts, level) = (map_facts.facts_of(cell), &map_facts.levels[usize::from(number)]);
             let is_raised = facts.has(CellFacts::RAISED) || marked.is_raised();
-            if is_raised != slot.raised || facts.has(CellFacts::CLEAR) {
+            if is_raised != level.raised || facts.has(CellFacts::CLEAR) {
                 continue;
             }
             self.key.push(u64::from(number) << 32 | u64::from(cell.to_bits()));
@@ -259,44 +260,44 @@ impl WholeCells {
 #[derive(Clone, Debug, Default)]
 struct Recent {
     layers: usize,
-    /// By slot: what each of the layers holds.
+    /// By place: what each of the layers holds.
     cells: Vec<Cell>,
-    /// By slot: `None` where nothing is kept. Empty until something is.
+    /// By place: `None` where nothing is kept. Empty until something is.
     values: Vec<Option<Sums>>,
 }
 
 impl Recent {
     /// Enough for what tiles lie above each other in a map, and so few that they take half a megabyte.
-    const SLOTS: usize = 1 << 13;
+    const COUNT: usize = 1 << 13;
 
-    /// Finds the pixel of such cells, or the slot to keep it in.
+    /// Finds the pixel of such cells, or the place to keep it in.
     #[inline]
     fn find(&self, cells: impl Iterator<Item = Cell> + Clone) -> Result<Sums, usize> {
         /// Multiplicative hashing (Knuth, "The Art of Computer Programming", volume 3, 6.4).
         const FACTOR: u32 = 0x9e37_79b1;
         let mixed =
             |hash: u32, cell: Cell| (hash.rotate_left(5) ^ cell.to_bits()).wrapping_mul(FACTOR);
-        let slot =
-            cells.clone().fold(0, mixed) as usize >> (u32::BITS - Self::SLOTS.trailing_zeros());
-        match self.values.get(slot) {
-            Some(Some(value)) if cells.eq(self.cells[self.of_slot(slot)].iter().copied()) => {
+        let place =
+            cells.clone().fold(0, mixed) as usize >> (u32::BITS - Self::COUNT.trailing_zeros());
+        match self.values.get(place) {
+            Some(Some(value)) if cells.eq(self.cells[self.of_place(place)].iter().copied()) => {
                 Ok(*value)
             }
-            _ => Err(slot),
+            _ => Err(place),
         }
     }
 
-    fn of_slot(&self, slot: usize) -> Range<usize> {
-        slot * self.layers..(slot + 1) * self.layers
+    fn of_place(&self, place: usize) -> Range<usize> {
+        place * self.layers..(place + 1) * self.layers
     }
 
-    fn keep(&mut self, slot: usize, cells: impl Iterator<Item = Cell>, value: Sums) {
+    fn keep(&mut self, place: usize, cells: impl Iterator<Item = Cell>, value: Sums) {
         if self.values.is_empty() {
-            self.values.resize(Self::SLOTS, None);
-            self.cells.resize(Self::SLOTS * self.layers, Cell::EMPTY);
+            self.values.resize(Self::COUNT, None);
+            self.cells.resize(Self::COUNT * self.layers, Cell::EMPTY);
         }
-        let kept = self.of_slot(slot);
+        let kept = self.of_place(place);
         self.cells[kept].iter_mut().zip(cells).for_each(|(kept, cell)| *kept = cell);
-        self.values[slot] = Some(value);
+        self.values[place] = Some(value);
     }
 }

@@ -1,6 +1,6 @@
 //! What lies in cells and what becomes of it: names of tiles, what is hidden, the order of drawing.
 
-use super::super::explain::{CellSight, Explainer, Sight};
+use super::super::explain::{CellVisibility, Explainer, Visibility};
 use crate::draw::{DrawList, Overlay};
 use crate::picture::Color;
 use crate::quilt::Quilt;
@@ -35,10 +35,11 @@ impl Overlay {
         let Some(scale) = scale else { return };
         for at in cells.cells() {
             let sights = explainer.cell(at).into_iter();
-            let topmost = { sights }.find(|sight| {
-                matches!(sight.sight, Sight::Shown | Sight::Placeholder) && !sight.cell.is_empty()
+            let topmost = { sights }.find(|visibility| {
+                matches!(visibility.visibility, Visibility::Shown | Visibility::Placeholder)
+                    && !visibility.cell.is_empty()
             });
-            let Some(cell) = topmost.map(|sight| sight.cell) else { continue };
+            let Some(cell) = topmost.map(|visibility| visibility.cell) else { continue };
             let Some(tile) = quilt.tiles().tile_of(cell) else { continue };
             let words = match text {
                 TileText::Number => tile.index().to_string(),
@@ -55,7 +56,7 @@ impl Overlay {
     fn scale_for(&self, letters: usize) -> Option<u32> {
         let (width, height) = self.cell_px();
         let fits = |scale: &u32| {
-            let probe = Overlay::new().text_scale(*scale);
+            let probe = Overlay::new().with_text_scale(*scale);
             f64::from(probe.text_width(letters)) + 2.0 <= width
                 && f64::from(probe.line_height()) <= height
         };
@@ -85,11 +86,12 @@ impl Overlay {
         let explainer = Explainer::of(quilt, &self.view);
         self.tint(quilt.bounds(), |at| {
             let sights = explainer.cell(at);
-            let has = |wanted: fn(&Sight<'_>) -> bool| sights.iter().any(|s| wanted(&s.sight));
-            if has(|sight| matches!(sight, Sight::Covered { .. })) {
+            let has =
+                |wanted: fn(&Visibility<'_>) -> bool| sights.iter().any(|s| wanted(&s.visibility));
+            if has(|visibility| matches!(visibility, Visibility::Covered { .. })) {
                 Some(COVERED)
             } else {
-                has(|sight| matches!(sight, Sight::Clear)).then_some(CLEAR)
+                has(|visibility| matches!(visibility, Visibility::Clear)).then_some(CLEAR)
             }
         });
         let solid = |color| Color { a: 255, ..color };
@@ -160,17 +162,17 @@ impl Overlay {
         const SHOWN: Color = Color::rgb(150, 230, 130);
         const UNSEEN: Color = Color::rgb(255, 170, 110);
         const EMPTY: Color = Color::rgb(150, 158, 166);
-        let line = |sight: &CellSight<'_>| {
-            let color = match sight.sight {
-                Sight::Shown | Sight::Placeholder | Sight::Backdrop { .. } => SHOWN,
-                Sight::Empty => EMPTY,
+        let line = |visibility: &CellVisibility<'_>| {
+            let color = match visibility.visibility {
+                Visibility::Shown | Visibility::Placeholder | Visibility::Backdrop { .. } => SHOWN,
+                Visibility::Empty => EMPTY,
                 _ => UNSEEN,
             };
-            let tile = match sight.cell {
+            let tile = match visibility.cell {
                 Cell::EMPTY => String::new(),
                 cell => format!("{} · ", quilt.tiles().notation(cell)),
             };
-            (format!("{}: {tile}{sight}", sight.layer.name()), color)
+            (format!("{}: {tile}{visibility}", visibility.layer.name()), color)
         };
         Explainer::of(quilt, view).cell(cell).iter().map(line).collect()
     }

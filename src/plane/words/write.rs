@@ -61,8 +61,8 @@ impl Words {
             let (leaf, hash) = self.root.leaf(at);
             let entry = leaf.first(at, hash);
             let holds = |(start, row): &(CellPos, &[u32])| {
-                pieces(*start, row).all(|(start, piece)| {
-                    leaf.chunk(entry, start.chunk(), hash).holds(start.index_in_chunk(), piece)
+                row_parts(*start, row).all(|(start, part)| {
+                    leaf.chunk(entry, start.chunk(), hash).holds(start.index_in_chunk(), part)
                 })
             };
             let rows = || rows_of(part, rect, values);
@@ -70,9 +70,9 @@ impl Words {
             let (leaf, hash) = self.leaf_mut(at, stamp);
             let tract = leaf.tract_mut(at, hash);
             for (start, row) in rows().skip(first) {
-                for (start, piece) in pieces(start, row) {
+                for (start, part) in row_parts(start, row) {
                     let index = start.index_in_chunk();
-                    tract.change(start.chunk(), stamp, |chunk| chunk.write_slice(index, piece));
+                    tract.change(start.chunk(), stamp, |chunk| chunk.write_slice(index, part));
                 }
             }
         }
@@ -121,16 +121,16 @@ fn rows_of(
     })
 }
 
-/// A row cut at the borders of chunks, with the first cell of each piece.
+/// A row cut at the borders of chunks, with the first cell of each part.
 #[inline]
-fn pieces(mut start: CellPos, mut values: &[u32]) -> impl Iterator<Item = (CellPos, &[u32])> {
+fn row_parts(mut start: CellPos, mut values: &[u32]) -> impl Iterator<Item = (CellPos, &[u32])> {
     const SIDE: i32 = ChunkPos::SIDE as i32;
     std::iter::from_fn(move || {
         let to_border = SIDE - (start.x() & (SIDE - 1));
-        let (piece, rest) = values.split_at(values.len().min(to_border as usize));
+        let (part, rest) = values.split_at(values.len().min(to_border as usize));
         let at = start;
         (start, values) = (CellPos::new(at.x() + to_border, at.y()), rest);
-        (!piece.is_empty()).then_some((at, piece))
+        (!part.is_empty()).then_some((at, part))
     })
 }
 

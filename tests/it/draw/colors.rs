@@ -2,9 +2,9 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Atlas, AtlasError, Cell, CellPos, CellRect, Clock, Color, DrawList, EditError, LayerSettings,
-    Palette, PartError, Picture, PixelSize, Quilt, ScreenSize, SheetCut, Sprite, SpritePicture,
-    Standing, TileSet, TileSpec, Turn, View, WorldPoint,
+    ArtPlacement, Atlas, AtlasError, Cell, CellPos, CellRect, Clock, Color, DrawList, EditError,
+    LayerSettings, Palette, PartError, Picture, PixelSize, Quilt, ScreenSize, SheetCut, Sprite,
+    SpritePicture, TileSet, TileSpec, Turn, View, WorldPoint,
 };
 
 use super::{any_scene, any_shot, listed, listed_at, listed_with, naive, painted, sprites_of};
@@ -37,7 +37,7 @@ fn a_palette_replaces_named_colours_and_tints() {
     let wall = with_cell(|quilt| Cell::of(quilt.tile("flat/wall").unwrap()).in_slot(1).unwrap());
     assert_eq!(first_pixel(&wall), Color::of_name("wall").to_bytes());
     let dusk = with_cell(|quilt| {
-        Cell::of(quilt.tile("flat/grass").unwrap()).in_palette(quilt.palette("dusk").unwrap())
+        Cell::of(quilt.tile("flat/grass").unwrap()).with_palette(quilt.palette("dusk").unwrap())
     });
     let tinted = Color::of_name("grass").times(Color::rgb(120, 100, 200));
     assert_eq!(first_pixel(&dusk), tinted.to_bytes());
@@ -55,7 +55,7 @@ fn a_layer_in_a_palette_tints_cells_that_have_their_own() {
     quilt
         .edit("dusk", |pen| {
             let dusk = pen.quilt().palette("dusk")?;
-            pen.set_layer("soil", |soil| soil.palette(dusk))
+            pen.set_layer("soil", |soil| soil.with_palette(dusk))
         })
         .unwrap();
     let expected = Color::rgb(200, 170, 60).times(Color::rgb(120, 100, 200));
@@ -68,7 +68,7 @@ fn a_palette_that_makes_tiles_faint_lets_them_cover_nothing() {
     let faint = quilt.palette("faint").unwrap();
     quilt
         .edit("over", |pen| {
-            let grass = Cell::of(pen.tile("flat/grass")?).in_palette(faint);
+            let grass = Cell::of(pen.tile("flat/grass")?).with_palette(faint);
             pen.put("works", CellPos::ORIGIN, grass)
         })
         .unwrap();
@@ -79,13 +79,14 @@ fn a_palette_that_makes_tiles_faint_lets_them_cover_nothing() {
 fn palettes_can_be_changed_undone_and_are_checked() {
     let mut quilt = empty_quilt();
     let before = quilt.clone();
-    let edit =
-        quilt.edit("new", |pen| pen.put_palette(Palette::new("dusk").tint(Color::rgb(9, 9, 9))));
+    let edit = quilt
+        .edit("new", |pen| pen.put_palette(Palette::new("dusk").with_tint(Color::rgb(9, 9, 9))));
     assert_eq!(quilt.palette("dusk").unwrap().slot(), 2, "it keeps its slot");
     quilt.apply(&edit.unwrap().changes.inverse()).unwrap();
     assert!(quilt.same_as(&before));
-    let error = quilt
-        .edit("wrong", |pen| pen.put_palette(Palette::new("p").color("leav", Color::rgb(0, 0, 0))));
+    let error = quilt.edit("wrong", |pen| {
+        pen.put_palette(Palette::new("p").with_color("leav", Color::rgb(0, 0, 0)))
+    });
     let Err(EditError::Part(PartError::Palette(error))) = error else { panic!("{error:?}") };
     assert_eq!(error.to_string(), "palette `p` replaces a colour that no tile set has");
     let source = std::error::Error::source(&error).unwrap().to_string();
@@ -121,7 +122,7 @@ fn an_animation_played_once_begins_when_asked_and_stays_at_its_end() {
     clock.play_once(soil, CellPos::ORIGIN);
     let mut list = DrawList::new();
     let mut source = |clock: &Clock| {
-        list.rebuild(&quilt, &one_cell(), clock, &[]);
+        list.rebuild_with(&quilt, &one_cell(), clock, &[]);
         list.quads()[0].source.x / 8
     };
     assert_eq!(source(&clock), 0, "it begins anew");
@@ -141,15 +142,16 @@ fn sprites_show_pictures_of_the_game() {
     let quilt = empty_quilt();
     let mut arrow = Picture::filled(PixelSize::new(3, 2), Color::rgb(200, 100, 50));
     arrow.set(0, 0, Color::CLEAR);
-    let arrow = SpritePicture::new(&arrow, Standing { anchor: (0.0, 1.0), ..Standing::default() });
+    let arrow =
+        SpritePicture::new(&arrow, ArtPlacement { anchor: (0.0, 1.0), ..ArtPlacement::default() });
     let clear = SpritePicture::new(
         &Picture::filled(PixelSize::new(3, 2), Color::CLEAR),
-        Standing::default(),
+        ArtPlacement::default(),
     );
     let foot = WorldPoint::new(1.0, 6.0);
-    let sprite = Sprite::with_picture(4, arrow, foot).tint(Color::rgba(255, 255, 0, 255));
+    let sprite = Sprite::of_picture(4, arrow, foot).with_tint(Color::rgba(255, 255, 0, 255));
     let sprites =
-        [sprite.clone(), sprite.turned(Turn::QUARTER), Sprite::with_picture(5, clear, foot)];
+        [sprite.clone(), sprite.with_turn(Turn::QUARTER), Sprite::of_picture(5, clear, foot)];
     let list = listed_with(DrawList::new(), &quilt, &one_cell(), &sprites);
     let quads = list.quads();
     assert_eq!(quads.len(), 2, "what is clear is not listed");
@@ -180,7 +182,7 @@ fn hostile() -> (Quilt, Color) {
     let mut cut = SheetCut::new(PixelSize::new(10, 10));
     (cut.margin, cut.gap) = (5, 10);
     let set = TileSet::builder("s").sheet(&sheet, cut);
-    let set = (0..3).fold(set, |set, n| set.tile(TileSpec::at(n, 0).name(format!("t{n}"))));
+    let set = (0..3).fold(set, |set, n| set.tile(TileSpec::at(n, 0).with_name(format!("t{n}"))));
     let mut quilt = Quilt::new(sturdy_quilt::Lattice::square(10.0, 10.0).unwrap());
     quilt
         .edit("all", |pen| {
@@ -189,7 +191,7 @@ fn hostile() -> (Quilt, Color) {
             for at in CellRect::new(CellPos::new(-20, -20), 40, 40).cells() {
                 let tile = pen.tile(&format!("s/t{}", (at.x() * 7 + at.y()).rem_euclid(3)))?;
                 let turn = Turn::SQUARE[(at.x() + at.y() * 3).rem_euclid(8) as usize];
-                pen.put("l", at, Cell::of(tile).turned(turn))?;
+                pen.put("l", at, Cell::of(tile).with_turn(turn))?;
             }
             Ok(())
         })

@@ -86,7 +86,7 @@ proptest! {
             for sprite in sprites.iter_mut().step_by(2) {
                 sprite.foot = sprite.foot + WorldVec::new(walked.0, walked.1);
             }
-            list.rebuild(&quilt, &view, &Clock::at_ms(now_ms), &sprites);
+            list.rebuild_with(&quilt, &view, &Clock::at_ms(now_ms), &sprites);
             if !paints {
                 continue;
             }
@@ -131,7 +131,7 @@ impl Screen {
         view: &View,
         (now_ms, sprites): (u64, &[Sprite]),
     ) -> u64 {
-        self.list.rebuild(quilt, view, &Clock::at_ms(now_ms), sprites);
+        self.list.rebuild_with(quilt, view, &Clock::at_ms(now_ms), sprites);
         self.painter.paint_into(&self.list, kept);
         assert!(kept.to_frame() == painted(&self.list));
         kept.painted_pixels()
@@ -171,7 +171,7 @@ fn only_what_differs_is_painted() {
 fn what_parts_on_the_screen_is_painted_as_a_whole() {
     let view = View::new(ScreenSize::new(160, 120));
     let all = 160 * 120;
-    let moves_apart = |layer: LayerSettings| layer.parallax(Parallax { x: 0.5, y: 1.0 });
+    let moves_apart = |layer: LayerSettings| layer.with_parallax(Parallax { x: 0.5, y: 1.0 });
     let (mut screen, mut kept) = (Screen::default(), KeptFrame::new(BACKGROUND));
     let quilt = wide_quilt(moves_apart);
     screen.paint(&mut kept, &quilt, &view, (0, &[]));
@@ -208,18 +208,18 @@ fn a_camera_may_jump_anywhere() {
 fn a_ring_shows_its_picture_in_pieces() {
     let view = View::new(ScreenSize::new(160, 120));
     let (mut screen, mut kept) = (Screen::default(), KeptFrame::ring(Color::CLEAR));
-    assert_eq!(kept.pieces().count(), 0, "nothing was painted yet");
+    assert_eq!(kept.parts().count(), 0, "nothing was painted yet");
     let quilt = wide_quilt(|layer| layer);
     for steps in 0..40 {
         let way = f64::from(steps) * 7.0;
         let view = view.moved(WorldVec::new(way, -way));
-        screen.list.rebuild(&quilt, &view, &Clock::new(), &[]);
+        screen.list.rebuild(&quilt, &view);
         screen.painter.paint_into(&screen.list, &mut kept);
-        let pieces: Vec<_> = kept.pieces().collect();
-        let pixels: u64 = pieces.iter().map(|piece| piece.on_screen.pixel_count()).sum();
+        let parts: Vec<_> = kept.parts().collect();
+        let pixels: u64 = parts.iter().map(|part| part.on_screen.pixel_count()).sum();
         assert_eq!(pixels, 160 * 120);
-        assert!(pieces.len() <= 4);
-        let first = pieces.iter().find(|piece| piece.on_screen.contains(0, 0)).unwrap();
+        assert!(parts.len() <= 4);
+        let first = parts.iter().find(|part| part.on_screen.contains(0, 0)).unwrap();
         assert_eq!(first.in_memory, kept.corner());
     }
     // A window shows the same; what has no room there is cut off.

@@ -45,8 +45,9 @@ fn a_layer_follows_the_camera_by_its_factor() {
     // One wall at 0,0 in front of grass; cells are 8 units wide.
     let tile = |at: CellPos| if at.x() == 20 { "flat/wall" } else { "flat/grass" };
     for (factor, expected) in [(1.0, [160, 150, 140]), (0.5, [160, 155, 150]), (0.0, [160; 3])] {
-        let settings = LayerSettings::default().parallax(Parallax { x: factor, y: 1.0 });
-        let quilt = with_soil(60, 2, settings.parallax_from(WorldPoint::new(100.0, 0.0)), tile);
+        let settings = LayerSettings::default().with_parallax(Parallax { x: factor, y: 1.0 });
+        let quilt =
+            with_soil(60, 2, settings.with_parallax_from(WorldPoint::new(100.0, 0.0)), tile);
         let seen = [0.0, 10.0, 20.0].map(|moved| {
             let view = view(200, 4, 100.0 + moved, 4.0);
             first_column(&painted(&listed(DrawList::new(), &quilt, &view)), "wall").unwrap()
@@ -58,7 +59,7 @@ fn a_layer_follows_the_camera_by_its_factor() {
 #[test]
 fn a_layer_with_a_speed_moves_with_the_time_alone() {
     let tile = |at: CellPos| if at.x() == 3 { "flat/wall" } else { "flat/grass" };
-    let settings = LayerSettings::default().speed(WorldVec::new(20.0, 0.0));
+    let settings = LayerSettings::default().with_speed(WorldVec::new(20.0, 0.0));
     let quilt = with_soil(60, 2, settings, tile);
     let at = |ms: u64| {
         let view = view(300, 4, 150.0, 4.0);
@@ -83,8 +84,8 @@ proptest! {
         (x, y, zoom) in (-1e4..1e4_f64, -1e3..1e3_f64, 0.2..4.0_f64),
         (ms, snaps) in (0..100_000_u64, any::<bool>()),
     ) {
-        let bands = bands.into_iter().map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).speed(speed));
-        let settings = LayerSettings::default().bands(bands).wrap(Wrap::Both);
+        let bands = bands.into_iter().map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).with_speed(speed));
+        let settings = LayerSettings::default().with_bands(bands).with_wrap(Wrap::Both);
         let quilt = with_soil(5, 4, settings, |_| "flat/grass");
         let view = view(61, 47, x, y).zoomed(zoom).snapped(snaps);
         let list = listed_at(DrawList::new(), &quilt, &view, &Clock::at_ms(ms), &[]);
@@ -108,8 +109,8 @@ proptest! {
     ) {
         let tiles = ["flat/grass", "art/holed", "tall/tree", "art/soft", "tall/pole", "flat/wall"];
         let tile = |at: CellPos| tiles[(at.x() + at.y() * 2).rem_euclid(6) as usize];
-        let settings = LayerSettings::default().sort_rows(sorted);
-        let small = with_soil(4, 3, settings.clone().wrap(wrap), tile);
+        let settings = LayerSettings::default().with_sort_rows(sorted);
+        let small = with_soil(4, 3, settings.clone().with_wrap(wrap), tile);
         let mut large = with_soil(1, 1, settings, tile);
         large.edit("copies", |pen| {
             let own = CellRect::new(CellPos::ORIGIN, 4, 3);
@@ -132,12 +133,13 @@ proptest! {
 
 #[test]
 fn repeated_layers_and_backdrops_far_away_and_tiny_are_no_burden() {
-    let settings = LayerSettings::default().wrap(Wrap::Both);
+    let settings = LayerSettings::default().with_wrap(Wrap::Both);
     let mut quilt = with_soil(1, 1, settings, |_| "flat/grass");
     let grass = quilt.tile("flat/grass").unwrap();
     quilt
         .edit("backdrop", |pen| {
-            let backdrop = LayerSettings::default().backdrop(Cell::of(grass)).wrap(Wrap::Both);
+            let backdrop =
+                LayerSettings::default().with_backdrop(Cell::of(grass)).with_wrap(Wrap::Both);
             pen.set_layer("growth", |_| backdrop)
         })
         .unwrap();
@@ -155,7 +157,7 @@ fn a_backdrop_lies_behind_the_cells_of_its_layer_and_before_lower_layers() {
             let water = pen.tile("flat/water")?;
             pen.put("soil", CellPos::ORIGIN, grass)?;
             pen.put("soil", CellPos::new(1, 0), grass)?;
-            pen.set_layer("growth", |_| LayerSettings::default().backdrop(Cell::of(water)))?;
+            pen.set_layer("growth", |_| LayerSettings::default().with_backdrop(Cell::of(water)))?;
             pen.put("growth", CellPos::new(1, 0), wall)
         })
         .unwrap();
@@ -175,16 +177,16 @@ fn the_whole_table_of_raise() {
             for sprite_raised in [false, true] {
                 for (layer, sprite) in [(0, 0), (0, 1), (1, 0)] {
                     let mut quilt = empty_quilt();
-                    let cell = Cell::of(quilt.tile(tile).unwrap()).raised(raised);
+                    let cell = Cell::of(quilt.tile(tile).unwrap()).with_raised(raised);
                     let edit = quilt.edit("cell", |pen| {
-                        pen.set_layer("works", |works| works.priority(layer))?;
+                        pen.set_layer("works", |works| works.with_priority(layer))?;
                         pen.put("works", place, cell)
                     });
                     edit.unwrap();
                     let grass = quilt.tile("flat/grass").unwrap();
                     let sprites = [Sprite::new(1, grass, WorldPoint::new(4.0, 12.0))
-                        .raised(sprite_raised)
-                        .priority(sprite)];
+                        .with_raised(sprite_raised)
+                        .with_priority(sprite)];
                     let list = listed_at(DrawList::new(), &quilt, &view, &Clock::new(), &sprites);
                     let point = view.to_screen(WorldPoint::new(4.0, 9.0));
                     let front = list.pick(point).next().unwrap();
@@ -213,7 +215,9 @@ fn light_is_added_up_to_white_and_covers_nothing() {
     let mut quilt = with_soil(1, 1, LayerSettings::default(), |_| "flat/grass");
     quilt
         .edit("light", |pen| {
-            pen.set_layer("sky", |sky| sky.blend(Blend::Add).tint(Color::rgb(255, 128, 0)))?;
+            pen.set_layer("sky", |sky| {
+                sky.with_blend(Blend::Add).with_tint(Color::rgb(255, 128, 0))
+            })?;
             pen.put("sky", CellPos::ORIGIN, pen.tile("flat/wall")?)
         })
         .unwrap();
@@ -240,7 +244,7 @@ fn several_views_share_a_frame() {
         let number = number as i32;
         let own =
             view(30, 40, 40.0 + f64::from(number) * 77.0, 60.0).zoomed(1.0 + f64::from(number));
-        list.rebuild(&quilt, &own, &Clock::new(), &[]);
+        list.rebuild(&quilt, &own);
         let part = sturdy_quilt::ScreenRect {
             left: number * 30,
             top: 0,

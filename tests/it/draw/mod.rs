@@ -12,8 +12,8 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use sturdy_quilt::{
     Blend, Cell, CellPos, CellRect, Clock, Color, DrawKey, DrawKind, DrawList, Frame, Layer,
-    Painter, Pass, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Sight, Sprite,
-    Turn, View, WorldPoint, WorldVec,
+    Painter, Pass, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Sprite, Turn, View,
+    Visibility, WorldPoint, WorldVec,
 };
 
 use naive::{
@@ -67,7 +67,7 @@ fn listed_at(
     clock: &Clock,
     sprites: &[Sprite],
 ) -> DrawList {
-    list.rebuild(quilt, view, clock, sprites);
+    list.rebuild_with(quilt, view, clock, sprites);
     list
 }
 
@@ -89,12 +89,12 @@ fn any_sprites() -> impl Strategy<Value = Vec<SpriteSeed>> {
 fn sprites_of(quilt: &Quilt, seeds: &[SpriteSeed]) -> Vec<Sprite> {
     let sprites = seeds.iter().zip(0..).map(|(&(look, place, priority, tint, adds), key)| {
         let ((tile, turn, raised, palette), (x, y, elevation)) = (look, place);
-        let cell = Cell::of(quilt.tile(TILES[tile]).unwrap()).turned(Turn::SQUARE[turn]);
+        let cell = Cell::of(quilt.tile(TILES[tile]).unwrap()).with_turn(Turn::SQUARE[turn]);
         let cell = cell.in_slot(palette).unwrap();
         let sprite = Sprite::new(key, cell, WorldPoint::new(x, y));
-        let sprite = sprite.tint(tint.map_or(Color::WHITE, Color::from_bytes));
-        let sprite = sprite.blend(if adds { Blend::Add } else { Blend::Normal });
-        sprite.raised(raised).priority(priority).elevation(elevation)
+        let sprite = sprite.with_tint(tint.map_or(Color::WHITE, Color::from_bytes));
+        let sprite = sprite.with_blend(if adds { Blend::Add } else { Blend::Normal });
+        sprite.with_raised(raised).with_priority(priority).with_elevation(elevation)
     });
     sprites.collect()
 }
@@ -137,14 +137,14 @@ proptest! {
                 quilt = clones[jump % clones.len()].clone();
             }
             let sprites = sprites_of(&quilt, seeds);
-            list.rebuild(&quilt, view, clock, &sprites);
+            list.rebuild_with(&quilt, view, clock, &sprites);
             let new = listed_at(DrawList::new(), &quilt, view, clock, &sprites);
             prop_assert_eq!(list.quads(), new.quads());
             prop_assert!(painted(&list) == painted(&new));
             let (mut figures, new) = (list.figures(), new.figures());
             (figures.chunks_rebuilt, figures.bytes) = (new.chunks_rebuilt, new.bytes);
             prop_assert_eq!(figures, new);
-            list.rebuild(&quilt, view, clock, &[]);
+            list.rebuild_with(&quilt, view, clock, &[]);
             prop_assert_eq!(list.figures().chunks_rebuilt, 0);
         }
     }
@@ -278,19 +278,19 @@ proptest! {
                     continue;
                 }
                 let place = (number, sight.at);
-                match sight.sight {
-                    Sight::Shown if is_oversize => {}
-                    Sight::Shown => prop_assert!(shown.contains(&place), "{} {:?}", sight, sight),
+                match sight.visibility {
+                    Visibility::Shown if is_oversize => {}
+                    Visibility::Shown => prop_assert!(shown.contains(&place), "{} {:?}", sight, sight),
                     // Of a layer that has nothing there it is the backdrop.
-                    Sight::Covered { .. } | Sight::Backdrop { .. } if sight.cell.is_empty() => {
+                    Visibility::Covered { .. } | Visibility::Backdrop { .. } if sight.cell.is_empty() => {
                         prop_assert!(sight.layer.settings().backdrop.is_some());
                     }
-                    Sight::Covered { by, layer } => {
+                    Visibility::Covered { by, layer } => {
                         prop_assert!(all.contains(&place) && !shown.contains(&place), "{} {:?}", sight, sight);
                         let covering = quilt.get(layer.id(), sight.at).unwrap().here();
                         prop_assert_eq!(covering, Some(by));
                     }
-                    Sight::Empty => prop_assert!(sight.cell.is_empty()),
+                    Visibility::Empty => prop_assert!(sight.cell.is_empty()),
                     _ => prop_assert!(!all.contains(&place), "{} {:?}", sight, sight),
                 }
             }
@@ -356,7 +356,7 @@ fn sprites_that_show_nothing_are_not_listed() {
         Sprite::new(2, clear, here),
         Sprite::new(3, grass, WorldPoint::new(f64::NAN, 0.0)),
         Sprite::new(4, grass, WorldPoint::new(900.0, 0.0)),
-        Sprite::new(5, grass, here).elevation(f64::INFINITY),
+        Sprite::new(5, grass, here).with_elevation(f64::INFINITY),
     ];
     let list = listed_with(DrawList::new(), &quilt, &view, &sprites);
     let keys: Vec<_> = list.quads().iter().filter_map(|quad| quad.key.sprite).collect();
@@ -381,8 +381,8 @@ fn an_empty_view_says_why() {
                 pen.put(layer, CellPos::new(1, 1), wall)?;
             }
             pen.put("works", CellPos::new(1, 1), clear)?;
-            pen.set_layer("soil", |s| s.visible(false))?;
-            pen.set_layer("growth", |s| s.opacity(0.0))?;
+            pen.set_layer("soil", |s| s.with_visible(false))?;
+            pen.set_layer("growth", |s| s.with_opacity(0.0))?;
             pen.put("sky", CellPos::new(900, 1), wall).map(|_| ())
         })
         .unwrap();
@@ -407,10 +407,12 @@ fn an_empty_view_says_why() {
             "its layer is hidden"
         ]
     );
-    quilt.edit("show", |pen| pen.set_layer("growth", |s| s.draws(false).opacity(1.0))).unwrap();
+    quilt
+        .edit("show", |pen| pen.set_layer("growth", |s| s.with_draws(false).with_opacity(1.0)))
+        .unwrap();
     assert_eq!(why(&quilt, &view)[3], "layer growth: never drawn");
     let tiny = view.zoomed(0.05).moved(WorldVec::new(8.0, 8.0));
-    quilt.edit("show", |pen| pen.set_layer("growth", |s| s.draws(true))).unwrap();
+    quilt.edit("show", |pen| pen.set_layer("growth", |s| s.with_draws(true))).unwrap();
     assert_eq!(why(&quilt, &tiny)[3], "layer growth: of 1 tiles in view 1 too small for a pixel");
     assert_eq!(
         quilt.explain_cell(CellPos::new(1, 1), &tiny)[2].to_string(),
@@ -435,7 +437,7 @@ fn clear_hidden_and_distant_cells_are_counted() {
     let figures = listed(DrawList::new(), &quilt, &view).figures();
     assert_eq!((figures.cells, figures.clear, figures.hidden), (7, 1, 1));
     assert_eq!((figures.quads, figures.off_screen), (4, 1));
-    quilt.edit("thin", |pen| pen.set_layer("growth", |s| s.opacity(0.5))).unwrap();
+    quilt.edit("thin", |pen| pen.set_layer("growth", |s| s.with_opacity(0.5))).unwrap();
     assert_eq!(listed(DrawList::new(), &quilt, &view).figures().hidden, 0, "it shows through");
 }
 
@@ -446,17 +448,17 @@ fn a_list_survives_a_moving_camera() {
     quilt.edit("wide", |pen| pen.fill("soil", wide, pen.tile("flat/grass")?)).unwrap();
     let mut list = DrawList::new();
     let mut view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(700.0, 700.0));
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     let chunks = list.figures().chunks_rebuilt;
     assert!(chunks > 0);
     view = view.moved(WorldVec::new(3.0, -2.0));
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     assert_eq!(list.figures().chunks_rebuilt, 0);
     quilt.edit("one", |pen| pen.erase("soil", quilt_cell(&view))).unwrap();
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    list.rebuild(&quilt, &view);
     assert_eq!(list.figures().chunks_rebuilt, 1);
-    quilt.edit("look", |pen| pen.set_layer("soil", |s| s.opacity(0.5))).unwrap();
-    list.rebuild(&quilt, &view, &Clock::new(), &[]);
+    quilt.edit("look", |pen| pen.set_layer("soil", |s| s.with_opacity(0.5))).unwrap();
+    list.rebuild(&quilt, &view);
     assert_eq!(list.figures().chunks_rebuilt, chunks, "other settings, other list");
 }
 

@@ -36,10 +36,10 @@ fn is_size_of_cell(art: TileArt, bounds: WorldRect) -> bool {
 
 /// The rectangle of a picture in its own size whose anchor lies at a place.
 fn standing(place: WorldPoint, art: TileArt, turn: Turn) -> WorldRect {
-    let Fit::Standing(standing) = art.fit else { panic!("{art:?}") };
+    let Fit::Placed(placement) = art.fit else { panic!("{art:?}") };
     let (width, height) = turned_size(art, turn);
-    let left = place.x - width * standing.anchor.0 + standing.offset.x;
-    let top = place.y - height * standing.anchor.1 + standing.offset.y;
+    let left = place.x - width * placement.anchor.0 + placement.offset.x;
+    let top = place.y - height * placement.anchor.1 + placement.offset.y;
     WorldRect::between(WorldPoint::new(left, top), WorldPoint::new(left + width, top + height))
 }
 
@@ -141,11 +141,11 @@ fn backdrops(
     let tiles = quilt.tiles();
     let shown = tiles.frame_at(tiles.tile_of(cell).unwrap(), clock.now_ms(), CellPos::ORIGIN);
     let (_, art) = tiles.art(shown);
-    let unbanded = settings.clone().bands([]);
+    let unbanded = settings.clone().with_bands([]);
     let (camera, offset) = seat(&unbanded, 0, view, clock.now_ms());
     let (width, height) = match art.fit {
-        Fit::Cell => (quilt.lattice().cell_width(), quilt.lattice().cell_height()),
-        Fit::Standing(_) => turned_size(art, cell.turn()),
+        Fit::Stretched => (quilt.lattice().cell_width(), quilt.lattice().cell_height()),
+        Fit::Placed(_) => turned_size(art, cell.turn()),
     };
     let at = |x: i32, y: i32| {
         WorldPoint::new(offset.x + f64::from(x) * width, offset.y + f64::from(y) * height)
@@ -224,7 +224,7 @@ fn cell_quads(
         let at = own.checked_add(way).unwrap();
         let bounds = lattice.bounds(at);
         let rect = match art.fit {
-            Fit::Standing(standing_as)
+            Fit::Placed(standing_as)
                 if !is_size_of_cell(art, bounds) || standing_as.offset != WorldVec::ZERO =>
             {
                 let (x, y) = standing_as.anchor;
@@ -264,8 +264,8 @@ pub(crate) fn naive_sprites(
         }
         let foot = WorldPoint::new(sprite.foot.x, sprite.foot.y - sprite.elevation);
         let rect = match art.fit {
-            Fit::Standing(_) => standing(foot, art, sprite.turn),
-            Fit::Cell => WorldRect::between(
+            Fit::Placed(_) => standing(foot, art, sprite.turn),
+            Fit::Stretched => WorldRect::between(
                 WorldPoint::new(foot.x - 4.0, foot.y - 6.0),
                 WorldPoint::new(foot.x + 4.0, foot.y),
             ),

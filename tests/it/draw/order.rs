@@ -34,7 +34,7 @@ fn a_raised_cell_is_painted_over_a_later_layer() {
             let wall = Cell::of(pen.tile("flat/wall")?);
             let water = pen.tile("flat/water")?;
             for x in 0..2 {
-                pen.put("soil", CellPos::new(x, 0), wall.raised(x == 1))?;
+                pen.put("soil", CellPos::new(x, 0), wall.with_raised(x == 1))?;
                 pen.put("growth", CellPos::new(x, 0), water)?;
             }
             Ok(())
@@ -54,14 +54,14 @@ fn raise_counts_before_the_row() {
     let mut quilt = empty_quilt();
     quilt
         .edit("three cells", |pen| {
-            pen.set_layer("soil", |settings| settings.sort_rows(true))?;
+            pen.set_layer("soil", |settings| settings.with_sort_rows(true))?;
             let wall = Cell::of(pen.tile("flat/wall")?);
             let water = Cell::of(pen.tile("flat/water")?);
             for (x, (sorted_raised, raised)) in
                 [(false, false), (false, true), (true, true)].iter().enumerate()
             {
-                pen.put("soil", CellPos::new(x as i32, 0), wall.raised(*sorted_raised))?;
-                pen.put("growth", CellPos::new(x as i32, 0), water.raised(*raised))?;
+                pen.put("soil", CellPos::new(x as i32, 0), wall.with_raised(*sorted_raised))?;
+                pen.put("growth", CellPos::new(x as i32, 0), water.with_raised(*raised))?;
             }
             Ok(())
         })
@@ -82,7 +82,7 @@ fn tall_tiles_stand_on_their_foot_and_sort_by_row() {
     quilt
         .edit("trees", |pen| {
             for layer in ["works", "sky"] {
-                pen.set_layer(layer, |settings| settings.sort_rows(true))?;
+                pen.set_layer(layer, |settings| settings.with_sort_rows(true))?;
             }
             pen.put("works", CellPos::new(0, 1), pen.tile("tall/pole")?)?;
             pen.put("sky", CellPos::new(0, 0), pen.tile("flat/wall")?)?;
@@ -115,13 +115,13 @@ fn sprites_stand_among_the_cells() {
     // The cell 0,1 has its foot at y = 12; the sprite covers it from 10 to 12 in each case.
     let mut is_in_front = |cell_sorts: bool, cell_raised: bool, foot: f64, sprite_raised: bool| {
         let edit = quilt.edit("look", |pen| {
-            pen.set_layer("works", |settings| settings.sort_rows(cell_sorts))?;
+            pen.set_layer("works", |settings| settings.with_sort_rows(cell_sorts))?;
             let wall = pen.tile("flat/wall")?;
-            pen.put("works", place, Cell::of(wall).raised(cell_raised))
+            pen.put("works", place, Cell::of(wall).with_raised(cell_raised))
         });
         edit.unwrap();
-        let sprite = Sprite::new(1, grass, WorldPoint::new(4.0, foot)).raised(sprite_raised);
-        let lifted = sprite.elevation(foot - 12.0);
+        let sprite = Sprite::new(1, grass, WorldPoint::new(4.0, foot)).with_raised(sprite_raised);
+        let lifted = sprite.with_elevation(foot - 12.0);
         let list = listed_with(DrawList::new(), &quilt, &view, &[lifted]);
         let front = list.pick(view.to_screen(WorldPoint::new(4.0, 11.0))).next().unwrap();
         assert_eq!(painted(&list).pixels()[17 * 8 + 4], {
@@ -147,7 +147,7 @@ fn a_sorted_layer_is_parted_by_what_stands_in_it() {
     let mut quilt = empty_quilt();
     quilt
         .edit("rows", |pen| {
-            pen.set_layer("works", |settings| settings.sort_rows(true))?;
+            pen.set_layer("works", |settings| settings.with_sort_rows(true))?;
             let grass = pen.tile("flat/grass")?;
             pen.fill("works", CellRect::new(CellPos::ORIGIN, 4, 10), grass)
         })
@@ -196,7 +196,7 @@ fn sorted_layers_mix_above_one_that_is_not() {
         .edit("rows", |pen| {
             let grass = pen.tile("art/holed")?;
             for (layer, sorts) in [("soil", false), ("growth", true), ("works", true)] {
-                pen.set_layer(layer, |settings| settings.sort_rows(sorts).priority(0))?;
+                pen.set_layer(layer, |settings| settings.with_sort_rows(sorts).with_priority(0))?;
                 pen.fill(layer, CellRect::new(CellPos::ORIGIN, 1, 2), grass)?;
             }
             Ok(())

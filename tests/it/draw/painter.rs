@@ -2,9 +2,9 @@
 
 use proptest::prelude::*;
 use sturdy_quilt::{
-    Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Frame, Minimap, MinimapScale,
-    Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Shortcuts, Take, View,
-    WorldPoint, WorldVec, Wrap,
+    Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Extraction, Frame, Minimap,
+    MinimapScale, Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Shortcuts,
+    View, WorldPoint, WorldVec, Wrap,
 };
 
 use super::{
@@ -15,7 +15,7 @@ use crate::scene::{LAYERS, any_change, any_quilt, dense_quilt, empty_quilt, make
 /// Painters that paint in bands.
 fn threaded() -> Vec<Painter> {
     #[cfg(feature = "threads")]
-    return vec![Painter::new().threads(2), Painter::new().threads(7)];
+    return vec![Painter::new().with_threads(2), Painter::new().with_threads(7)];
     #[cfg(not(feature = "threads"))]
     return Vec::new();
 }
@@ -74,7 +74,7 @@ proptest! {
             let (quilt, list) = (&mut quilts[number], &mut lists[number]);
             make(quilt, change);
             let (view, sprites) = (&view.turned(turn), sprites_of(quilt, seeds));
-            list.rebuild(quilt, view, clock, &sprites);
+            list.rebuild_with(quilt, view, clock, &sprites);
             let painted = |painter: &mut Painter| {
                 let size = view.size();
                 let mut buffer = vec![0x005a_3c78_u32; size.width as usize * size.height as usize];
@@ -105,9 +105,9 @@ proptest! {
         // Light that is more than white is cut off before it is turned, not after.
         quilt.edit("no light", |pen| {
             let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
-            ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| layer.blend(Blend::Normal)))
+            ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| layer.with_blend(Blend::Normal)))
         }).unwrap();
-        let sprites = sprites_of(&quilt, &seeds).into_iter().map(|sprite| sprite.blend(Blend::Normal));
+        let sprites = sprites_of(&quilt, &seeds).into_iter().map(|sprite| sprite.with_blend(Blend::Normal));
         let sprites: Vec<_> = sprites.collect();
         let list = listed_at(DrawList::new(), &quilt, &view, &clock, &sprites);
         let upright = naively_painted(&list, BACKGROUND);
@@ -161,20 +161,20 @@ proptest! {
             // Nothing reaches beyond its cell.
             quilt.edit("low", |pen| {
                 let tall: Vec<_> = ["tall/tree", "tall/pole"].iter().map(|name| pen.tile(name)).collect::<Result<_, _>>()?;
-                LAYERS.iter().try_for_each(|layer| pen.take(*layer, &Take::tiles(tall.clone())).map(drop))
+                LAYERS.iter().try_for_each(|layer| pen.extract(*layer, &Extraction::tiles(tall.clone())).map(drop))
             }).unwrap();
         }
         // Layers that move are not on it.
         quilt.edit("still", |pen| {
             let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
             ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| {
-                let still = layer.speed(sturdy_quilt::WorldVec::ZERO).parallax(sturdy_quilt::Parallax::WORLD).bands([]);
+                let still = layer.with_speed(sturdy_quilt::WorldVec::ZERO).with_parallax(sturdy_quilt::Parallax::WORLD).with_bands([]);
                 match is_plain {
                     // Cells lie on cells, once.
                     true => {
                         let whole = |v: f64, side: f64| (v / side).round() * side;
                         let offset = still.offset;
-                        still.offset(WorldVec::new(whole(offset.x, 8.0), whole(offset.y, 6.0))).wrap(Wrap::No).backdrop(None)
+                        still.with_offset(WorldVec::new(whole(offset.x, 8.0), whole(offset.y, 6.0))).with_wrap(Wrap::No).with_backdrop(None)
                     }
                     false => still,
                 }
@@ -184,7 +184,7 @@ proptest! {
         let scale = if cells { MinimapScale::Cells } else { MinimapScale::Part(part) };
         let (across, down) = if cells { (8, 6) } else { (part, part) };
         let sampling = if nearest { Sampling::Nearest } else { Sampling::Average };
-        let mut minimap = Minimap::new(scale).sampling(sampling).of_area(Some(area));
+        let mut minimap = Minimap::new(scale).with_sampling(sampling).with_area(Some(area));
         minimap.refresh(&quilt).unwrap();
         let size = minimap.frame().size();
         prop_assert_eq!((size.width, size.height), ((7 * 8_u32).div_ceil(across), (7 * 6_u32).div_ceil(down)));
@@ -215,7 +215,7 @@ proptest! {
         scale in prop::sample::select(vec![MinimapScale::Cells, MinimapScale::Part(8), MinimapScale::Part(48)]),
     ) {
         let area = CellRect::new(CellPos::new(-20, -70), 40, 90);
-        let fresh = || Minimap::new(scale).of_area(Some(area));
+        let fresh = || Minimap::new(scale).with_area(Some(area));
         let (mut kept, mut clones) = (fresh(), vec![quilt.clone()]);
         for (change, keep, jump) in &changes {
             make(&mut quilt, change);

@@ -40,7 +40,7 @@ fn rows_that_reach_too_far_are_refused() {
 #[test]
 fn a_rule_gives_each_cell_and_variants_take_their_places() {
     let set = TileSet::builder("field")
-        .tile(TileSpec::named("grass").variant("grass", 3).variant("flowers", 1))
+        .tile(TileSpec::named("grass").with_variant("grass", 3).with_variant("flowers", 1))
         .tile(TileSpec::named("flowers"))
         .tile(TileSpec::named("stone"));
     let mut quilt = Quilt::build(Lattice::default(), |pen| {
@@ -161,16 +161,16 @@ fn taken_tiles_leave_what_was_chosen() {
             pen.put(
                 "soil",
                 CellPos::new(-80, 1),
-                Cell::of(wall).raised(true).turned(Turn::QUARTER),
+                Cell::of(wall).with_raised(true).with_turn(Turn::QUARTER),
             )?;
             pen.put("soil", CellPos::new(90, -1), wall)?;
-            pen.set_layer("soil", |settings| settings.offset(WorldVec::new(3.0, -2.0)))
+            pen.set_layer("soil", |settings| settings.with_offset(WorldVec::new(3.0, -2.0)))
         })
         .unwrap();
     let before = quilt.clone();
     let marked = quilt.tiles().find_where(|tile| tile.ground() == Some("stone"));
-    let take = Take::tiles(marked).leaving(grass).at(Anchor::TopLeft);
-    let edit = quilt.edit("take", |pen| pen.take("soil", &take)).unwrap();
+    let take = Extraction::tiles(marked).with_replacement(grass).with_anchor(Anchor::TopLeft);
+    let edit = quilt.edit("take", |pen| pen.extract("soil", &take)).unwrap();
     let cells: Vec<CellPos> = edit.result.iter().map(|taken| taken.cell).collect();
     assert_eq!(cells, [CellPos::new(90, -1), CellPos::new(-80, 1), CellPos::new(2, 0)]);
     assert_eq!(edit.result[1].value.turn(), Turn::QUARTER);
@@ -181,7 +181,7 @@ fn taken_tiles_leave_what_was_chosen() {
     assert_eq!(edit.changes.cells().count(), 3);
     quilt.apply(&edit.changes.inverse()).unwrap();
     assert!(quilt.same_as(&before));
-    let nothing = quilt.edit("take", |pen| pen.take("soil", &Take::tiles([]))).unwrap();
+    let nothing = quilt.edit("take", |pen| pen.extract("soil", &Extraction::tiles([]))).unwrap();
     assert!(nothing.result.is_empty() && nothing.changes.is_empty());
 }
 
@@ -201,7 +201,7 @@ fn values_of_tiles_are_found_and_missing_names_listed_at_once() {
     let grass = quilt.tile("garden/grass").unwrap();
     assert_eq!((values.get(grass), values.get(Cell::EMPTY)), (None, None));
     values.put(grass, 'g');
-    assert_eq!(values.get(Cell::of(grass).raised(true)), Some(&'g'));
+    assert_eq!(values.get(Cell::of(grass).with_raised(true)), Some(&'g'));
 }
 
 /// A block of cells in one of the ways to put many at once: the seed says what they are.

@@ -9,8 +9,8 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use sturdy_quilt::{
     Anchor, ApplyError, Cell, CellPos, CellRect, Changeset, ChunkPos, Color, Condition, Corner,
-    EditError, FlatArray, Lattice, LayerSettings, Marker, Palette, Pen, Plane, Quilt, ScanOrder,
-    Take, TileNumbers, TileSet, TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec,
+    EditError, Extraction, FlatArray, Lattice, LayerSettings, Marker, Palette, Pen, Plane, Quilt,
+    ScanOrder, TileNumbers, TileSet, TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec,
     doc_quilt,
 };
 
@@ -154,8 +154,9 @@ fn a_layer_that_has_changed_meanwhile_is_not_removed() {
     let refused = "the map has changed meanwhile: layer `soil` is not what the changes expect";
     assert_eq!(quilt.apply(&removed).unwrap_err().to_string(), refused);
     quilt.apply(&another.changes.inverse()).unwrap();
-    let another =
-        quilt.edit("fade", |pen| pen.set_layer("soil", |settings| settings.opacity(0.5))).unwrap();
+    let another = quilt
+        .edit("fade", |pen| pen.set_layer("soil", |settings| settings.with_opacity(0.5)))
+        .unwrap();
     assert_eq!(quilt.apply(&removed).unwrap_err().to_string(), refused);
     quilt.apply(&another.changes.inverse()).unwrap();
     quilt.apply(&removed).unwrap();
@@ -168,17 +169,17 @@ fn a_layer_that_has_changed_meanwhile_is_not_removed() {
 #[test]
 fn what_something_else_needs_is_not_taken_away() {
     let mut quilt = doc_quilt();
-    let set = TileSet::builder("pond").tile(TileSpec::named("water").ground("deep"));
+    let set = TileSet::builder("pond").tile(TileSpec::named("water").with_ground("deep"));
     let set = set.palette("wave", Color::rgb(0, 0, 9)).build().unwrap();
     let classes = quilt.edit("a class", |pen| pen.add_ground_classes(["deep"])).unwrap();
     let tiles = quilt.edit("a set", |pen| pen.put_tiles(set)).unwrap();
-    let dusk = Palette::new("dusk").color("wave", Color::rgb(9, 0, 0));
+    let dusk = Palette::new("dusk").with_color("wave", Color::rgb(9, 0, 0));
     let palette = quilt.edit("a palette", |pen| pen.put_palette(dusk)).unwrap();
     let settings = quilt.edit("dusk", |pen| {
         let dusk = pen.quilt().palette("dusk")?;
-        pen.set_layer("soil", |soil| soil.palette(dusk))
+        pen.set_layer("soil", |soil| soil.with_palette(dusk))
     });
-    let marker = Marker::cell("pool", CellPos::ORIGIN).ground("deep");
+    let marker = Marker::cell("pool", CellPos::ORIGIN).with_ground("deep");
     let marker = quilt.edit("a marker", |pen| pen.put_marker(marker)).unwrap();
     let settings = settings.unwrap();
     let mut refused = |changes: &Changeset| {
@@ -265,7 +266,7 @@ fn conditions_skip_and_requirements_refuse() {
             assert!(!holds(nowhere, Condition::Ground(stone))?);
             assert!(!holds(nowhere, Condition::NotEmpty)?);
             assert!(!holds(at_grass, Condition::Empty)?);
-            assert!(!holds(at_grass, Cell::of(grass).turned(Turn::HALF).into())?);
+            assert!(!holds(at_grass, Cell::of(grass).with_turn(Turn::HALF).into())?);
             assert!(holds(at_grass, Condition::OneOf(vec![wall, grass]))?);
             assert!(holds(nowhere, Condition::Empty)?);
             Ok(())
@@ -384,7 +385,8 @@ fn cells_of_another_map_are_adopted_by_name() {
     let (mut here, mut there) = (empty_quilt(), doc_quilt());
     let oak = TileSet::flat("trees", ["oak"]).unwrap();
     there.edit("add", |pen| pen.put_tiles(oak)).unwrap();
-    let turned = |quilt: &Quilt, name: &str| Cell::of(quilt.tile(name).unwrap()).turned(Turn::HALF);
+    let turned =
+        |quilt: &Quilt, name: &str| Cell::of(quilt.tile(name).unwrap()).with_turn(Turn::HALF);
     let (wall, tree) = (turned(&there, "garden/wall"), turned(&there, "trees/oak"));
     let edit = here.edit("paste", |pen| {
         let wall = pen.adopt(&there, wall)?;

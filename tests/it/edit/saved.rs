@@ -1,7 +1,7 @@
 //! What an edit accepts can be undone, saved and loaded again; what it refuses leaves no trace.
 
 use serde_json::{Value, json};
-use sturdy_quilt::{CellForm, Limits, Mover, Palette, Parallax, ParallaxBand, SaveError, Wrap};
+use sturdy_quilt::{CellEncoding, Limits, Mover, Palette, Parallax, ParallaxBand, SaveError, Wrap};
 
 use super::*;
 
@@ -39,7 +39,7 @@ prop_compose! {
         wrap in prop::sample::select(vec![Wrap::No, Wrap::X, Wrap::Both]),
         (visible, data) in (any::<bool>(), any_data()),
     ) -> LayerSettings {
-        let mut settings = LayerSettings::default().priority(priority).visible(visible).wrap(wrap);
+        let mut settings = LayerSettings::default().with_priority(priority).with_visible(visible).with_wrap(wrap);
         settings.opacity = opacity as f32;
         settings.backdrop = backdrop.map(|bits| Cell::from_bits(bits % 5).unwrap());
         settings.offset = WorldVec::new(x, y);
@@ -95,18 +95,22 @@ fn make_any(pen: &mut Pen<'_>, edit: &AnyEdit) -> Result<(), EditError> {
         AnyEdit::Area(area, data) => pen.put_marker(Marker::area("area", area).with_data(data)),
         AnyEdit::Points(true, points) => pen.put_marker(Marker::path("path", points)),
         AnyEdit::Points(false, points) => pen.put_marker(Marker::polygon("bed", points)),
-        AnyEdit::TileData(data) => {
-            pen.put_tiles(TileSet::builder("more").tile(TileSpec::named("one").data(data)).build()?)
-        }
+        AnyEdit::TileData(data) => pen.put_tiles(
+            TileSet::builder("more").tile(TileSpec::named("one").with_data(data)).build()?,
+        ),
         AnyEdit::Mover(slow, value) => {
-            pen.put_mover(Mover::new("m").slow("stone", slow).value("open", value))
+            pen.put_mover(Mover::new("m").slow("stone", slow).with_value("open", value))
         }
         AnyEdit::Colors(with) => {
             let set = TileSet::builder("roofs").tile(TileSpec::named("roof"));
             let color = sturdy_quilt::Color::rgb(200, 40, 30);
             let set = if with { set.palette("roof", color) } else { set };
             pen.put_tiles(set.build()?)?;
-            if with { pen.put_palette(Palette::new("dusk").color("roof", color)) } else { Ok(()) }
+            if with {
+                pen.put_palette(Palette::new("dusk").with_color("roof", color))
+            } else {
+                Ok(())
+            }
         }
     }
 }
@@ -232,13 +236,14 @@ fn what_could_not_be_loaded_is_not_saved() {
     );
     // Each form with the largest map that its limits allow, and with one that is a little larger.
     let quilt = filled(64);
-    let fits = |form: CellForm, limits: Limits| {
-        let written = quilt.document().cells(form).limits(limits).to_files("m.quilt.json");
+    let fits = |form: CellEncoding, limits: Limits| {
+        let written =
+            quilt.document().with_encoding(form).with_limits(limits).to_files("m.quilt.json");
         match written {
             Ok(files) => {
                 let mut source = sturdy_quilt::MemorySource::default();
                 files.into_iter().for_each(|(name, bytes)| source.add(name, bytes));
-                let loader = sturdy_quilt::Loader::new().limits(limits);
+                let loader = sturdy_quilt::Loader::new().with_limits(limits);
                 let loaded = loader.load(&source, "m.quilt.json").unwrap_or_else(|e| panic!("{e}"));
                 assert!(loaded.quilt.same_as(&quilt));
                 true
@@ -251,14 +256,15 @@ fn what_could_not_be_loaded_is_not_saved() {
             Err(other) => panic!("{other}"),
         }
     };
-    let mut forms = vec![CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
+    let mut forms =
+        vec![CellEncoding::Rows, CellEncoding::Numbers, CellEncoding::Table, CellEncoding::Packed];
     if cfg!(feature = "png") {
-        forms.push(CellForm::Picture);
+        forms.push(CellEncoding::Picture);
     }
     for form in forms {
         assert!(fits(form, Limits { cells: 64 * 64, ..Limits::default() }), "{form:?}");
         assert!(!fits(form, Limits { cells: 64 * 64 - 1, ..Limits::default() }), "{form:?}");
-        let text = quilt.document().cells(form).to_files("m.quilt.json").unwrap();
+        let text = quilt.document().with_encoding(form).to_files("m.quilt.json").unwrap();
         let bytes = text.iter().map(|(_, bytes)| bytes.len() as u64).max().unwrap();
         assert!(fits(form, Limits { file_bytes: bytes, ..Limits::default() }), "{form:?}");
         assert!(!fits(form, Limits { file_bytes: bytes - 1, ..Limits::default() }), "{form:?}");
@@ -270,25 +276,25 @@ fn what_could_not_be_loaded_is_not_saved() {
     noted.edit("notes", |pen| pen.set_data(data)).unwrap();
     let saves = |json_values| {
         let limits = Limits { json_values, ..Limits::default() };
-        let Ok(files) = noted.document().limits(limits).to_files("m.quilt.json") else {
+        let Ok(files) = noted.document().with_limits(limits).to_files("m.quilt.json") else {
             return false;
         };
         let mut source = sturdy_quilt::MemorySource::default();
         files.into_iter().for_each(|(name, bytes)| source.add(name, bytes));
-        let loaded = sturdy_quilt::Loader::new().limits(limits).load(&source, "m.quilt.json");
+        let loaded = sturdy_quilt::Loader::new().with_limits(limits).load(&source, "m.quilt.json");
         assert!(loaded.unwrap().quilt.same_as(&noted));
         true
     };
     // An object, a list, and its three values besides the inner list with 500 more.
     assert!(saves(506) && !saves(505) && !saves(10));
     let block = Limits { unpacked_bytes: 64 * 64 * 4, ..Limits::default() };
-    assert!(fits(CellForm::Packed, block));
-    assert!(!fits(CellForm::Packed, Limits { unpacked_bytes: 64 * 64 * 4 - 1, ..block }));
+    assert!(fits(CellEncoding::Packed, block));
+    assert!(!fits(CellEncoding::Packed, Limits { unpacked_bytes: 64 * 64 * 4 - 1, ..block }));
     #[cfg(feature = "png")]
     {
         let pixels = Limits { pixels: 64 * 64, ..Limits::default() };
-        assert!(fits(CellForm::Picture, pixels));
-        assert!(!fits(CellForm::Picture, Limits { pixels: 64 * 64 - 1, ..pixels }));
+        assert!(fits(CellEncoding::Picture, pixels));
+        assert!(!fits(CellEncoding::Picture, Limits { pixels: 64 * 64 - 1, ..pixels }));
     }
 }
 
@@ -302,7 +308,8 @@ fn values_that_could_not_be_loaded_are_not_saved() {
             pen.fill_values("growth", rect, 0.123_456_7_f32)
         })
         .unwrap();
-    let saved = |limits: Limits| quilt.document().limits(limits).to_files("m.quilt.json").is_ok();
+    let saved =
+        |limits: Limits| quilt.document().with_limits(limits).to_files("m.quilt.json").is_ok();
     assert!(saved(Limits { cells: 100, ..Limits::default() }));
     assert!(!saved(Limits { cells: 99, ..Limits::default() }));
     assert!(!saved(Limits { file_bytes: 900, ..Limits::default() }));

@@ -51,13 +51,14 @@ fn shape_of(stone: &Stone) -> CellShape {
 const CELL: f64 = 16.0;
 
 fn yard_quilt(stones: &[Stone], bounds: CellRect) -> Quilt {
-    let body = Mover::new("body").block("stone").outside(Treatment::Pass);
+    let body = Mover::new("body").block("stone").with_outside(Treatment::Pass);
     let drop = Mover::new("drop").one_way("stone", sturdy_quilt::Sides::TOP);
-    let tile = |(shape, at)| TileSpec::named(format!("part{at}")).ground("stone").shape(shape);
+    let tile =
+        |(shape, at)| TileSpec::named(format!("part{at}")).with_ground("stone").with_shape(shape);
     let tiles = shapes().into_iter().zip(0..).map(tile).chain([yard::stone()]);
     let stones = stones.iter().map(|(at, number, turn)| (*at, *number.min(&shapes().len()), *turn));
     let stones: Vec<Stone> = stones.collect();
-    yard::yard((CELL, CELL), bounds, [body, drop.outside(Treatment::Pass)], tiles, stones)
+    yard::yard((CELL, CELL), bounds, [body, drop.with_outside(Treatment::Pass)], tiles, stones)
 }
 
 fn yard(stones: &[Stone]) -> (GroundMap, MoverId) {
@@ -124,7 +125,7 @@ proptest! {
         let turn = Turn::SQUARE[turn];
         prop_assert_eq!(shape.turned(turn).turned(turn.inverse()), shape);
         // It comes back from the file as it was.
-        let tile = TileSpec::named("part").ground("stone").shape(shape.turned(turn));
+        let tile = TileSpec::named("part").with_ground("stone").with_shape(shape.turned(turn));
         let set = TileSet::builder("yard").tile(tile).build().unwrap();
         let mut quilt = Quilt::new(Lattice::default());
         quilt.edit("add", |pen| {

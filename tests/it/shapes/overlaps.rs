@@ -162,8 +162,8 @@ fn soak<B: Body>(rng: &mut TestRng, moves: u32, make: impl Fn(WorldPoint, f64) -
             let motion = WorldVec::new(number(rng, far), number(rng, far));
             let options = match turn % 3 {
                 0 => SlideOptions::new(),
-                1 => SlideOptions::new().slopes().step_up(6.0).step_down(6.0),
-                _ => SlideOptions::new().turns(4).all_corners(2.0),
+                1 => SlideOptions::new().with_slopes().with_step_up(6.0).with_step_down(6.0),
+                _ => SlideOptions::new().with_turns(4).with_all_corners(2.0),
             };
             let slide = ground.slide_with(mover, body, motion, options);
             let end = slide.end;

@@ -1,7 +1,7 @@
 //! Cells in which several tiles speak, each for a part: everything that asks the ground against a
 //! judge that asks the layers at single points.
 
-use sturdy_quilt::{Cell, KeptShapes, LayerSettings, Outline, Piece, Presence};
+use sturdy_quilt::{Cell, ConvexPiece, KeptShapes, LayerSettings, Outline, Presence};
 
 use super::*;
 
@@ -42,21 +42,21 @@ impl Yard {
         let edit = quilt.edit("make a yard", |pen| {
             pen.add_ground_classes(CLASSES)?;
             let body = Mover::new("body").block("stone").one_way("fog", sturdy_quilt::Sides::TOP);
-            pen.put_mover(body.outside(Treatment::Pass))?;
+            pen.put_mover(body.with_outside(Treatment::Pass))?;
             let boat = Mover::new("boat").block("stone").block("fog").slow("plank", 0.5);
-            pen.put_mover(boat.empty(Treatment::Block).outside(Treatment::Pass))?;
+            pen.put_mover(boat.with_empty(Treatment::Block).with_outside(Treatment::Pass))?;
             let cart = Mover::new("cart").block("stone").block("fog");
-            pen.put_mover(cart.outside(Treatment::Pass))?;
+            pen.put_mover(cart.with_outside(Treatment::Pass))?;
             let mut set = TileSet::builder("yard");
             for class in CLASSES {
                 for (number, shape) in shapes().into_iter().chain([CellShape::SQUARE]).enumerate() {
-                    let tile = TileSpec::named(format!("{class}{number}")).ground(class);
-                    set = set.tile(tile.shape(shape));
+                    let tile = TileSpec::named(format!("{class}{number}")).with_ground(class);
+                    set = set.tile(tile.with_shape(shape));
                 }
             }
             pen.put_tiles(set.build()?)?;
             for (layer, priority) in LAYERS.into_iter().zip(0..) {
-                pen.add_layer(layer, LayerSettings::default().priority(priority))?;
+                pen.add_layer(layer, LayerSettings::default().with_priority(priority))?;
             }
             pen.set_bounds(Some(CellRect::new(CellPos::new(-3, -3), 6, 6)))
         });
@@ -69,7 +69,7 @@ impl Yard {
         let edit = quilt.edit("lay", |pen| {
             for (layer, cell, shape, turn, class) in &self.things {
                 let name = format!("yard/{}{}", CLASSES[*class], shape.min(&shapes().len()));
-                let tile = Cell::of(pen.quilt().tile(&name)?).turned(Turn::SQUARE[*turn]);
+                let tile = Cell::of(pen.quilt().tile(&name)?).with_turn(Turn::SQUARE[*turn]);
                 pen.put(LAYERS[*layer], *cell, tile)?;
             }
             Ok::<(), sturdy_quilt::EditError>(())
@@ -191,7 +191,7 @@ proptest! {
                 prop_assert!(treatment.blocks() || is_grazed(solids[hit.piece], &hit, motion));
             }
             let mut along: Vec<_> = Vec::new();
-            for crossed in ground.crossed(from, motion) {
+            for crossed in ground.ray_cells(from, motion) {
                 along.extend(ground.parts_crossed(boat, from, motion, crossed));
             }
             for part in along {
@@ -262,7 +262,7 @@ proptest! {
                 let holding = pieces.iter().filter(|piece| holds(piece, place)).count();
                 prop_assert_eq!(holding, usize::from(treatment.blocks()), "{:?}", place);
             }
-            let area: f64 = pieces.iter().map(Piece::area).sum();
+            let area: f64 = pieces.iter().map(ConvexPiece::area).sum();
             let outlines = ground.outlines(mover, ground.bounds());
             let around: f64 = outlines.iter().map(Outline::area).sum();
             prop_assert!((area - around).abs() < 1e-3, "{} and {}", area, around);
@@ -352,7 +352,7 @@ fn any_place() -> impl Strategy<Value = WorldPoint> {
     (number.clone(), number).prop_map(|(x, y)| WorldPoint::new(x, y))
 }
 
-fn holds(piece: &Piece, place: WorldPoint) -> bool {
+fn holds(piece: &ConvexPiece, place: WorldPoint) -> bool {
     let corners = piece.polygon.corners();
     let next = corners.iter().cycle().skip(1);
     corners.iter().zip(next).all(|(a, b)| {

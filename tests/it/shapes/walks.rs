@@ -64,7 +64,7 @@ fn hill() -> (GroundMap, MoverId) {
 #[test]
 fn a_walker_goes_over_a_hill_at_its_speed_and_stays_on_it() {
     fn walk<B: Body>((ground, mover): (&GroundMap, MoverId), body: B, step: f64) {
-        let options = SlideOptions::new().slopes().step_down(2.0 * step.abs());
+        let options = SlideOptions::new().with_slopes().with_step_down(2.0 * step.abs());
         let fall = WorldVec::new(0.0, 2.0);
         let mut body = ground.slide_with(mover, body, WorldVec::new(0.0, 40.0), options).end;
         let begin = body.bounds();
@@ -116,7 +116,8 @@ fn a_walker_stops_at_a_wall_on_a_slope() {
     let (ground, mover) = yard(&floor.chain(wall).chain([slope]).collect::<Vec<_>>());
     let body = WorldRect::between(WorldPoint::new(-10.0, 22.0), WorldPoint::new(-4.0, 32.0));
     let motion = WorldVec::new(60.0, 2.0);
-    let slide = ground.slide_with(mover, body, motion, SlideOptions::new().slopes().turns(9));
+    let slide =
+        ground.slide_with(mover, body, motion, SlideOptions::new().with_slopes().with_turns(9));
     assert!(slide.has_met(Side::Left) && slide.end.max().x == 16.0, "{slide:?}");
     assert!((slide.end.max().y - 16.0).abs() < 0.1, "{slide:?}");
 }
@@ -128,7 +129,7 @@ fn without_slopes_as_floors_a_body_slips_down() {
     let fall = WorldVec::new(0.0, 60.0);
     let slipped = ground.slide(mover, body, fall);
     assert!(slipped.end.min().x < 34.0, "{slipped:?}");
-    let stays = ground.slide_with(mover, body, fall, SlideOptions::new().slopes());
+    let stays = ground.slide_with(mover, body, fall, SlideOptions::new().with_slopes());
     assert_eq!(stays.end.min().x, 37.0);
     let floor = stays.contacts().next().unwrap();
     assert_eq!((floor.cell, floor.side), (CellPos::new(2, 0), Side::Top));
@@ -142,7 +143,7 @@ fn small_moves_along_a_slope_end_where_a_great_one_does() {
     let (ground, mover) = hill();
     let body = WorldRect::between(WorldPoint::new(34.0, -20.0), WorldPoint::new(38.0, -6.0));
     let start = ground.sweep(mover, body, WorldVec::new(0.0, 30.0)).end;
-    for options in [SlideOptions::new(), SlideOptions::new().slopes()] {
+    for options in [SlideOptions::new(), SlideOptions::new().with_slopes()] {
         let motion = WorldVec::new(6.0, 3.0);
         let great = ground.slide_with(mover, start, motion, options).end;
         let small = (0..10)

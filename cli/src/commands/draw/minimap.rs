@@ -41,7 +41,7 @@ pub(super) fn run(
     out: &mut dyn Write,
 ) -> anyhow::Result<Outcome> {
     let sampling = if args.nearest { Sampling::Nearest } else { Sampling::Average };
-    let mut minimap = Minimap::new(scale).sampling(sampling);
+    let mut minimap = Minimap::new(scale).with_sampling(sampling);
     minimap.refresh(quilt)?;
     let mut frame = minimap.frame().clone();
     let size = frame.size();

@@ -64,7 +64,7 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         view = view.centered_on(quilt.lattice().center(cell));
     }
     let mut list = DrawList::new();
-    list.rebuild(&quilt, &view, &Clock::at_ms(args.time), &[]);
+    list.rebuild_with(&quilt, &view, &Clock::at_ms(args.time), &[]);
     let mut overlay = Overlay::new();
     overlay.begin(&view, quilt.lattice());
     let mut panel = Panel::default();
@@ -158,7 +158,7 @@ fn in_palette(quilt: &Quilt, palette: &str) -> anyhow::Result<Quilt> {
             settings.blend == Blend::Add && settings.palette.is_some()
         };
         let mut layers = quilt.layers().iter().filter(|layer| !is_light(layer));
-        layers.try_for_each(|layer| pen.set_layer(layer.id(), |layer| layer.palette(slot)))
+        layers.try_for_each(|layer| pen.set_layer(layer.id(), |layer| layer.with_palette(slot)))
     })?;
     Ok(tinted)
 }
@@ -173,7 +173,7 @@ fn with_layers(quilt: &Quilt, names: &[String]) -> anyhow::Result<Quilt> {
             let is_asked = asked.contains(&layer.id());
             pen.set_layer(layer.id(), |settings| {
                 let draws = is_asked || settings.draws;
-                settings.visible(is_asked).draws(draws)
+                settings.with_visible(is_asked).with_draws(draws)
             })
         })
     })?;

@@ -1,4 +1,4 @@
-//! A grid of values in a document: its form, its size, and where its files come from.
+//! A grid of values in a document: its encoding, its size, and where its files come from.
 
 use crate::document::input::{Files, decoded};
 use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
@@ -42,9 +42,9 @@ impl CellSource<'_, '_> {
     }
 }
 
-/// The forms of cells.
+/// The encodings of cells.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::document) enum Form {
+pub(in crate::document) enum Encoding {
     Rows,
     Table,
     Numbers,
@@ -52,46 +52,52 @@ pub(in crate::document) enum Form {
     Packed,
 }
 
-impl Form {
-    pub(in crate::document) const ALL: [Form; 5] =
-        [Form::Rows, Form::Table, Form::Numbers, Form::Picture, Form::Packed];
+impl Encoding {
+    pub(in crate::document) const ALL: [Encoding; 5] =
+        [Encoding::Rows, Encoding::Table, Encoding::Numbers, Encoding::Picture, Encoding::Packed];
 
-    /// The key that each form has.
+    /// The key that each encoding has.
     pub(in crate::document) const fn key(self) -> &'static str {
         match self {
-            Form::Rows => "rows",
-            Form::Table => "table",
-            Form::Numbers => "numbers",
-            Form::Picture => "picture",
-            Form::Packed => "packed",
+            Encoding::Rows => "rows",
+            Encoding::Table => "table",
+            Encoding::Numbers => "numbers",
+            Encoding::Picture => "picture",
+            Encoding::Packed => "packed",
         }
     }
 
     /// The other keys that may stand beside it.
     pub(in crate::document) const fn beside(self) -> &'static [&'static str] {
         match self {
-            Form::Rows => &["legend", "size", "marks"],
-            Form::Table => &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"],
-            Form::Numbers => &["size", "order", "set", "columns", "base", "empty", "sets", "marks"],
-            Form::Picture => &["legend", "tolerance", "size", "marks"],
-            Form::Packed => &["size", "tiles", "set", "columns", "base", "empty", "sets"],
+            Encoding::Rows => &["legend", "size", "marks"],
+            Encoding::Table => {
+                &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"]
+            }
+            Encoding::Numbers => {
+                &["size", "order", "set", "columns", "base", "empty", "sets", "marks"]
+            }
+            Encoding::Picture => &["legend", "tolerance", "size", "marks"],
+            Encoding::Packed => &["size", "tiles", "set", "columns", "base", "empty", "sets"],
         }
     }
 
     /// The keys of its legend; none where it has no legend.
     pub(in crate::document) const fn legend(self) -> Option<LegendKind> {
         match self {
-            Form::Rows | Form::Picture => Some(LegendKind::Signs),
-            Form::Table => Some(LegendKind::Fields),
-            Form::Numbers | Form::Packed => None,
+            Encoding::Rows | Encoding::Picture => Some(LegendKind::Signs),
+            Encoding::Table => Some(LegendKind::Fields),
+            Encoding::Numbers | Encoding::Packed => None,
         }
     }
 
-    /// The forms in which an object is, each as its key.
+    /// The encodings in which an object is, each as its key.
     pub(in crate::document) fn stated<'e>(
         entries: &'e [Entry<'_>],
-    ) -> impl Iterator<Item = Form> + 'e {
-        Form::ALL.into_iter().filter(|form| entries.iter().any(|entry| entry.key == form.key()))
+    ) -> impl Iterator<Item = Encoding> + 'e {
+        Encoding::ALL
+            .into_iter()
+            .filter(|encoding| entries.iter().any(|entry| entry.key == encoding.key()))
     }
 }
 
@@ -152,9 +158,9 @@ pub(super) fn translate<T: Copy + PartialEq, V: Copy>(
 pub(in crate::document) struct Grid<'g, 'a, 'f, 's> {
     /// Its name in error texts.
     pub(in crate::document) what: &'g str,
-    pub(in crate::document) form: Form,
+    pub(in crate::document) encoding: Encoding,
     pub(in crate::document) fields: &'g Fields<'a>,
-    /// The fields that `pieces` share.
+    /// The fields that `sections` share.
     pub(in crate::document) shared: Option<&'g Fields<'a>>,
     pub(in crate::document) corner: CellPos,
     pub(in crate::document) source: &'g mut CellSource<'f, 's>,
@@ -173,7 +179,7 @@ impl<'a> Grid<'_, 'a, '_, '_> {
         (width, height): (u64, u64),
     ) -> Option<CellRect> {
         let what = self.what;
-        let node = self.fields.get(self.form.key()).unwrap_or(self.fields.node);
+        let node = self.fields.get(self.encoding.key()).unwrap_or(self.fields.node);
         let span = node.start();
         let errors = reader.errors();
         if let Some((node, stated)) = self.stated_size(reader)
@@ -183,7 +189,7 @@ impl<'a> Grid<'_, 'a, '_, '_> {
                 "{what} states a size of {} × {}, but its `{}` has {width} × {height} cells",
                 stated.0,
                 stated.1,
-                self.form.key()
+                self.encoding.key()
             );
             reader.error(node.span(), message);
         }
@@ -222,6 +228,6 @@ impl<'a> Grid<'_, 'a, '_, '_> {
     }
 }
 
-/// The keys that may stand beside `pieces` and hold for each of them.
+/// The keys that may stand beside `sections` and hold for each of them.
 pub(in crate::document) const SHARED: [&str; 9] =
-    ["pieces", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];
+    ["sections", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];

@@ -1,7 +1,7 @@
-//! Marks beside the cells of a layer: turn, raise and palette in a grid of their own, for forms
+//! Marks beside the cells of a layer: turn, raise and palette in a grid of their own, for encodings
 //! whose values name tiles only.
 
-use super::grid::{Form, Grid, Spelled};
+use super::grid::{Encoding, Grid, Spelled};
 use super::legend::Legend;
 use super::{legend, picture, rows, table};
 use crate::document::syntax::{Node, Reader, Span};
@@ -59,7 +59,7 @@ pub(in crate::document) struct MarkGrid<'a> {
     marks: Vec<CellMarks>,
 }
 
-/// Reads the marks that stand beside a form: `None` after a problem.
+/// Reads the marks that stand beside an encoding: `None` after a problem.
 pub(in crate::document) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
@@ -67,20 +67,20 @@ pub(in crate::document) fn read<'a>(
     let Some(node) = grid.fields.get("marks") else { return Some(None) };
     let what = format!("`marks` of {}", grid.what.trim_start_matches("`cells` of "));
     let entries = reader.entries(node, &what)?;
-    let form = Form::stated(&entries).find(|form| form.legend().is_some());
-    let Some(form) = form else {
+    let encoding = Encoding::stated(&entries).find(|encoding| encoding.legend().is_some());
+    let Some(encoding) = encoding else {
         reader
             .error(node.start(), format!("{what} must have one of `rows`, `table` and `picture`"));
         return None;
     };
-    let known: &[&str] = match form {
-        Form::Picture => &["picture", "legend", "tolerance"],
-        form => &[form.key(), "legend"],
+    let known: &[&str] = match encoding {
+        Encoding::Picture => &["picture", "legend", "tolerance"],
+        encoding => &[encoding.key(), "legend"],
     };
     let fields = reader.fields(node, &what, known)?;
     let mut own = Grid {
         what: &what,
-        form,
+        encoding,
         fields: &fields,
         shared: None,
         corner: grid.corner,
@@ -91,19 +91,19 @@ pub(in crate::document) fn read<'a>(
         marks.extend_from_slice(row);
         Some(())
     };
-    let legend = match (form.legend(), fields.get("legend")) {
+    let legend = match (encoding.legend(), fields.get("legend")) {
         (Some(kind), Some(node)) => {
             legend::read(reader, node, own.source, kind, &mut MarkSpelling)?
         }
-        _ if form == Form::Table => Legend::default(),
+        _ if encoding == Encoding::Table => Legend::default(),
         _ => {
             reader.required(&fields, "legend");
             return None;
         }
     };
-    let rect = match form {
-        Form::Table => table::read(reader, &mut own, &legend, &mut MarkSpelling, &mut sink),
-        Form::Picture => picture::read(reader, &mut own, &legend, &mut sink),
+    let rect = match encoding {
+        Encoding::Table => table::read(reader, &mut own, &legend, &mut MarkSpelling, &mut sink),
+        Encoding::Picture => picture::read(reader, &mut own, &legend, &mut sink),
         _ => rows::read(reader, &mut own, &legend, &mut sink),
     }?;
     Some(Some(MarkGrid { node, rect, marks }))

@@ -1,6 +1,6 @@
-//! Reading the cells of a layer, in any of the forms in which a document can have them.
+//! Reading the cells of a layer, in any of the encodings in which a document can have them.
 //!
-//! Each form gives rows of values from the top; what a value is (a cell, or the marks of one) is
+//! Each encoding gives rows of values from the top; what a value is (a cell, or the marks of one) is
 //! for a [`Spelled`] to say, so that rows, tables and pictures read both.
 
 pub(in crate::document) mod cell;
@@ -17,7 +17,7 @@ pub(in crate::document) mod table;
 use rustc_hash::FxHashSet;
 
 use self::cell::CellSpelling;
-use self::grid::{Form, Grid, LegendKind, SHARED};
+use self::grid::{Encoding, Grid, LegendKind, SHARED};
 use self::legend::Legend;
 use self::marks::MarkGrid;
 use crate::document::input::Watch;
@@ -38,54 +38,55 @@ pub(super) fn read_cells<'a>(
     source: &mut CellSource<'_, '_>,
 ) -> Option<()> {
     let what = format!("`cells` of layer `{}`", layer.name());
-    let Some(pieces) =
-        node.entries().and_then(|all| Some(all.iter().find(|e| e.key == "pieces")?.value))
+    let Some(sections) =
+        node.entries().and_then(|all| Some(all.iter().find(|e| e.key == "sections")?.value))
     else {
-        let (form, fields) = form_of(reader, node, &what, false)?;
-        let mut grid = Grid { what: &what, form, fields: &fields, shared: None, corner, source };
-        return read_piece(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
+        let (encoding, fields) = form_of(reader, node, &what, false)?;
+        let mut grid =
+            Grid { what: &what, encoding, fields: &fields, shared: None, corner, source };
+        return read_section(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
     };
     let shared = reader.fields(node, &what, &SHARED)?;
     let mut legends = SharedLegends::default();
-    for (piece, number) in reader.items(pieces, "`pieces`")?.into_iter().zip(1..) {
-        let what = format!("piece {number} of layer `{}`", layer.name());
-        let Some((form, fields)) = form_of(reader, piece, &what, true) else { continue };
-        let Some(corner) = piece_corner(reader, &fields, &what, corner) else { continue };
+    for (section, number) in reader.items(sections, "`sections`")?.into_iter().zip(1..) {
+        let what = format!("section {number} of layer `{}`", layer.name());
+        let Some((encoding, fields)) = form_of(reader, section, &what, true) else { continue };
+        let Some(corner) = section_corner(reader, &fields, &what, corner) else { continue };
         let shared = Some(&shared);
-        let mut grid = Grid { what: &what, form, fields: &fields, shared, corner, source };
+        let mut grid = Grid { what: &what, encoding, fields: &fields, shared, corner, source };
         // What is wrong with one is told, and the others are read all the same.
-        read_piece(reader, &mut grid, layer, quilt, &mut legends);
+        read_section(reader, &mut grid, layer, quilt, &mut legends);
     }
     Some(())
 }
 
-/// Which form an object has, and its fields.
+/// Which encoding an object has, and its fields.
 pub(in crate::document) fn form_of<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,
-    is_piece: bool,
-) -> Option<(Form, Fields<'a>)> {
+    is_section: bool,
+) -> Option<(Encoding, Fields<'a>)> {
     let entries = reader.entries(node, what)?;
-    let mut stated = Form::stated(&entries);
-    let (Some(form), None) = (stated.next(), stated.next()) else {
-        let forms = if is_piece { "" } else { ", or a list of `pieces`" };
+    let mut stated = Encoding::stated(&entries);
+    let (Some(encoding), None) = (stated.next(), stated.next()) else {
+        let encodings = if is_section { "" } else { ", or a list of `sections`" };
         let message = format!(
-            "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{forms}"
+            "{what} must have one of `rows`, `table`, `numbers`, `picture` and `packed`{encodings}"
         );
         let near: Vec<&str> = entries.iter().map(|entry| entry.key).collect();
         let hint = (!near.is_empty()).then(|| format!("it has {}", near.join(", ")));
         reader.error_with_hint(node.start(), message, hint);
         return None;
     };
-    let mut known = vec![form.key()];
-    known.extend(form.beside());
-    known.extend(is_piece.then_some("at"));
-    Some((form, reader.fields(node, what, &known)?))
+    let mut known = vec![encoding.key()];
+    known.extend(encoding.beside());
+    known.extend(is_section.then_some("at"));
+    Some((encoding, reader.fields(node, what, &known)?))
 }
 
-/// The first cell of a piece, which is counted from that of its layer.
-pub(in crate::document) fn piece_corner<'a>(
+/// The first cell of a section, which is counted from that of its layer.
+pub(in crate::document) fn section_corner<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
     what: &str,
@@ -101,8 +102,8 @@ pub(in crate::document) fn piece_corner<'a>(
     corner
 }
 
-/// Reads one form into a layer. The legend that pieces share is read once.
-fn read_piece<'a>(
+/// Reads one encoding into a layer. The legend that sections share is read once.
+fn read_section<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     layer: &mut Layer,
@@ -133,7 +134,7 @@ fn read_piece<'a>(
     };
     let none = Legend::default();
     let own;
-    let legend = match (grid.form.legend(), grid.fields.get("legend"), grid.get("legend")) {
+    let legend = match (grid.encoding.legend(), grid.fields.get("legend"), grid.get("legend")) {
         (Some(kind), Some(node), _) => {
             own = legend::read(reader, node, grid.source, kind, &mut spelling);
             own.as_ref()
@@ -142,25 +143,25 @@ fn read_piece<'a>(
             .of(kind)
             .get_or_insert_with(|| legend::read(reader, node, grid.source, kind, &mut spelling))
             .as_ref(),
-        (Some(_), None, None) if grid.form == Form::Picture => {
+        (Some(_), None, None) if grid.encoding == Encoding::Picture => {
             reader.required(grid.fields, "legend");
             None
         }
         _ => Some(&none),
     };
     let legend = legend?;
-    let rect = match grid.form {
-        Form::Rows => {
+    let rect = match grid.encoding {
+        Encoding::Rows => {
             let rect = rows::read(reader, grid, legend, &mut sink);
             if let Some(rect) = rect {
                 keep_spelling(layer.legend_mut(), legend, rect);
             }
             rect
         }
-        Form::Picture => picture::read(reader, grid, legend, &mut sink),
-        Form::Table => table::read(reader, grid, legend, &mut spelling, &mut sink),
-        Form::Numbers => numbers::read(reader, grid, &mut spelling, &mut sink),
-        Form::Packed => packed::read(reader, grid, &mut spelling, &mut sink),
+        Encoding::Picture => picture::read(reader, grid, legend, &mut sink),
+        Encoding::Table => table::read(reader, grid, legend, &mut spelling, &mut sink),
+        Encoding::Numbers => numbers::read(reader, grid, &mut spelling, &mut sink),
+        Encoding::Packed => packed::read(reader, grid, &mut spelling, &mut sink),
     };
     if let (Some(rect), Some(marks), Some(marked)) = (rect, &marks, marked) {
         marks.check(reader, grid.what, rect, marked);
@@ -168,7 +169,7 @@ fn read_piece<'a>(
     (rect.is_some() && reader.errors() == errors).then_some(())
 }
 
-/// The legend that pieces share, by the kind of its keys, once it was read: with nothing in it if
+/// The legend that sections share, by the kind of its keys, once it was read: with nothing in it if
 /// that failed.
 #[derive(Default)]
 struct SharedLegends {

@@ -3,7 +3,7 @@
 use std::cell::OnceCell;
 
 use super::cell::CellSpelling;
-use super::grid::{Form, Grid, Sink, translate};
+use super::grid::{Encoding, Grid, Sink, translate};
 use crate::document::syntax::{Node, Reader, WholeNumbers, parsed};
 use crate::name_error::did_you_mean;
 use crate::quilt::Quilt;
@@ -17,7 +17,7 @@ pub(in crate::document) fn read_meaning<'a>(
     grid: &Grid<'_, 'a, '_, '_>,
     quilt: &Quilt,
 ) -> Option<Option<NumberedTiles>> {
-    if matches!(grid.form, Form::Rows | Form::Picture) {
+    if matches!(grid.encoding, Encoding::Rows | Encoding::Picture) {
         return Some(None);
     }
     let mut place = None;
@@ -53,7 +53,7 @@ pub(in crate::document) fn read_meaning<'a>(
             );
             return None;
         }
-        numbers = numbers.map(|numbers| numbers.empty(empty));
+        numbers = numbers.map(|numbers| numbers.with_empty(empty));
     }
     let Some(numbers) = numbers else { return Some(None) };
     match numbers.find(quilt.tiles()) {
@@ -75,10 +75,10 @@ fn counted<'a>(
     base: Option<Node<'a>>,
 ) -> Option<TileNumbers> {
     if let Some(node) = columns {
-        numbers = numbers.columns(reader.integer(node, "`columns`", 1..=u32::MAX)?);
+        numbers = numbers.with_columns(reader.integer(node, "`columns`", 1..=u32::MAX)?);
     }
     if let Some(node) = base {
-        numbers = numbers.base(reader.integer(node, "`base`", i64::MIN..=i64::MAX)?);
+        numbers = numbers.with_base(reader.integer(node, "`base`", i64::MIN..=i64::MAX)?);
     }
     Some(numbers)
 }
@@ -91,7 +91,7 @@ fn read_sets<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Option<T
         let set = reader.required(&fields, "set")?;
         let name = reader.text(set, "`set`")?;
         let named = match numbers {
-            Some(numbers) => numbers.and_set(name),
+            Some(numbers) => numbers.with_set(name),
             None => TileNumbers::of_set(name),
         };
         numbers = Some(counted(reader, named, fields.get("columns"), fields.get("base"))?);

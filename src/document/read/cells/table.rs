@@ -21,11 +21,11 @@ pub(in crate::document) fn read<'a, S: Spelled>(
         let (label, text) = grid.source.text_file(reader, node)?;
         let mut reader = Reader::of_text(&text, &label, reader.problems());
         let lines =
-            Lines { has_told: false.into(), text: &text, inline: None, what, corner, legend };
+            TableReader { has_told: false.into(), text: &text, inline: None, what, corner, legend };
         lines.read(&mut reader, most, spelled, sink)
     } else {
         let (text, inline) = joined(reader, node)?;
-        let lines = Lines {
+        let lines = TableReader {
             has_told: false.into(),
             text: &text,
             inline: Some(inline),
@@ -78,7 +78,7 @@ fn whole_of_fraction(text: &str) -> Option<f64> {
     text.parse::<f64>().ok().filter(|number| number.is_finite()).map(f64::round)
 }
 
-struct Lines<'t, V> {
+struct TableReader<'t, V> {
     /// Whether it was told that numbers have fractions.
     has_told: std::cell::Cell<bool>,
     text: &'t str,
@@ -88,7 +88,7 @@ struct Lines<'t, V> {
     legend: &'t Legend<V>,
 }
 
-impl<V: Copy + Default> Lines<'_, V> {
+impl<V: Copy + Default> TableReader<'_, V> {
     /// Where a part of the text stands in its document.
     fn span(&self, start: usize, len: usize) -> Span {
         let Some(rows) = &self.inline else { return Span { start, len } };

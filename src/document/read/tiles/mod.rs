@@ -223,7 +223,7 @@ impl SetReader<'_, '_> {
         let builder = self.begin(reader, &fields, file)?;
         let (mut builder, spots) = self.read_tiles(reader, &fields, builder)?;
         builder = read_names(reader, &fields, builder)?;
-        builder = read_standing(reader, &fields, builder);
+        builder = read_placement(reader, &fields, builder);
         builder = read_palette(reader, &fields, builder)?;
         let mut is_lost = false;
         if let Some(sheet) = fields.get("sheet") {
@@ -374,7 +374,7 @@ impl SetReader<'_, '_> {
                 Some(at) => specs[at].source = TileSource::Picture(path),
                 None => {
                     let name = name.to_owned();
-                    specs.push(TileSpec::picture(path).name(name));
+                    specs.push(TileSpec::picture(path).with_name(name));
                     spots.push(spot);
                 }
             }
@@ -439,7 +439,7 @@ fn read_palette<'a>(
 }
 
 /// How the pictures of a set stand. What is out of range is a fault of the set.
-fn read_standing<'a>(
+fn read_placement<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
     mut builder: TileSetBuilder,
@@ -604,7 +604,7 @@ impl SetReader<'_, '_> {
         let tolerance = fields.get("tolerance");
         let tolerance =
             optional(tolerance, |node| reader.integer(node, "`tolerance`", 0..=255_u8))?;
-        let mask = GroundMask::new(picture, classes).tolerance(tolerance.unwrap_or(0));
+        let mask = GroundMask::new(picture, classes).with_tolerance(tolerance.unwrap_or(0));
         Some((mask, self.files.source.label(&path)))
     }
 }

@@ -8,7 +8,8 @@ use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::lattice::Lattice;
 use crate::name_error::{did_you_mean, near_names};
 use crate::tile::{
-    Fit, GroundMaskFault, StandingFault, StatedStanding, Tile, TileFault, TileSet, TileSetError,
+    ArtPlacementFault, Fit, GroundMaskFault, StatedArtPlacement, Tile, TileFault, TileSet,
+    TileSetError,
 };
 
 /// Notes a fault of a set. `spots` are where its tiles are stated, `mask` the label of the picture
@@ -30,11 +31,11 @@ pub(super) fn report_fault(
             let hint = "name its tiles under `tiles`, or give it a `sheet`";
             (None, format!("tile set `{set}` has no tiles"), Some(hint))
         }
-        TileSetError::Standing { fault, .. } => {
+        TileSetError::ArtPlacement { fault, .. } => {
             let key = match fault {
-                StandingFault::Density(_) => "density",
-                StandingFault::Anchor(..) => "anchor",
-                StandingFault::Offset(..) => "offset",
+                ArtPlacementFault::Density(_) => "density",
+                ArtPlacementFault::Anchor(..) => "anchor",
+                ArtPlacementFault::Offset(..) => "offset",
             };
             (fields.get(key), fault.to_string().replacen("have", "the pictures have", 1), None)
         }
@@ -133,8 +134,8 @@ fn keys_of(fault: &TileFault) -> &'static [&'static str] {
         TileFault::Name(_) | TileFault::RepeatedName(_) => &["name"],
         TileFault::PixelsWithoutSheet | TileFault::OutsidePicture { .. } => &["pixels"],
         TileFault::NoPicture(_) => &["picture"],
-        TileFault::Standing(StandingFault::Offset(..)) => &["offset"],
-        TileFault::Standing(_) => &["anchor"],
+        TileFault::ArtPlacement(ArtPlacementFault::Offset(..)) => &["offset"],
+        TileFault::ArtPlacement(_) => &["anchor"],
         TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
         TileFault::NoWeight => &["variants"],
         _ => &["at"],
@@ -191,8 +192,8 @@ pub(in crate::document) fn warn_of_large_art(
     lattice: &Lattice,
     backdrops: &HashSet<String>,
 ) {
-    let stated = set.stated_standing();
-    if stated != StatedStanding::default() {
+    let stated = set.stated_placement();
+    if stated != StatedArtPlacement::default() {
         return;
     }
     let cell = (lattice.cell_width(), lattice.cell_height());
@@ -200,9 +201,9 @@ pub(in crate::document) fn warn_of_large_art(
         let is_said = tile.spec().anchor.is_some()
             || tile.spec().offset.is_some()
             || backdrops.contains(&format!("{}/{}", set.name(), tile.key()));
-        let Fit::Standing(standing) = tile.art().fit else { return None };
+        let Fit::Placed(placement) = tile.art().fit else { return None };
         let outline = set.page().outline(tile.art().source).filter(|_| !is_said)?;
-        let (width, height) = standing.size(outline.size);
+        let (width, height) = placement.size(outline.size);
         (width > cell.0 || height > cell.1).then(|| (tile.key().clone(), outline.size))
     };
     let mut large = set.tiles().iter().filter_map(outline);

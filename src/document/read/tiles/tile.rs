@@ -204,5 +204,5 @@ fn read_animation<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Ani
         let (x_ms, y_ms) = reader.integers(start, what, i32::MIN..=i32::MAX)?;
         AnimationStart::Shifted { x_ms, y_ms }
     };
-    Some(animation.start(start))
+    Some(animation.with_start(start))
 }

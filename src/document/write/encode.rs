@@ -1,4 +1,4 @@
-//! The forms of cells while they are written: what each piece of a layer is, and what all share.
+//! The encodings of cells while they are written: what each section of a layer is, and what all share.
 
 use rustc_hash::FxHashMap;
 use serde_json::{Map, Value, json};
@@ -12,14 +12,14 @@ use crate::quilt::Layer;
 use crate::tile::{Cell, CellNotation, TileNumber, TileTable};
 use crate::units::{CellRect, PixelSize};
 
-/// A form in which the cells of a layer are written.
+/// An encoding in which the cells of a layer are written.
 ///
-/// All of them hold every cell of a map whose tiles have names. [`CellForm::Numbers`] holds only
+/// All of them hold every cell of a map whose tiles have names. [`CellEncoding::Numbers`] holds only
 /// tiles that a tile set of the map has.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 #[non_exhaustive]
-pub enum CellForm {
-    /// The most readable form that fits: rows, or packed for layers that are too large for anyone
+pub enum CellEncoding {
+    /// The most readable encoding that fits: rows, or packed for layers that are too large for anyone
     /// to read (above 2²⁰ cells, or 1,000 different ones) and were not loaded as rows.
     #[default]
     Readable,
@@ -43,8 +43,8 @@ pub(super) fn entry(key: &str, value: impl Into<Laid>) -> (String, Laid) {
     (key.to_owned(), value.into())
 }
 
-/// One piece as it is written.
-pub(super) struct Piece {
+/// One section as it is written.
+pub(super) struct Section {
     pub(super) before: Entries,
     pub(super) key: &'static str,
     pub(super) content: Content,
@@ -60,9 +60,9 @@ pub(super) enum Content {
     Block(Vec<u8>),
 }
 
-/// A form while it is written, with what its pieces share.
-pub(super) struct FormWriter<'t> {
-    form: Form<'t>,
+/// An encoding while it is written, with what its sections share.
+pub(super) struct CellEncoder<'t> {
+    encoding: Encoding<'t>,
     /// The bytes that the lines may still take.
     room: Room,
 }
@@ -83,7 +83,7 @@ impl Room {
     }
 }
 
-enum Form<'t> {
+enum Encoding<'t> {
     Rows(Spelling<'t>),
     Numbers(NumberWriter<'t>),
     Table {
@@ -98,50 +98,52 @@ enum Form<'t> {
     },
 }
 
-impl<'t> FormWriter<'t> {
-    /// A form for the cells of a layer, whose lines take at most so many bytes.
+impl<'t> CellEncoder<'t> {
+    /// An encoding for the cells of a layer, whose lines take at most so many bytes.
     pub(super) fn new(
-        form: CellForm,
+        encoding: CellEncoding,
         layer: &Layer,
         tiles: &'t TileTable,
         most_bytes: u64,
-    ) -> FormWriter<'t> {
-        let form = match form {
-            CellForm::Rows | CellForm::Readable => Form::Rows(Spelling::new(layer, tiles)),
-            CellForm::Numbers => Form::Numbers(NumberWriter::new(tiles)),
-            CellForm::Table => Form::Table { tiles, fields: FxHashMap::default() },
-            CellForm::Picture => Form::Picture(ColorWriter::new(tiles)),
-            CellForm::Packed => {
-                Form::Packed { tiles, listed: Vec::new(), numbers: FxHashMap::default() }
+    ) -> CellEncoder<'t> {
+        let encoding = match encoding {
+            CellEncoding::Rows | CellEncoding::Readable => {
+                Encoding::Rows(Spelling::new(layer, tiles))
+            }
+            CellEncoding::Numbers => Encoding::Numbers(NumberWriter::new(tiles)),
+            CellEncoding::Table => Encoding::Table { tiles, fields: FxHashMap::default() },
+            CellEncoding::Picture => Encoding::Picture(ColorWriter::new(tiles)),
+            CellEncoding::Packed => {
+                Encoding::Packed { tiles, listed: Vec::new(), numbers: FxHashMap::default() }
             }
         };
-        FormWriter { form, room: Room { most: most_bytes, taken: 0 } }
+        CellEncoder { encoding, room: Room { most: most_bytes, taken: 0 } }
     }
 
-    /// A piece of the layer.
-    pub(super) fn piece(&mut self, layer: &Layer, rect: CellRect) -> Result<Piece, SaveError> {
+    /// A section of the layer.
+    pub(super) fn section(&mut self, layer: &Layer, rect: CellRect) -> Result<Section, SaveError> {
         let size = || entry("size", json!([rect.width(), rect.height()]));
-        let plain = |key, content| Piece { before: Vec::new(), key, content, after: Vec::new() };
+        let plain = |key, content| Section { before: Vec::new(), key, content, after: Vec::new() };
         let room = &mut self.room;
-        let piece = match &mut self.form {
-            Form::Rows(spelling) => {
+        let section = match &mut self.encoding {
+            Encoding::Rows(spelling) => {
                 let mut rows = Vec::new();
                 each_row(layer, rect, |row| room.keep(&mut rows, spelling.text(row)))?;
                 plain("rows", Content::Lines(quoted(&rows)))
             }
-            Form::Numbers(writer) => writer.piece(layer, rect, room)?,
-            Form::Table { tiles, fields } => {
+            Encoding::Numbers(writer) => writer.section(layer, rect, room)?,
+            Encoding::Table { tiles, fields } => {
                 let mut lines = Vec::new();
                 each_row(layer, rect, |row| {
                     room.keep(&mut lines, table_line(row, tiles, fields));
                 })?;
                 plain("table", Content::Lines(quoted(&lines)))
             }
-            Form::Picture(writer) => {
+            Encoding::Picture(writer) => {
                 let picture = writer.picture(layer, rect)?;
                 plain("picture", Content::Picture(encoded(layer, &picture)?))
             }
-            Form::Packed { listed, numbers, .. } => {
+            Encoding::Packed { listed, numbers, .. } => {
                 // Row by row, so that no more memory is taken than the packed block has.
                 let (mut packing, mut failed) = (Packing::new(), None);
                 let mut bytes = Vec::new();
@@ -160,7 +162,7 @@ impl<'t> FormWriter<'t> {
                     layer: layer.name().to_owned(),
                     source,
                 })?;
-                Piece {
+                Section {
                     before: vec![size()],
                     key: "packed",
                     content: Content::Block(block),
@@ -172,27 +174,27 @@ impl<'t> FormWriter<'t> {
             let what = format!("layer `{}`", layer.name());
             return Err(SaveError::TooLargeFile { what, most: room.most });
         }
-        Ok(piece)
+        Ok(section)
     }
 
     /// Lines of the document as a file of their own: its extension and bytes.
     pub(super) fn file(&self, lines: &[String]) -> (&'static str, Vec<u8>) {
-        if let Form::Numbers(_) = self.form {
+        if let Encoding::Numbers(_) = self.encoding {
             return ("json", format!("[\n{}\n]\n", lines.join(",\n")).into_bytes());
         }
         let texts = lines.iter().map(|line| serde_json::from_str(line).unwrap_or_default());
         let text = texts.map(|line: String| line + "\n").collect::<String>();
-        (if let Form::Table { .. } = self.form { "csv" } else { "txt" }, text.into_bytes())
+        (if let Encoding::Table { .. } = self.encoding { "csv" } else { "txt" }, text.into_bytes())
     }
 
-    /// What all pieces share, once they are written.
+    /// What all sections share, once they are written.
     pub(super) fn shared(self) -> Entries {
-        match self.form {
-            Form::Rows(spelling) => vec![entry("legend", spelling.into_legend())],
-            Form::Numbers(writer) => writer.shared(),
-            Form::Table { .. } => Vec::new(),
-            Form::Picture(writer) => vec![entry("legend", writer.into_legend())],
-            Form::Packed { tiles, listed, .. } => {
+        match self.encoding {
+            Encoding::Rows(spelling) => vec![entry("legend", spelling.into_legend())],
+            Encoding::Numbers(writer) => writer.shared(),
+            Encoding::Table { .. } => Vec::new(),
+            Encoding::Picture(writer) => vec![entry("legend", writer.into_legend())],
+            Encoding::Packed { tiles, listed, .. } => {
                 let names = listed.into_iter().filter_map(|tile| tiles.name_of(tile));
                 vec![entry("tiles", Laid::texts(names.map(ToString::to_string).collect()))]
             }
@@ -201,20 +203,20 @@ impl<'t> FormWriter<'t> {
 }
 
 /// Some cells of a layer packed: what stands beside the block in the document, and the block.
-pub(in crate::document) fn packed_piece(
+pub(in crate::document) fn packed_section(
     layer: &Layer,
     tiles: &TileTable,
     rect: CellRect,
     most_bytes: u64,
 ) -> Result<(Entries, Vec<u8>), SaveError> {
-    let mut form = FormWriter::new(CellForm::Packed, layer, tiles, most_bytes);
-    let Piece { before, content, .. } = form.piece(layer, rect)?;
+    let mut encoding = CellEncoder::new(CellEncoding::Packed, layer, tiles, most_bytes);
+    let Section { before, content, .. } = encoding.section(layer, rect)?;
     let block = match content {
         Content::Block(block) => block,
         Content::Lines(_) | Content::Picture(_) => Vec::new(),
     };
     let mut entries = before;
-    entries.extend(form.shared());
+    entries.extend(encoding.shared());
     Ok((entries, block))
 }
 
@@ -273,7 +275,12 @@ impl<'t> NumberWriter<'t> {
         NumberWriter { tiles, numbers: ids.zip(1..).collect() }
     }
 
-    fn piece(&self, layer: &Layer, rect: CellRect, room: &mut Room) -> Result<Piece, SaveError> {
+    fn section(
+        &self,
+        layer: &Layer,
+        rect: CellRect,
+        room: &mut Room,
+    ) -> Result<Section, SaveError> {
         let (mut lines, mut unnumbered) = (Vec::new(), None);
         let mut marks = MarkRows::default();
         each_row(layer, rect, |row| {
@@ -291,7 +298,7 @@ impl<'t> NumberWriter<'t> {
             let tile = self.tiles.name_of(tile).map(ToString::to_string).unwrap_or_default();
             return Err(SaveError::NoNumber { layer: layer.name().to_owned(), tile });
         }
-        Ok(Piece {
+        Ok(Section {
             before: vec![entry("size", json!([rect.width(), rect.height()]))],
             key: "numbers",
             content: Content::Lines(lines),

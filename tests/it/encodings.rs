@@ -1,7 +1,9 @@
 //! The forms of cells: every map reads back from each of them, and what people type by hand means
 //! what it says.
 
-use sturdy_quilt::{CellForm, CellPos, CellRect, Loaded, Loader, MemorySource, Quilt, doc_quilt};
+use sturdy_quilt::{
+    CellEncoding, CellPos, CellRect, Loaded, Loader, MemorySource, Quilt, doc_quilt,
+};
 
 use crate::document::{files, read};
 
@@ -78,7 +80,7 @@ fn a_bare_table_says_what_it_drops() {
             "heights.csv: warning: 3 fields with -1 are taken for empty cells; say what -1 is in a legend, or which number is empty with the tile set that the numbers count"
         ]
     );
-    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv").legend("legend.json"));
+    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv").with_legend("legend.json"));
     assert_eq!(cells, 3);
     assert!(!said.iter().any(|said| said.contains("-1 are taken")), "{said:?}");
 }
@@ -104,7 +106,7 @@ fn a_picture_with_a_wrong_sum_is_refused() {
     assert!(cause.contains("Corrupt"), "{cause}");
     let mut files = sturdy_quilt::MemorySource::default();
     files.add("cells.png", wrong);
-    let grid = sturdy_quilt::GridFile::new("cells.png").legend("l.json");
+    let grid = sturdy_quilt::GridFile::new("cells.png").with_legend("l.json");
     files.add("l.json", r##"{ "#090807": "cells/a" }"##);
     assert!(sturdy_quilt::Loader::new().load_grid(&files, &grid).is_err());
     let map = r##"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [8, 8] },
@@ -234,16 +236,16 @@ fn marks_lie_over_cells_in_a_grid_of_their_own() {
 
 #[test]
 fn pieces_share_a_legend_and_are_kept() {
-    let pieces = r##"{ "legend": { ".": "yard/sand", "#": "yard/wall" }, "pieces": [
+    let sections = r##"{ "legend": { ".": "yard/sand", "#": "yard/wall" }, "sections": [
         { "rows": [".."] }, { "at": [100000, -7], "rows": ["#", "."] },
         { "at": [1, 0], "table": ["yard/rail"] }] }"##;
-    let loaded = yard(pieces, &[]).unwrap();
+    let loaded = yard(sections, &[]).unwrap();
     assert_eq!(loaded.warnings, []);
     assert_eq!(cells(&loaded.quilt, CellRect::new(CellPos::new(-1, 2), 2, 1)), ["sand rail"]);
     let far = CellRect::new(CellPos::new(99_999, -5), 1, 2);
     assert_eq!(cells(&loaded.quilt, far), ["wall", "sand"]);
     let text = loaded.quilt.to_json().unwrap();
-    assert!(text.contains("\"pieces\""), "{text}");
+    assert!(text.contains("\"sections\""), "{text}");
     assert!(text.len() < 2000, "the room between them is not written");
     let again = read(&text).quilt;
     assert!(again.same_as(&loaded.quilt));
@@ -265,7 +267,7 @@ fn legends_in_files_and_of_tables() {
     );
     // Rows and tables may share one legend.
     means(
-        r#"{ "legend": { "g": "yard/sand" }, "pieces": [
+        r#"{ "legend": { "g": "yard/sand" }, "sections": [
             { "rows": ["gg"] }, { "at": [0, 1], "table": ["g,yard/rail"] }] }"#,
         &[],
         &["sand sand", "sand rail"],
@@ -282,12 +284,12 @@ fn what_is_no_form_of_cells() {
     fails(
         r#"{ "row": [] }"#,
         &[],
-        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `pieces`; it has row",
+        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `sections`; it has row",
     );
     fails(
         r#"{ "rows": [], "table": [] }"#,
         &[],
-        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `pieces`; it has rows, table",
+        "map.quilt.json:6:14: error: `cells` of layer `soil` must have one of `rows`, `table`, `numbers`, `picture` and `packed`, or a list of `sections`; it has rows, table",
     );
     fails(
         r#"{ "numbers": [1], "size": [1, 1] }"#,
@@ -348,8 +350,12 @@ fn damaged_packed_blocks_are_refused() {
     quilt
         .edit("more", |pen| pen.fill("soil", CellRect::new(CellPos::ORIGIN, 90, 50), wall))
         .unwrap();
-    let written =
-        quilt.document().cells(CellForm::Packed).apart(true).to_files("map.quilt.json").unwrap();
+    let written = quilt
+        .document()
+        .with_encoding(CellEncoding::Packed)
+        .with_cells_apart(true)
+        .to_files("map.quilt.json")
+        .unwrap();
     let [(_, map), (name, block)] = &*written else { panic!("{written:?}") };
     let load_with = |block: Vec<u8>| {
         let mut all = MemorySource::default();
@@ -378,14 +384,23 @@ mod pictures {
     use super::*;
     use crate::scene;
 
-    const FORMS: [CellForm; 5] =
-        [CellForm::Readable, CellForm::Rows, CellForm::Numbers, CellForm::Table, CellForm::Packed];
+    const FORMS: [CellEncoding; 5] = [
+        CellEncoding::Readable,
+        CellEncoding::Rows,
+        CellEncoding::Numbers,
+        CellEncoding::Table,
+        CellEncoding::Packed,
+    ];
 
     /// A map written in a form, and read again with whatever files that made.
-    fn again(quilt: &Quilt, form: CellForm, apart: bool) -> Loaded {
+    fn again(quilt: &Quilt, form: CellEncoding, apart: bool) -> Loaded {
         let mut all = files("");
-        for (name, bytes) in
-            quilt.document().cells(form).apart(apart).to_files("map.quilt.json").unwrap()
+        for (name, bytes) in quilt
+            .document()
+            .with_encoding(form)
+            .with_cells_apart(apart)
+            .to_files("map.quilt.json")
+            .unwrap()
         {
             all.add(name, bytes);
         }
@@ -473,8 +488,8 @@ mod pictures {
         let area = CellRect::new(CellPos::ORIGIN, 3, 2);
         let shown = cells(&old, area);
         assert_eq!(shown, ["roof door+90 0:1", "- wall sand+raise"]);
-        for form in FORMS.into_iter().chain([CellForm::Picture]) {
-            let files = old.document().cells(form).to_files("map.quilt.json").unwrap();
+        for form in FORMS.into_iter().chain([CellEncoding::Picture]) {
+            let files = old.document().with_encoding(form).to_files("map.quilt.json").unwrap();
             let (saved, beside) = (&files[0].1, &files[1..]);
             // Other sets before these, and in another order.
             let text = String::from_utf8(saved.clone()).unwrap();
@@ -487,7 +502,7 @@ mod pictures {
             // One column more: names and places are found again, numbers are refused.
             let wider = r#"{ "at": [2, 0], "name": "roof" }, { "at": [0, 0], "name": "door" }"#;
             let again = world(saved, sets(3, wider), beside);
-            if form == CellForm::Numbers {
+            if form == CellEncoding::Numbers {
                 let error = again.map(|loaded| loaded.files).unwrap_err().to_string();
                 assert!(error.contains("a sheet of 2 columns, but that of tile set `art` has 3"));
             } else {
@@ -496,7 +511,7 @@ mod pictures {
             // A tile less: a placeholder that is reported, and survives a save.
             let fewer = r#"{ "at": [1, 0], "name": "roof" }"#;
             let lost = world(saved, sets(2, fewer), beside);
-            if form == CellForm::Numbers {
+            if form == CellEncoding::Numbers {
                 // Its place is what the number counts, and that is there.
                 assert_eq!(cells(&lost.unwrap().quilt, area)[0], "roof 1:1+90 0:1");
                 continue;
@@ -504,7 +519,8 @@ mod pictures {
             let lost = lost.unwrap();
             assert!(lost.warnings[0].message.contains("has no tile `door`"), "{form:?}");
             assert_eq!(cells(&lost.quilt, area), shown);
-            let kept = lost.quilt.document().cells(form).to_files("map.quilt.json").unwrap();
+            let kept =
+                lost.quilt.document().with_encoding(form).to_files("map.quilt.json").unwrap();
             let back = world(&kept[0].1, sets(2, named), &kept[1..]).unwrap();
             assert_eq!((back.warnings.len(), cells(&back.quilt, area)), (0, shown.clone()));
         }
@@ -540,9 +556,9 @@ mod pictures {
 
         #[test]
         fn every_map_reads_back_from_every_form(quilt in scene::any_quilt(40), apart: bool) {
-            for form in FORMS.into_iter().chain([CellForm::Picture]) {
-                let written = quilt.document().cells(form).to_files("map.quilt.json");
-                if form == CellForm::Numbers && let Err(error) = written {
+            for form in FORMS.into_iter().chain([CellEncoding::Picture]) {
+                let written = quilt.document().with_encoding(form).to_files("map.quilt.json");
+                if form == CellEncoding::Numbers && let Err(error) = written {
                     prop_assert!(error.to_string().contains("which no tile set has"), "{error}");
                     continue;
                 }

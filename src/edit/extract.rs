@@ -12,19 +12,19 @@ use crate::units::{CellPos, WorldPoint};
 /// cell the object stands.
 ///
 /// ```
-/// use sturdy_quilt::{Anchor, Cell, CellPos, Take, WorldPoint};
+/// use sturdy_quilt::{Anchor, Cell, CellPos, Extraction, WorldPoint};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (wall, grass) = (quilt.tile("garden/wall")?, quilt.tile("garden/grass")?);
-/// let take = Take::tiles([wall]).leaving(grass).at(Anchor::Foot);
-/// let walls = quilt.edit("walls into objects", |pen| pen.take("soil", &take))?.result;
+/// let take = Extraction::tiles([wall]).with_replacement(grass).with_anchor(Anchor::Foot);
+/// let walls = quilt.edit("walls into objects", |pen| pen.extract("soil", &take))?.result;
 /// assert_eq!(walls.len(), 1);
 /// assert_eq!((walls[0].cell, walls[0].place), (CellPos::new(2, 0), WorldPoint::new(40.0, 16.0)));
 /// assert_eq!(quilt.get("soil", CellPos::new(2, 0))?.here(), Some(Cell::of(grass)));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
 #[derive(Clone, Debug, PartialEq)]
-pub struct Take {
+pub struct Extraction {
     tiles: Vec<TileId>,
     left: OwnedCell,
     anchor: Anchor,
@@ -33,7 +33,7 @@ pub struct Take {
 /// A tile that was taken out of a layer.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Taken {
+pub struct ExtractedTile {
     /// Where it lay.
     pub cell: CellPos,
     /// What lay there: the tile with its turn, raise and palette.
@@ -42,25 +42,25 @@ pub struct Taken {
     pub place: WorldPoint,
 }
 
-impl Take {
+impl Extraction {
     /// Takes these tiles, however turned, and leaves nothing; objects stand in the middle of their
     /// cell. Tiles with a mark in their data come from
     /// [`TileTable::find_where`](crate::TileTable::find_where).
-    pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Take {
+    pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Extraction {
         let tiles = tiles.into_iter().collect();
-        Take { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
+        Extraction { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
     }
 
     /// Leaves something in the place of the tiles, so that there is no hole.
     #[must_use]
-    pub fn leaving(mut self, cell: impl IntoCell) -> Take {
+    pub fn with_replacement(mut self, cell: impl IntoCell) -> Extraction {
         self.left = cell.into_cell();
         self
     }
 
     /// Puts the objects at another point of their cell.
     #[must_use]
-    pub const fn at(mut self, anchor: Anchor) -> Take {
+    pub const fn with_anchor(mut self, anchor: Anchor) -> Extraction {
         self.anchor = anchor;
         self
     }
@@ -74,7 +74,11 @@ impl Pen<'_> {
     /// loaded are passed over.
     ///
     /// Costs a look at the cells of the chunks in which one of the tiles may be.
-    pub fn take(&mut self, layer: impl LayerKey, take: &Take) -> Result<Vec<Taken>, EditError> {
+    pub fn extract(
+        &mut self,
+        layer: impl LayerKey,
+        take: &Extraction,
+    ) -> Result<Vec<ExtractedTile>, EditError> {
         let held = self.quilt().layer(layer)?;
         let table = self.quilt().tiles();
         let is_foreign = |tile: &TileId| table.name(*tile).is_none();
@@ -84,14 +88,14 @@ impl Pen<'_> {
         let wanted: HashSet<usize> = take.tiles.iter().map(|tile| tile.index()).collect();
         let is_wanted = |cell: Cell| cell.tile_index().is_some_and(|tile| wanted.contains(&tile));
         let (lattice, offset) = (self.quilt().lattice(), held.settings().offset);
-        let taken: Vec<Taken> = (held.cells().find_where(is_wanted))
+        let taken: Vec<ExtractedTile> = (held.cells().find_where(is_wanted))
             .filter_map(|cell| {
                 let value = held.cells().get(cell).here()?;
                 let place = lattice.anchor(cell, take.anchor) + offset;
-                Some(Taken { cell, value, place })
+                Some(ExtractedTile { cell, value, place })
             })
             .collect();
-        for Taken { cell, .. } in &taken {
+        for ExtractedTile { cell, .. } in &taken {
             self.put(layer, *cell, take.left.cell)?;
         }
         Ok(taken)

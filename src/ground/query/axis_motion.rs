@@ -13,13 +13,13 @@
 //! time, that is seen.
 
 use crate::ground::state::GroundMap;
-use crate::lattice::Lines;
+use crate::lattice::Axis;
 use crate::units::Side;
 
 /// A motion in one direction: where a box begins and ends before it, and how far it goes.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Course {
-    lines: Lines,
+pub(super) struct AxisMotion {
+    lines: Axis,
     from: f64,
     to: f64,
     way: f64,
@@ -54,10 +54,10 @@ fn mirrored(place: f64, mirror: i64) -> f64 {
 }
 
 // Make.
-impl Course {
+impl AxisMotion {
     /// The way of a box.
     #[inline(always)]
-    pub(super) fn of_box(lines: Lines, from: f64, to: f64, way: f64) -> Course {
+    pub(super) fn of_box(lines: Axis, from: f64, to: f64, way: f64) -> AxisMotion {
         let skin = lines.side() * GroundMap::SKIN;
         let missing = 2.0 * skin - (to - from) / 2.0;
         let padding = if missing > 0.0 { missing } else { 0.0 };
@@ -71,31 +71,42 @@ impl Course {
             (first, last) = (first.max(-BEYOND_CELLS), last.min(BEYOND_CELLS));
         }
         let end = if way > 0.0 { lines.last_before(to + way).max(last) } else { last };
-        Course { lines, from, to, way, skin, padding, mirror, first, last, end }
+        AxisMotion { lines, from, to, way, skin, padding, mirror, first, last, end }
     }
 
     /// The way of a point.
     #[inline(always)]
-    pub(super) fn of_point(lines: Lines, from: f64, way: f64) -> Course {
+    pub(super) fn of_point(lines: Axis, from: f64, way: f64) -> AxisMotion {
         let mirror = mirror_of(way);
         let (from, way) = (mirrored(from, mirror), way.abs());
         let first = lines.at(from);
         let end = if way > 0.0 { lines.last_before(from + way).max(first) } else { first };
         let to = from;
-        Course { lines, from, to, way, skin: 0.0, padding: 0.0, mirror, first, last: first, end }
+        AxisMotion {
+            lines,
+            from,
+            to,
+            way,
+            skin: 0.0,
+            padding: 0.0,
+            mirror,
+            first,
+            last: first,
+            end,
+        }
     }
 
     /// The same way of a point over groups of so many lines, a power of two.
     #[inline]
-    pub(super) fn over(&self, count: u32) -> Course {
+    pub(super) fn over(&self, count: u32) -> AxisMotion {
         let (lines, bits) = (self.lines.grouped(count), count.trailing_zeros());
         let (first, last, end) = (self.first >> bits, self.last >> bits, self.end >> bits);
-        Course { lines, first, last, end, ..*self }
+        AxisMotion { lines, first, last, end, ..*self }
     }
 }
 
 // Ask.
-impl Course {
+impl AxisMotion {
     /// A line as it is in the map, or one of the map as it is here.
     #[inline]
     pub(super) const fn real(&self, line: i64) -> i64 {
@@ -129,7 +140,7 @@ impl Course {
         self.last
     }
 
-    /// The last line that it enters before its end; [`Course::last`] where it enters none, as in
+    /// The last line that it enters before its end; [`AxisMotion::last`] where it enters none, as in
     /// most steps of most bodies.
     #[inline]
     pub(super) const fn end(&self) -> i64 {
@@ -144,7 +155,7 @@ impl Course {
 
     /// The last line that it enters while the box is in a line of the other direction.
     #[inline]
-    pub(super) fn entered_in(&self, other: &Course, line: i64) -> i64 {
+    pub(super) fn entered_in(&self, other: &AxisMotion, line: i64) -> i64 {
         let gone = other.gone_past(line);
         if gone >= other.way {
             self.end
@@ -209,13 +220,13 @@ impl Course {
     /// How far it has gone when the box has gone so far in the other direction; no way where it
     /// does not move.
     #[inline]
-    pub(super) fn gone_with(&self, other: &Course, gone: f64) -> f64 {
+    pub(super) fn gone_with(&self, other: &AxisMotion, gone: f64) -> f64 {
         (gone * self.way) / other.way
     }
 
     /// The same by lines of both: how many it comes over while the other comes over one.
     #[inline]
-    pub(super) fn lines_with(&self, other: &Course) -> f64 {
+    pub(super) fn lines_with(&self, other: &AxisMotion) -> f64 {
         (self.way / other.way) * (other.lines.side() / self.lines.side())
     }
 
@@ -265,7 +276,7 @@ impl Course {
 }
 
 // Give places of the map.
-impl Course {
+impl AxisMotion {
     #[inline]
     fn real_place(&self, place: f64) -> f64 {
         mirrored(place, self.mirror)

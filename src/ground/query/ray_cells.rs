@@ -1,7 +1,7 @@
 //! The cells on a straight way, in order: those that a ray goes through, and those that a box
 //! enters and leaves.
 
-use super::course::Course;
+use super::axis_motion::AxisMotion;
 use super::ray::RayHit;
 use super::sight::Views;
 use super::traversal::Ray;
@@ -54,10 +54,10 @@ pub struct RayValues {
     pub sum_by_length: f64,
 }
 
-/// A cell that a box enters or leaves, see [`GroundMap::visits`].
+/// A cell that a box enters or leaves, see [`GroundMap::crossings`].
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
-pub struct Visit {
+pub struct CellCrossing {
     /// The cell.
     pub cell: CellPos,
     /// Whether it enters the cell, and does not leave it.
@@ -77,12 +77,12 @@ impl GroundMap {
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let ground = GroundMap::of(&quilt);
-    /// let way = ground.crossed(WorldPoint::new(8.0, 8.0), WorldVec::new(32.0, 16.0));
+    /// let way = ground.ray_cells(WorldPoint::new(8.0, 8.0), WorldVec::new(32.0, 16.0));
     /// let cells: Vec<(i32, i32, f64)> = way.map(|c| (c.cell.x(), c.cell.y(), c.exit)).collect();
     /// assert_eq!(cells, [(0, 0, 0.25), (1, 0, 0.5), (1, 1, 0.75), (2, 1, 1.0)]);
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn crossed(
+    pub fn ray_cells(
         &self,
         from: WorldPoint,
         motion: WorldVec,
@@ -109,7 +109,7 @@ impl GroundMap {
     /// use sturdy_quilt::{GroundMap, Mover, WorldPoint, WorldVec};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
-    /// quilt.edit("a look", |pen| pen.put_mover(Mover::new("look").value("open", 0.1)))?;
+    /// quilt.edit("a look", |pen| pen.put_mover(Mover::new("look").with_value("open", 0.1)))?;
     /// let (ground, look) = (GroundMap::of(&quilt), quilt.mover("look")?);
     /// let seen = ground.ray_values(look, WorldPoint::new(8.0, 8.0), WorldVec::new(16.0, 0.0));
     /// assert_eq!((seen.hit, seen.count, seen.sum), (None, 2, 0.2));
@@ -120,7 +120,7 @@ impl GroundMap {
         let end = hit.map_or(1.0, |hit| hit.fraction);
         let length = motion.length();
         let mut values = RayValues { hit, ..RayValues::default() };
-        for crossed in self.crossed(from, motion) {
+        for crossed in self.ray_cells(from, motion) {
             let is_whole = self.parts_met(mover, crossed.cell).is_none();
             let is_hit = hit.is_some_and(|hit| is_whole && hit.cell == crossed.cell);
             if is_hit || (hit.is_some() && crossed.enter >= end) {
@@ -154,7 +154,7 @@ impl GroundMap {
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
     /// let (from, motion) = (WorldPoint::new(8.0, 8.0), WorldVec::new(32.0, 0.0));
-    /// let wall = ground.crossed(from, motion).last().unwrap();
+    /// let wall = ground.ray_cells(from, motion).last().unwrap();
     /// let taken = ground.parts_crossed(walker, from, motion, wall);
     /// assert!(taken.len() == 1 && taken[0].treatment.blocks());
     /// # Ok::<(), sturdy_quilt::NameError>(())
@@ -200,21 +200,25 @@ impl GroundMap {
     ///
     /// let ground = GroundMap::of(&quilt);
     /// let body = WorldRect::between(WorldPoint::new(2.0, 2.0), WorldPoint::new(10.0, 10.0));
-    /// let visits: Vec<_> = ground.visits(body, WorldVec::new(16.0, 0.0)).collect();
-    /// assert_eq!((visits[0].cell, visits[0].enters), (CellPos::new(1, 0), true));
-    /// assert_eq!((visits[1].cell, visits[1].enters), (CellPos::new(0, 0), false));
+    /// let crossings: Vec<_> = ground.crossings(body, WorldVec::new(16.0, 0.0)).collect();
+    /// assert_eq!((crossings[0].cell, crossings[0].enters), (CellPos::new(1, 0), true));
+    /// assert_eq!((crossings[1].cell, crossings[1].enters), (CellPos::new(0, 0), false));
     /// # Ok::<(), sturdy_quilt::NameError>(())
     /// ```
-    pub fn visits(&self, body: WorldRect, motion: WorldVec) -> impl Iterator<Item = Visit> + use<> {
+    pub fn crossings(
+        &self,
+        body: WorldRect,
+        motion: WorldVec,
+    ) -> impl Iterator<Item = CellCrossing> + use<> {
         let lattice = self.lattice();
         let (columns, rows) = (lattice.columns(), lattice.rows());
         let is_near = |at: WorldPoint| columns.reach(at.x) && rows.reach(at.y);
         let ends = [body.min(), body.max()];
         let is_near = ends.into_iter().all(|end| is_near(end) && is_near(end + motion));
         let motion = if is_near { motion } else { WorldVec::ZERO };
-        let x = Course::of_box(columns, body.min().x, body.max().x, motion.x);
-        let y = Course::of_box(rows, body.min().y, body.max().y, motion.y);
-        let mut spans = [Lines::of(x), Lines::of(y)];
+        let x = AxisMotion::of_box(columns, body.min().x, body.max().x, motion.x);
+        let y = AxisMotion::of_box(rows, body.min().y, body.max().y, motion.y);
+        let mut spans = [SpannedLines::of(x), SpannedLines::of(y)];
         let mut line = None;
         std::iter::from_fn(move || {
             loop {
@@ -225,7 +229,7 @@ impl GroundMap {
                         let Some(cell) = CellPos::checked(x.real(column), y.real(row)) else {
                             continue;
                         };
-                        return Some(Visit { cell, enters: *enters, fraction: *fraction });
+                        return Some(CellCrossing { cell, enters: *enters, fraction: *fraction });
                     }
                     line = None;
                 }
@@ -258,8 +262,8 @@ impl GroundMap {
 }
 
 /// The lines of one direction that a box spans while it moves.
-struct Lines {
-    course: Course,
+struct SpannedLines {
+    axis_motion: AxisMotion,
     first: i64,
     last: i64,
 }
@@ -274,29 +278,33 @@ struct Passing {
     last: i64,
 }
 
-impl Lines {
+impl SpannedLines {
     /// The last line with cells, as seen from either side.
     const END: i64 = CellPos::MAX as i64;
 
-    fn of(course: Course) -> Lines {
+    fn of(axis_motion: AxisMotion) -> SpannedLines {
         let near = |line: i64| line.clamp(CellPos::MIN as i64 - 1, Self::END + 1);
-        Lines { first: near(course.first()), last: near(course.last()), course }
+        SpannedLines {
+            first: near(axis_motion.first()),
+            last: near(axis_motion.last()),
+            axis_motion,
+        }
     }
 
     /// When the next line is entered, and the first one left.
     fn next_times(&self) -> (f64, f64) {
-        let course = &self.course;
+        let axis_motion = &self.axis_motion;
         let within = |line: i64, gone: f64| {
             // A giant has entered lines that are not counted.
-            let is_within = line <= Self::END && (0.0..course.way()).contains(&gone);
-            if is_within { gone / course.way() } else { f64::INFINITY }
+            let is_within = line <= Self::END && (0.0..axis_motion.way()).contains(&gone);
+            if is_within { gone / axis_motion.way() } else { f64::INFINITY }
         };
         let (next, first) = (self.last + 1, self.first);
-        (within(next, course.gone_into(next)), within(first, course.gone_past(first)))
+        (within(next, axis_motion.gone_into(next)), within(first, axis_motion.gone_past(first)))
     }
 }
 
-fn next_passing([x, y]: &mut [Lines; 2]) -> Option<Passing> {
+fn next_passing([x, y]: &mut [SpannedLines; 2]) -> Option<Passing> {
     let ((enter_x, leave_x), (enter_y, leave_y)) = (x.next_times(), y.next_times());
     let first = enter_x.min(enter_y).min(leave_x).min(leave_y);
     if first == f64::INFINITY {

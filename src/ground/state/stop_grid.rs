@@ -17,7 +17,7 @@ pub(in crate::ground) type Bits = [u64; SIDE];
 
 pub(in crate::ground) const SIDE: usize = ChunkPos::SIDE as usize;
 
-/// Which cells a mask is of, by whether the parts of a cell are taken alike.
+/// Which cells a grid is of, by whether the parts of a cell are taken alike.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(in crate::ground) enum Filling {
     #[default]
@@ -84,9 +84,9 @@ impl Stops {
 
 /// The cells that stop a kind of body.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct Mask {
+pub(in crate::ground) struct StopGrid {
     pub(in crate::ground) stops: Stops,
-    chunks: FxHashMap<u64, MaskChunk>,
+    chunks: FxHashMap<u64, StopChunk>,
     /// By block: the chunks in which any cell stops. None are kept where empty cells stop, since
     /// then nearly all would.
     blocks: FxHashMap<(i32, i32), Box<Bits>>,
@@ -94,7 +94,7 @@ pub(in crate::ground) struct Mask {
 
 /// The cells of a chunk that stop.
 #[derive(Clone, Debug, PartialEq)]
-pub(in crate::ground) enum MaskChunk {
+pub(in crate::ground) enum StopChunk {
     /// None; kept only where a chunk without ground stops.
     Free,
     All,
@@ -109,14 +109,14 @@ pub(in crate::ground) enum Stopping<'a> {
     Some(&'a Bits),
 }
 
-impl MaskChunk {
-    fn of(bits: Bits) -> MaskChunk {
+impl StopChunk {
+    fn of(bits: Bits) -> StopChunk {
         if bits.iter().all(|row| *row == 0) {
-            MaskChunk::Free
+            StopChunk::Free
         } else if bits.iter().all(|row| *row == u64::MAX) {
-            MaskChunk::All
+            StopChunk::All
         } else {
-            MaskChunk::Some(Arc::new(bits))
+            StopChunk::Some(Arc::new(bits))
         }
     }
 }
@@ -134,23 +134,23 @@ impl Stopping<'_> {
 }
 
 // Make and change.
-impl Mask {
-    pub(in crate::ground) fn new(stops: Stops) -> Mask {
-        Mask { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
+impl StopGrid {
+    pub(in crate::ground) fn new(stops: Stops) -> StopGrid {
+        StopGrid { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
     }
 
     /// Takes the ground of a chunk.
     pub(super) fn put(&mut self, pos: ChunkPos, ground: &ClassChunk, table: &PartsTable) {
         let mut chunk = match &ground.codes {
-            Codes::Uniform(code) if self.stops.at_whole(*code) => MaskChunk::All,
-            Codes::Uniform(_) => MaskChunk::Free,
-            Codes::Each(codes) => MaskChunk::of(self.bits_of(&**codes)),
+            Codes::Uniform(code) if self.stops.at_whole(*code) => StopChunk::All,
+            Codes::Uniform(_) => StopChunk::Free,
+            Codes::Each(codes) => StopChunk::of(self.bits_of(&**codes)),
         };
         if let Some(numbers) = &ground.parts {
             let mut bits = match chunk {
-                MaskChunk::Free => [0; SIDE],
-                MaskChunk::All => [u64::MAX; SIDE],
-                MaskChunk::Some(bits) => *bits,
+                StopChunk::Free => [0; SIDE],
+                StopChunk::All => [u64::MAX; SIDE],
+                StopChunk::Some(bits) => *bits,
             };
             for (index, number) in numbers.iter().enumerate() {
                 let Some(parts) = table.get(*number) else { continue };
@@ -158,7 +158,7 @@ impl Mask {
                 let stops = u64::from(self.stops.at_parts(parts));
                 bits[row] = bits[row] & !(1 << column) | stops << column;
             }
-            chunk = MaskChunk::of(bits);
+            chunk = StopChunk::of(bits);
         }
         self.set(pos, chunk);
     }
@@ -186,7 +186,7 @@ impl Mask {
         table: &PartsTable,
     ) {
         let is_mixed = matches!(ground.codes, Codes::Each(_)) || ground.parts.is_some();
-        let Some(MaskChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed)
+        let Some(StopChunk::Some(bits)) = self.chunks.get_mut(&key(pos)).filter(|_| is_mixed)
         else {
             return self.put(pos, ground, table);
         };
@@ -209,18 +209,18 @@ impl Mask {
         }
         // Emptied chunks are given back, and so are filled ones: else skipping dies.
         if left && rows.iter().all(|row| *row == 0) {
-            self.set(pos, MaskChunk::Free);
+            self.set(pos, StopChunk::Free);
         } else if gained && rows.iter().all(|row| *row == u64::MAX) {
-            self.set(pos, MaskChunk::All);
+            self.set(pos, StopChunk::All);
         }
     }
 
-    fn set(&mut self, pos: ChunkPos, chunk: MaskChunk) {
-        let is_free = matches!(chunk, MaskChunk::Free);
+    fn set(&mut self, pos: ChunkPos, chunk: StopChunk) {
+        let is_free = matches!(chunk, StopChunk::Free);
         let as_if_missing = match chunk {
-            MaskChunk::Free => !self.stops.at_unknown(),
-            MaskChunk::All => self.stops.at_unknown(),
-            MaskChunk::Some(_) => false,
+            StopChunk::Free => !self.stops.at_unknown(),
+            StopChunk::All => self.stops.at_unknown(),
+            StopChunk::Some(_) => false,
         };
         if as_if_missing {
             self.chunks.remove(&key(pos));
@@ -247,28 +247,28 @@ impl Mask {
 }
 
 // Read.
-impl Mask {
+impl StopGrid {
     #[inline]
     pub(in crate::ground) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
         match self.chunks.get(&key(pos)) {
-            Some(MaskChunk::Some(bits)) => Stopping::Some(bits),
-            Some(MaskChunk::All) => Stopping::All,
-            Some(MaskChunk::Free) => Stopping::None,
+            Some(StopChunk::Some(bits)) => Stopping::Some(bits),
+            Some(StopChunk::All) => Stopping::All,
+            Some(StopChunk::Free) => Stopping::None,
             None if self.stops.at_unknown() => Stopping::All,
             None => Stopping::None,
         }
     }
 
     /// The same, to keep.
-    pub(in crate::ground) fn kept_chunk(&self, pos: ChunkPos) -> MaskChunk {
-        let missing = if self.stops.at_unknown() { MaskChunk::All } else { MaskChunk::Free };
+    pub(in crate::ground) fn kept_chunk(&self, pos: ChunkPos) -> StopChunk {
+        let missing = if self.stops.at_unknown() { StopChunk::All } else { StopChunk::Free };
         self.chunks.get(&key(pos)).cloned().unwrap_or(missing)
     }
 
     /// The chunks in which anything stops, in no order; of some cells alone where nearly all do.
     pub(in crate::ground) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
         if self.stops.at_unknown() {
-            return cells.chunks().filter(|pos| self.kept_chunk(*pos) != MaskChunk::Free).collect();
+            return cells.chunks().filter(|pos| self.kept_chunk(*pos) != StopChunk::Free).collect();
         }
         let pos =
             |key: &u64| ChunkPos::within_limits(*key as u32 as i32, (*key >> 32) as u32 as i32);
@@ -299,9 +299,9 @@ impl Mask {
 
     /// How many bytes it takes.
     pub(in crate::ground) fn bytes(&self) -> usize {
-        let mixed = self.chunks.values().filter(|chunk| matches!(chunk, MaskChunk::Some(_)));
+        let mixed = self.chunks.values().filter(|chunk| matches!(chunk, StopChunk::Some(_)));
         (mixed.count() + self.blocks.len()) * size_of::<Bits>()
-            + self.chunks.capacity() * size_of::<(u64, MaskChunk)>()
+            + self.chunks.capacity() * size_of::<(u64, StopChunk)>()
             + self.blocks.capacity() * size_of::<((i32, i32), Box<Bits>)>()
     }
 }

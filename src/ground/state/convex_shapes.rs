@@ -1,23 +1,23 @@
-//! The forms of the tiles of a map, by tile and turn.
+//! The convex shapes of the tiles of a map, by tile and turn.
 
 use rustc_hash::FxHashMap;
 
-use crate::ground::shape::Form;
+use crate::ground::shape::ConvexShape;
 use crate::quilt::Quilt;
 use crate::tile::{Cell, CellShape, Turn};
 
-/// The number of a form; 0 is that of a whole cell.
-pub(super) type FormNumber = u16;
+/// The number of a convex shape; 0 is that of a whole cell.
+pub(super) type ConvexNumber = u16;
 
-/// The forms that the tiles of a map have.
+/// The convex shapes that the tiles of a map have.
 #[derive(Clone, Debug)]
-pub(super) struct Forms {
+pub(super) struct ConvexShapes {
     /// The first is that of a whole cell.
-    list: Vec<Form>,
-    /// By tile, which of `turned` holds its forms, from 1; 0 for whole ones. Empty where all tiles
+    list: Vec<ConvexShape>,
+    /// By tile, which of `turned` holds its convex shapes, from 1; 0 for whole ones. Empty where all tiles
     /// are whole.
     by_tile: Vec<u16>,
-    turned: Vec<[FormNumber; TURNS]>,
+    turned: Vec<[ConvexNumber; TURNS]>,
 }
 
 const TURNS: usize = 8;
@@ -26,17 +26,17 @@ const fn place_of(turn: Turn) -> usize {
     (turn.steps() % 4) as usize + if turn.is_mirrored() { 4 } else { 0 }
 }
 
-impl Forms {
-    /// The forms of the tiles of a map. Those beyond the 65,535th count as whole.
-    pub(super) fn of(quilt: &Quilt) -> Forms {
+impl ConvexShapes {
+    /// The convex shapes of the tiles of a map. Those beyond the 65,535th count as whole.
+    pub(super) fn of(quilt: &Quilt) -> ConvexShapes {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
         let whole = CellShape::whole(lattice.shape());
-        let mut forms = Forms {
-            list: vec![Form::new(whole, lattice)],
+        let mut convexes = ConvexShapes {
+            list: vec![ConvexShape::new(whole, lattice)],
             by_tile: Vec::new(),
             turned: Vec::new(),
         };
-        let mut numbers: FxHashMap<Vec<(u64, u64)>, FormNumber> = FxHashMap::default();
+        let mut numbers: FxHashMap<Vec<(u64, u64)>, ConvexNumber> = FxHashMap::default();
         let key = |shape: &CellShape| -> Vec<(u64, u64)> {
             shape.corners().iter().map(|(x, y)| (x.to_bits(), y.to_bits())).collect()
         };
@@ -50,19 +50,19 @@ impl Forms {
             let mut turned = [0; TURNS];
             for turn in Turn::SQUARE {
                 let shape = shape.turned(turn);
-                let next = FormNumber::try_from(forms.list.len()).unwrap_or_default();
+                let next = ConvexNumber::try_from(convexes.list.len()).unwrap_or_default();
                 let number = *numbers.entry(key(&shape)).or_insert(next);
                 if number == next && next != 0 {
-                    forms.list.push(Form::new(shape, lattice));
+                    convexes.list.push(ConvexShape::new(shape, lattice));
                 }
                 turned[place_of(turn)] = number;
             }
-            let Ok(place) = u16::try_from(forms.turned.len() + 1) else { break };
-            forms.turned.push(turned);
-            forms.by_tile.resize(id.index() + 1, 0);
-            forms.by_tile[id.index()] = place;
+            let Ok(place) = u16::try_from(convexes.turned.len() + 1) else { break };
+            convexes.turned.push(turned);
+            convexes.by_tile.resize(id.index() + 1, 0);
+            convexes.by_tile[id.index()] = place;
         }
-        forms
+        convexes
     }
 
     /// Whether any cell may be other than whole.
@@ -70,16 +70,16 @@ impl Forms {
         !self.by_tile.is_empty()
     }
 
-    /// The form that a cell has.
+    /// The number of the convex shape of a cell.
     #[inline]
-    pub(super) fn of_cell(&self, cell: Cell) -> FormNumber {
+    pub(super) fn of_cell(&self, cell: Cell) -> ConvexNumber {
         let Some(tile) = cell.number() else { return 0 };
         let place = self.by_tile.get(tile.index()).copied().unwrap_or_default();
         let turned = usize::from(place).checked_sub(1).and_then(|at| self.turned.get(at));
         turned.map_or(0, |turned| turned[place_of(cell.turn())])
     }
 
-    pub(super) fn get(&self, number: FormNumber) -> &Form {
+    pub(super) fn get(&self, number: ConvexNumber) -> &ConvexShape {
         // The whole one is always there.
         self.list.get(usize::from(number)).unwrap_or(&self.list[0])
     }

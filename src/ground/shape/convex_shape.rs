@@ -8,7 +8,7 @@ use crate::units::{WorldPoint, WorldVec};
 
 /// A convex outline: corners clockwise as they are seen, from the upper left corner of its cell.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct Form {
+pub(in crate::ground) struct ConvexShape {
     shape: CellShape,
     corners: [WorldVec; CellShape::MAX_CORNERS],
     /// Of the edge behind each corner, outwards and one unit long.
@@ -18,8 +18,8 @@ pub(in crate::ground) struct Form {
     sum_of_point: Sum,
 }
 
-impl Form {
-    pub(in crate::ground) fn new(shape: CellShape, lattice: &Lattice) -> Form {
+impl ConvexShape {
+    pub(in crate::ground) fn new(shape: CellShape, lattice: &Lattice) -> ConvexShape {
         let (width, height) = (lattice.cell_width(), lattice.cell_height());
         let count = shape.corners().len();
         let mut corners = [WorldVec::ZERO; CellShape::MAX_CORNERS];
@@ -31,7 +31,7 @@ impl Form {
             normals[at] = (corners[(at + 1) % count] - corners[at]).outwards();
         }
         let sum_of_point = Sum::of_point(&corners[..count], &normals[..count]);
-        Form { shape, corners, normals, count, sum_of_point }
+        ConvexShape { shape, corners, normals, count, sum_of_point }
     }
 
     pub(in crate::ground) const fn sum_of_point(&self) -> &Sum {
