@@ -107,6 +107,12 @@ impl DrawList {
     /// have changed where they are few; a sort of the sprites, which is quick where they stand
     /// much as before. Where nothing has changed, no memory is asked for.
     pub fn rebuild_with(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
+        if !view.is_finite() {
+            let view = View::new(view.size());
+            let DrawList { keeps_hidden, only_still, .. } = *self;
+            *self = DrawList { keeps_hidden, only_still, view, upright: view, ..DrawList::new() };
+            return;
+        }
         self.view = *view;
         self.upright = view.upright();
         self.clock.clone_from(clock);

@@ -19,6 +19,7 @@ use crate::view::View;
 
 /// A step of drawing. Passes are drawn one after the other.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub enum Pass<'a> {
     /// Cells of layers that lie on the same lattice edges, cell by cell.
     Stack(StackPass<'a>),

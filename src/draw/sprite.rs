@@ -189,13 +189,11 @@ impl Sprite {
         self
     }
 
-    /// Returns this sprite, lifted above its foot by so many world units; what is not finite leaves
-    /// it as it was.
+    /// Returns this sprite, lifted above its foot by so many world units. One with a number that is
+    /// not finite is not drawn.
     #[must_use]
     pub fn with_elevation(mut self, elevation: f64) -> Sprite {
-        if elevation.is_finite() {
-            self.elevation = elevation;
-        }
+        self.elevation = elevation;
         self
     }
 
@@ -264,10 +262,10 @@ impl Sprite {
             }
         };
         let CellArt { art, color, .. } = cell_art;
-        if art.coverage == Coverage::Clear || color.a == 0 || !self.foot.is_finite() {
+        let foot = self.foot - WorldVec::new(0.0, self.elevation);
+        if art.coverage == Coverage::Clear || color.a == 0 || !foot.is_finite() {
             return None;
         }
-        let foot = self.foot - WorldVec::new(0.0, self.elevation);
         let rect = rect_at_foot(foot, art, self.turn, &scene.lattice);
         if !rect.overlaps(visible) {
             return None;

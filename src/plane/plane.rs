@@ -383,23 +383,27 @@ impl<V: PlaneValue> Plane<V> {
 impl<V: PlaneValue> Plane<V> {
     /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
     /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
+    #[doc(hidden)]
     pub fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
         self.words.set_absent(chunk, why);
     }
 
     /// Makes a chunk that was not here an ordinary one again, holding the default value. A chunk
     /// that is here stays as it is.
+    #[doc(hidden)]
     pub fn admit(&mut self, chunk: ChunkPos) {
         self.words.admit(chunk);
     }
 
     /// Marks all chunks of a tract as not here, or as damaged; see [`Plane::set_absent`]. Costs
     /// no look at them.
+    #[doc(hidden)]
     pub fn set_tract_absent(&mut self, tract: TractPos, why: Absence) {
         self.words.set_tract_absent(tract, why);
     }
 
     /// Makes all chunks of a tract that were not here ordinary ones again; see [`Plane::admit`].
+    #[doc(hidden)]
     pub fn admit_tract(&mut self, tract: TractPos) {
         self.words.admit_tract(tract);
     }

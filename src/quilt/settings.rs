@@ -9,6 +9,9 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 
 /// The settings of a layer: how it is drawn, and what it counts for.
 ///
+/// They hold whatever is stated. An edit that gives them to a layer checks them, and refuses an
+/// opacity beyond 0 and 1, numbers that are not finite, and two bands that begin with the same row.
+///
 /// ```
 /// use sturdy_quilt::{Parallax, LayerSettings, WorldVec, Wrap};
 ///
@@ -217,7 +220,7 @@ impl Default for LayerSettings {
     }
 }
 
-// Other settings, one by one. Numbers that are not finite leave what was.
+// Other settings, one by one.
 impl LayerSettings {
     /// Returns these settings with another priority.
     #[must_use]
@@ -233,13 +236,10 @@ impl LayerSettings {
         self
     }
 
-    /// Returns these settings with another opacity, held between 0 and 1; what is not a number
-    /// leaves it as it was.
+    /// Returns these settings with another opacity, from 0 (clear) to 1.
     #[must_use]
     pub fn with_opacity(mut self, opacity: f32) -> LayerSettings {
-        if !opacity.is_nan() {
-            self.opacity = opacity.clamp(0.0, 1.0);
-        }
+        self.opacity = opacity;
         self
     }
 
@@ -269,51 +269,39 @@ impl LayerSettings {
         self.palette.map_or(0, PaletteId::slot)
     }
 
-    /// Returns these settings with another offset; a coordinate that is not finite leaves its axis
-    /// as it was.
+    /// Returns these settings with another offset.
     #[must_use]
     pub fn with_offset(mut self, offset: WorldVec) -> LayerSettings {
-        keep_finite(&mut self.offset.x, offset.x);
-        keep_finite(&mut self.offset.y, offset.y);
+        self.offset = offset;
         self
     }
 
-    /// Returns these settings with another parallax; a factor that is not finite leaves its axis as it
-    /// was.
+    /// Returns these settings with another parallax.
     #[must_use]
     pub fn with_parallax(mut self, parallax: Parallax) -> LayerSettings {
-        keep_finite(&mut self.parallax.x, parallax.x);
-        keep_finite(&mut self.parallax.y, parallax.y);
+        self.parallax = parallax;
         self
     }
 
-    /// Returns these settings, seen in its place by a camera that stands elsewhere; a coordinate
-    /// that is not finite leaves its axis as it was.
+    /// Returns these settings, seen in its place by a camera that stands elsewhere.
     #[must_use]
     pub fn with_parallax_from(mut self, place: WorldPoint) -> LayerSettings {
-        keep_finite(&mut self.parallax_from.x, place.x);
-        keep_finite(&mut self.parallax_from.y, place.y);
+        self.parallax_from = place;
         self
     }
 
-    /// Returns these settings, moving by itself in world units a second; a speed that is not finite
-    /// leaves its axis as it was.
+    /// Returns these settings, moving by itself in world units a second.
     #[must_use]
     pub fn with_speed(mut self, speed: WorldVec) -> LayerSettings {
-        keep_finite(&mut self.speed.x, speed.x);
-        keep_finite(&mut self.speed.y, speed.y);
+        self.speed = speed;
         self
     }
 
-    /// Returns these settings with other bands, put in the order of their rows. Of two that begin
-    /// with the same row the later one counts; one with a number that is not finite is left out.
+    /// Returns these settings with other bands, put in the order of their rows.
     #[must_use]
     pub fn with_bands(mut self, bands: impl IntoIterator<Item = ParallaxBand>) -> LayerSettings {
-        let is_finite = |band: &ParallaxBand| band.parallax.is_finite() && band.speed.is_finite();
-        self.bands = bands.into_iter().filter(is_finite).collect();
-        self.bands.reverse();
+        self.bands = bands.into_iter().collect();
         self.bands.sort_by_key(|band| band.from_row);
-        self.bands.dedup_by_key(|band| band.from_row);
         self
     }
 
@@ -324,17 +312,17 @@ impl LayerSettings {
         self
     }
 
-    /// Returns these settings with another area that is repeated; an empty one is `None`.
+    /// Returns these settings with another area that is repeated; it must not be empty.
     #[must_use]
-    pub fn with_wrap_area(mut self, area: Option<CellRect>) -> LayerSettings {
-        self.wrap_area = area.filter(|area| !area.is_empty());
+    pub fn with_wrap_area(mut self, area: impl Into<Option<CellRect>>) -> LayerSettings {
+        self.wrap_area = area.into();
         self
     }
 
-    /// Returns these settings with another picture behind the cells.
+    /// Returns these settings with another picture behind the cells; it must not be the empty cell.
     #[must_use]
     pub fn with_backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
-        self.backdrop = cell.into().filter(|cell| !cell.is_empty());
+        self.backdrop = cell.into();
         self
     }
 
@@ -368,15 +356,9 @@ impl LayerSettings {
     }
 }
 
-fn keep_finite(held: &mut f64, stated: f64) {
-    if stated.is_finite() {
-        *held = stated;
-    }
-}
-
 // What follows from them.
 impl LayerSettings {
-    /// What is wrong with them, in words: nothing where only the methods above have made them.
+    /// What is wrong with them, in words.
     pub(crate) fn fault(&self) -> Option<String> {
         let range = CellPos::MIN..=CellPos::MAX;
         let are_ordered = self.bands.is_sorted_by(|a, b| a.from_row < b.from_row);

@@ -2,6 +2,7 @@ use super::{CellOffset, WorldVec};
 
 /// A side of a cell: the one that something has met which moves.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
 pub enum Side {
     /// Its left side: what met it moved to the right.
     Left,

@@ -12,6 +12,7 @@ use crate::units::{
 /// A camera: which part of the world a rectangle of screen pixels shows.
 ///
 /// The middle of the screen shows [`View::center`]; one world unit is [`View::zoom`] pixels wide.
+/// A view with a number that is not finite shows nothing.
 ///
 /// ```
 /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
@@ -53,26 +54,18 @@ impl View {
         }
     }
 
-    /// Returns this view, centred on `center`; a coordinate that is not finite leaves its axis as
-    /// it was.
+    /// Returns this view, centred on `center`.
     #[must_use]
-    pub fn centered_on(mut self, center: WorldPoint) -> View {
-        if center.x.is_finite() {
-            self.center.x = center.x;
-        }
-        if center.y.is_finite() {
-            self.center.y = center.y;
-        }
+    pub const fn centered_on(mut self, center: WorldPoint) -> View {
+        self.center = center;
         self
     }
 
     /// Returns this view with `zoom` pixels a world unit, held between [`View::MIN_ZOOM`] and
-    /// [`View::MAX_ZOOM`]; what is not a number leaves the zoom as it was.
+    /// [`View::MAX_ZOOM`].
     #[must_use]
-    pub fn zoomed(mut self, zoom: f64) -> View {
-        if !zoom.is_nan() {
-            self.zoom = zoom.clamp(Self::MIN_ZOOM, Self::MAX_ZOOM);
-        }
+    pub const fn zoomed(mut self, zoom: f64) -> View {
+        self.zoom = zoom.clamp(Self::MIN_ZOOM, Self::MAX_ZOOM);
         self
     }
 
@@ -165,7 +158,7 @@ impl View {
     }
 
     /// Returns this view with the picture turned clockwise about the middle of the screen by so
-    /// many radians; what is not finite leaves it as it was.
+    /// many radians.
     ///
     /// The [`Painter`](crate::Painter) shows it by the nearest pixel of the picture that is not
     /// turned, see [`View::upright`]. Those who draw with other means draw that one turned.
@@ -178,20 +171,16 @@ impl View {
     /// assert!((right.x - 100.0).abs() < 1e-4 && (right.y - 60.0).abs() < 1e-4);
     /// ```
     #[must_use]
-    pub fn turned(mut self, radians: f64) -> View {
-        if radians.is_finite() {
-            self.turned = radians;
-        }
+    pub const fn turned(mut self, radians: f64) -> View {
+        self.turned = radians;
         self
     }
 
     /// Returns this view with the whole picture moved by so many pixels to the right and down, all
-    /// layers alike whatever their parallax: for a shake. What is not finite leaves it as it was.
+    /// layers alike whatever their parallax: for a shake.
     #[must_use]
     pub const fn shifted(mut self, way: ScreenVec) -> View {
-        if way.x.is_finite() && way.y.is_finite() {
-            self.shifted = way;
-        }
+        self.shifted = way;
         self
     }
 
@@ -205,6 +194,12 @@ impl View {
     pub const fn snapped(mut self, snaps: bool) -> View {
         self.snaps = snaps;
         self
+    }
+
+    /// Whether all its numbers are finite: only then it shows anything.
+    pub(crate) fn is_finite(&self) -> bool {
+        let shift = self.shifted.x.is_finite() && self.shifted.y.is_finite();
+        self.center.is_finite() && self.zoom.is_finite() && self.turned.is_finite() && shift
     }
 
     /// Returns how far the picture is turned clockwise, in radians.
@@ -321,6 +316,9 @@ impl View {
     /// Returns the part of the world that the screen shows; of a turned one, the upright rectangle
     /// around that.
     pub fn visible(&self) -> WorldRect {
+        if !self.is_finite() {
+            return WorldRect::default();
+        }
         let view = self.upright();
         let (width, height) = (view.size.width as f32, view.size.height as f32);
         let seen = WorldRect::between(

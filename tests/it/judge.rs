@@ -317,6 +317,7 @@ proptest! {
                     Side::Right => (end.min().x, met.max().x, -motion.x),
                     Side::Top => (end.max().y, met.min().y, motion.y),
                     Side::Bottom => (end.min().y, met.max().y, -motion.y),
+                    side => panic!("a square has no side {side:?}"),
                 };
                 let touches = of_end == of_cell || is_thin && (of_end - of_cell).abs() < skin;
                 prop_assert!(way > 0.0 && touches, "{} at {} of {:?}", end, met, contact);

@@ -12,7 +12,7 @@ const MAX_CONTACTS: usize = 4;
 const MAX_LEGS: usize = 24;
 
 /// The way of a body along what stops it.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Slide<B = WorldRect> {
     /// Where the body ends.

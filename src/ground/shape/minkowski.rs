@@ -22,6 +22,7 @@ const ALONG: f64 = 1e-12;
 /// Corners are counted clockwise as they are seen, beginning with the uppermost, of two the one to
 /// the left: those of a whole square cell begin at the upper left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[non_exhaustive]
 pub enum ShapePart {
     /// The edge from the corner of this number to the next.
     Edge(u8),

@@ -12,8 +12,8 @@ use std::collections::HashSet;
 use proptest::prelude::*;
 use sturdy_quilt::{
     Blend, Cell, CellPos, CellRect, Clock, Color, DrawKey, DrawKind, DrawList, Frame, Layer,
-    Painter, Pass, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Sprite, Turn, View,
-    Visibility, WorldPoint, WorldVec,
+    Painter, Pass, Picture, PixelSize, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec,
+    Sprite, Turn, View, Visibility, WorldPoint, WorldVec, doc_quilt,
 };
 
 use naive::{
@@ -22,6 +22,7 @@ use naive::{
 };
 
 use crate::scene::{TILES, any_change, any_quilt, dense_quilt, empty_quilt, make};
+use crate::view::odd_views;
 
 /// Views of a few cells, at whole and broken zooms and places.
 fn any_view() -> impl Strategy<Value = View> {
@@ -190,6 +191,7 @@ proptest! {
                     derived.extend(chunk.entries().filter_map(|entry| list.quad_of(&pass, &chunk, entry)));
                 }
             }
+            pass => panic!("an unknown pass {pass:?}"),
         });
         // What a renderer derives from chunks, the cells beyond the screen left out, are the quads.
         let screen = ScreenRect::of_size(list.upright().size());
@@ -357,10 +359,33 @@ fn sprites_that_show_nothing_are_not_listed() {
         Sprite::new(3, grass, WorldPoint::new(f64::NAN, 0.0)),
         Sprite::new(4, grass, WorldPoint::new(900.0, 0.0)),
         Sprite::new(5, grass, here).with_elevation(f64::INFINITY),
+        Sprite::new(6, grass, here),
     ];
     let list = listed_with(DrawList::new(), &quilt, &view, &sprites);
     let keys: Vec<_> = list.quads().iter().filter_map(|quad| quad.key.sprite).collect();
-    assert_eq!((keys, list.figures().sprites), (vec![5], 1));
+    assert_eq!((keys, list.figures().sprites), (vec![6], 1));
+}
+
+#[test]
+fn nothing_is_drawn_for_a_view_with_odd_numbers() {
+    let quilt = doc_quilt();
+    let view = View::new(ScreenSize::new(64, 48));
+    let background = Color::rgb(20, 24, 28);
+    for odd in odd_views(view).into_iter().chain(odd_views(view.turned(0.5))) {
+        let mut list = listed_with(DrawList::new(), &quilt, &view, &[]);
+        assert!(!list.quads().is_empty());
+        list.rebuild(&quilt, &odd);
+        assert!(list.quads().is_empty(), "{odd:?}");
+        assert_eq!(
+            quilt.draw(&odd, background),
+            Picture::filled(PixelSize::new(64, 48), background)
+        );
+        assert_eq!(list.pick(ScreenPoint::new(4.0, 4.0)).count(), 0);
+        assert_eq!(quilt.explain_cell(CellPos::ORIGIN, &odd).len(), 1);
+        assert_eq!(quilt.explain_view(&odd).layers[0].shown, 0);
+        list.rebuild(&quilt, &view);
+        assert!(!list.quads().is_empty(), "it shows the map again");
+    }
 }
 
 #[test]

@@ -171,6 +171,7 @@ fn a_sorted_layer_is_parted_by_what_stands_in_it() {
                 assert_eq!(pass.cells().height(), u32::from(rows.end.min(10) - rows.start));
                 (format!("{rows:?}"), entries)
             }
+            pass => panic!("an unknown pass {pass:?}"),
         });
         found.collect()
     };

@@ -1,5 +1,6 @@
 /// The form in which a plane keeps a chunk: the smallest that has room for what is written to it.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
 pub enum ChunkForm {
     /// One value in all cells; takes nothing beside its place in the page table.
     Uniform,
