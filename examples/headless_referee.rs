@@ -16,9 +16,10 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 use std::str::FromStr;
 
+use sturdy_quilt::edit::Condition;
+use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    CellPos, Condition, FolderSource, GroundMap, Loader, MoverId, Quilt, WorldPoint, WorldRect,
-    WorldVec,
+    CellPos, FolderSource, GroundMap, Loader, Quilt, WorldPoint, WorldRect, WorldVec,
 };
 
 type Fallible<T> = Result<T, Box<dyn Error>>;

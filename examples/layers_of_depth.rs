@@ -10,8 +10,9 @@
 use std::error::Error;
 use std::path::PathBuf;
 
+use sturdy_quilt::units::ScreenRect;
 use sturdy_quilt::{
-    Camera, Clock, Color, DrawList, Frame, Painter, Quilt, ScreenRect, ScreenSize, View, WorldPoint,
+    Camera, Clock, Color, DrawList, Frame, Painter, Quilt, ScreenSize, View, WorldPoint,
 };
 
 /// Pixels of a frame of the animation.

@@ -1,9 +1,12 @@
 //! Parts of a map that are not loaded. Only a paged world brings them about, so these tests reach
 //! into the layers as its pager does.
 
+use crate::document::SaveError;
+use crate::plane::Absence;
+use crate::quilt::Treatment;
 use crate::{
-    Absence, Cell, CellPos, CellRect, ChunkPos, Color, DrawList, EditError, GroundMap, Mover,
-    Presence, Quilt, SaveError, ScreenSize, Treatment, View, WorldPoint, doc_quilt,
+    Cell, CellPos, CellRect, ChunkPos, Color, DrawList, EditError, GroundMap, Mover, Presence,
+    Quilt, ScreenSize, View, WorldPoint, doc_quilt,
 };
 
 const CHUNK: ChunkPos = ChunkPos::new(1, 0);
@@ -65,7 +68,7 @@ fn undo_over_what_is_not_here_says_so() {
     for (changes, place) in [(all, "chunk 1,0"), (one, "cell 64,0")] {
         let error = quilt.apply(&changes.inverse()).unwrap_err();
         let what = format!("{place} of layer `soil`");
-        assert_eq!(error, crate::ApplyError::Absent(what.clone()));
+        assert_eq!(error, crate::edit::ApplyError::Absent(what.clone()));
         assert_eq!(
             error.to_string(),
             format!("{what} is not loaded: load it before the changes are applied")

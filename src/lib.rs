@@ -3,84 +3,39 @@
 
 #[cfg(test)]
 mod absence_tests;
-mod document;
-mod draw;
-mod edit;
-mod ground;
-mod inspect;
-mod lattice;
+pub mod document;
+pub mod draw;
+pub mod edit;
+pub mod ground;
+pub mod inspect;
+pub mod lattice;
 mod name_error;
-mod paint;
-mod picture;
-mod plane;
+pub mod paint;
+pub mod picture;
+pub mod plane;
 mod prefetch;
-mod quilt;
+pub mod quilt;
 mod stamp;
-mod tile;
-mod units;
-mod view;
+pub mod tile;
+pub mod units;
+pub mod view;
 
-#[cfg(feature = "threads")]
-pub use document::Loading;
-pub use document::{
-    CellEncoding, EXPECTS_SCHEMA, Expects, FileSource, GridFile, GridValues, InlinedLayer,
-    LayerFile, LayerText, Limits, LoadCache, LoadError, LoadProgress, LoadStage, Loaded, Loader,
-    MAP_SCHEMA, MapWriter, MemorySource, Problem, PutBack, SaveError, Severity, SourceError,
-    TILES_SCHEMA, TextPlace,
-};
 #[cfg(feature = "fs")]
-pub use document::{FileBatch, FolderSource};
-#[cfg(feature = "zip")]
-pub use document::{ZipError, ZipSource, zip_archive};
-pub use draw::{
-    Atlas, AtlasError, Batch, BatchOpener, Clock, DrawFigures, DrawKey, DrawKind, DrawList,
-    LooseItem, Overlay, OverlayQuad, Pass, Quad, Sprite, SpritePicture, StackChunk, StackEntry,
-    StackPass,
-};
-pub use edit::{
-    ApplyError, CellEdit, Changeset, Condition, Edit, EditError, ExtractedTile, Extraction,
-    FlatArray, Pen, Touched,
-};
-pub use ground::{
-    Body, Capsule, CellCrossing, Circle, Contact, ConvexPiece, ConvexPolygon, DecidedBy,
-    FieldOfView, GroundDecision, GroundMap, GroundPart, GroundShape, KeptShapes, Outline, Overlap,
-    RayCell, RayHit, RayPart, RayValues, ShapeChanges, ShapeId, ShapePart, Slide, SlideOptions,
-    Sweep,
-};
-pub use inspect::{
-    CellVisibility, LayerVisibility, Minimap, MinimapError, MinimapScale, Picked, Sampling,
-    TileText, ViewVisibility, Visibility,
-};
-pub use lattice::{Anchor, Lattice, LatticeError, LatticeShape};
+pub use document::FolderSource;
+pub use document::{LoadError, Loaded, Loader, MapWriter, MemorySource};
+pub use draw::{Clock, DrawList, Sprite};
+pub use edit::{Changeset, Edit, EditError, Pen};
+pub use ground::{Body, GroundMap};
+pub use inspect::Minimap;
+pub use lattice::{Anchor, Lattice};
 pub use name_error::NameError;
-#[doc(hidden)]
-pub use paint::Shortcuts;
-pub use paint::{Canvas, CanvasError, Frame, FramePart, KeptFrame, Painter, PixelOrder};
-#[cfg(feature = "png")]
-pub use picture::PngError;
-pub use picture::{Color, ColorError, Picture, PictureSizeError};
-pub use plane::{
-    Absence, AbsentError, ChunkForm, Cursor, FormMemory, OwnValue, Plane, PlaneMemory, PlaneValue,
-    Presence, Run, RunValues, SeenStamps, Stamp, ValueKind, Writer,
-};
-pub use quilt::{
-    Blend, CellKey, CellLegend, CellTextError, GroundClass, GroundRules, GroundRulesError, Grounds,
-    Layer, LayerId, LayerKey, LayerSettings, Marker, MarkerPlace, Mover, MoverId, Outside, Palette,
-    PaletteError, Parallax, ParallaxBand, PartError, PlacedMarker, Quilt, QuiltStamps, Treatment,
-    ValueLayer, ValueLayerError, Wrap,
-};
-pub use tile::{
-    Animation, AnimationStart, ArtPage, ArtPlacement, ArtPlacementFault, Cell, CellNotation,
-    CellNotationError, CellShape, CellShapeError, Coverage, Fit, GroundMask, GroundMaskFault,
-    IntoCell, MissingTilesError, NamePattern, NamePatternError, OwnedCell, PaletteId, SheetCut,
-    SheetCutError, SheetGrid, TableFullError, Tile, TileArt, TileFault, TileId, TileKey, TileName,
-    TileNameError, TileNumbers, TileNumbersError, TileSet, TileSetBuilder, TileSetError,
-    TileSource, TileSpec, TileTable, TileValues, Turn,
-};
+pub use paint::{Canvas, Frame, Painter};
+pub use picture::{Color, Picture};
+pub use plane::Presence;
+pub use quilt::{Layer, LayerSettings, Marker, MarkerPlace, Mover, Quilt};
+pub use tile::{Cell, TileId, TileSet, TileSpec, Turn};
 pub use units::{
-    CellOffset, CellPos, CellRect, Cells, ChunkPos, Corner, PixelRect, PixelSize, ScanOrder,
-    ScreenPoint, ScreenRect, ScreenSize, ScreenVec, Side, Sides, TractPos, WorldPoint, WorldRect,
-    WorldVec,
+    CellPos, CellRect, ChunkPos, ScreenPoint, ScreenSize, Side, WorldPoint, WorldRect, WorldVec,
 };
 pub use view::{Camera, View};
 

@@ -6,10 +6,15 @@ mod large;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use peak_alloc::PeakAlloc;
+use sturdy_quilt::document::CellEncoding;
+use sturdy_quilt::inspect::{MinimapScale, Sampling};
+use sturdy_quilt::paint::KeptFrame;
+use sturdy_quilt::plane::{Plane, RunValues};
+use sturdy_quilt::tile::SheetCut;
+use sturdy_quilt::units::{PixelSize, TractPos};
 use sturdy_quilt::{
-    CellEncoding, CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
-    LayerSettings, Loader, MemorySource, Minimap, MinimapScale, Painter, Picture, PixelSize, Plane,
-    Quilt, RunValues, Sampling, ScreenSize, SheetCut, Sprite, TileSet, TileSpec, TractPos, View,
+    CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, Lattice, LayerSettings, Loader,
+    MemorySource, Minimap, Painter, Picture, Quilt, ScreenSize, Sprite, TileSet, TileSpec, View,
     WorldPoint, WorldVec,
 };
 
@@ -142,8 +147,9 @@ fn what_a_stranger_states_takes_no_memory_until_it_is_there() {
 fn a_damaged_archive_takes_no_memory_for_what_it_states() {
     let _alone = alone();
     let archive = include_bytes!("../fuzz/corpus/bundle/states-vast-numbers.zip");
-    let (maps, peak, _) =
-        measured(|| sturdy_quilt::ZipSource::new(&archive[..]).map(|source| source.maps().count()));
+    let (maps, peak, _) = measured(|| {
+        sturdy_quilt::document::ZipSource::new(&archive[..]).map(|source| source.maps().count())
+    });
     assert!(peak < 1 << 20, "{maps:?} took {peak} bytes");
 }
 
@@ -475,7 +481,7 @@ fn thousands_of_layers_cost_in_proportion() {
         .unwrap();
     let mut list = DrawList::new();
     list.rebuild(&quilt, &View::new(ScreenSize::new(640, 480)));
-    let limits = sturdy_quilt::Limits { layers: 5000, ..Default::default() };
+    let limits = sturdy_quilt::document::Limits { layers: 5000, ..Default::default() };
     let files = quilt.document().with_limits(limits).to_files("m.quilt.json").unwrap();
     let mut source = MemorySource::default();
     files.into_iter().for_each(|(name, bytes)| source.add(name, bytes));

@@ -1,8 +1,11 @@
 //! The frozen scenes: made by seed, the same for ever, so that figures of different days compare.
 
+use sturdy_quilt::plane::Plane;
+use sturdy_quilt::quilt::Treatment;
+use sturdy_quilt::tile::SheetCut;
+use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, Lattice, LayerSettings, Mover, Picture, PixelSize, Plane, Quilt,
-    SheetCut, TileSet, TileSpec, Treatment,
+    CellPos, CellRect, Color, Lattice, LayerSettings, Mover, Picture, Quilt, TileSet, TileSpec,
 };
 
 /// Numbers by seed: SplitMix64 (Steele, Lea and Flood, "Fast Splittable Pseudorandom Number

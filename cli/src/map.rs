@@ -5,9 +5,11 @@ use std::path::{Component, Path, PathBuf};
 use std::sync::Arc;
 
 use anyhow::{Context, bail};
+use sturdy_quilt::document::{
+    Expects, FileSource, GridFile, InlinedLayer, Limits, PutBack, ZipSource,
+};
 use sturdy_quilt::{
-    Expects, FileSource, FolderSource, GridFile, InlinedLayer, Limits, LoadError, Loaded, Loader,
-    MapWriter, Picture, PutBack, Quilt, ScreenSize, View, WorldRect, ZipSource,
+    FolderSource, LoadError, Loaded, Loader, MapWriter, Picture, Quilt, ScreenSize, View, WorldRect,
 };
 
 use crate::args::ViewArgs;
@@ -213,7 +215,7 @@ impl Opened {
             });
             let all: Vec<(String, Vec<u8>)> = all.collect::<anyhow::Result<_>>()?;
             let mut output = if is_own { Output::beside([]) } else { self.output() };
-            output.put(path, sturdy_quilt::zip_archive(&all)?)?;
+            output.put(path, sturdy_quilt::document::zip_archive(&all)?)?;
             return Ok((output, changes));
         }
         if is_own {

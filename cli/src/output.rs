@@ -7,7 +7,8 @@ use std::process::ExitCode;
 use std::sync::{Mutex, MutexGuard, PoisonError};
 
 use anyhow::{Context, bail};
-use sturdy_quilt::{FileBatch, Picture};
+use sturdy_quilt::Picture;
+use sturdy_quilt::document::FileBatch;
 
 /// The kinds of files that the tool writes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -3,7 +3,8 @@
 use std::io::Write;
 
 use annotate_snippets::{AnnotationKind, Group, Level, Renderer, Snippet};
-use sturdy_quilt::{LoadError, Problem, Severity};
+use sturdy_quilt::LoadError;
+use sturdy_quilt::document::{Problem, Severity};
 
 /// A problem as text with colours, which the writer takes out where there are none.
 pub(crate) fn rendered(problem: &Problem) -> String {

@@ -1,6 +1,7 @@
 //! Painting on a sheet, tile by tile.
 
-use sturdy_quilt::{Color, Picture, PixelSize};
+use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::{Color, Picture};
 
 /// Pixels of a usual tile in each direction.
 pub(crate) const SIDE: i32 = 16;

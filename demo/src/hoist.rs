@@ -1,6 +1,7 @@
 //! The sheet of the hoist, seen from the side: 8 columns and 5 rows of tiles of 16 × 16 pixels.
 
-use sturdy_quilt::{Color, Picture, PixelSize};
+use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::{Color, Picture};
 
 use crate::canvas::{Canvas, noise, ramp, rgb, shade, shadow};
 use crate::colors::{LEAVES, STONE, TEA, WOOD};

@@ -2,7 +2,7 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use sturdy_quilt::ZipSource;
+use sturdy_quilt::document::ZipSource;
 use sturdy_quilt_fuzz::{check_error, loader, within_cost};
 
 fuzz_target!(|data: &[u8]| {

@@ -4,9 +4,11 @@
 use arbitrary::Arbitrary;
 use libfuzzer_sys::fuzz_target;
 use serde_json::{Number, Value, json};
+use sturdy_quilt::plane::ValueKind;
+use sturdy_quilt::quilt::{Palette, ParallaxBand, Treatment, Wrap};
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Changeset, Color, EditError, LayerSettings, Marker, Mover, Palette,
-    ParallaxBand, Pen, Quilt, TileId, Treatment, Turn, ValueKind, WorldPoint, WorldVec, Wrap,
+    Cell, CellPos, CellRect, Changeset, Color, EditError, LayerSettings, Marker, Mover, Pen, Quilt,
+    TileId, Turn, WorldPoint, WorldVec,
 };
 use sturdy_quilt_fuzz::{MAP, check_error, check_quilt, loader, with, within_cost};
 

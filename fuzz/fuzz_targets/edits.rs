@@ -5,9 +5,10 @@ use std::collections::BTreeMap;
 
 use arbitrary::Arbitrary;
 use libfuzzer_sys::fuzz_target;
+use sturdy_quilt::edit::Condition;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Changeset, Condition, EditError, Lattice, LayerSettings, Pen,
-    Presence, Quilt, TileId, TileSet, Turn,
+    Cell, CellPos, CellRect, Changeset, EditError, Lattice, LayerSettings, Pen, Presence, Quilt,
+    TileId, TileSet, Turn,
 };
 
 const LAYERS: [&str; 2] = ["low", "high"];

@@ -3,10 +3,13 @@
 
 use arbitrary::Arbitrary;
 use libfuzzer_sys::fuzz_target;
+use sturdy_quilt::ground::{Capsule, Circle, ConvexPolygon, SlideOptions};
+use sturdy_quilt::quilt::{MoverId, Treatment};
+use sturdy_quilt::tile::CellShape;
+use sturdy_quilt::units::Sides;
 use sturdy_quilt::{
-    Body, Capsule, CellPos, CellRect, CellShape, Circle, ConvexPolygon, GroundMap, Lattice,
-    LayerSettings, Mover, MoverId, Quilt, Side, Sides, SlideOptions, TileSet, TileSpec, Treatment,
-    Turn, WorldPoint, WorldRect, WorldVec,
+    Body, CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, Quilt, Side, TileSet,
+    TileSpec, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 /// Columns and rows of the map.

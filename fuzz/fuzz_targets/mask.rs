@@ -3,7 +3,8 @@
 
 use libfuzzer_sys::fuzz_target;
 use serde_json::json;
-use sturdy_quilt::{Picture, PixelSize};
+use sturdy_quilt::Picture;
+use sturdy_quilt::units::PixelSize;
 use sturdy_quilt_fuzz::{check_error, loader, with, within_cost};
 
 fuzz_target!(|input: (u8, u8, u8, [u8; 4], &[u8])| {

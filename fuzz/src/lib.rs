@@ -4,9 +4,11 @@ use std::time::Duration;
 
 use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
+use sturdy_quilt::document::{GridFile, Limits};
+use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    DrawList, Frame, GridFile, GroundMap, Limits, LoadError, Loaded, Loader, MemorySource, Painter,
-    Picture, PixelSize, Quilt, ScreenSize, View,
+    DrawList, Frame, GroundMap, LoadError, Loaded, Loader, MemorySource, Painter, Picture, Quilt,
+    ScreenSize, View,
 };
 
 #[global_allocator]

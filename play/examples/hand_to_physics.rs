@@ -13,9 +13,11 @@ use std::path::{Path, PathBuf};
 use rapier2d::prelude::{
     ColliderBuilder, ColliderHandle, PhysicsWorld, RigidBodyBuilder, RigidBodyHandle, Vector,
 };
+use sturdy_quilt::ground::{ConvexPiece, ConvexPolygon, KeptShapes, ShapeId};
+use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Color, ConvexPiece, ConvexPolygon, DrawList, Frame, GroundMap,
-    KeptShapes, MoverId, Painter, Quilt, ScreenPoint, ScreenSize, ShapeId, View, WorldPoint,
+    Cell, CellPos, CellRect, Color, DrawList, Frame, GroundMap, Painter, Quilt, ScreenPoint,
+    ScreenSize, View, WorldPoint,
 };
 
 /// Half the side of a basket in world units.

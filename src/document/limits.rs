@@ -2,7 +2,7 @@
 /// from strangers can be opened. What is saved is held to them too, so that it can be loaded again.
 ///
 /// ```
-/// use sturdy_quilt::Limits;
+/// use sturdy_quilt::document::Limits;
 ///
 /// let small = Limits { cells: 10_000, ..Limits::default() };
 /// assert_eq!(small.layers, 1_000);

@@ -1,7 +1,13 @@
-//! Maps and tile sets as documents: reading them with every problem found, and writing them.
+//! Maps and tile sets in files: reading them with every problem found, and writing them.
 //!
-//! `source` gives the bytes of files, `syntax` makes trees of them, `input` keeps count of them, `read`
-//! makes a map of the trees; `load` does all of that, `write` the reverse, and `put_back` changes files that exist.
+//! A [`Loader`] reads a map from a [`FileSource`]: a folder, memory, an archive. What is wrong comes
+//! as a list of [`Problem`]s, each with its file and place; [`Limits`] bound what is read. A
+//! [`MapWriter`] writes a map in any [`CellEncoding`], or puts what changed back into its files. A
+//! [`GridFile`] is a bare text, table or picture of cells.
+
+// `source` gives the bytes of files, `syntax` makes trees of them, `input` keeps count of them, `read`
+// makes a map of the trees; `load` does all of that, `write` the reverse, and `put_back` changes
+// files that exist.
 
 mod formats;
 mod input;

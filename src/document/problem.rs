@@ -153,7 +153,7 @@ impl LoadError {
     /// paths in the source. Load again once they have; the problems listed until then may not be
     /// all.
     ///
-    /// [`FileSource::is_coming`]: crate::FileSource::is_coming
+    /// [`FileSource::is_coming`]: crate::document::FileSource::is_coming
     pub fn awaited(&self) -> &[String] {
         &self.awaited
     }

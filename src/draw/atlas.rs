@@ -19,7 +19,9 @@ use crate::units::{PixelRect, PixelSize};
 /// dimensions, 1980).
 ///
 /// ```
-/// use sturdy_quilt::{Atlas, Clock, DrawList, PixelSize, ScreenSize, View};
+/// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
+/// use sturdy_quilt::draw::Atlas;
+/// use sturdy_quilt::units::PixelSize;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let atlas = Atlas::of(&quilt, PixelSize::new(256, 256), 1)?;
@@ -29,7 +31,7 @@ use crate::units::{PixelRect, PixelSize};
 /// let mut quads = list.quads();
 /// atlas.put_into(&mut quads);
 /// assert_eq!(DrawList::batches(&quads).len(), 1);
-/// # Ok::<(), sturdy_quilt::AtlasError>(())
+/// # Ok::<(), sturdy_quilt::draw::AtlasError>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct Atlas {

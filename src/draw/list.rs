@@ -199,7 +199,8 @@ impl DrawList {
     /// layer and the palettes, and of a chunk that is animated the pixels follow the time.
     ///
     /// ```
-    /// use sturdy_quilt::{Clock, DrawList, Pass, ScreenSize, View};
+    /// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
+    /// use sturdy_quilt::draw::Pass;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut list = DrawList::new();

@@ -1,4 +1,9 @@
-//! What is drawn, in which order: the draw list.
+//! What to draw, in order.
+//!
+//! A [`DrawList`] has what a [`View`](crate::View) shows at the time of a [`Clock`], with the
+//! [`Sprite`]s of the game, in the order of drawing. The [`Painter`](crate::Painter) paints it; those
+//! who draw with other means go through its [`Pass`]es or [`Quad`]s, with an [`Atlas`] of the
+//! pictures. An [`Overlay`] lays marks and text over a map.
 
 mod alignment;
 mod atlas;

@@ -15,7 +15,7 @@ use super::map_facts::{CellFacts, LayerLevels, MapFacts};
 use crate::tile::Cell;
 use crate::units::ChunkPos;
 
-/// A cell to draw in a [`StackPass`](crate::StackPass).
+/// A cell to draw in a [`StackPass`](crate::draw::StackPass).
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct StackEntry {
     /// The place in the chunk, row by row, 0 to 4095.

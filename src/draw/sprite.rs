@@ -71,7 +71,10 @@ pub struct Sprite {
 /// renderer.
 ///
 /// ```
-/// use sturdy_quilt::{Color, Picture, PixelSize, Sprite, SpritePicture, ArtPlacement, WorldPoint};
+/// use sturdy_quilt::{Color, Picture, Sprite, WorldPoint};
+/// use sturdy_quilt::draw::SpritePicture;
+/// use sturdy_quilt::tile::ArtPlacement;
+/// use sturdy_quilt::units::PixelSize;
 ///
 /// let lamp = Picture::filled(PixelSize::new(4, 6), Color::rgb(255, 230, 140));
 /// let lamp = SpritePicture::new(&lamp, ArtPlacement::default());

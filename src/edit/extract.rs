@@ -12,7 +12,8 @@ use crate::units::{CellPos, WorldPoint};
 /// cell the object stands.
 ///
 /// ```
-/// use sturdy_quilt::{Anchor, Cell, CellPos, Extraction, WorldPoint};
+/// use sturdy_quilt::{Anchor, Cell, CellPos, WorldPoint};
+/// use sturdy_quilt::edit::Extraction;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (wall, grass) = (quilt.tile("garden/wall")?, quilt.tile("garden/grass")?);
@@ -45,7 +46,7 @@ pub struct ExtractedTile {
 impl Extraction {
     /// Takes these tiles, however turned, and leaves nothing; objects stand in the middle of their
     /// cell. Tiles with a mark in their data come from
-    /// [`TileTable::find_where`](crate::TileTable::find_where).
+    /// [`TileTable::find_where`](crate::tile::TileTable::find_where).
     pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Extraction {
         let tiles = tiles.into_iter().collect();
         Extraction { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }

@@ -123,7 +123,7 @@ impl Pen<'_> {
     /// A layer that is not there, a cell that is not loaded, or a rectangle that touches more than
     /// [`Pen::MAX_CHUNKS`] chunks.
     ///
-    /// [`TileTable::variant_at`]: crate::TileTable::variant_at
+    /// [`TileTable::variant_at`]: crate::tile::TileTable::variant_at
     pub fn vary(
         &mut self,
         layer: impl LayerKey,
@@ -154,10 +154,10 @@ impl Pen<'_> {
     /// # Errors
     /// As [`Pen::fill`].
     ///
-    /// [`TileTable::variant_at`]: crate::TileTable::variant_at
+    /// [`TileTable::variant_at`]: crate::tile::TileTable::variant_at
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, LayerSettings, Lattice, Quilt, TileSet, TileSpec};
+    /// use sturdy_quilt::{CellPos, CellRect, Lattice, LayerSettings, Quilt, TileSet, TileSpec};
     ///
     /// let mut quilt = Quilt::new(Lattice::default());
     /// let set = TileSet::builder("field")

@@ -1,4 +1,8 @@
-//! Changing a map: the Pen, and what it leaves, a Changeset.
+//! Changing a map.
+//!
+//! [`Quilt::edit`](crate::Quilt::edit) hands out a [`Pen`], which changes cells, layers, markers and all
+//! else, and gives a [`Changeset`] that undoes it. Either all changes of an edit are made, or, after
+//! an [`EditError`], none.
 
 mod change;
 mod condition;

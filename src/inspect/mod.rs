@@ -1,4 +1,8 @@
-//! Looking into a map: why cells show or not, what lies under a point, small pictures, overlays.
+//! Looking into a map: why a cell shows or not, what lies under a pixel, small pictures.
+//!
+//! [`Quilt::explain_cell`](crate::Quilt::explain_cell) tells the [`Visibility`] of each layer's cell,
+//! [`DrawList::pick`](crate::DrawList::pick) what shows at a pixel. A [`Minimap`] is a small picture of
+//! a map, kept up to date. More methods of [`Overlay`](crate::draw::Overlay) draw what they find.
 
 mod explain;
 mod minimap;

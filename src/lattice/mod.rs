@@ -14,7 +14,7 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect};
 /// let lattice = Lattice::square(16.0, 24.0)?;
 /// assert_eq!(lattice.cell_at(WorldPoint::new(40.0, -0.5)), CellPos::new(2, -1));
 /// assert_eq!(lattice.center(CellPos::new(2, -1)), WorldPoint::new(40.0, -12.0));
-/// # Ok::<(), sturdy_quilt::LatticeError>(())
+/// # Ok::<(), sturdy_quilt::lattice::LatticeError>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Lattice {
@@ -171,7 +171,7 @@ impl Lattice {
     /// let lattice = Lattice::square(16.0, 16.0)?;
     /// let area = WorldRect::between(WorldPoint::new(-1.0, 0.0), WorldPoint::new(16.0, 16.0));
     /// assert_eq!(lattice.cells_in(area), CellRect::new(CellPos::new(-1, 0), 2, 1));
-    /// # Ok::<(), sturdy_quilt::LatticeError>(())
+    /// # Ok::<(), sturdy_quilt::lattice::LatticeError>(())
     /// ```
     pub fn cells_in(&self, area: WorldRect) -> CellRect {
         if area.is_empty() {

@@ -7,7 +7,8 @@ use crate::units::{PixelSize, ScreenRect, ScreenSize};
 /// A rectangle of pixels to paint on, borrowed from a [`Frame`] or from the game.
 ///
 /// ```
-/// use sturdy_quilt::{Canvas, Clock, DrawList, Painter, ScreenRect, ScreenSize, View};
+/// use sturdy_quilt::{Canvas, Clock, DrawList, Painter, ScreenSize, View};
+/// use sturdy_quilt::units::ScreenRect;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// // The buffer of a window, of which each player has a half.
@@ -21,7 +22,7 @@ use crate::units::{PixelSize, ScreenRect, ScreenSize};
 ///     painter.paint(&list, window.part(half));
 /// }
 /// assert_eq!(buffer[20 * 64 + 20] >> 24, 0);
-/// # Ok::<(), sturdy_quilt::CanvasError>(())
+/// # Ok::<(), sturdy_quilt::paint::CanvasError>(())
 /// ```
 #[derive(Debug)]
 pub struct Canvas<'a> {

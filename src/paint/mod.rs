@@ -1,4 +1,7 @@
-//! The renderer of the library: pixels from a draw list, on the CPU.
+//! Pixels from a draw list, on the CPU.
+//!
+//! A [`Painter`] paints a [`DrawList`](crate::DrawList) into a [`Frame`], a [`KeptFrame`] that paints only
+//! what changed, or any [`Canvas`] of the game's own memory.
 
 mod blit;
 mod canvas;

@@ -14,7 +14,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 /// let leaf: Color = "#4c8f3c".parse()?;
 /// assert_eq!(leaf, Color::rgb(0x4c, 0x8f, 0x3c));
 /// assert_eq!(leaf.to_string(), "#4c8f3c");
-/// # Ok::<(), sturdy_quilt::ColorError>(())
+/// # Ok::<(), sturdy_quilt::picture::ColorError>(())
 /// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub struct Color {

@@ -18,7 +18,8 @@ impl<V: PlaneValue> Plane<V> {
     /// neighbour.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Plane, Presence};
+    /// use sturdy_quilt::{CellPos, Presence};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// let mut writer = plane.writer();
@@ -28,7 +29,7 @@ impl<V: PlaneValue> Plane<V> {
     /// assert_eq!(writer.get(CellPos::new(2, 0)), Presence::Here(7));
     /// drop(writer);
     /// assert_eq!(plane.occupied().count(), 6);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn writer(&mut self) -> Writer<'_, V> {
         Writer { plane: self.words_mut(), stamp: Stamp::next(), held: None, kind: PhantomData }

@@ -1,7 +1,11 @@
 //! The unbounded grid of 32-bit values behind a layer.
 //!
-//! `words` holds it, without knowing what the values are; `plane`, `cursor` and `value` are the typed
-//! face of it, and `kind` is for values whose type is known only at run time.
+//! A [`Plane`] holds [`PlaneValue`]s in chunks of 64 × 64: cells, or numbers of the game's own. It is
+//! read cell by cell, by a [`Cursor`], or in [`Run`]s; [`Stamp`]s tell what has changed, and
+//! [`Presence`] whether a value is loaded.
+
+// `words` holds it, without knowing what the values are; `plane`, `cursor` and `value` are the typed
+// face of it, and `kind` is for values whose type is known only at run time.
 
 mod cursor;
 mod kind;

@@ -27,7 +27,8 @@ use bytemuck::TransparentWrapper;
 /// cell costs several times as much.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
+/// use sturdy_quilt::{CellPos, CellRect, Presence};
+/// use sturdy_quilt::plane::Plane;
 ///
 /// let mut growth: Plane<f32> = Plane::new();
 /// growth.set(CellPos::new(-7, 3), 0.5)?;
@@ -36,7 +37,7 @@ use bytemuck::TransparentWrapper;
 /// assert_eq!(before.get(CellPos::new(-7, 3)), Presence::Here(0.5));
 /// assert_eq!(growth.get(CellPos::new(-7, 3)), Presence::Here(1.0));
 /// assert_eq!(growth.bounds(), CellRect::new(CellPos::new(-8, 0), 8, 8));
-/// # Ok::<(), sturdy_quilt::AbsentError>(())
+/// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
 /// ```
 #[derive(Clone, TransparentWrapper)]
 #[repr(transparent)]
@@ -84,14 +85,15 @@ impl<V: PlaneValue> Plane<V> {
     /// maps that do not fit its caches several times faster than [`Plane::get`] for each.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Plane, Presence};
+    /// use sturdy_quilt::{CellPos, Presence};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<i32> = Plane::new();
     /// plane.set(CellPos::new(-5, 1000), 7)?;
     /// let mut found = Vec::new();
     /// plane.get_many(&[CellPos::ORIGIN, CellPos::new(-5, 1000)], &mut found);
     /// assert_eq!(found, [Presence::Here(0), Presence::Here(7)]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn get_many(&self, cells: &[CellPos], into: &mut Vec<Presence<V>>) {
         into.clear();
@@ -108,7 +110,8 @@ impl<V: PlaneValue> Plane<V> {
     /// Costs a look at each chunk a row, and at the cells of those that are not uniform.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane, RunValues};
+    /// use sturdy_quilt::{CellPos, CellRect};
+    /// use sturdy_quilt::plane::{Plane, RunValues};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(0, 0), 64, 64), 7)?;
@@ -120,7 +123,7 @@ impl<V: PlaneValue> Plane<V> {
     ///     }
     /// });
     /// assert_eq!(found, [(-10, 10, 0), (0, 10, 7)]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn read_runs(
         &self,
@@ -153,7 +156,8 @@ impl<V: PlaneValue> Plane<V> {
     /// something else than the default value as one run of 64 rows.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Plane};
+    /// use sturdy_quilt::CellPos;
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(-1, -1), 3)?;
@@ -161,7 +165,7 @@ impl<V: PlaneValue> Plane<V> {
     /// let mut sum = 0;
     /// plane.read_chunks(&mut Vec::new(), |run| sum += run.each().map(|(_, value)| value).sum::<u32>());
     /// assert_eq!(sum, 7);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn read_chunks(&self, scratch: &mut Vec<V>, mut visit: impl FnMut(Run<'_, V>)) {
         with_words(scratch, |scratch| {
@@ -183,14 +187,15 @@ impl<V: PlaneValue> Plane<V> {
     /// room than the rectangle has cells.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane};
+    /// use sturdy_quilt::{CellPos, CellRect};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(0, 0), 2, 2), 7)?;
     /// let mut window = Vec::new();
     /// plane.read_rect(CellRect::new(CellPos::new(-1, 0), 3, 2), &mut window)?;
     /// assert_eq!(window, [0, 7, 7, 0, 7, 7]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn read_rect(&self, rect: CellRect, into: &mut Vec<V>) -> Result<(), AbsentError> {
         into.resize(rect.width() as usize * rect.height() as usize, V::default());
@@ -250,14 +255,15 @@ impl<V: PlaneValue> Plane<V> {
     /// this costs what was written to in either, and not what there is.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, ChunkPos, Plane};
+    /// use sturdy_quilt::{CellPos, ChunkPos};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(3, 3), 1)?;
     /// let before = plane.clone();
     /// plane.set(CellPos::new(-1, 3), 1)?;
     /// assert_eq!(plane.differences(&before), [ChunkPos::new(-1, 0)]);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn differences(&self, other: &Plane<V>) -> Vec<ChunkPos> {
         self.words.differences(&other.words)
@@ -289,7 +295,7 @@ impl<V: PlaneValue> Plane<V> {
     /// Returns the chunks changed after `stamp` was the plane's, in no stated order.
     ///
     /// Right only for a stamp that this plane itself, or a clone it was made from, once had; to
-    /// follow any clone, keep [`SeenStamps`](crate::SeenStamps). Costs a look at the tracts that
+    /// follow any clone, keep [`SeenStamps`](crate::plane::SeenStamps). Costs a look at the tracts that
     /// changed, and at what lies beside them in the page table.
     pub fn changed_since(&self, stamp: Stamp) -> impl Iterator<Item = ChunkPos> + '_ {
         self.words.changed_since(stamp).into_iter()
@@ -337,12 +343,13 @@ impl<V: PlaneValue> Plane<V> {
     /// When a chunk that it touches is not here; nothing is changed then.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
+    /// use sturdy_quilt::{CellPos, CellRect, Presence};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.write_rect(CellRect::new(CellPos::new(-1, -1), 2, 2), &[1, 2, 3, 4])?;
     /// assert_eq!(plane.get(CellPos::new(-1, 0)), Presence::Here(3));
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn write_rect(&mut self, rect: CellRect, values: &[V]) -> Result<(), AbsentError> {
         self.words.write_rect(rect, V::words(values))
@@ -360,14 +367,15 @@ impl<V: PlaneValue> Plane<V> {
     /// those in which either plane has something.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Plane, Presence};
+    /// use sturdy_quilt::{CellPos, CellRect, Presence};
+    /// use sturdy_quilt::plane::Plane;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(1, 1), 7)?;
     /// let snapshot = plane.clone();
     /// plane.copy_from(&snapshot, CellRect::new(CellPos::ORIGIN, 4, 4), CellPos::new(-100, 0))?;
     /// assert_eq!(plane.get(CellPos::new(-99, 1)), Presence::Here(7));
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn copy_from(
         &mut self,
@@ -424,7 +432,8 @@ impl<V: PlaneValue> Plane<V> {
     /// Returns how much memory the plane takes, by what for. Costs a look at each chunk in use.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, ChunkForm, Plane};
+    /// use sturdy_quilt::{CellPos, CellRect};
+    /// use sturdy_quilt::plane::{ChunkForm, Plane};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(-64, 0), 200, 64), 7)?;
@@ -432,7 +441,7 @@ impl<V: PlaneValue> Plane<V> {
     /// assert_eq!(memory.form(ChunkForm::Uniform).chunks, 3);
     /// assert_eq!(memory.form(ChunkForm::Bits1).chunks, 1);
     /// assert!(memory.bytes() < 16 << 10);
-    /// # Ok::<(), sturdy_quilt::AbsentError>(())
+    /// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
     /// ```
     pub fn memory(&self) -> PlaneMemory {
         self.words.memory()

@@ -178,7 +178,7 @@ impl Quilt {
     /// let wall = quilt.cell("garden/wall+mirror+raise")?;
     /// assert!(wall.is_raised() && wall.turn().is_mirrored());
     /// assert_eq!(quilt.tiles().notation(wall).to_string(), "garden/wall+mirror+raise");
-    /// # Ok::<(), sturdy_quilt::CellTextError>(())
+    /// # Ok::<(), sturdy_quilt::quilt::CellTextError>(())
     /// ```
     pub fn cell(&self, notation: &str) -> Result<Cell, CellTextError> {
         match notation.parse::<CellNotation>()? {
@@ -340,7 +340,8 @@ impl Quilt {
     /// A name that no value layer has, or one that holds another kind.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, ValueKind};
+    /// use sturdy_quilt::CellPos;
+    /// use sturdy_quilt::plane::ValueKind;
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("let it grow", |pen| {
@@ -363,7 +364,7 @@ impl Quilt {
 // Memory.
 impl Quilt {
     /// Returns how much memory the cells of all layers and value layers take; see
-    /// [`Plane::memory`](crate::Plane::memory).
+    /// [`Plane::memory`](crate::plane::Plane::memory).
     ///
     /// ```
     /// # let quilt = sturdy_quilt::doc_quilt();
@@ -376,7 +377,7 @@ impl Quilt {
     }
 
     /// Brings the cells of all layers and value layers into their smallest form; see
-    /// [`Plane::compact`](crate::Plane::compact). For idle time, as after a map was built in code; a
+    /// [`Plane::compact`](crate::plane::Plane::compact). For idle time, as after a map was built in code; a
     /// map that was loaded has it already. Changes nothing that can be seen, and no stamp.
     pub fn compact(&mut self) {
         for layer in Arc::make_mut(&mut self.layers).iter_mut() {

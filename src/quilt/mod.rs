@@ -1,7 +1,11 @@
-//! The map itself: a lattice, tiles, layers, markers, ground classes and movers.
+//! The map itself: layers, markers, ground classes, movers and palettes.
 //!
-//! `map` holds it and tells what there is; `parts` is the one way by which it changes, for edits and
-//! for documents, and says what each part must be.
+//! A [`Quilt`] has a list of [`Layer`]s with their [`LayerSettings`], [`ValueLayer`]s, [`Marker`]s,
+//! [`GroundRules`] with the [`Mover`]s, and [`Palette`]s. It is read here and changed by
+//! [`Quilt::edit`].
+
+// `map` holds it and tells what there is; `parts` is the one way by which it changes, for edits and
+// for documents, and says what each part must be.
 
 mod cell_key;
 mod ground_rules;

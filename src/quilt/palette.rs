@@ -12,12 +12,13 @@ use crate::tile::{Cell, TileSet};
 /// Other colours for tiles: night, ripe, dry.
 ///
 /// It replaces colours that tile sets name in their base palette, see
-/// [`TileSetBuilder::palette`](crate::TileSetBuilder::palette), and then multiplies everything by
+/// [`TileSetBuilder::palette`](crate::tile::TileSetBuilder::palette), and then multiplies everything by
 /// a tint. The palettes of a map have slots from 1 up; a cell picks one of them with
 /// [`Cell::with_palette`], a layer one for all its cells.
 ///
 /// ```
-/// use sturdy_quilt::{Color, Palette};
+/// use sturdy_quilt::Color;
+/// use sturdy_quilt::quilt::Palette;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").with_tint(Color::rgb(150, 120, 190))))?;

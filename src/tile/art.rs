@@ -50,7 +50,8 @@ pub enum Fit {
 /// The size and place of a picture on its cell.
 ///
 /// ```
-/// use sturdy_quilt::{PixelSize, ArtPlacement};
+/// use sturdy_quilt::tile::ArtPlacement;
+/// use sturdy_quilt::units::PixelSize;
 ///
 /// // 24 × 40 pixels, two of them a world unit, on a cell of 16 × 16.
 /// let placement = ArtPlacement { density: 2.0, ..ArtPlacement::default() };

@@ -194,7 +194,7 @@ impl Cell {
 
     /// Returns the place of the tile in the table of the map, counted from 0, or `None` when empty:
     /// an index for tables of the game's own. Its handle comes from
-    /// [`TileTable::tile_of`](crate::TileTable::tile_of).
+    /// [`TileTable::tile_of`](crate::tile::TileTable::tile_of).
     pub const fn tile_index(self) -> Option<usize> {
         match self.number() {
             None => None,

@@ -1,4 +1,8 @@
 //! Cells, tiles, tile sets, and the table in which a map keeps its tiles.
+//!
+//! A [`Cell`] is a tile with its turn, raise and palette; [`CellNotation`] is its text. A [`TileSet`] is
+//! built of [`TileSpec`]s, sheets cut by a [`SheetCut`], and pictures. The [`TileTable`] of a map finds a
+//! [`Tile`] by its name or [`TileId`].
 
 mod animation;
 mod art;

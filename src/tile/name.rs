@@ -9,12 +9,12 @@ use std::sync::Arc;
 /// does not change it.
 ///
 /// ```
-/// use sturdy_quilt::{TileKey, TileName};
+/// use sturdy_quilt::tile::{TileKey, TileName};
 ///
 /// let name: TileName = "terrace/3:2".parse()?;
 /// assert_eq!(name.set(), "terrace");
 /// assert_eq!(name.key(), &TileKey::Place { column: 3, row: 2 });
-/// # Ok::<(), sturdy_quilt::TileNameError>(())
+/// # Ok::<(), sturdy_quilt::tile::TileNameError>(())
 /// ```
 #[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct TileName {

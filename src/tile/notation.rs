@@ -12,14 +12,15 @@ use super::{Cell, TileName, TileNameError, Turn};
 /// `empty`.
 ///
 /// ```
-/// use sturdy_quilt::{CellNotation, Turn};
+/// use sturdy_quilt::Turn;
+/// use sturdy_quilt::tile::CellNotation;
 ///
 /// let eaves: CellNotation = "terrace/eaves+90+raise".parse()?;
 /// let CellNotation::Tile { name, turn, raise, palette } = &eaves else { panic!() };
 /// assert_eq!((name.to_string().as_str(), *turn), ("terrace/eaves", Turn::QUARTER));
 /// assert_eq!((*raise, *palette), (true, 0));
 /// assert_eq!(eaves.to_string(), "terrace/eaves+90+raise");
-/// # Ok::<(), sturdy_quilt::CellNotationError>(())
+/// # Ok::<(), sturdy_quilt::tile::CellNotationError>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
 pub enum CellNotation {

@@ -11,7 +11,7 @@ use crate::name_error::NameError;
 /// another number of columns; state the columns to have that noticed.
 ///
 /// ```
-/// use sturdy_quilt::TileNumbers;
+/// use sturdy_quilt::tile::TileNumbers;
 ///
 /// // Lists in which 0 is "nothing", 1 the first tile of one set, 101 the first of another.
 /// let numbers = TileNumbers::of_set("terrace").with_columns(8).with_base(1).with_empty(0);

@@ -8,12 +8,12 @@ use std::str::FromStr;
 /// pattern says what holds anyway.
 ///
 /// ```
-/// use sturdy_quilt::NamePattern;
+/// use sturdy_quilt::tile::NamePattern;
 ///
 /// let pattern: NamePattern = "{sheet}/{column}-{row}".parse()?;
 /// assert_eq!(pattern.name("terrace", 3, 2, 19), "3-2");
 /// assert!("{colum}".parse::<NamePattern>().is_err());
-/// # Ok::<(), sturdy_quilt::NamePatternError>(())
+/// # Ok::<(), sturdy_quilt::tile::NamePatternError>(())
 /// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct NamePattern {

@@ -83,7 +83,8 @@ impl Tile {
 /// A named set of tiles with their pixels.
 ///
 /// ```
-/// use sturdy_quilt::{Coverage, TileSet, TileSpec};
+/// use sturdy_quilt::{TileSet, TileSpec};
+/// use sturdy_quilt::tile::Coverage;
 ///
 /// let set = TileSet::builder("garden")
 ///     .tile(TileSpec::named("grass").with_ground("open"))
@@ -91,7 +92,7 @@ impl Tile {
 ///     .build()?;
 /// assert_eq!(set.find("wall").and_then(|tile| tile.ground()), Some("stone"));
 /// assert_eq!(set.tiles()[0].art().coverage, Coverage::Opaque);
-/// # Ok::<(), sturdy_quilt::TileSetError>(())
+/// # Ok::<(), sturdy_quilt::tile::TileSetError>(())
 /// ```
 #[derive(Clone, PartialEq)]
 pub struct TileSet {

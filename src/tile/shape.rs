@@ -14,13 +14,14 @@ use crate::units::{Side, WorldVec, pairs, uppermost};
 /// in a line; nowhere thinner than [`CellShape::MIN_WIDTH`].
 ///
 /// ```
-/// use sturdy_quilt::{CellShape, Turn};
+/// use sturdy_quilt::Turn;
+/// use sturdy_quilt::tile::CellShape;
 ///
 /// let ramp = CellShape::floor(0.0, 1.0)?;
 /// assert_eq!(ramp, CellShape::polygon([(1.0, 0.0), (1.0, 1.0), (0.0, 1.0)])?);
 /// assert_eq!(ramp.turned(Turn::MIRROR), CellShape::floor(1.0, 0.0)?);
 /// assert_eq!(ramp.turned(Turn::HALF), CellShape::ceiling(1.0, 0.0)?);
-/// # Ok::<(), sturdy_quilt::CellShapeError>(())
+/// # Ok::<(), sturdy_quilt::tile::CellShapeError>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct CellShape {

@@ -6,14 +6,15 @@ use crate::units::{PixelRect, PixelSize};
 /// neighbours, all in pixels.
 ///
 /// ```
-/// use sturdy_quilt::{PixelSize, SheetCut};
+/// use sturdy_quilt::tile::SheetCut;
+/// use sturdy_quilt::units::PixelSize;
 ///
 /// let cut = SheetCut::new(PixelSize::new(16, 16)).with_margin(1).with_gap(2);
 /// let grid = cut.grid(PixelSize::new(54, 18))?;
 /// assert_eq!((grid.columns(), grid.rows()), (3, 1));
 /// assert_eq!(grid.tile(2, 0).map(|rect| rect.x), Some(37));
 /// assert!(!grid.has_left_over());
-/// # Ok::<(), sturdy_quilt::SheetCutError>(())
+/// # Ok::<(), sturdy_quilt::tile::SheetCutError>(())
 /// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct SheetCut {

@@ -17,7 +17,7 @@ pub enum Corner {
 /// The order in which a flat list goes through the cells of a rectangle.
 ///
 /// ```
-/// use sturdy_quilt::{CellOffset, Corner, ScanOrder};
+/// use sturdy_quilt::units::{CellOffset, Corner, ScanOrder};
 ///
 /// // A list that begins in the lower left corner and goes up each column.
 /// let scan = ScanOrder::columns(Corner::BottomLeft);

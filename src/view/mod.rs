@@ -1,4 +1,4 @@
-//! The camera.
+//! The camera: which part of the world a screen shows.
 
 mod camera;
 

@@ -1,6 +1,7 @@
 //! Inputs that are large in one way each, for those who count what it costs to read them.
 
-use sturdy_quilt::{GridFile, LoadError, Loader, MemorySource};
+use sturdy_quilt::document::GridFile;
+use sturdy_quilt::{LoadError, Loader, MemorySource};
 
 /// An input that is large in one way.
 pub(crate) struct Large {
@@ -268,7 +269,7 @@ fn picture(count: usize) -> Vec<u8> {
         bytes.extend(color(n));
         bytes.push(255);
     }
-    let size = sturdy_quilt::PixelSize::new(width as u32, height as u32);
+    let size = sturdy_quilt::units::PixelSize::new(width as u32, height as u32);
     let picture = sturdy_quilt::Picture::from_bytes(size, bytes).expect("it is whole");
     picture.to_png().expect("it can be written")
 }

@@ -1,5 +1,15 @@
 //! Promises of every public type that the compiler can check.
 
+use sturdy_quilt::document::*;
+use sturdy_quilt::draw::*;
+use sturdy_quilt::edit::*;
+use sturdy_quilt::ground::*;
+use sturdy_quilt::lattice::*;
+use sturdy_quilt::paint::*;
+use sturdy_quilt::picture::*;
+use sturdy_quilt::plane::*;
+use sturdy_quilt::quilt::*;
+use sturdy_quilt::tile::*;
 use sturdy_quilt::*;
 
 fn shareable<T: Send + Sync + 'static>() {}

@@ -2,10 +2,9 @@
 
 use proptest::prelude::*;
 use serde_json::json;
-use sturdy_quilt::{
-    Cell, CellPos, Color, Loaded, Loader, Marker, MemorySource, Picture, PixelSize, PutBack, Quilt,
-    SaveError,
-};
+use sturdy_quilt::document::{PutBack, SaveError};
+use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::{Cell, CellPos, Color, Loaded, Loader, Marker, MemorySource, Picture, Quilt};
 
 /// A document as a person types it: layers in all forms, each with the same nine cells.
 const MAP: &str = r##"{ "format":"sturdy-quilt/map",
@@ -144,7 +143,7 @@ fn one_changed_cell_is_one_changed_line() {
 }
 
 fn files_picture(files: &MemorySource) -> Picture {
-    use sturdy_quilt::FileSource;
+    use sturdy_quilt::document::FileSource;
     Picture::from_png(&files.read("cells.png", 10_000).unwrap(), 100).unwrap()
 }
 

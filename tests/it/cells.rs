@@ -1,9 +1,10 @@
 //! Packed cells, turns and the notation of cells.
 
 use proptest::prelude::*;
+use sturdy_quilt::tile::{CellNotation, SheetCut, TileKey, TileName};
+use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    Cell, CellNotation, Color, Picture, PixelSize, Quilt, ScreenSize, SheetCut, TileKey, TileName,
-    TileSet, TileSpec, Turn, View, doc_quilt,
+    Cell, Color, Picture, Quilt, ScreenSize, TileSet, TileSpec, Turn, View, doc_quilt,
 };
 
 pub(crate) fn any_turn() -> impl Strategy<Value = Turn> {

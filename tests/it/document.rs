@@ -1,8 +1,8 @@
 //! Documents: what is written reads back, and small changes stay small.
 
+use sturdy_quilt::plane::{PlaneValue, ValueKind};
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Loaded, Loader, Marker, MemorySource, PlaneValue, TileSet, ValueKind,
-    WorldPoint, doc_quilt,
+    Cell, CellPos, CellRect, Loaded, Loader, Marker, MemorySource, TileSet, WorldPoint, doc_quilt,
 };
 
 #[cfg(feature = "png")]
@@ -187,7 +187,9 @@ fn byte_order_marks_and_other_line_ends_are_accepted() {
 
 #[test]
 fn what_cannot_be_written_is_said() {
-    use sturdy_quilt::{Color, Picture, PixelSize, SheetCut};
+    use sturdy_quilt::tile::SheetCut;
+    use sturdy_quilt::units::PixelSize;
+    use sturdy_quilt::{Color, Picture};
     let mut quilt = doc_quilt();
     let error = quilt.layer_text("sky").unwrap_err();
     assert_eq!(error.to_string(), "no layer `sky` in this map");
@@ -211,7 +213,8 @@ fn values_of_planes_are_their_bits() {
 #[cfg(feature = "png")]
 mod with_pictures {
     use proptest::prelude::*;
-    use sturdy_quilt::{Color, Picture, PixelSize, Quilt};
+    use sturdy_quilt::units::PixelSize;
+    use sturdy_quilt::{Color, Picture, Quilt};
 
     use super::*;
 
@@ -299,7 +302,8 @@ mod with_pictures {
 mod on_disk {
     use std::fs;
 
-    use sturdy_quilt::{FileSource, FolderSource, LayerSettings, Quilt, SourceError};
+    use sturdy_quilt::document::{FileSource, SourceError};
+    use sturdy_quilt::{FolderSource, LayerSettings, Quilt};
 
     use super::*;
 

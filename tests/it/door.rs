@@ -1,10 +1,12 @@
 //! What a loader accepts is what an edit accepts: each part of a map, in a document and in code.
 
 use serde_json::{Value, json};
+use sturdy_quilt::document::Severity;
+use sturdy_quilt::plane::ValueKind;
+use sturdy_quilt::quilt::{Palette, ParallaxBand, Treatment};
 use sturdy_quilt::{
     CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Loader, Marker, MarkerPlace,
-    Mover, Palette, ParallaxBand, Pen, Quilt, Severity, TileSet, TileSpec, Treatment, ValueKind,
-    WorldPoint,
+    Mover, Pen, Quilt, TileSet, TileSpec, WorldPoint,
 };
 
 use crate::document::files;

@@ -1,9 +1,8 @@
 //! The forms of cells: every map reads back from each of them, and what people type by hand means
 //! what it says.
 
-use sturdy_quilt::{
-    CellEncoding, CellPos, CellRect, Loaded, Loader, MemorySource, Quilt, doc_quilt,
-};
+use sturdy_quilt::document::CellEncoding;
+use sturdy_quilt::{CellPos, CellRect, Loaded, Loader, MemorySource, Quilt, doc_quilt};
 
 use crate::document::{files, read};
 
@@ -67,12 +66,12 @@ fn a_bare_table_says_what_it_drops() {
     let mut files = sturdy_quilt::MemorySource::default();
     files.add("heights.csv", "3,-1,-1\n2,-1,4\n");
     files.add("legend.json", r#"{ "-1": "sea/deep", "2": null, "3": null, "4": null }"#);
-    let load = |grid: sturdy_quilt::GridFile| {
+    let load = |grid: sturdy_quilt::document::GridFile| {
         let loaded = sturdy_quilt::Loader::new().load_grid(&files, &grid).unwrap();
         let said: Vec<String> = loaded.warnings.iter().map(ToString::to_string).collect();
         (loaded.quilt.layers()[0].cells().occupied().count(), said)
     };
-    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv"));
+    let (cells, said) = load(sturdy_quilt::document::GridFile::new("heights.csv"));
     assert_eq!(cells, 3);
     assert_eq!(
         said,
@@ -80,7 +79,8 @@ fn a_bare_table_says_what_it_drops() {
             "heights.csv: warning: 3 fields with -1 are taken for empty cells; say what -1 is in a legend, or which number is empty with the tile set that the numbers count"
         ]
     );
-    let (cells, said) = load(sturdy_quilt::GridFile::new("heights.csv").with_legend("legend.json"));
+    let (cells, said) =
+        load(sturdy_quilt::document::GridFile::new("heights.csv").with_legend("legend.json"));
     assert_eq!(cells, 3);
     assert!(!said.iter().any(|said| said.contains("-1 are taken")), "{said:?}");
 }
@@ -90,7 +90,7 @@ fn a_bare_table_says_what_it_drops() {
 #[cfg(feature = "png")]
 #[test]
 fn a_picture_with_a_wrong_sum_is_refused() {
-    let size = sturdy_quilt::PixelSize::new(5, 3);
+    let size = sturdy_quilt::units::PixelSize::new(5, 3);
     let sound =
         sturdy_quilt::Picture::filled(size, sturdy_quilt::Color::rgb(9, 8, 7)).to_png().unwrap();
     // The data chunk ends with the sum of the pixels (RFC 1950) and that of the chunk.
@@ -106,7 +106,7 @@ fn a_picture_with_a_wrong_sum_is_refused() {
     assert!(cause.contains("Corrupt"), "{cause}");
     let mut files = sturdy_quilt::MemorySource::default();
     files.add("cells.png", wrong);
-    let grid = sturdy_quilt::GridFile::new("cells.png").with_legend("l.json");
+    let grid = sturdy_quilt::document::GridFile::new("cells.png").with_legend("l.json");
     files.add("l.json", r##"{ "#090807": "cells/a" }"##);
     assert!(sturdy_quilt::Loader::new().load_grid(&files, &grid).is_err());
     let map = r##"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [8, 8] },
@@ -379,7 +379,8 @@ fn damaged_packed_blocks_are_refused() {
 #[cfg(feature = "png")]
 mod pictures {
     use proptest::prelude::*;
-    use sturdy_quilt::{Color, Picture, PixelSize};
+    use sturdy_quilt::units::PixelSize;
+    use sturdy_quilt::{Color, Picture};
 
     use super::*;
     use crate::scene;

@@ -1,9 +1,10 @@
 //! Ground against a naive walk over the layers, and refreshed against made anew.
 
 use proptest::prelude::*;
+use sturdy_quilt::quilt::{GroundClass, Grounds, Treatment};
+use sturdy_quilt::units::CellOffset;
 use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, GroundClass, GroundMap, Grounds, Layer, Marker, Mover, Presence,
-    Quilt, Treatment, doc_quilt,
+    CellPos, CellRect, GroundMap, Layer, Marker, Mover, Presence, Quilt, doc_quilt,
 };
 
 use crate::scene::{any_change, any_quilt, empty_quilt, make};
@@ -130,7 +131,7 @@ fn factors_out_of_range_are_what_they_come_to() {
     let found = ["a", "b", "c", "d"].map(|class| mover.treatment(class));
     let expected = [Treatment::Pass, Treatment::Block, Treatment::Block, Treatment::Slow(0.5)];
     assert_eq!(found, expected);
-    assert_eq!(mover.outside(), sturdy_quilt::Outside::Treated(Treatment::Pass));
+    assert_eq!(mover.outside(), sturdy_quilt::quilt::Outside::Treated(Treatment::Pass));
 }
 
 #[test]

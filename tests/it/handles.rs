@@ -1,11 +1,13 @@
 //! Handles of another map: an error where there is a `Result`, and never another thing.
 
 use proptest::prelude::*;
+use sturdy_quilt::edit::{Condition, Extraction};
+use sturdy_quilt::quilt::{CellTextError, MoverId, Palette, PartError, Treatment};
+use sturdy_quilt::tile::{PaletteId, TileValues};
 use sturdy_quilt::{
-    Body, Cell, CellPos, CellRect, CellTextError, Clock, Condition, DrawList, EditError,
-    Extraction, GroundMap, Lattice, LayerSettings, Mover, MoverId, Palette, PaletteId, PartError,
-    Pen, Quilt, ScreenSize, Sprite, TileId, TileSet, TileSpec, TileValues, Treatment, View,
-    WorldPoint, WorldRect, WorldVec,
+    Body, Cell, CellPos, CellRect, Clock, DrawList, EditError, GroundMap, Lattice, LayerSettings,
+    Mover, Pen, Quilt, ScreenSize, Sprite, TileId, TileSet, TileSpec, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 /// A map with as many of each as another one has, under other names.
@@ -28,7 +30,7 @@ fn map(name: &str) -> Quilt {
 struct Handles {
     tile: TileId,
     mover: MoverId,
-    class: sturdy_quilt::GroundClass,
+    class: sturdy_quilt::quilt::GroundClass,
     palette: PaletteId,
 }
 

@@ -6,9 +6,10 @@
 
 use num_rational::BigRational;
 use proptest::prelude::*;
+use sturdy_quilt::quilt::{MoverId, Treatment};
+use sturdy_quilt::units::Sides;
 use sturdy_quilt::{
-    CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, TileSpec, Treatment, Turn,
-    WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Mover, Side, TileSpec, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;

@@ -1,7 +1,8 @@
 //! Cells and the world.
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellPos, CellRect, Lattice, LatticeError, WorldPoint, WorldRect};
+use sturdy_quilt::lattice::LatticeError;
+use sturdy_quilt::{CellPos, CellRect, Lattice, WorldPoint, WorldRect};
 
 use crate::units::any_cell;
 

@@ -3,7 +3,8 @@
 
 use std::sync::Mutex;
 
-use sturdy_quilt::{FileSource, LoadCache, Loader, MemorySource, Quilt, SourceError};
+use sturdy_quilt::document::{FileSource, LoadCache, SourceError};
+use sturdy_quilt::{Loader, MemorySource, Quilt};
 
 const SET: &str = r##"{ "format": "sturdy-quilt/tiles", "version": 1,
     "tiles": [{ "name": "sand", "ground": "open" }, "wall"] }"##;
@@ -123,7 +124,8 @@ mod on_a_thread {
     use std::sync::{Arc, RwLock};
     use std::time::{Duration, Instant};
 
-    use sturdy_quilt::{LoadStage, Loaded, Loading};
+    use sturdy_quilt::Loaded;
+    use sturdy_quilt::document::{LoadStage, Loading};
 
     use super::*;
 
@@ -233,7 +235,7 @@ mod on_a_thread {
 mod archives {
     use std::io::{Cursor, Write};
 
-    use sturdy_quilt::{Limits, ZipSource};
+    use sturdy_quilt::document::{Limits, ZipSource};
     use zip::write::SimpleFileOptions;
 
     use super::*;

@@ -1,7 +1,8 @@
 //! Mistakes in documents: each is found, with its place and a hint, and all of them at once.
 
 use proptest::prelude::*;
-use sturdy_quilt::{Expects, Limits, LoadError, Loader, MemorySource, Quilt, Severity};
+use sturdy_quilt::document::{Expects, Limits, Severity};
+use sturdy_quilt::{LoadError, Loader, MemorySource, Quilt};
 
 use crate::document::files;
 

@@ -2,9 +2,10 @@
 
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
+use sturdy_quilt::ground::{Circle, RayHit, SlideOptions};
+use sturdy_quilt::quilt::Treatment;
 use sturdy_quilt::{
-    CellPos, CellRect, Circle, GroundMap, Mover, Quilt, RayHit, Side, SlideOptions, Treatment,
-    WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Mover, Quilt, Side, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::scene::any_quilt;

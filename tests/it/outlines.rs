@@ -3,10 +3,10 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
-use sturdy_quilt::{
-    Body, CellPos, CellRect, CellShape, ConvexPiece, GroundMap, GroundShape, KeptShapes, Mover,
-    MoverId, Outline, Quilt, ShapeId, TileSpec, Treatment, Turn, WorldPoint,
-};
+use sturdy_quilt::ground::{ConvexPiece, GroundShape, KeptShapes, Outline, ShapeId};
+use sturdy_quilt::quilt::{MoverId, Treatment};
+use sturdy_quilt::tile::CellShape;
+use sturdy_quilt::{Body, CellPos, CellRect, GroundMap, Mover, Quilt, TileSpec, Turn, WorldPoint};
 
 use crate::yard::{self, Stone, body_of, lay};
 

@@ -1,11 +1,15 @@
 //! Random maps and random edits of them, for the tests of everything that follows a map.
 
 use proptest::prelude::*;
+use sturdy_quilt::plane::ValueKind;
+use sturdy_quilt::quilt::{
+    Blend, Grounds, Palette, Parallax, ParallaxBand, PartError, Treatment, Wrap,
+};
+use sturdy_quilt::tile::{Animation, AnimationStart, SheetCut};
+use sturdy_quilt::units::{PixelSize, Sides};
 use sturdy_quilt::{
-    Animation, AnimationStart, Blend, Cell, CellPos, CellRect, Color, EditError, Grounds, Lattice,
-    LayerSettings, Marker, Mover, Palette, Parallax, ParallaxBand, PartError, Picture, PixelSize,
-    Quilt, SheetCut, Side, Sides, TileSet, TileSpec, Treatment, ValueKind, WorldPoint, WorldVec,
-    Wrap,
+    Cell, CellPos, CellRect, Color, EditError, Lattice, LayerSettings, Marker, Mover, Picture,
+    Quilt, Side, TileSet, TileSpec, WorldPoint, WorldVec,
 };
 
 /// The names of the tiles that a random cell may show: flat ones, ones from a sheet that cover

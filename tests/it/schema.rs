@@ -4,7 +4,8 @@
 use std::collections::BTreeSet;
 
 use serde_json::Value;
-use sturdy_quilt::{EXPECTS_SCHEMA, Limits, MAP_SCHEMA, MemorySource, Quilt, TILES_SCHEMA};
+use sturdy_quilt::document::{EXPECTS_SCHEMA, Limits, MAP_SCHEMA, TILES_SCHEMA};
+use sturdy_quilt::{MemorySource, Quilt};
 
 fn schema(text: &str) -> (Value, jsonschema::Validator) {
     let value: Value = serde_json::from_str(text).unwrap();
@@ -248,8 +249,8 @@ fn the_schemas_list_the_keys_that_the_reader_knows() {
         "g.expects.json",
         r#"{ "format": "sturdy-quilt/expects", "version": 1, "qqqqqqqqqqqqqqqq": 0 }"#,
     );
-    let error =
-        sturdy_quilt::Expects::load(&files, "g.expects.json", &Limits::default()).unwrap_err();
+    let error = sturdy_quilt::document::Expects::load(&files, "g.expects.json", &Limits::default())
+        .unwrap_err();
     let hint = error.problems()[0].hint.clone().unwrap();
     let keys: BTreeSet<String> =
         hint.trim_start_matches("known keys are ").split(", ").map(str::to_owned).collect();
@@ -259,7 +260,7 @@ fn the_schemas_list_the_keys_that_the_reader_knows() {
 #[cfg(feature = "png")]
 mod with_pictures {
     use proptest::prelude::*;
-    use sturdy_quilt::CellEncoding;
+    use sturdy_quilt::document::CellEncoding;
 
     use super::*;
     use crate::scene;

@@ -1,8 +1,9 @@
 //! Tile sets in all the ways in which documents state them.
 
+use sturdy_quilt::tile::{Animation, AnimationStart, Coverage, Fit, TileSource};
+use sturdy_quilt::units::{PixelRect, PixelSize};
 use sturdy_quilt::{
-    Animation, AnimationStart, CellPos, Color, Coverage, Fit, Loaded, Loader, MemorySource,
-    Picture, PixelRect, PixelSize, Quilt, TileSet, TileSource, WorldVec,
+    CellPos, Color, Loaded, Loader, MemorySource, Picture, Quilt, TileSet, WorldVec,
 };
 
 /// A picture in which every pixel has a colour of its own.

@@ -1,9 +1,9 @@
 //! Cutting sheets, and what is found from their pixels.
 
 use proptest::prelude::*;
-use sturdy_quilt::{
-    Color, Coverage, Picture, PixelRect, PixelSize, SheetCut, TileSet, TileSetError, TileSpec,
-};
+use sturdy_quilt::tile::{Coverage, SheetCut, TileSetError};
+use sturdy_quilt::units::{PixelRect, PixelSize};
+use sturdy_quilt::{Color, Picture, TileSet, TileSpec};
 
 proptest! {
     /// Every tile lies on the sheet, no two share a pixel, and not one more would fit.

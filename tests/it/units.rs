@@ -3,10 +3,8 @@
 use std::collections::HashSet;
 
 use proptest::prelude::*;
-use sturdy_quilt::{
-    CellOffset, CellPos, CellRect, ChunkPos, Corner, ScanOrder, ScreenPoint, ScreenVec, TractPos,
-    WorldPoint, WorldRect, WorldVec,
-};
+use sturdy_quilt::units::{CellOffset, Corner, ScanOrder, ScreenVec, TractPos};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, ScreenPoint, WorldPoint, WorldRect, WorldVec};
 
 /// Cells everywhere, with the limits and the borders of chunks more often than chance has them.
 pub(crate) fn any_cell() -> impl Strategy<Value = CellPos> {
@@ -139,7 +137,7 @@ fn glam_vectors_come_and_go() {
 #[cfg(feature = "mint")]
 #[test]
 fn mint_points_and_vectors_come_and_go() {
-    use sturdy_quilt::ScreenVec;
+    use sturdy_quilt::units::ScreenVec;
     let place = mint::Point2 { x: 1.5, y: -2.0 };
     assert_eq!(WorldPoint::from(place), WorldPoint::new(1.5, -2.0));
     assert_eq!(mint::Point2::from(WorldPoint::from(place)), place);

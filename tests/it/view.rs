@@ -1,8 +1,9 @@
 //! The camera.
 
 use proptest::prelude::*;
+use sturdy_quilt::units::ScreenVec;
 use sturdy_quilt::{
-    Camera, Lattice, ScreenPoint, ScreenSize, ScreenVec, View, WorldPoint, WorldRect, WorldVec,
+    Camera, Lattice, ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
 pub(crate) fn any_view() -> impl Strategy<Value = View> {

@@ -5,9 +5,11 @@ use std::collections::BTreeSet;
 
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
+use sturdy_quilt::ground::{CellCrossing, SlideOptions};
+use sturdy_quilt::quilt::{MoverId, Treatment};
+use sturdy_quilt::units::Sides;
 use sturdy_quilt::{
-    CellCrossing, CellPos, CellRect, GroundMap, Mover, MoverId, Side, Sides, SlideOptions,
-    TileSpec, Treatment, Turn, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, GroundMap, Mover, Side, TileSpec, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::yard::{self, body_of, rect};

@@ -1,9 +1,11 @@
 //! Maps of a few solid cells, for the tests of what stops a body.
 
 use proptest::prelude::*;
+use sturdy_quilt::quilt::MoverId;
+use sturdy_quilt::tile::TileSetBuilder;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, MoverId, Quilt, TileSet,
-    TileSetBuilder, TileSpec, Turn, WorldPoint, WorldRect,
+    Cell, CellPos, CellRect, GroundMap, Lattice, LayerSettings, Mover, Quilt, TileSet, TileSpec,
+    Turn, WorldPoint, WorldRect,
 };
 
 /// A cell, the number of its tile, and how that is turned.

@@ -2,7 +2,8 @@
 
 use std::collections::HashMap;
 
-use sturdy_quilt::{CellPos, CellRect, Plane, Presence, RunValues};
+use sturdy_quilt::plane::{Plane, RunValues};
+use sturdy_quilt::{CellPos, CellRect, Presence};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::cells::ChunkMap;

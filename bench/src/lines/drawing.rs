@@ -1,9 +1,10 @@
 //! Drawing on the CPU.
 
 use image::RgbaImage;
+use sturdy_quilt::draw::Quad;
+use sturdy_quilt::paint::{KeptFrame, Shortcuts};
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, KeptFrame, Painter, Quad, Quilt, ScreenSize, Shortcuts, Sprite,
-    View, WorldPoint, WorldVec,
+    Clock, Color, DrawList, Frame, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
 };
 
 use crate::harness::{Mark, Versus};

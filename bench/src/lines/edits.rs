@@ -1,9 +1,9 @@
 //! Many cells changed in one edit, with what undoes it, against writing the cells and no more.
 
-use sturdy_quilt::{
-    Cell, CellPos, CellRect, FlatArray, Lattice, LayerSettings, Plane, Quilt, TileNumbers, TileSet,
-    ValueKind,
-};
+use sturdy_quilt::edit::FlatArray;
+use sturdy_quilt::plane::{Plane, ValueKind};
+use sturdy_quilt::tile::TileNumbers;
+use sturdy_quilt::{Cell, CellPos, CellRect, Lattice, LayerSettings, Quilt, TileSet};
 
 use crate::harness::{Mark, Versus};
 use crate::scenes::Numbers;

@@ -3,7 +3,8 @@
 use std::path::Path;
 
 use redb::{Database, TableDefinition};
-use sturdy_quilt::{CellPos, Loader, MemorySource, Picture, Quilt, SheetCut, TileSet};
+use sturdy_quilt::tile::SheetCut;
+use sturdy_quilt::{CellPos, Loader, MemorySource, Picture, Quilt, TileSet};
 
 use crate::harness::{Mark, Versus};
 use crate::scenes::Numbers;
@@ -99,7 +100,7 @@ fn sheet(versus: &mut Versus, read: &dyn Fn(&str) -> Vec<u8>) {
     let bytes = read("terrace.png");
     let ours = || {
         let picture = Picture::from_png(&bytes, 1 << 24).expect("the sheet is sound");
-        let cut = SheetCut::new(sturdy_quilt::PixelSize::new(16, 16));
+        let cut = SheetCut::new(sturdy_quilt::units::PixelSize::new(16, 16));
         let set = TileSet::builder("t").sheet(&picture, cut).build().expect("the sheet is sound");
         set.tiles().len() as u64
     };

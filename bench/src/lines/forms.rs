@@ -2,8 +2,9 @@
 //! the bare parser or writer of the same bytes.
 
 use serde::Deserialize;
+use sturdy_quilt::document::CellEncoding;
 use sturdy_quilt::{
-    CellEncoding, CellPos, CellRect, Lattice, LayerSettings, Loader, MemorySource, Quilt, TileSet,
+    CellPos, CellRect, Lattice, LayerSettings, Loader, MemorySource, Quilt, TileSet,
 };
 
 use crate::harness::{Mark, Versus};

@@ -2,7 +2,9 @@
 
 use std::cell::RefCell;
 
-use sturdy_quilt::{CellPos, Circle, GroundMap, MoverId, Quilt, WorldPoint, WorldRect, WorldVec};
+use sturdy_quilt::ground::Circle;
+use sturdy_quilt::quilt::MoverId;
+use sturdy_quilt::{CellPos, GroundMap, Quilt, WorldPoint, WorldRect, WorldVec};
 
 use crate::harness::{Mark, Versus};
 use crate::rivals::ground::{

@@ -2,9 +2,9 @@
 
 use std::collections::HashMap;
 
+use sturdy_quilt::inspect::{MinimapScale, Sampling};
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Color, Lattice, LayerSettings, Minimap, MinimapScale, Quilt, Sampling,
-    TileSet,
+    Cell, CellPos, CellRect, Color, Lattice, LayerSettings, Minimap, Quilt, TileSet,
 };
 
 use crate::harness::{Mark, Versus};

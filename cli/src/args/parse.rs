@@ -1,6 +1,7 @@
 //! Places, sizes and scales as they are written on the command line.
 
-use sturdy_quilt::{CellPos, CellRect, MinimapScale, ScreenSize, View, WorldPoint};
+use sturdy_quilt::inspect::MinimapScale;
+use sturdy_quilt::{CellPos, CellRect, ScreenSize, View, WorldPoint};
 
 pub(super) fn two<T: std::str::FromStr>(text: &str, separator: char) -> Option<(T, T)> {
     let (a, b) = text.split_once(separator)?;

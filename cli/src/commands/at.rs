@@ -4,9 +4,12 @@ use std::io::Write;
 
 use anyhow::bail;
 use serde_json::{Value, json};
+use sturdy_quilt::ground::{DecidedBy, GroundDecision};
+use sturdy_quilt::inspect::{CellVisibility, Visibility};
+use sturdy_quilt::quilt::{GroundClass, Grounds, Treatment};
+use sturdy_quilt::tile::CellShape;
 use sturdy_quilt::{
-    CellPos, CellShape, CellVisibility, DecidedBy, GroundClass, GroundDecision, GroundMap, Grounds,
-    Layer, Mover, Presence, Quilt, ScreenPoint, Side, Treatment, View, Visibility, WorldPoint,
+    CellPos, GroundMap, Layer, Mover, Presence, Quilt, ScreenPoint, Side, View, WorldPoint,
 };
 
 use super::words::rounded;

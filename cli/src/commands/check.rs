@@ -3,7 +3,8 @@
 use std::io::Write;
 
 use serde_json::json;
-use sturdy_quilt::{Expects, Loader, Problem, Severity};
+use sturdy_quilt::Loader;
+use sturdy_quilt::document::{Expects, Problem, Severity};
 
 use crate::args::CheckArgs;
 use crate::{Outcome, map, problems};

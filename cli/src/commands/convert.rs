@@ -4,10 +4,8 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::bail;
-use sturdy_quilt::{
-    CellEncoding, CellRect, FileSource, FolderSource, GridFile, Layer, LayerFile, Loader, Quilt,
-    SourceError,
-};
+use sturdy_quilt::document::{CellEncoding, FileSource, GridFile, LayerFile, SourceError};
+use sturdy_quilt::{CellRect, FolderSource, Layer, Loader, Quilt};
 
 use crate::args::{CellEncodingArg, ConvertArgs};
 use crate::output::{Kind, Output};

@@ -5,9 +5,10 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
+use sturdy_quilt::draw::{DrawFigures, Overlay};
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawFigures, DrawList, EditError, GroundMap, Overlay, Quilt,
-    ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Color, DrawList, EditError, GroundMap, Quilt, ScreenPoint, ScreenSize, View,
+    WorldPoint, WorldRect, WorldVec,
 };
 
 use super::draw;
@@ -39,9 +40,9 @@ const FILES: [(&str, &[u8]); 12] = demo_files![
 
 /// What editors complete and check the documents by.
 const SCHEMAS: [(&str, &str); 3] = [
-    ("map.schema.json", sturdy_quilt::MAP_SCHEMA),
-    ("tiles.schema.json", sturdy_quilt::TILES_SCHEMA),
-    ("expects.schema.json", sturdy_quilt::EXPECTS_SCHEMA),
+    ("map.schema.json", sturdy_quilt::document::MAP_SCHEMA),
+    ("tiles.schema.json", sturdy_quilt::document::TILES_SCHEMA),
+    ("expects.schema.json", sturdy_quilt::document::EXPECTS_SCHEMA),
 ];
 
 const BACKGROUND: Color = Color::rgb(20, 24, 28);

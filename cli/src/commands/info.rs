@@ -5,11 +5,13 @@ use std::path::Path;
 
 use anyhow::bail;
 use serde_json::{Map, Value, json};
-use sturdy_quilt::{
-    Blend, Color, Coverage, GridFile, GridValues, GroundRules, Grounds, Layer, Limits, Loader,
-    MarkerPlace, Outside, OwnValue, Palette, Parallax, PlacedMarker, Plane, Quilt, TileId, TileSet,
-    Treatment, ValueKind, ValueLayer,
+use sturdy_quilt::document::{GridFile, GridValues, Limits};
+use sturdy_quilt::plane::{OwnValue, Plane, ValueKind};
+use sturdy_quilt::quilt::{
+    Blend, GroundRules, Grounds, Outside, Palette, Parallax, PlacedMarker, Treatment, ValueLayer,
 };
+use sturdy_quilt::tile::Coverage;
+use sturdy_quilt::{Color, Layer, Loader, MarkerPlace, Quilt, TileId, TileSet};
 
 use super::at::{no_ground_words, treatment_words};
 use super::words::{counted, rounded, rounded_way};

@@ -4,7 +4,8 @@ use std::io::Write;
 use std::path::Path;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{ChunkForm, PlaneMemory, Quilt};
+use sturdy_quilt::Quilt;
+use sturdy_quilt::plane::{ChunkForm, PlaneMemory};
 
 use super::info::table;
 

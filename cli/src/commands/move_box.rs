@@ -3,10 +3,9 @@
 use std::io::Write;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{
-    Body, Capsule, Color, Contact, GroundMap, MoverId, Picture, Quilt, Slide, SlideOptions, Sweep,
-    WorldPoint, WorldRect, WorldVec,
-};
+use sturdy_quilt::ground::{Capsule, Contact, Slide, SlideOptions, Sweep};
+use sturdy_quilt::quilt::MoverId;
+use sturdy_quilt::{Body, Color, GroundMap, Picture, Quilt, WorldPoint, WorldRect, WorldVec};
 
 use super::asked::{around, label, picture, slope_words};
 use super::at::{class_name, ground_words, treatment_words};

@@ -4,7 +4,8 @@ use std::fmt::Write as _;
 use std::io::Write;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{ConvexPiece, GroundMap, Outline, WorldPoint, WorldRect};
+use sturdy_quilt::ground::{ConvexPiece, Outline};
+use sturdy_quilt::{GroundMap, WorldPoint, WorldRect};
 
 use crate::args::OutlineArgs;
 use crate::output::Kind;

@@ -4,9 +4,10 @@ use std::io::Write;
 
 use anyhow::bail;
 use serde_json::{Value, json};
+use sturdy_quilt::ground::{RayCell, RayPart, RayValues};
+use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, GroundMap, MoverId, Picture, Quilt, RayCell, RayPart, RayValues,
-    WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Color, GroundMap, Picture, Quilt, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, label, picture, slope_words};

@@ -5,8 +5,9 @@ use std::io::Write;
 
 use anyhow::bail;
 use serde_json::json;
+use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, GroundMap, MoverId, Picture, Quilt, WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Color, GroundMap, Picture, Quilt, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::asked::{around, picture};

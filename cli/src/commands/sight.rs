@@ -3,7 +3,9 @@
 use std::io::Write;
 
 use serde_json::json;
-use sturdy_quilt::{CellPos, CellRect, Color, FieldOfView, GroundMap, MoverId, Quilt};
+use sturdy_quilt::ground::FieldOfView;
+use sturdy_quilt::quilt::MoverId;
+use sturdy_quilt::{CellPos, CellRect, Color, GroundMap, Quilt};
 
 use super::asked::{around, picture};
 use crate::args::SightArgs;

@@ -4,7 +4,8 @@ use std::io::Write;
 use std::path::Path;
 
 use serde_json::{Value, json};
-use sturdy_quilt::{CellShape, Coverage, Tile, TileSet, TileSource};
+use sturdy_quilt::TileSet;
+use sturdy_quilt::tile::{CellShape, Coverage, Tile, TileSource};
 
 use super::at::shape_words;
 use super::info::table;

@@ -102,9 +102,9 @@ fn archives_and_schemas() {
     let broken = folder.fail("check broken.zip", 1);
     assert!(broken.contains("not a readable zip archive"), "{broken}");
     for (kind, text) in [
-        ("map", sturdy_quilt::MAP_SCHEMA),
-        ("tiles", sturdy_quilt::TILES_SCHEMA),
-        ("expects", sturdy_quilt::EXPECTS_SCHEMA),
+        ("map", sturdy_quilt::document::MAP_SCHEMA),
+        ("tiles", sturdy_quilt::document::TILES_SCHEMA),
+        ("expects", sturdy_quilt::document::EXPECTS_SCHEMA),
     ] {
         assert_eq!(folder.say(&format!("schema {kind}")), text);
     }
@@ -112,7 +112,7 @@ fn archives_and_schemas() {
 
 #[test]
 fn convert_bakes_the_ground_of_a_mask_into_a_tile_set() {
-    let sheet = Picture::filled(sturdy_quilt::PixelSize::new(32, 16), Color::rgb(9, 9, 9));
+    let sheet = Picture::filled(sturdy_quilt::units::PixelSize::new(32, 16), Color::rgb(9, 9, 9));
     let mut mask = Picture::filled(sheet.size(), Color::CLEAR);
     for (x, y) in (0..16).flat_map(|y| (16..32).map(move |x| (x, y))) {
         mask.set(x, y, Color::rgb(255, 0, 0));

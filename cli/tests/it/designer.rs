@@ -272,7 +272,8 @@ fn a_day_at_the_desk() {
     // The archive holds all files, and is edited as they are.
     folder.say("convert yard.quilt.json crowns.csv --layer crowns");
     folder.say("edit yard.quilt.json -o yard.zip --erase posts 1,1");
-    let zip = sturdy_quilt::ZipSource::new(fs::read(folder.path("yard.zip")).unwrap()).unwrap();
+    let zip =
+        sturdy_quilt::document::ZipSource::new(fs::read(folder.path("yard.zip")).unwrap()).unwrap();
     assert!(zip.paths().any(|path| path == "posts.csv"));
     let said = folder.say("edit yard.zip -o yard.zip --put posts 2,1 yard/post");
     assert!(said.contains("posts.csv: 1 line changed\n"), "{said}");

@@ -15,7 +15,8 @@ use std::path::{Path, PathBuf};
 use assert_cmd::Command;
 use assert_cmd::assert::Assert;
 use serde_json::{Value, json};
-use sturdy_quilt::{Cell, Color, GroundMap, Picture, PixelSize, Quilt};
+use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::{Cell, Color, GroundMap, Picture, Quilt};
 use tempfile::TempDir;
 
 /// The map of the demo, as a line for the tool names it.

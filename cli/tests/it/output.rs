@@ -82,7 +82,8 @@ fn an_archive_of_several_maps_keeps_the_others() {
     let line = "edit two.zip/a.quilt.json -o two.zip --erase soil 0,0";
     folder.refuses(&[(line, "others read `cells.csv` as well, which would change with it")]);
     folder.say(&format!("{line} --take-in soil"));
-    let zip = sturdy_quilt::ZipSource::new(fs::read(folder.path("two.zip")).unwrap()).unwrap();
+    let zip =
+        sturdy_quilt::document::ZipSource::new(fs::read(folder.path("two.zip")).unwrap()).unwrap();
     let names: Vec<&str> = zip.paths().collect();
     assert_eq!(names, ["a.quilt.json", "b.quilt.json", "cells.csv", "notes.txt"]);
     for (map, count) in [("a.quilt.json", 1), ("b.quilt.json", 2)] {
@@ -163,7 +164,7 @@ fn a_default_name_replaces_only_what_the_tool_has_drawn() {
     folder.say(draw);
     folder.say(&format!("{draw} --zoom 2"));
     assert_eq!(folder.picture("map.png").size().width, 64);
-    let foreign = Picture::filled(sturdy_quilt::PixelSize::new(4, 4), Color::rgb(1, 2, 3));
+    let foreign = Picture::filled(sturdy_quilt::units::PixelSize::new(4, 4), Color::rgb(1, 2, 3));
     folder.write("map.png", foreign.to_png().unwrap());
     let words = "`map.png` is there already and was not drawn by this tool";
     folder.refuses(&[

@@ -6,10 +6,12 @@
 
 use std::error::Error;
 
+use sturdy_quilt::draw::Overlay;
+use sturdy_quilt::edit::Extraction;
+use sturdy_quilt::quilt::{GroundClass, MoverId};
 use sturdy_quilt::{
-    Anchor, Cell, Clock, Color, DrawList, Extraction, Frame, GroundClass, GroundMap, MoverId,
-    Overlay, Painter, Quilt, ScreenPoint, ScreenSize, Sprite, TileId, Turn, View, WorldPoint,
-    WorldRect, WorldVec,
+    Anchor, Cell, Clock, Color, DrawList, Frame, GroundMap, Painter, Quilt, ScreenPoint,
+    ScreenSize, Sprite, TileId, Turn, View, WorldPoint, WorldRect, WorldVec,
 };
 use sturdy_quilt_play::{Event, Game, Key, run};
 

@@ -14,7 +14,8 @@ use crate::tile::{ArtPage, TileSet};
 /// What has changed on disk is read anew only after [`LoadCache::clear`].
 ///
 /// ```
-/// use sturdy_quilt::{LoadCache, Loader, MemorySource};
+/// use sturdy_quilt::{Loader, MemorySource};
+/// use sturdy_quilt::document::LoadCache;
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.tiles.json", r#"{ "format": "sturdy-quilt/tiles", "version": 1, "tiles": ["sand"] }"#);
@@ -30,7 +31,7 @@ use crate::tile::{ArtPage, TileSet};
 /// ```
 ///
 /// [`Loader`]: crate::Loader
-/// [`FileSource::label`]: crate::FileSource::label
+/// [`FileSource::label`]: crate::document::FileSource::label
 #[derive(Clone, Debug, Default)]
 pub struct LoadCache {
     held: Arc<Mutex<CacheEntries>>,

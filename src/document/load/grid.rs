@@ -22,7 +22,8 @@ use crate::tile::{CellNotation, TileSet, check_name};
 /// real tiles named later.
 ///
 /// ```
-/// use sturdy_quilt::{GridFile, Loader, MemorySource};
+/// use sturdy_quilt::{Loader, MemorySource};
+/// use sturdy_quilt::document::GridFile;
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.txt", "#####\n#...#\n#####\n");
@@ -102,7 +103,7 @@ impl GridFile {
     }
 
     /// Returns this grid, the numbers of whose table count the tiles of a set; see
-    /// [`TileNumbers`](crate::TileNumbers).
+    /// [`TileNumbers`](crate::tile::TileNumbers).
     #[must_use]
     pub fn with_numbers(mut self, set: impl Into<String>, base: i64, empty: i64) -> GridFile {
         self.set = Some((set.into(), base, empty));

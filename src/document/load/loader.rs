@@ -46,7 +46,8 @@ impl Loaded {
 /// Options for loading maps.
 ///
 /// ```
-/// use sturdy_quilt::{Expects, Limits, Loader, MemorySource};
+/// use sturdy_quilt::{Loader, MemorySource};
+/// use sturdy_quilt::document::{Expects, Limits};
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.quilt.json", r#"{ "format": "sturdy-quilt/map", "version": 1,

@@ -15,7 +15,7 @@ use crate::quilt::Quilt;
 /// everything else, so that no name is missing only when it is needed.
 ///
 /// ```
-/// use sturdy_quilt::Expects;
+/// use sturdy_quilt::document::Expects;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let expects = Expects::default().with_layers(["soil"]).with_tiles(["garden/wal"]).with_markers(["gate"]);

@@ -19,7 +19,7 @@ use super::error::SaveError;
 /// its name.
 ///
 /// ```
-/// use sturdy_quilt::FileBatch;
+/// use sturdy_quilt::document::FileBatch;
 /// # let quilt = sturdy_quilt::doc_quilt();
 /// # let saves = tempfile::tempdir()?;
 /// # let saves = saves.path().join("new");

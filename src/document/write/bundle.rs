@@ -10,7 +10,7 @@ use super::writer::MapWriter;
 use crate::document::source::FileSource;
 impl MapWriter<'_> {
     /// Returns the map and all files that it names as one zip archive, from which a
-    /// [`ZipSource`](crate::ZipSource) loads it. The same map always gives the same bytes.
+    /// [`ZipSource`](crate::document::ZipSource) loads it. The same map always gives the same bytes.
     ///
     /// `name` is the path of the map in the archive, and `files` are the paths of the files that
     /// it names, in the source and in the archive: those of [`Loaded::files`](crate::Loaded) but
@@ -52,7 +52,7 @@ impl MapWriter<'_> {
 /// Paths that are too long, or files that are too large for an archive.
 ///
 /// ```
-/// use sturdy_quilt::{FileSource, ZipSource, zip_archive};
+/// use sturdy_quilt::document::{FileSource, ZipSource, zip_archive};
 ///
 /// let archive = zip_archive(&[("soil.csv".to_owned(), b"0,1\n".to_vec())])?;
 /// assert_eq!(ZipSource::new(archive)?.read("soil.csv", 100)?, b"0,1\n");

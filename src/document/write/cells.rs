@@ -45,7 +45,7 @@ impl Quilt {
     /// A layer that is not there or not loaded as a whole, or that the encoding cannot hold.
     ///
     /// ```
-    /// use sturdy_quilt::CellEncoding;
+    /// use sturdy_quilt::document::CellEncoding;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let table = quilt.layer_file("soil", CellEncoding::Table)?;
@@ -53,7 +53,7 @@ impl Quilt {
     /// let rows = quilt.layer_file("soil", CellEncoding::Rows)?;
     /// assert_eq!((rows.extension, &*rows.bytes), ("txt", &b"ggwg\ngggg\ngggg\n"[..]));
     /// assert_eq!(rows.beside["legend"]["w"], "garden/wall");
-    /// # Ok::<(), sturdy_quilt::SaveError>(())
+    /// # Ok::<(), sturdy_quilt::document::SaveError>(())
     /// ```
     pub fn layer_file(
         &self,

@@ -57,7 +57,7 @@ pub enum SaveError {
         rect: CellRect,
     },
     /// The map could not be loaded again: one of its layers brings it beyond
-    /// [`Limits::cells`](crate::Limits::cells).
+    /// [`Limits::cells`](crate::document::Limits::cells).
     #[error(
         "layer `{layer}` brings the map to {count} cells, more than the {most} that a load allows: fill less of it, or make several maps of it"
     )]
@@ -70,7 +70,7 @@ pub enum SaveError {
         most: u64,
     },
     /// The map could not be loaded again: there are more of something than
-    /// [`Limits`](crate::Limits) allow.
+    /// [`Limits`](crate::document::Limits) allow.
     #[error("the map has {count} {what}, more than the {most} that a load allows")]
     TooMany {
         /// Of what.
@@ -81,7 +81,7 @@ pub enum SaveError {
         most: u64,
     },
     /// The map could not be loaded again: a file is larger than
-    /// [`Limits::file_bytes`](crate::Limits::file_bytes).
+    /// [`Limits::file_bytes`](crate::document::Limits::file_bytes).
     #[error(
         "{what} takes more than the {most} bytes that a load allows for a file: write the cells packed, or each layer to a file of its own"
     )]

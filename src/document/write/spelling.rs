@@ -37,7 +37,7 @@ impl Quilt {
     /// let text = quilt.layer_text("soil")?;
     /// assert_eq!(text.rows, ["ggwg", "gggg", "gggg"]);
     /// assert_eq!(text.legend["w"], "garden/wall");
-    /// # Ok::<(), sturdy_quilt::SaveError>(())
+    /// # Ok::<(), sturdy_quilt::document::SaveError>(())
     /// ```
     pub fn layer_text(&self, layer: impl LayerKey) -> Result<LayerText, SaveError> {
         LayerText::of(self.layer(layer)?, self.tiles())

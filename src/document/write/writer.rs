@@ -17,13 +17,13 @@ use crate::units::CellPos;
 /// Made by [`Quilt::document`].
 ///
 /// ```
-/// use sturdy_quilt::CellEncoding;
+/// use sturdy_quilt::document::CellEncoding;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let files = quilt.document().with_encoding(CellEncoding::Table).with_cells_apart(true).to_files("garden.quilt.json")?;
 /// let names: Vec<&str> = files.iter().map(|(name, _)| name.as_str()).collect();
 /// assert_eq!(names, ["garden.quilt.json", "garden-soil.csv"]);
-/// # Ok::<(), sturdy_quilt::SaveError>(())
+/// # Ok::<(), sturdy_quilt::document::SaveError>(())
 /// ```
 #[derive(Clone, Copy, Debug)]
 pub struct MapWriter<'q>(Options<'q>);

@@ -190,7 +190,7 @@ impl GroundMap {
     /// before it leaves another.
     ///
     /// It is in a cell when it lies in it by more than [`GroundMap::SKIN`]; those in which it
-    /// begins are not told. For the way of a [`Slide`](crate::Slide), ask for each of its legs.
+    /// begins are not told. For the way of a [`Slide`](crate::ground::Slide), ask for each of its legs.
     /// With numbers that are not finite, or lead further than 2⁴⁰ cells from the origin, it enters
     /// nothing. Cells beyond the limits of [`CellPos`] are not told.
     ///

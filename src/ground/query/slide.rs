@@ -73,7 +73,7 @@ impl<B: Body> Slide<B> {
 /// made by a body that stands on something before it moves, and not in the air.
 ///
 /// ```
-/// use sturdy_quilt::SlideOptions;
+/// use sturdy_quilt::ground::SlideOptions;
 ///
 /// let walking = SlideOptions::new().with_step_up(8.0).with_step_down(8.0);
 /// assert_eq!((walking.turns, walking.corner), (2, 0.0));
@@ -196,7 +196,8 @@ impl GroundMap {
     /// Moves a body as [`GroundMap::slide`] does, with options. A step costs four sweeps more.
     ///
     /// ```
-    /// use sturdy_quilt::{GroundMap, SlideOptions, WorldPoint, WorldRect, WorldVec};
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
+    /// use sturdy_quilt::ground::SlideOptions;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);

@@ -30,7 +30,9 @@ use crate::view::View;
 /// no fixed place.
 ///
 /// ```
-/// use sturdy_quilt::{Minimap, MinimapScale, PixelSize};
+/// use sturdy_quilt::Minimap;
+/// use sturdy_quilt::inspect::MinimapScale;
+/// use sturdy_quilt::units::PixelSize;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let mut minimap = Minimap::new(MinimapScale::Cells);
@@ -40,7 +42,7 @@ use crate::view::View;
 /// assert_eq!(picture.get(2, 0), Some(sturdy_quilt::Color::of_name("wall")));
 ///
 /// assert_eq!(minimap.refresh(&quilt)?, 0, "nothing has changed");
-/// # Ok::<(), sturdy_quilt::MinimapError>(())
+/// # Ok::<(), sturdy_quilt::inspect::MinimapError>(())
 /// ```
 #[derive(Clone, Debug)]
 pub struct Minimap {
@@ -413,13 +415,14 @@ impl Minimap {
     /// it.
     ///
     /// ```
-    /// use sturdy_quilt::{Minimap, MinimapScale, ScreenPoint, WorldPoint};
+    /// use sturdy_quilt::{Minimap, ScreenPoint, WorldPoint};
+    /// use sturdy_quilt::inspect::MinimapScale;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut minimap = Minimap::new(MinimapScale::Part(4));
     /// minimap.refresh(&quilt)?;
     /// assert_eq!(minimap.to_world(ScreenPoint::new(2.5, 1.0)), WorldPoint::new(10.0, 4.0));
-    /// # Ok::<(), sturdy_quilt::MinimapError>(())
+    /// # Ok::<(), sturdy_quilt::inspect::MinimapError>(())
     /// ```
     pub fn to_world(&self, point: ScreenPoint) -> WorldPoint {
         let (width, height) = self.units_of(&self.lattice);

@@ -164,7 +164,9 @@ impl Overlay {
     /// Colours cells by a value of the game's own.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Color, Overlay, ScreenSize, ValueKind, View};
+    /// use sturdy_quilt::{CellPos, Color, ScreenSize, View};
+    /// use sturdy_quilt::draw::Overlay;
+    /// use sturdy_quilt::plane::ValueKind;
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("grow", |pen| {

@@ -15,7 +15,7 @@ pub struct FormMemory {
     pub bytes: u64,
 }
 
-/// The memory that a plane takes: see [`Plane::memory`](crate::Plane::memory).
+/// The memory that a plane takes: see [`Plane::memory`](crate::plane::Plane::memory).
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct PlaneMemory {
     forms: [FormMemory; ChunkForm::ALL.len()],

@@ -3,8 +3,8 @@
 use super::chunk::Absence;
 use crate::units::{CellPos, CellRect};
 
-/// A rectangle of cells that was read in one go: a part of a row from [`Plane::read_runs`](crate::Plane::read_runs), or
-/// the part of one chunk from [`Plane::read_blocks`](crate::Plane::read_blocks) or [`Plane::read_chunks`](crate::Plane::read_chunks).
+/// A rectangle of cells that was read in one go: a part of a row from [`Plane::read_runs`](crate::plane::Plane::read_runs), or
+/// the part of one chunk from [`Plane::read_blocks`](crate::plane::Plane::read_blocks) or [`Plane::read_chunks`](crate::plane::Plane::read_chunks).
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Run<'a, V> {
     /// Which cells.

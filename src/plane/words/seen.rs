@@ -7,14 +7,15 @@ use crate::units::{CellPos, ChunkPos};
 /// The stamps of a plane as they were when something was derived from it.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, ChunkPos, Plane, SeenStamps};
+/// use sturdy_quilt::{CellPos, ChunkPos};
+/// use sturdy_quilt::plane::{Plane, SeenStamps};
 ///
 /// let mut plane: Plane<u32> = Plane::new();
 /// let mut seen = SeenStamps::default();
 /// plane.set(CellPos::new(70, 0), 1)?;
 /// assert_eq!(seen.update(&plane), [ChunkPos::new(1, 0)]);
 /// assert_eq!(seen.update(&plane), []);
-/// # Ok::<(), sturdy_quilt::AbsentError>(())
+/// # Ok::<(), sturdy_quilt::plane::AbsentError>(())
 /// ```
 #[derive(Clone, Debug, Default)]
 pub struct SeenStamps {

@@ -1,10 +1,13 @@
 //! Palettes, tints, sprites with pictures, and the frames of animations.
 
 use proptest::prelude::*;
+use sturdy_quilt::draw::{Atlas, AtlasError, SpritePicture};
+use sturdy_quilt::quilt::{Palette, PartError};
+use sturdy_quilt::tile::{ArtPlacement, SheetCut};
+use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    ArtPlacement, Atlas, AtlasError, Cell, CellPos, CellRect, Clock, Color, DrawList, EditError,
-    LayerSettings, Palette, PartError, Picture, PixelSize, Quilt, ScreenSize, SheetCut, Sprite,
-    SpritePicture, TileSet, TileSpec, Turn, View, WorldPoint,
+    Cell, CellPos, CellRect, Clock, Color, DrawList, EditError, LayerSettings, Picture, Quilt,
+    ScreenSize, Sprite, TileSet, TileSpec, Turn, View, WorldPoint,
 };
 
 use super::{any_scene, any_shot, listed, listed_at, listed_with, naive, painted, sprites_of};

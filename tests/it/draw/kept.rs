@@ -1,10 +1,12 @@
 //! Frames that are kept from picture to picture.
 
 use proptest::prelude::*;
+use sturdy_quilt::paint::KeptFrame;
+use sturdy_quilt::quilt::Parallax;
+use sturdy_quilt::units::ScreenRect;
 use sturdy_quilt::{
-    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, KeptFrame, Lattice,
-    LayerSettings, Painter, Parallax, Quilt, ScreenRect, ScreenSize, Sprite, View, WorldPoint,
-    WorldVec,
+    Canvas, Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, Lattice, LayerSettings,
+    Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
 };
 
 use super::{BACKGROUND, SpriteSeed, any_scene, any_shot, painted, sprites_of};

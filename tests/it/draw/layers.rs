@@ -1,9 +1,10 @@
 //! Layers that move, repeat themselves, and shine.
 
 use proptest::prelude::*;
+use sturdy_quilt::quilt::{Blend, Parallax, ParallaxBand, Wrap};
 use sturdy_quilt::{
-    Blend, Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, LayerSettings, Painter,
-    Parallax, ParallaxBand, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec, Wrap,
+    Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, LayerSettings, Painter, Quilt,
+    ScreenSize, Sprite, View, WorldPoint, WorldVec,
 };
 
 use super::{listed, listed_at, painted};
@@ -65,7 +66,7 @@ fn a_layer_with_a_speed_moves_with_the_time_alone() {
         let view = view(300, 4, 150.0, 4.0);
         let list = listed_at(DrawList::new(), &quilt, &view, &Clock::at_ms(ms), &[]);
         assert!(list.passes().any(|pass| {
-            matches!(pass, sturdy_quilt::Pass::Stack(pass) if pass.changes_with_time())
+            matches!(pass, sturdy_quilt::draw::Pass::Stack(pass) if pass.changes_with_time())
         }));
         first_column(&painted(&list), "wall")
     };
@@ -244,7 +245,7 @@ fn several_views_share_a_frame() {
         let own =
             view(30, 40, 40.0 + f64::from(number) * 77.0, 60.0).zoomed(1.0 + f64::from(number));
         list.rebuild(&quilt, &own);
-        let part = sturdy_quilt::ScreenRect {
+        let part = sturdy_quilt::units::ScreenRect {
             left: number * 30,
             top: 0,
             right: number * 30 + 30,

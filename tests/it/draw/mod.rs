@@ -10,10 +10,13 @@ mod painter;
 use std::collections::HashSet;
 
 use proptest::prelude::*;
+use sturdy_quilt::draw::{DrawKey, DrawKind, Pass, Quad};
+use sturdy_quilt::inspect::Visibility;
+use sturdy_quilt::quilt::Blend;
+use sturdy_quilt::units::{PixelSize, ScreenRect, ScreenVec};
 use sturdy_quilt::{
-    Blend, Cell, CellPos, CellRect, Clock, Color, DrawKey, DrawKind, DrawList, Frame, Layer,
-    Painter, Pass, Picture, PixelSize, Quad, Quilt, ScreenPoint, ScreenRect, ScreenSize, ScreenVec,
-    Sprite, Turn, View, Visibility, WorldPoint, WorldVec, doc_quilt,
+    Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, Layer, Painter, Picture, Quilt,
+    ScreenPoint, ScreenSize, Sprite, Turn, View, WorldPoint, WorldVec, doc_quilt,
 };
 
 use naive::{
@@ -202,7 +205,7 @@ proptest! {
         prop_assert_eq!(counted, quads.len());
         let figures = list.figures();
         let cells = quads.iter().filter(|quad| quad.key.kind == DrawKind::Cell).count();
-        let wraps = quilt.layers().iter().any(|layer| layer.settings().wrap != sturdy_quilt::Wrap::No);
+        let wraps = quilt.layers().iter().any(|layer| layer.settings().wrap != sturdy_quilt::quilt::Wrap::No);
         let accounted = figures.clear + figures.hidden + figures.off_screen + cells;
         // A layer that repeats itself shows a cell more than once.
         prop_assert!(figures.cells == accounted || wraps, "{:?}", figures);
@@ -276,7 +279,7 @@ proptest! {
                 let is_oversize = quilt.tiles().tile_of(sight.cell).is_some_and(|id| {
                     quilt.tiles().name(id).unwrap().set() == "tall"
                 });
-                if sight.layer.settings().wrap != sturdy_quilt::Wrap::No {
+                if sight.layer.settings().wrap != sturdy_quilt::quilt::Wrap::No {
                     continue;
                 }
                 let place = (number, sight.at);

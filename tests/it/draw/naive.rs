@@ -1,9 +1,12 @@
 //! What a map shows, found by a walk over every cell, and painted pixel by pixel.
 
+use sturdy_quilt::draw::{DrawKey, DrawKind, Quad};
+use sturdy_quilt::quilt::{Blend, Parallax, Wrap};
+use sturdy_quilt::tile::{Coverage, Fit, TileArt};
+use sturdy_quilt::units::{CellOffset, PixelRect, ScreenRect};
 use sturdy_quilt::{
-    Blend, Cell, CellOffset, CellPos, Clock, Color, Coverage, DrawKey, DrawKind, DrawList, Fit,
-    Layer, LayerSettings, Parallax, PixelRect, Quad, Quilt, ScreenRect, ScreenSize, Sprite,
-    TileArt, TileId, Turn, View, WorldPoint, WorldRect, WorldVec, Wrap,
+    Cell, CellPos, Clock, Color, DrawList, Layer, LayerSettings, Quilt, ScreenSize, Sprite, TileId,
+    Turn, View, WorldPoint, WorldRect, WorldVec,
 };
 
 /// What is known of a quad without the library's own list.

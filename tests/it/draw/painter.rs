@@ -1,10 +1,14 @@
 //! The painter on memory of any owner, turned views, and minimaps.
 
 use proptest::prelude::*;
+use sturdy_quilt::edit::Extraction;
+use sturdy_quilt::inspect::{MinimapScale, Sampling};
+use sturdy_quilt::paint::{CanvasError, PixelOrder, Shortcuts};
+use sturdy_quilt::quilt::{Blend, Wrap};
+use sturdy_quilt::units::ScreenRect;
 use sturdy_quilt::{
-    Blend, Canvas, CanvasError, CellPos, CellRect, Color, DrawList, Extraction, Frame, Minimap,
-    MinimapScale, Painter, PixelOrder, Sampling, ScreenPoint, ScreenRect, ScreenSize, Shortcuts,
-    View, WorldPoint, WorldVec, Wrap,
+    Canvas, CellPos, CellRect, Color, DrawList, Frame, Minimap, Painter, ScreenPoint, ScreenSize,
+    View, WorldPoint, WorldVec,
 };
 
 use super::{
@@ -168,7 +172,7 @@ proptest! {
         quilt.edit("still", |pen| {
             let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
             ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| {
-                let still = layer.with_speed(sturdy_quilt::WorldVec::ZERO).with_parallax(sturdy_quilt::Parallax::WORLD).with_bands([]);
+                let still = layer.with_speed(sturdy_quilt::WorldVec::ZERO).with_parallax(sturdy_quilt::quilt::Parallax::WORLD).with_bands([]);
                 match is_plain {
                     // Cells lie on cells, once.
                     true => {

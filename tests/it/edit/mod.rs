@@ -7,11 +7,14 @@ mod saved;
 use std::collections::HashSet;
 
 use proptest::prelude::*;
+use sturdy_quilt::edit::{ApplyError, Condition, Extraction, FlatArray};
+use sturdy_quilt::plane::{Plane, ValueKind};
+use sturdy_quilt::quilt::Palette;
+use sturdy_quilt::tile::{TileNumbers, TileValues};
+use sturdy_quilt::units::{Corner, ScanOrder};
 use sturdy_quilt::{
-    Anchor, ApplyError, Cell, CellPos, CellRect, Changeset, ChunkPos, Color, Condition, Corner,
-    EditError, Extraction, FlatArray, Lattice, LayerSettings, Marker, Palette, Pen, Plane, Quilt,
-    ScanOrder, TileNumbers, TileSet, TileSpec, TileValues, Turn, ValueKind, WorldPoint, WorldVec,
-    doc_quilt,
+    Anchor, Cell, CellPos, CellRect, Changeset, ChunkPos, Color, EditError, Lattice, LayerSettings,
+    Marker, Pen, Quilt, TileSet, TileSpec, Turn, WorldPoint, WorldVec, doc_quilt,
 };
 
 use crate::scene::{LAYERS, any_change, any_quilt, empty_quilt, make};

@@ -1,7 +1,9 @@
 //! What an edit accepts can be undone, saved and loaded again; what it refuses leaves no trace.
 
 use serde_json::{Value, json};
-use sturdy_quilt::{CellEncoding, Limits, Mover, Palette, Parallax, ParallaxBand, SaveError, Wrap};
+use sturdy_quilt::Mover;
+use sturdy_quilt::document::{CellEncoding, Limits, SaveError};
+use sturdy_quilt::quilt::{Palette, Parallax, ParallaxBand, Wrap};
 
 use super::*;
 

@@ -1,7 +1,9 @@
 //! Reading and writing many cells at once, at every border.
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellOffset, CellPos, CellRect, ChunkPos, Plane, Presence, RunValues, TractPos};
+use sturdy_quilt::plane::{Plane, RunValues};
+use sturdy_quilt::units::{CellOffset, TractPos};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 /// Columns and rows at which something ends: chunks, tracts, the world, and the origin of all
 /// four quadrants.

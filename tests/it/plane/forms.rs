@@ -1,7 +1,8 @@
 //! The forms of a chunk: each against an array, and when one becomes another.
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellPos, CellRect, ChunkForm, ChunkPos, Plane, Presence, RunValues};
+use sturdy_quilt::plane::{ChunkForm, Plane, RunValues};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 use super::model::form_for;
 

@@ -8,7 +8,8 @@ mod sparse;
 
 use model::{Model, check_equal};
 use proptest::prelude::*;
-use sturdy_quilt::{CellPos, CellRect, ChunkPos, Plane, Presence, SeenStamps};
+use sturdy_quilt::plane::{Plane, SeenStamps};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 #[derive(Clone, Debug)]
 enum Step {

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use sturdy_quilt::{CellPos, CellRect, ChunkForm, ChunkPos, Plane, Presence, Stamp};
+use sturdy_quilt::plane::{ChunkForm, Plane, Stamp};
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 /// The naive model: every cell that was written to and is not 0.
 #[derive(Clone, Debug, Default, PartialEq)]

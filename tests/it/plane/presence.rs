@@ -1,9 +1,8 @@
 //! Chunks and tracts that are not here. A paged world brings them about.
 
-use sturdy_quilt::{
-    Absence, CellPos, CellRect, ChunkForm, ChunkPos, Plane, Presence, RunValues, SeenStamps, Stamp,
-    TractPos,
-};
+use sturdy_quilt::plane::{Absence, ChunkForm, Plane, RunValues, SeenStamps, Stamp};
+use sturdy_quilt::units::TractPos;
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 #[test]
 fn what_is_not_here_is_not_empty() {

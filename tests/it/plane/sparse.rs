@@ -3,7 +3,9 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use proptest::prelude::*;
-use sturdy_quilt::{CellPos, CellRect, ChunkPos, Plane, Presence, SeenStamps, Stamp, TractPos};
+use sturdy_quilt::plane::{Plane, SeenStamps, Stamp};
+use sturdy_quilt::units::TractPos;
+use sturdy_quilt::{CellPos, CellRect, ChunkPos, Presence};
 
 /// Cells of which some lie beside each other, some in one tract, and most anywhere at all.
 fn any_cell() -> impl Strategy<Value = CellPos> {

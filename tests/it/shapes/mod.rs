@@ -9,10 +9,12 @@ use num_rational::BigRational;
 use num_traits::ToPrimitive;
 use proptest::prelude::*;
 use proptest::test_runner::{RngAlgorithm, TestRng};
+use sturdy_quilt::ground::{Capsule, Circle, ConvexPolygon, ShapePart, SlideOptions};
+use sturdy_quilt::quilt::{MoverId, Treatment};
+use sturdy_quilt::tile::{CellShape, CellShapeError};
 use sturdy_quilt::{
-    Body, Capsule, CellPos, CellRect, CellShape, CellShapeError, Circle, ConvexPolygon, GroundMap,
-    Lattice, MemorySource, Mover, MoverId, Quilt, ShapePart, Side, SlideOptions, TileSet, TileSpec,
-    Treatment, Turn, WorldPoint, WorldRect, WorldVec,
+    Body, CellPos, CellRect, GroundMap, Lattice, MemorySource, Mover, Quilt, Side, TileSet,
+    TileSpec, Turn, WorldPoint, WorldRect, WorldVec,
 };
 
 use crate::exact::Number;
@@ -52,7 +54,7 @@ const CELL: f64 = 16.0;
 
 fn yard_quilt(stones: &[Stone], bounds: CellRect) -> Quilt {
     let body = Mover::new("body").block("stone").with_outside(Treatment::Pass);
-    let drop = Mover::new("drop").one_way("stone", sturdy_quilt::Sides::TOP);
+    let drop = Mover::new("drop").one_way("stone", sturdy_quilt::units::Sides::TOP);
     let tile =
         |(shape, at)| TileSpec::named(format!("part{at}")).with_ground("stone").with_shape(shape);
     let tiles = shapes().into_iter().zip(0..).map(tile).chain([yard::stone()]);

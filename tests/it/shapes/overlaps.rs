@@ -96,7 +96,7 @@ proptest! {
             prop_assert!(overlap.depth > 0.0);
             // That far along its direction, it has left the shape.
             let out = ball.moved(overlap.normal * (overlap.depth + 1e-9));
-            let is_same = |other: &sturdy_quilt::Overlap| (other.cell, other.class) == (overlap.cell, overlap.class);
+            let is_same = |other: &sturdy_quilt::ground::Overlap| (other.cell, other.class) == (overlap.cell, overlap.class);
             prop_assert!(!ground.overlapping(mover, out).any(|other| is_same(&other)));
         }
         let blocks = under.iter().any(|overlap| overlap.treatment.blocks());

@@ -1,7 +1,8 @@
 //! Cells in which several tiles speak, each for a part: everything that asks the ground against a
 //! judge that asks the layers at single points.
 
-use sturdy_quilt::{Cell, ConvexPiece, KeptShapes, LayerSettings, Outline, Presence};
+use sturdy_quilt::ground::{ConvexPiece, KeptShapes, Outline};
+use sturdy_quilt::{Cell, LayerSettings, Presence};
 
 use super::*;
 
@@ -41,7 +42,8 @@ impl Yard {
         let mut quilt = Quilt::new(Lattice::square(CELL, CELL).unwrap());
         let edit = quilt.edit("make a yard", |pen| {
             pen.add_ground_classes(CLASSES)?;
-            let body = Mover::new("body").block("stone").one_way("fog", sturdy_quilt::Sides::TOP);
+            let body =
+                Mover::new("body").block("stone").one_way("fog", sturdy_quilt::units::Sides::TOP);
             pen.put_mover(body.with_outside(Treatment::Pass))?;
             let boat = Mover::new("boat").block("stone").block("fog").slow("plank", 0.5);
             pen.put_mover(boat.with_empty(Treatment::Block).with_outside(Treatment::Pass))?;
@@ -111,7 +113,7 @@ impl Yard {
         Ok(match (mover, self.class_at(place)?) {
             (_, Some(0)) | ("boat", None) | ("boat" | "cart", Some(2)) => Treatment::Block,
             ("boat", Some(1)) => Treatment::Slow(0.5),
-            (_, Some(2)) => Treatment::OneWay(sturdy_quilt::Sides::TOP),
+            (_, Some(2)) => Treatment::OneWay(sturdy_quilt::units::Sides::TOP),
             _ => Treatment::Pass,
         })
     }
@@ -362,7 +364,7 @@ fn holds(piece: &ConvexPiece, place: WorldPoint) -> bool {
 }
 
 /// Whether a ray comes to a shape by a corner, or nearly along an edge.
-fn is_grazed(shape: &CellShape, hit: &sturdy_quilt::RayHit, motion: WorldVec) -> bool {
+fn is_grazed(shape: &CellShape, hit: &sturdy_quilt::ground::RayHit, motion: WorldVec) -> bool {
     let way = motion * (1.0 / motion.length());
     let corner = WorldPoint::new(f64::from(hit.cell.x()) * CELL, f64::from(hit.cell.y()) * CELL);
     let is_near = |(x, y): &(f64, f64)| {

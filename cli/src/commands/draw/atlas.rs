@@ -3,7 +3,9 @@
 use std::io::Write;
 use std::path::{Path, PathBuf};
 
-use sturdy_quilt::{Atlas, Frame, PixelSize, Quilt, ScreenSize};
+use sturdy_quilt::draw::Atlas;
+use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::{Frame, Quilt, ScreenSize};
 
 use super::put;
 use crate::Outcome;

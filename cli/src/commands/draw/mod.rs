@@ -9,9 +9,10 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::bail;
+use sturdy_quilt::draw::{DrawFigures, Overlay};
+use sturdy_quilt::quilt::{Blend, LayerId};
 use sturdy_quilt::{
-    Blend, Clock, Color, DrawFigures, DrawList, Frame, Layer, LayerId, Loader, Overlay, Painter,
-    Picture, Quilt, TileSet,
+    Clock, Color, DrawList, Frame, Layer, Loader, Painter, Picture, Quilt, TileSet,
 };
 
 use crate::args::DrawArgs;

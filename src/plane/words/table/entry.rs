@@ -55,7 +55,7 @@ impl Entry {
         }
     }
 
-    /// As of [`Plane::bounds`](crate::Plane::bounds), of what this entry holds.
+    /// As of [`Plane::bounds`](crate::plane::Plane::bounds), of what this entry holds.
     pub(in crate::plane) fn bounds(&self) -> CellRect {
         match &self.held {
             Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => CellRect::EMPTY,

@@ -49,7 +49,7 @@ impl Tract {
         self.stamp
     }
 
-    /// As of [`Plane::bounds`](crate::Plane::bounds), of the cells in this tract.
+    /// As of [`Plane::bounds`](crate::plane::Plane::bounds), of the cells in this tract.
     pub(in crate::plane) fn bounds(&self, at: TractPos) -> CellRect {
         *self.bounds.get_or_init(|| {
             let used = self.chunks.iter().enumerate().filter(|(_, chunk)| !chunk.is_default());
