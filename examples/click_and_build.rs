@@ -6,10 +6,9 @@
 use std::error::Error;
 use std::path::{Path, PathBuf};
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::{
-    CellPos, Changeset, Color, DrawList, Frame, GroundMap, Painter, Quilt, ScreenPoint, ScreenSize,
-    View,
+    CellPos, Changeset, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt, ScreenPoint,
+    ScreenSize, View,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {

@@ -11,10 +11,9 @@ use std::error::Error;
 use std::path::{Path, PathBuf};
 
 use pathfinding::prelude::astar;
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawList, Frame, GroundMap, Painter, Quilt, ScreenSize, View,
+    CellPos, CellRect, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt, ScreenSize, View,
 };
 
 type Way = Option<(Vec<CellPos>, u32)>;

@@ -10,12 +10,11 @@ use std::error::Error;
 use std::path::PathBuf;
 
 use sturdy_quilt::document::Expects;
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::edit::Extraction;
 use sturdy_quilt::plane::ValueKind;
 use sturdy_quilt::{
-    Anchor, Clock, Color, DrawList, EditError, Frame, Painter, Quilt, ScreenSize, Sprite, View,
-    WorldVec,
+    Anchor, Clock, Color, DrawList, EditError, Frame, Overlay, Painter, Quilt, ScreenSize, Sprite,
+    View, WorldVec,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {

@@ -9,12 +9,11 @@
 use std::error::Error;
 use std::path::PathBuf;
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::inspect::MinimapScale;
 use sturdy_quilt::units::ScreenRect;
 use sturdy_quilt::{
-    Camera, Clock, Color, DrawList, Frame, Minimap, Painter, Quilt, ScreenSize, Sprite, View,
-    WorldPoint,
+    Camera, Clock, Color, DrawList, Frame, Minimap, Overlay, Painter, Quilt, ScreenSize, Sprite,
+    View, WorldPoint,
 };
 
 const SCREEN: ScreenSize = ScreenSize::new(1280, 800);

@@ -11,9 +11,9 @@
 use std::error::Error;
 use std::path::PathBuf;
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    Clock, Color, DrawList, Frame, Overlay, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint,
+    WorldVec,
 };
 
 fn main() -> Result<(), Box<dyn Error>> {

@@ -23,7 +23,7 @@ pub mod view;
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
 pub use document::{LoadError, Loaded, Loader, MapWriter, MemorySource};
-pub use draw::{Clock, DrawList, Sprite};
+pub use draw::{Clock, DrawList, Overlay, Sprite};
 pub use edit::{Changeset, Edit, EditError, Pen};
 pub use ground::{Body, GroundMap};
 pub use inspect::Minimap;

@@ -19,9 +19,9 @@ use crate::units::{PixelRect, PixelSize};
 /// dimensions, 1980).
 ///
 /// ```
-/// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
 /// use sturdy_quilt::draw::Atlas;
 /// use sturdy_quilt::units::PixelSize;
+/// use sturdy_quilt::{DrawList, ScreenSize, View};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let atlas = Atlas::of(&quilt, PixelSize::new(256, 256), 1)?;

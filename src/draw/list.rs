@@ -29,17 +29,16 @@ use crate::view::View;
 /// and counted.
 ///
 /// ```
-/// use sturdy_quilt::{Clock, DrawList, ScreenSize, View, WorldPoint};
+/// use sturdy_quilt::{DrawList, ScreenSize, View, WorldPoint, WorldVec};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let mut list = DrawList::new();
 /// let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(32.0, 16.0));
-/// let clock = Clock::new();
-/// list.rebuild_with(&quilt, &view, &clock, &[]);
+/// list.rebuild(&quilt, &view);
 /// assert_eq!(list.figures().quads, list.quads().len());
 /// assert_eq!(list.figures().chunks_rebuilt, 4);
 ///
-/// list.rebuild_with(&quilt, &view.moved(sturdy_quilt::WorldVec::new(1.0, 0.0)), &clock, &[]);
+/// list.rebuild(&quilt, &view.moved(WorldVec::new(1.0, 0.0)));
 /// assert_eq!(list.figures().chunks_rebuilt, 0);
 /// ```
 #[derive(Clone, Debug, Default)]
@@ -199,8 +198,8 @@ impl DrawList {
     /// layer and the palettes, and of a chunk that is animated the pixels follow the time.
     ///
     /// ```
-    /// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
     /// use sturdy_quilt::draw::Pass;
+    /// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut list = DrawList::new();

@@ -8,8 +8,8 @@ use crate::units::CellPos;
 /// sprites, and last the drawing order of the lattice. Two lists of the same scene are therefore identical.
 ///
 /// ```
-/// use sturdy_quilt::CellPos;
 /// use sturdy_quilt::draw::DrawKey;
+/// use sturdy_quilt::CellPos;
 ///
 /// let soil = DrawKey::of_cell(0, false, None, 0, CellPos::new(9, 9));
 /// let crown = DrawKey::of_cell(0, true, None, 0, CellPos::new(0, 0));

@@ -34,8 +34,7 @@ pub struct OverlayQuad {
 /// [`Overlay::quads`] and [`Overlay::page`].
 ///
 /// ```
-/// use sturdy_quilt::{Color, Frame, Painter, ScreenSize, View};
-/// use sturdy_quilt::draw::Overlay;
+/// use sturdy_quilt::{Color, Frame, Overlay, Painter, ScreenSize, View};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let view = View::new(ScreenSize::new(320, 200)).zoomed(2.0);

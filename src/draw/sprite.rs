@@ -26,7 +26,7 @@ use crate::view::View;
 /// one lies over all unraised things of its priority.
 ///
 /// ```
-/// use sturdy_quilt::{Clock, DrawList, ScreenPoint, ScreenSize, Sprite, View, WorldPoint};
+/// use sturdy_quilt::{Clock, DrawList, ScreenSize, Sprite, View, WorldPoint};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let walker = Sprite::new(7, quilt.tile("garden/wall")?, WorldPoint::new(24.0, 30.0)).with_priority(2);
@@ -71,10 +71,10 @@ pub struct Sprite {
 /// renderer.
 ///
 /// ```
-/// use sturdy_quilt::{Color, Picture, Sprite, WorldPoint};
 /// use sturdy_quilt::draw::SpritePicture;
 /// use sturdy_quilt::tile::ArtPlacement;
 /// use sturdy_quilt::units::PixelSize;
+/// use sturdy_quilt::{Color, Picture, Sprite, WorldPoint};
 ///
 /// let lamp = Picture::filled(PixelSize::new(4, 6), Color::rgb(255, 230, 140));
 /// let lamp = SpritePicture::new(&lamp, ArtPlacement::default());

@@ -157,8 +157,8 @@ impl Changeset {
     /// Lists what the changes touch, in the order of the operations: a name may come several times.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Marker};
     /// use sturdy_quilt::edit::Touched;
+    /// use sturdy_quilt::{CellPos, Marker};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// let edit = quilt.edit("a new gate", |pen| {

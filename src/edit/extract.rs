@@ -12,8 +12,8 @@ use crate::units::{CellPos, WorldPoint};
 /// cell the object stands.
 ///
 /// ```
-/// use sturdy_quilt::{Anchor, Cell, CellPos, WorldPoint};
 /// use sturdy_quilt::edit::Extraction;
+/// use sturdy_quilt::{Anchor, Cell, CellPos, WorldPoint};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (wall, grass) = (quilt.tile("garden/wall")?, quilt.tile("garden/grass")?);

@@ -8,10 +8,10 @@ use crate::units::{CellPos, CellRect, ScanOrder};
 /// A flat list of numbers that stands for a rectangle of cells.
 ///
 /// ```
-/// use sturdy_quilt::CellPos;
 /// use sturdy_quilt::edit::FlatArray;
 /// use sturdy_quilt::tile::TileNumbers;
 /// use sturdy_quilt::units::{Corner, ScanOrder};
+/// use sturdy_quilt::CellPos;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// // Two rows of three; 0 is nothing, 1 the first tile of the set.

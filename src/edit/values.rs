@@ -66,8 +66,8 @@ impl Pen<'_> {
     /// As [`Pen::fill_values`].
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect};
     /// use sturdy_quilt::plane::ValueKind;
+    /// use sturdy_quilt::{CellPos, CellRect};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// let bed = CellRect::between(CellPos::new(-2, 0), CellPos::new(2, 3));

@@ -115,8 +115,8 @@ impl Quilt {
     /// number of cells, are looked at where the view shows the middle of the cell.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, View};
     /// use sturdy_quilt::inspect::Visibility;
+    /// use sturdy_quilt::{CellPos, LayerSettings, ScreenSize, View};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("a floor", |pen| {

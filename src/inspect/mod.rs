@@ -2,7 +2,7 @@
 //!
 //! [`Quilt::explain_cell`](crate::Quilt::explain_cell) tells the [`Visibility`] of each layer's cell,
 //! [`DrawList::pick`](crate::DrawList::pick) what shows at a pixel. A [`Minimap`] is a small picture of
-//! a map, kept up to date. More methods of [`Overlay`](crate::draw::Overlay) draw what they find.
+//! a map, kept up to date. More methods of [`Overlay`](crate::Overlay) draw what they find.
 
 mod explain;
 mod minimap;

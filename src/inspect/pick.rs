@@ -26,7 +26,7 @@ impl DrawList {
     /// Costs a look at the cells around the point and at all loose items.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Clock, DrawList, ScreenSize, View, WorldPoint};
+    /// use sturdy_quilt::{CellPos, DrawList, ScreenSize, View, WorldPoint};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let view = View::new(ScreenSize::new(96, 64)).centered_on(WorldPoint::new(32.0, 24.0));

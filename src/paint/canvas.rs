@@ -7,8 +7,8 @@ use crate::units::{PixelSize, ScreenRect, ScreenSize};
 /// A rectangle of pixels to paint on, borrowed from a [`Frame`] or from the game.
 ///
 /// ```
-/// use sturdy_quilt::{Canvas, Clock, DrawList, Painter, ScreenSize, View};
 /// use sturdy_quilt::units::ScreenRect;
+/// use sturdy_quilt::{Canvas, DrawList, Painter, ScreenSize, View};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// // The buffer of a window, of which each player has a half.

@@ -17,8 +17,8 @@ use crate::units::{ScreenRect, ScreenSize};
 /// to four [`KeptFrame::parts`].
 ///
 /// ```
-/// use sturdy_quilt::{Clock, Color, DrawList, Painter, ScreenSize, View, WorldVec};
 /// use sturdy_quilt::paint::KeptFrame;
+/// use sturdy_quilt::{Color, DrawList, Painter, ScreenSize, View, WorldVec};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let view = View::new(ScreenSize::new(160, 100));

@@ -15,8 +15,8 @@ use crate::units::{PixelRect, PixelSize};
 /// A picture of RGBA pixels, 8 bits a channel, row by row from the top, alpha not multiplied in.
 ///
 /// ```
-/// use sturdy_quilt::{Color, Picture};
 /// use sturdy_quilt::units::PixelSize;
+/// use sturdy_quilt::{Color, Picture};
 ///
 /// let mut picture = Picture::filled(PixelSize::new(2, 1), Color::rgb(10, 20, 30));
 /// picture.set(1, 0, Color::CLEAR);

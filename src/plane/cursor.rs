@@ -18,8 +18,8 @@ impl<V: PlaneValue> Plane<V> {
     /// neighbour.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Presence};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, Presence};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// let mut writer = plane.writer();

@@ -27,8 +27,8 @@ use bytemuck::TransparentWrapper;
 /// cell costs several times as much.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, CellRect, Presence};
 /// use sturdy_quilt::plane::Plane;
+/// use sturdy_quilt::{CellPos, CellRect, Presence};
 ///
 /// let mut growth: Plane<f32> = Plane::new();
 /// growth.set(CellPos::new(-7, 3), 0.5)?;
@@ -85,8 +85,8 @@ impl<V: PlaneValue> Plane<V> {
     /// maps that do not fit its caches several times faster than [`Plane::get`] for each.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Presence};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, Presence};
     ///
     /// let mut plane: Plane<i32> = Plane::new();
     /// plane.set(CellPos::new(-5, 1000), 7)?;
@@ -110,8 +110,8 @@ impl<V: PlaneValue> Plane<V> {
     /// Costs a look at each chunk a row, and at the cells of those that are not uniform.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect};
     /// use sturdy_quilt::plane::{Plane, RunValues};
+    /// use sturdy_quilt::{CellPos, CellRect};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(0, 0), 64, 64), 7)?;
@@ -156,8 +156,8 @@ impl<V: PlaneValue> Plane<V> {
     /// something else than the default value as one run of 64 rows.
     ///
     /// ```
-    /// use sturdy_quilt::CellPos;
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::CellPos;
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(-1, -1), 3)?;
@@ -187,8 +187,8 @@ impl<V: PlaneValue> Plane<V> {
     /// room than the rectangle has cells.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, CellRect};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(0, 0), 2, 2), 7)?;
@@ -255,8 +255,8 @@ impl<V: PlaneValue> Plane<V> {
     /// this costs what was written to in either, and not what there is.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, ChunkPos};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, ChunkPos};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(3, 3), 1)?;
@@ -343,8 +343,8 @@ impl<V: PlaneValue> Plane<V> {
     /// When a chunk that it touches is not here; nothing is changed then.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Presence};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, CellRect, Presence};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.write_rect(CellRect::new(CellPos::new(-1, -1), 2, 2), &[1, 2, 3, 4])?;
@@ -367,8 +367,8 @@ impl<V: PlaneValue> Plane<V> {
     /// those in which either plane has something.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, Presence};
     /// use sturdy_quilt::plane::Plane;
+    /// use sturdy_quilt::{CellPos, CellRect, Presence};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.set(CellPos::new(1, 1), 7)?;
@@ -432,8 +432,8 @@ impl<V: PlaneValue> Plane<V> {
     /// Returns how much memory the plane takes, by what for. Costs a look at each chunk in use.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, CellRect};
     /// use sturdy_quilt::plane::{ChunkForm, Plane};
+    /// use sturdy_quilt::{CellPos, CellRect};
     ///
     /// let mut plane: Plane<u32> = Plane::new();
     /// plane.fill(CellRect::new(CellPos::new(-64, 0), 200, 64), 7)?;

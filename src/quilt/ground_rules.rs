@@ -117,8 +117,8 @@ impl Treatment {
 /// the map is a wall, and so is what is not loaded. For each of these something else can be said.
 ///
 /// ```
-/// use sturdy_quilt::Mover;
 /// use sturdy_quilt::quilt::Treatment;
+/// use sturdy_quilt::Mover;
 ///
 /// let cart = Mover::new("cart").slow("mud", 0.5).block("channel").outside(Treatment::Pass);
 /// assert_eq!(cart.treatment("mud"), Treatment::Slow(0.5));

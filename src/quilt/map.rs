@@ -340,8 +340,8 @@ impl Quilt {
     /// A name that no value layer has, or one that holds another kind.
     ///
     /// ```
-    /// use sturdy_quilt::CellPos;
     /// use sturdy_quilt::plane::ValueKind;
+    /// use sturdy_quilt::CellPos;
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("let it grow", |pen| {

@@ -17,8 +17,8 @@ use crate::tile::{Cell, TileSet};
 /// [`Cell::with_palette`], a layer one for all its cells.
 ///
 /// ```
-/// use sturdy_quilt::Color;
 /// use sturdy_quilt::quilt::Palette;
+/// use sturdy_quilt::Color;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// quilt.edit("dusk", |pen| pen.put_palette(Palette::new("dusk").with_tint(Color::rgb(150, 120, 190))))?;

@@ -13,8 +13,8 @@ use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 /// opacity beyond 0 and 1, numbers that are not finite, and two bands that begin with the same row.
 ///
 /// ```
-/// use sturdy_quilt::{LayerSettings, WorldVec};
 /// use sturdy_quilt::quilt::{Parallax, Wrap};
+/// use sturdy_quilt::{LayerSettings, WorldVec};
 ///
 /// let crowns = LayerSettings::default().with_priority(20).with_sort_rows(true);
 /// assert_eq!((crowns.priority, crowns.opacity), (20, 1.0));

@@ -6,8 +6,8 @@ use crate::units::CellPos;
 /// wished from the place.
 ///
 /// ```
-/// use sturdy_quilt::CellPos;
 /// use sturdy_quilt::tile::{Animation, AnimationStart};
+/// use sturdy_quilt::CellPos;
 ///
 /// // Four times a second, and each cell a little later than its left neighbour.
 /// let water = Animation::uniform(["water-0", "water-1", "water-2"], 250)

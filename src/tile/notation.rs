@@ -12,8 +12,8 @@ use super::{Cell, TileName, TileNameError, Turn};
 /// `empty`.
 ///
 /// ```
-/// use sturdy_quilt::Turn;
 /// use sturdy_quilt::tile::CellNotation;
+/// use sturdy_quilt::Turn;
 ///
 /// let eaves: CellNotation = "terrace/eaves+90+raise".parse()?;
 /// let CellNotation::Tile { name, turn, raise, palette } = &eaves else { panic!() };

@@ -83,8 +83,8 @@ impl Tile {
 /// A named set of tiles with their pixels.
 ///
 /// ```
-/// use sturdy_quilt::{TileSet, TileSpec};
 /// use sturdy_quilt::tile::Coverage;
+/// use sturdy_quilt::{TileSet, TileSpec};
 ///
 /// let set = TileSet::builder("garden")
 ///     .tile(TileSpec::named("grass").with_ground("open"))

@@ -14,8 +14,8 @@ use crate::units::{Side, WorldVec, pairs, uppermost};
 /// in a line; nowhere thinner than [`CellShape::MIN_WIDTH`].
 ///
 /// ```
-/// use sturdy_quilt::Turn;
 /// use sturdy_quilt::tile::CellShape;
+/// use sturdy_quilt::Turn;
 ///
 /// let ramp = CellShape::floor(0.0, 1.0)?;
 /// assert_eq!(ramp, CellShape::polygon([(1.0, 0.0), (1.0, 1.0), (0.0, 1.0)])?);

@@ -94,8 +94,8 @@ impl TileSpec {
     /// Returns this tile, filling only a part of its cell: its ground class holds for that part.
     ///
     /// ```
-    /// use sturdy_quilt::TileSpec;
     /// use sturdy_quilt::tile::CellShape;
+    /// use sturdy_quilt::TileSpec;
     ///
     /// let ramp = TileSpec::named("ramp").with_ground("earth").with_shape(CellShape::floor(0.0, 1.0)?);
     /// # Ok::<(), sturdy_quilt::tile::CellShapeError>(())

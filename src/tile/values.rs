@@ -6,8 +6,8 @@ use crate::stamp::Stamp;
 /// constant time.
 ///
 /// ```
-/// use sturdy_quilt::CellPos;
 /// use sturdy_quilt::tile::TileValues;
+/// use sturdy_quilt::CellPos;
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// #[derive(Clone, Copy, Debug, PartialEq)]

@@ -69,8 +69,8 @@ impl CellPos {
     /// Returns the cell `offset` away, or `None` beyond the limits.
     ///
     /// ```
-    /// use sturdy_quilt::CellPos;
     /// use sturdy_quilt::units::CellOffset;
+    /// use sturdy_quilt::CellPos;
     ///
     /// let left = CellOffset::new(-1, 0);
     /// assert_eq!(CellPos::new(0, 5).checked_add(left), Some(CellPos::new(-1, 5)));

@@ -100,8 +100,8 @@ impl fmt::Display for ChunkPos {
 /// Ordered row by row.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, ChunkPos};
 /// use sturdy_quilt::units::TractPos;
+/// use sturdy_quilt::{CellPos, ChunkPos};
 ///
 /// assert_eq!(CellPos::new(-1, 512).tract(), TractPos::new(-1, 1));
 /// assert_eq!(ChunkPos::new(15, -1).tract(), TractPos::new(1, -1));

@@ -106,8 +106,8 @@ impl ScreenRect {
     /// Returns the pixels that are in both; empty where there are none.
     ///
     /// ```
-    /// use sturdy_quilt::ScreenSize;
     /// use sturdy_quilt::units::ScreenRect;
+    /// use sturdy_quilt::ScreenSize;
     ///
     /// let screen = ScreenRect::of_size(ScreenSize::new(320, 200));
     /// let moved = screen.moved(300, -50);

@@ -81,8 +81,8 @@ impl Side {
 /// Some sides of a cell.
 ///
 /// ```
-/// use sturdy_quilt::Side;
 /// use sturdy_quilt::units::Sides;
+/// use sturdy_quilt::Side;
 ///
 /// let sides = Sides::of([Side::Top, Side::Left]);
 /// assert!(sides.contains(Side::Left) && !sides.contains(Side::Right));

@@ -80,7 +80,7 @@ impl Camera {
     }
 
     /// Comes after what is at a place, for a time step in seconds. A step that is negative or no
-    /// number counts as 0; a coordinate that is not finite leaves its axis as it was.
+    /// number counts as 0; along an axis on which the place is not finite there is nothing to follow.
     pub fn follow(&mut self, place: WorldPoint, seconds: f64) {
         let part = if self.half_time > 0.0 {
             1.0 - (-seconds.max(0.0) / self.half_time).exp2()

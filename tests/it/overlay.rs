@@ -3,15 +3,14 @@
 use std::collections::{BTreeMap, HashMap, HashSet};
 
 use proptest::prelude::*;
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::ground::Circle;
 use sturdy_quilt::plane::ValueKind;
 use sturdy_quilt::tile::CellShape;
 use sturdy_quilt::units::{PixelRect, ScreenRect, Sides};
 use sturdy_quilt::{
     Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, GroundMap, Lattice, LayerSettings,
-    Marker, Mover, Painter, Quilt, ScreenPoint, ScreenSize, Side, Sprite, TileSet, TileSpec, View,
-    WorldPoint, WorldVec, doc_quilt,
+    Marker, Mover, Overlay, Painter, Quilt, ScreenPoint, ScreenSize, Side, Sprite, TileSet,
+    TileSpec, View, WorldPoint, WorldVec, doc_quilt,
 };
 
 use crate::scene::{VALUES, any_quilt};

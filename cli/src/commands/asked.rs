@@ -1,8 +1,8 @@
 //! Pictures of what was asked of the ground: a part of the map with its lattice, and the answer.
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::{
-    Color, DrawList, Picture, Quilt, ScreenPoint, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
+    Color, DrawList, Overlay, Picture, Quilt, ScreenPoint, ScreenSize, View, WorldPoint, WorldRect,
+    WorldVec,
 };
 
 use super::draw;

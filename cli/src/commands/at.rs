@@ -58,8 +58,8 @@ fn place(quilt: &Quilt, view: &View, args: &AtArgs) -> anyhow::Result<WorldPoint
 }
 
 /// What a layer holds at a place, in words.
-fn content(quilt: &Quilt, sight: &CellVisibility<'_>) -> String {
-    match sight.layer.cells().get(sight.at) {
+fn content(quilt: &Quilt, here: &CellVisibility<'_>) -> String {
+    match here.layer.cells().get(here.at) {
         Presence::Here(held) => quilt.tiles().notation(held).to_string(),
         Presence::NotHere => "(not loaded)".to_owned(),
         Presence::Damaged => "(damaged)".to_owned(),
@@ -233,12 +233,12 @@ fn show(
     writeln!(out, "screen  {}", pixel_words(view, place))?;
     let width = quilt.layers().iter().map(|layer| layer.name().chars().count()).max().unwrap_or(0);
     writeln!(out, "layers, the topmost first")?;
-    let sights = quilt.explain_cell(cell, view);
-    let contents: Vec<String> = sights.iter().map(|sight| content(quilt, sight)).collect();
+    let shown = quilt.explain_cell(cell, view);
+    let contents: Vec<String> = shown.iter().map(|here| content(quilt, here)).collect();
     let content_width = contents.iter().map(|text| text.chars().count()).max().unwrap_or(0);
-    for (sight, content) in sights.iter().zip(&contents) {
-        let name = sight.layer.name();
-        let notes = sight_notes(quilt, sight, cell);
+    for (here, content) in shown.iter().zip(&contents) {
+        let name = here.layer.name();
+        let notes = layer_notes(quilt, here, cell);
         match &*notes {
             "" => writeln!(out, "  {name:width$}  {content}")?,
             notes => writeln!(out, "  {name:width$}  {content:content_width$}  {notes}")?,
@@ -262,16 +262,16 @@ fn show(
 
 /// What there is to say of a layer at a cell: whether it shows, from which of its own cells, and
 /// whether its tile gives no ground although it has a class.
-fn sight_notes(quilt: &Quilt, sight: &CellVisibility<'_>, cell: CellPos) -> String {
+fn layer_notes(quilt: &Quilt, here: &CellVisibility<'_>, cell: CellPos) -> String {
     let mut notes = Vec::new();
-    if !matches!(sight.visibility, Visibility::Empty) {
-        notes.push(sight.to_string());
-        if sight.at != cell && !sight.cell.is_empty() {
-            notes.push(format!("its own cell {}", sight.at));
+    if !matches!(here.visibility, Visibility::Empty) {
+        notes.push(here.to_string());
+        if here.at != cell && !here.cell.is_empty() {
+            notes.push(format!("its own cell {}", here.at));
         }
-        let tile = quilt.tiles().tile_of(sight.cell).and_then(|id| quilt.tiles().tile(id));
+        let tile = quilt.tiles().tile_of(here.cell).and_then(|id| quilt.tiles().tile(id));
         if tile.is_some_and(|tile| tile.ground().is_some()) {
-            notes.extend(no_ground_words(quilt, sight.layer));
+            notes.extend(no_ground_words(quilt, here.layer));
         }
     }
     notes.join("; ")
@@ -305,19 +305,19 @@ fn pixel_words(view: &View, place: WorldPoint) -> String {
 
 fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
     let point = view.to_screen(place);
-    let sights = quilt.explain_cell(cell, view);
-    let layer = |sight: &CellVisibility<'_>| {
+    let shown = quilt.explain_cell(cell, view);
+    let layer = |here: &CellVisibility<'_>| {
         json!({
-            "layer": sight.layer.name(),
-            "cell": content(quilt, sight),
+            "layer": here.layer.name(),
+            "cell": content(quilt, here),
             "shows": matches!(
-                sight.visibility,
+                here.visibility,
                 Visibility::Shown | Visibility::Placeholder | Visibility::Backdrop { .. }
             ),
-            "why": sight.to_string(),
+            "why": here.to_string(),
         })
     };
-    let layers: Vec<Value> = sights.iter().map(layer).collect();
+    let layers: Vec<Value> = shown.iter().map(layer).collect();
     let map = GroundMap::of(quilt);
     let taken =
         |t: Treatment| json!({ "blocked": t.blocks(), "speed": t.speed(), "value": t.value() });

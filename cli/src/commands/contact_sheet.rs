@@ -1,9 +1,8 @@
 //! A contact sheet of a tile set: every tile with its name, place, ground and animation.
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::tile::{CellShape, Tile, TileSource};
 use sturdy_quilt::units::{PixelRect, PixelSize, ScreenRect};
-use sturdy_quilt::{Color, Frame, Lattice, Painter, Picture, ScreenSize, TileSet, View};
+use sturdy_quilt::{Color, Frame, Lattice, Overlay, Painter, Picture, ScreenSize, TileSet, View};
 
 /// The width of the picture.
 const WIDTH: u32 = 1280;

@@ -5,10 +5,10 @@ use std::io::Write;
 use std::path::{Path, PathBuf};
 
 use anyhow::Context;
-use sturdy_quilt::draw::{DrawFigures, Overlay};
+use sturdy_quilt::draw::DrawFigures;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawList, EditError, GroundMap, Quilt, ScreenPoint, ScreenSize, View,
-    WorldPoint, WorldRect, WorldVec,
+    CellPos, CellRect, Color, DrawList, EditError, GroundMap, Overlay, Quilt, ScreenPoint,
+    ScreenSize, View, WorldPoint, WorldRect, WorldVec,
 };
 
 use super::draw;

@@ -6,11 +6,10 @@
 
 use std::error::Error;
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::edit::Extraction;
 use sturdy_quilt::quilt::{GroundClass, MoverId};
 use sturdy_quilt::{
-    Anchor, Cell, Clock, Color, DrawList, Frame, GroundMap, Painter, Quilt, ScreenPoint,
+    Anchor, Cell, Clock, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt, ScreenPoint,
     ScreenSize, Sprite, TileId, Turn, View, WorldPoint, WorldRect, WorldVec,
 };
 use sturdy_quilt_play::{Event, Game, Key, run};

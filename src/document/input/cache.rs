@@ -14,8 +14,8 @@ use crate::tile::{ArtPage, TileSet};
 /// What has changed on disk is read anew only after [`LoadCache::clear`].
 ///
 /// ```
-/// use sturdy_quilt::{Loader, MemorySource};
 /// use sturdy_quilt::document::LoadCache;
+/// use sturdy_quilt::{Loader, MemorySource};
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.tiles.json", r#"{ "format": "sturdy-quilt/tiles", "version": 1, "tiles": ["sand"] }"#);

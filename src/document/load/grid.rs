@@ -22,8 +22,8 @@ use crate::tile::{CellNotation, TileSet, check_name};
 /// real tiles named later.
 ///
 /// ```
-/// use sturdy_quilt::{Loader, MemorySource};
 /// use sturdy_quilt::document::GridFile;
+/// use sturdy_quilt::{Loader, MemorySource};
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.txt", "#####\n#...#\n#####\n");

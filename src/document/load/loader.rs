@@ -46,8 +46,8 @@ impl Loaded {
 /// Options for loading maps.
 ///
 /// ```
-/// use sturdy_quilt::{Loader, MemorySource};
 /// use sturdy_quilt::document::{Expects, Limits};
+/// use sturdy_quilt::{Loader, MemorySource};
 ///
 /// let mut files = MemorySource::default();
 /// files.add("yard.quilt.json", r#"{ "format": "sturdy-quilt/map", "version": 1,

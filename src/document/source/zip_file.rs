@@ -12,8 +12,8 @@ use super::{FileSource, SourceError, check_size};
 /// The files of a zip archive (stored or deflated) that lies in memory.
 ///
 /// ```no_run
-/// use sturdy_quilt::Quilt;
 /// use sturdy_quilt::document::ZipSource;
+/// use sturdy_quilt::Quilt;
 ///
 /// let estate = ZipSource::new(std::fs::read("estate.zip")?)?;
 /// let map = estate.maps().next().ok_or("there is no map in it")?.to_owned();

@@ -46,8 +46,8 @@ impl hidden::GroundShape for Outline {
 /// that an edit changes those of its chunk alone.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, GroundMap};
 /// use sturdy_quilt::ground::{ConvexPiece, KeptShapes};
+/// use sturdy_quilt::{CellPos, GroundMap};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (mut ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);

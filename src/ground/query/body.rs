@@ -30,8 +30,8 @@ pub trait Body: hidden::Body + Copy + PartialEq + std::fmt::Debug {
 /// A disc.
 ///
 /// ```
-/// use sturdy_quilt::{GroundMap, WorldPoint, WorldVec};
 /// use sturdy_quilt::ground::Circle;
+/// use sturdy_quilt::{GroundMap, WorldPoint, WorldVec};
 /// # let quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
@@ -84,8 +84,8 @@ impl Capsule {
 /// they are seen, and an area of more than 0.
 ///
 /// ```
-/// use sturdy_quilt::WorldPoint;
 /// use sturdy_quilt::ground::ConvexPolygon;
+/// use sturdy_quilt::WorldPoint;
 ///
 /// let kite = [(8.0, 0.0), (12.0, 6.0), (8.0, 16.0), (4.0, 6.0)];
 /// let kite = ConvexPolygon::new(kite.map(|(x, y)| WorldPoint::new(x, y))).unwrap();

@@ -196,8 +196,8 @@ impl GroundMap {
     /// Moves a body as [`GroundMap::slide`] does, with options. A step costs four sweeps more.
     ///
     /// ```
-    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
     /// use sturdy_quilt::ground::SlideOptions;
+    /// use sturdy_quilt::{GroundMap, WorldPoint, WorldRect, WorldVec};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);

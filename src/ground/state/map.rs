@@ -386,8 +386,8 @@ impl GroundMap {
     /// Returns how a mover takes a point: as the part of its cell in which it lies. Constant time.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, GroundMap, TileSet, TileSpec, WorldPoint};
     /// use sturdy_quilt::tile::CellShape;
+    /// use sturdy_quilt::{CellPos, GroundMap, TileSet, TileSpec, WorldPoint};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// let middle = CellShape::area(0.25, 0.25, 0.75, 0.75)?;
@@ -503,8 +503,8 @@ impl GroundMap {
     /// uppermost.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, GroundMap};
     /// use sturdy_quilt::tile::CellShape;
+    /// use sturdy_quilt::{CellPos, GroundMap};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let ground = GroundMap::of(&quilt);

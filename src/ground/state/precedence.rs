@@ -158,8 +158,8 @@ impl Quilt {
     /// Costs a look at each layer and marker.
     ///
     /// ```
-    /// use sturdy_quilt::CellPos;
     /// use sturdy_quilt::tile::CellShape;
+    /// use sturdy_quilt::CellPos;
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let parts = quilt.grounds_at(CellPos::new(2, 0));

@@ -30,9 +30,9 @@ use crate::view::View;
 /// no fixed place.
 ///
 /// ```
-/// use sturdy_quilt::Minimap;
 /// use sturdy_quilt::inspect::MinimapScale;
 /// use sturdy_quilt::units::PixelSize;
+/// use sturdy_quilt::Minimap;
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let mut minimap = Minimap::new(MinimapScale::Cells);
@@ -415,8 +415,8 @@ impl Minimap {
     /// it.
     ///
     /// ```
-    /// use sturdy_quilt::{Minimap, ScreenPoint, WorldPoint};
     /// use sturdy_quilt::inspect::MinimapScale;
+    /// use sturdy_quilt::{Minimap, ScreenPoint, WorldPoint};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut minimap = Minimap::new(MinimapScale::Part(4));

@@ -164,9 +164,8 @@ impl Overlay {
     /// Colours cells by a value of the game's own.
     ///
     /// ```
-    /// use sturdy_quilt::{CellPos, Color, ScreenSize, View};
-    /// use sturdy_quilt::draw::Overlay;
     /// use sturdy_quilt::plane::ValueKind;
+    /// use sturdy_quilt::{CellPos, Color, Overlay, ScreenSize, View};
     /// # let mut quilt = sturdy_quilt::doc_quilt();
     ///
     /// quilt.edit("grow", |pen| {

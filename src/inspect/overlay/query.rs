@@ -116,8 +116,9 @@ impl Overlay {
     /// ended, and what it has met, with the direction away from that.
     ///
     /// ```
-    /// use sturdy_quilt::{Color, GroundMap, ScreenSize, View, WorldPoint, WorldRect, WorldVec};
-    /// use sturdy_quilt::draw::Overlay;
+    /// use sturdy_quilt::{
+    ///     Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
+    /// };
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);
@@ -168,8 +169,9 @@ impl Overlay {
     /// and what has stopped it, with the direction away from that.
     ///
     /// ```
-    /// use sturdy_quilt::{Color, GroundMap, ScreenSize, View, WorldPoint, WorldRect, WorldVec};
-    /// use sturdy_quilt::draw::Overlay;
+    /// use sturdy_quilt::{
+    ///     Color, GroundMap, Overlay, ScreenSize, View, WorldPoint, WorldRect, WorldVec,
+    /// };
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let (ground, walker) = (GroundMap::of(&quilt), quilt.mover("walker")?);

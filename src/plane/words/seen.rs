@@ -7,8 +7,8 @@ use crate::units::{CellPos, ChunkPos};
 /// The stamps of a plane as they were when something was derived from it.
 ///
 /// ```
-/// use sturdy_quilt::{CellPos, ChunkPos};
 /// use sturdy_quilt::plane::{Plane, SeenStamps};
+/// use sturdy_quilt::{CellPos, ChunkPos};
 ///
 /// let mut plane: Plane<u32> = Plane::new();
 /// let mut seen = SeenStamps::default();

@@ -3,9 +3,8 @@
 use std::io::Write;
 
 use anyhow::bail;
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::inspect::Sampling;
-use sturdy_quilt::{Frame, Minimap, Painter, Picture, Quilt, ScreenSize};
+use sturdy_quilt::{Frame, Minimap, Overlay, Painter, Picture, Quilt, ScreenSize};
 
 use super::put;
 use crate::args::{DrawArgs, OverlayKind, Scale};

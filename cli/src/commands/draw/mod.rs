@@ -9,10 +9,10 @@ use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::bail;
-use sturdy_quilt::draw::{DrawFigures, Overlay};
+use sturdy_quilt::draw::DrawFigures;
 use sturdy_quilt::quilt::{Blend, LayerId};
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, Layer, Loader, Painter, Picture, Quilt, TileSet,
+    Clock, Color, DrawList, Frame, Layer, Loader, Overlay, Painter, Picture, Quilt, TileSet,
 };
 
 use crate::args::DrawArgs;
@@ -84,9 +84,9 @@ pub(crate) fn run(args: &DrawArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
         view.size()
     ));
     output.say(described(&list.figures()));
-    let sight = quilt.explain_view(&view);
-    if sight.is_empty() {
-        output.say(sight.to_string());
+    let shown = quilt.explain_view(&view);
+    if shown.is_empty() {
+        output.say(shown.to_string());
     }
     output.write(out)?;
     Ok(Outcome::Fine)

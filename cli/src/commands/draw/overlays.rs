@@ -1,9 +1,8 @@
 //! What is laid over a map that is drawn.
 
-use sturdy_quilt::draw::Overlay;
 use sturdy_quilt::inspect::TileText;
 use sturdy_quilt::plane::{OwnValue, Plane, ValueKind};
-use sturdy_quilt::{Color, DrawList, GroundMap, Quilt};
+use sturdy_quilt::{Color, DrawList, GroundMap, Overlay, Quilt};
 
 use super::panel::Panel;
 use crate::args::{DrawArgs, OverlayKind};

@@ -1,7 +1,6 @@
 //! What there is to read about a picture, beside it, so that it hides nothing of what it explains.
 
-use sturdy_quilt::draw::Overlay;
-use sturdy_quilt::{Color, Frame, Lattice, Painter, Picture, ScreenSize, View};
+use sturdy_quilt::{Color, Frame, Lattice, Overlay, Painter, Picture, ScreenSize, View};
 
 /// Boxes of text, one below the other.
 #[derive(Default)]
