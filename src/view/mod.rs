@@ -232,7 +232,7 @@ impl View {
         // Twice the shift, since the middle stays in the middle; and a pixel for the rounding.
         let (width, height) =
             (f64::from(self.size.width) + 2.0 * x, f64::from(self.size.height) + 2.0 * y);
-        let side = |length: f64| length.ceil() as u32 + 2;
+        let side = |length: f64| (length.ceil() as u32).saturating_add(2);
         let size =
             ScreenSize::new(side(width * cos + height * sin), side(width * sin + height * cos));
         View { size, turned: 0.0, shifted: ScreenVec::new(0.0, 0.0), ..*self }

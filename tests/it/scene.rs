@@ -1,5 +1,7 @@
 //! Random maps and random edits of them, for the tests of everything that follows a map.
 
+use std::collections::BTreeMap;
+
 use proptest::prelude::*;
 use sturdy_quilt::plane::ValueKind;
 use sturdy_quilt::quilt::{
@@ -117,10 +119,11 @@ fn any_motion() -> impl Strategy<Value = LayerSettings> {
         2 => Just(WorldVec::ZERO),
         1 => (-9.0..9.0_f64, -9.0..9.0_f64).prop_map(|(x, y)| WorldVec::new(x, y)),
     ];
-    let band = (-4..5_i32, factor(), -3.0..3.0_f64);
-    let band =
-        band.prop_map(|(row, parallax, speed)| ParallaxBand::new(row, parallax).with_speed(speed));
-    let bands = prop_oneof![3 => Just(Vec::new()), 1 => prop::collection::vec(band, 1..3)];
+    let bands = prop::collection::btree_map(-4..5_i32, (factor(), -3.0..3.0_f64), 1..3);
+    let bands = prop_oneof![3 => Just(BTreeMap::new()), 1 => bands].prop_map(|bands| {
+        let band = |(row, (parallax, speed))| ParallaxBand::new(row, parallax).with_speed(speed);
+        bands.into_iter().map(band).collect::<Vec<_>>()
+    });
     let wrap = prop::sample::select(vec![Wrap::No, Wrap::No, Wrap::X, Wrap::Y, Wrap::Both]);
     let area = (near_cell(), 1..7_u32, 1..7_u32).prop_map(|(at, w, h)| CellRect::new(at, w, h));
     let area = prop::option::of(area);
