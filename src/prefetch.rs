@@ -1,4 +1,4 @@
-//! A hint to the processor, which the language has no safe word for.
+//! A hint to the processor to fetch memory, for which the language has no safe word.
 //!
 //! Reading a million cells of which no two are the same at random takes 1.5 times as long as from a
 //! flat array with the hint, and 2.1 times without (bench line `cells.distinct.many.flat`). A full

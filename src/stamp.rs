@@ -1,4 +1,4 @@
-//! Stamps: which state of a thing another thing was derived from.
+//! Stamps: numbers that mark the state of a thing from which another was derived.
 
 use std::sync::atomic::{AtomicU64, Ordering};
 

@@ -1,4 +1,4 @@
-//! What is to be drawn of one chunk: the cells of all layers on the same lattice edges, without
+//! The list of one chunk: the cells of all layers on the same lattice edges, without
 //! those that cannot be seen.
 
 use std::ops::Range;

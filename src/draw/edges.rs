@@ -1,4 +1,4 @@
-//! Where the columns and rows of a pass lie on the screen.
+//! The pixel edges of the columns and rows of a pass.
 
 use super::motion::Placement;
 use super::pass::StackPass;

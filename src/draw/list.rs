@@ -199,7 +199,7 @@ impl DrawList {
     ///
     /// ```
     /// use sturdy_quilt::draw::Pass;
-    /// use sturdy_quilt::{Clock, DrawList, ScreenSize, View};
+    /// use sturdy_quilt::{DrawList, ScreenSize, View};
     /// # let quilt = sturdy_quilt::doc_quilt();
     ///
     /// let mut list = DrawList::new();
@@ -213,6 +213,7 @@ impl DrawList {
     ///             }
     ///         }
     ///         Pass::Loose(items) => quads.extend(items.iter().map(|item| item.quad)),
+    ///         other => panic!("a pass that this renderer does not know: {other:?}"),
     ///     }
     /// }
     /// quads.sort_by_key(|quad| quad.key);

@@ -1,4 +1,4 @@
-//! What must be known of a map before its cells are looked at: the order in which its layers are
+//! Facts of a map that are found before its cells are looked at: the order in which its layers are
 //! drawn, and how its tiles look.
 
 use super::order::DrawKey;

@@ -1,4 +1,4 @@
-//! How a layer, or a band of one, moves over the screen.
+//! The motion of a layer, or a band of one, over the screen.
 //!
 //! A layer with a parallax is seen by a camera of its own, which stands at
 //! `parallax_from + (camera - parallax_from) * parallax`; what has a speed is moved in the world by

@@ -1,4 +1,4 @@
-//! Overlays: what a programmer wants to see on top of a map.
+//! Overlays: marks and text on top of a map.
 //!
 //! An overlay is a list of rectangles in pixels of the screen, each a part of one small page with a
 //! colour, so that any renderer that draws coloured parts of a picture can show it. Text is made of

@@ -1,4 +1,4 @@
-//! What is drawn of a row of cells of several layers.
+//! Listing a row of cells of several layers.
 //!
 //! A cell is hidden when a later one of the same place covers every pixel solidly. Both lie on the
 //! same lattice edges, so both have exactly the same pixels at every zoom, and whatever is drawn

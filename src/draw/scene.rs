@@ -1,4 +1,4 @@
-//! What a draw list keeps of a map, and for which map it was made.
+//! The part of a map that a draw list keeps.
 
 use super::alignment::Alignment;
 use super::chunk_stack::Member;

@@ -1,4 +1,4 @@
-//! What the cells held before an edit, kept while it runs.
+//! The values of cells before an edit, kept while it runs.
 
 use rustc_hash::FxHashMap;
 

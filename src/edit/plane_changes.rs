@@ -1,4 +1,4 @@
-//! What an edit did to one plane, as it is kept in a changeset.
+//! The changes of one plane, as a changeset keeps them.
 
 use super::error::ApplyError;
 use crate::plane::{Chunk, Plane, Presence, Stamp, Words};

@@ -1,4 +1,4 @@
-//! Why something does not show.
+//! Explanations why a cell does not show.
 
 use std::fmt;
 

@@ -1,4 +1,4 @@
-//! What is drawn at a pixel.
+//! Picking: what is drawn at a pixel.
 
 use crate::draw::{DrawKey, DrawList, LooseItem, Pass, Quad, StackPass};
 use crate::paint::shown_at;

@@ -1,4 +1,4 @@
-//! What is painted on: memory of any owner.
+//! The memory that is painted on, of any owner.
 
 use crate::picture::{Color, Picture};
 use crate::tile::premultiplied;

@@ -1,4 +1,4 @@
-//! What the cells of a chunk are painted with, found once and kept as long as the chunk's list.
+//! The pictures of the cells of a chunk, found once and kept as long as the chunk's list.
 
 use rustc_hash::FxHashMap;
 

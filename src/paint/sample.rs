@@ -1,4 +1,4 @@
-//! Which texel a pixel shows.
+//! The texel that a pixel shows.
 
 use crate::tile::{ArtPage, Turn};
 use crate::units::{PixelRect, ScreenRect};

@@ -1,4 +1,4 @@
-//! What a frame shows, and what must be painted anew for a list.
+//! The content of a kept frame, and the parts to paint anew for a list.
 //!
 //! A pixel need not be painted again when the same things cover it in the same order, with the same
 //! texels. The order is total and each thing has its key, so it is enough to find the things that

@@ -1,4 +1,4 @@
-//! What may name a cell of a map.
+//! The values that may name a cell of a map.
 
 use super::map::{CellTextError, Quilt};
 use crate::tile::{Cell, TileId};

@@ -120,7 +120,7 @@ impl Treatment {
 /// use sturdy_quilt::quilt::Treatment;
 /// use sturdy_quilt::Mover;
 ///
-/// let cart = Mover::new("cart").slow("mud", 0.5).block("channel").outside(Treatment::Pass);
+/// let cart = Mover::new("cart").slow("mud", 0.5).block("channel").with_outside(Treatment::Pass);
 /// assert_eq!(cart.treatment("mud"), Treatment::Slow(0.5));
 /// assert_eq!(cart.treatment("steam"), Treatment::Pass);
 /// ```

@@ -1,4 +1,4 @@
-//! What may name a layer of a map.
+//! The values that may name a layer of a map.
 
 use super::layer::LayerId;
 use super::layers::Layers;

@@ -1,4 +1,4 @@
-//! The map itself, and what it tells.
+//! The map, and the reading of its parts.
 
 use std::sync::Arc;
 

@@ -1,4 +1,4 @@
-//! How a layer is drawn, and what it counts for.
+//! The settings of a layer.
 
 use serde_json::Value;
 

@@ -1,4 +1,4 @@
-//! What can be wrong with tile sets.
+//! Faults of tile sets.
 
 use super::{GroundMaskFault, SheetCutError, TileNameError};
 use crate::units::{PixelRect, PixelSize};

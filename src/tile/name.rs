@@ -22,7 +22,7 @@ pub struct TileName {
     key: TileKey,
 }
 
-/// What tells a tile from the others of its set.
+/// The identity of a tile within its set: its name, or its place in the sheet.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub enum TileKey {
     /// Its name.

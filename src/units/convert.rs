@@ -1,4 +1,4 @@
-//! To and from the points and vectors of other crates: `glam` and `mint`, behind features of their
+//! Conversions to and from the points and vectors of `glam` and `mint`, behind features of their
 //! names. Cells saturate at their limits, as [`CellPos::new`] does.
 
 use super::{CellOffset, CellPos, ScreenPoint, ScreenSize, ScreenVec, WorldPoint, WorldVec};

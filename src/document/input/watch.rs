@@ -1,4 +1,4 @@
-//! How far a load has come, and whether it is still wanted.
+//! The progress of a load, and the wish to cancel it.
 
 use std::sync::atomic::{AtomicBool, AtomicU8, AtomicU64, Ordering};
 

@@ -1,4 +1,4 @@
-//! How cells are said in the characters, fields and colours of a legend, and what comes to it for
+//! Cells as characters, fields and colours of a legend, and what is added to it for
 //! cells that it does not know.
 
 use rustc_hash::{FxHashMap, FxHashSet};

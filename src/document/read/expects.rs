@@ -1,4 +1,4 @@
-//! What a game will ask a map for.
+//! The names that a game will ask a map for.
 
 use std::cell::OnceCell;
 

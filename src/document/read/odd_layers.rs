@@ -1,4 +1,4 @@
-//! What the sizes of layers tell of mistakes: nothing in any, or one unlike all others.
+//! Warnings for layers whose size looks like a mistake: all empty, or one unlike all others.
 
 use crate::document::syntax::{Node, Reader};
 use crate::quilt::Quilt;

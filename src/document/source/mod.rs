@@ -1,4 +1,4 @@
-//! Where the bytes of documents and pictures come from.
+//! Sources of the bytes of documents and pictures.
 
 #[cfg(feature = "fs")]
 mod folder;

@@ -1,4 +1,4 @@
-//! How packed blocks are compressed.
+//! Compression of packed blocks.
 
 use std::io::{BufRead, Read, Write};
 

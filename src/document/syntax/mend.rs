@@ -1,4 +1,4 @@
-//! Texts that are no JSON: what is wrong with them, in the words of those who typed them, and a text
+//! Texts that are not JSON: what is wrong with them, in the words of those who typed them, and a text
 //! in which it is mended, so that the rest can be read and checked too.
 //!
 //! Everything stays in its place: what is mended takes as many bytes as what it mends. A comma takes

@@ -1,4 +1,4 @@
-//! Whether what is written can be loaded again.
+//! A check that what is written can be loaded again.
 
 use serde_json::Value;
 

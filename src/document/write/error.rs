@@ -1,4 +1,4 @@
-//! Why a map cannot be saved.
+//! Errors of saving a map.
 
 use crate::units::CellRect;
 

@@ -1,4 +1,4 @@
-//! How JSON documents are laid out: pleasant to read, and stable, so that a small change of a map
+//! The layout of JSON documents: pleasant to read, and stable, so that a small change of a map
 //! is a small change of its text.
 
 use crate::units::CellPos;

@@ -1,4 +1,4 @@
-//! How a map is to be written.
+//! The options with which a map is written.
 
 use super::encode::CellEncoding;
 use crate::document::limits::Limits;

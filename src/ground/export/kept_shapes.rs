@@ -1,4 +1,4 @@
-//! What stops a mover, kept chunk by chunk for others who hold copies of it.
+//! Shapes of what stops a mover, kept chunk by chunk for those who hold copies of them.
 
 use std::collections::BTreeMap;
 

@@ -1,4 +1,4 @@
-//! What stops a mover as shapes, for engines and tools that have no cells.
+//! Shapes of what stops a mover, for engines and tools that have no cells.
 
 mod kept_shapes;
 mod outline;

@@ -1,4 +1,4 @@
-//! What stops a mover as polygons with holes.
+//! Outlines: what stops a mover as polygons with holes.
 //!
 //! Each cell gives the edges of its outline, and where two cells lie side by side only what one
 //! covers of their common side and the other does not. What is left goes round the solid, which

@@ -1,4 +1,4 @@
-//! What stops a mover as few convex pieces.
+//! Convex pieces of what stops a mover.
 
 use super::outline::area_of;
 use crate::ground::query::{Body, ConvexPolygon, Solid, lines_of};

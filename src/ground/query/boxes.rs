@@ -1,4 +1,4 @@
-//! What a box meets first on its way in a straight line.
+//! Sweeps of boxes through whole cells.
 //!
 //! The box is followed row by row: of each row it covers a run of columns, from where it is when
 //! it comes into the row to where it leaves it, and with a bit a cell one look at a word tells

@@ -1,4 +1,4 @@
-//! What lies under a point or a body, and how fast it gets on there.
+//! The cells and classes under a point or a body, and its speed there.
 
 use super::bodies::{is_giant, lies_in};
 use super::body::{Body, hidden};

@@ -1,4 +1,4 @@
-//! What a ray has met: a whole cell, or the solid part of one.
+//! The hit of a ray: a whole cell, or the solid part of one.
 
 use super::solid::Solid;
 use super::traversal::{Found, Ray};

@@ -1,4 +1,4 @@
-//! What can be seen from where: between the middles of cells, exactly, in whole numbers.
+//! Lines of sight between the middles of cells, exact in whole numbers.
 //!
 //! A line between two middles crosses edges of cells at places whose ratio is one of small whole
 //! numbers, so which edge comes first is decided without rounding, and the same from both ends. It

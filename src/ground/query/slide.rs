@@ -1,4 +1,4 @@
-//! How a body slides along what stops it, climbs small steps and follows slopes.
+//! Slides of a body along what stops it, with small steps and slopes.
 
 use super::body::Body;
 use super::sweep::Contact;

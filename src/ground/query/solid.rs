@@ -1,4 +1,4 @@
-//! Which cells stop a mover: within the map by its grid, beyond it as the mover says.
+//! The cells that stop a mover: within the map by its stop grid, beyond it as the mover says.
 
 use super::axis_motion::AxisMotion;
 use crate::ground::state::{

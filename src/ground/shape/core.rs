@@ -1,4 +1,4 @@
-//! What bodies are made of.
+//! The outline of a body: a convex polygon and a radius.
 
 use crate::units::{WorldPoint, WorldVec, pairs};
 

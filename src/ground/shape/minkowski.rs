@@ -1,4 +1,4 @@
-//! When a body that moves in a straight line comes to the solid part of a cell.
+//! The time at which a body that moves in a straight line touches the solid part of a cell.
 //!
 //! A body that moves among outlines is a point that moves among their Minkowski sums with the body
 //! turned half way round (T. Lozano-Pérez, "Spatial Planning: A Configuration Space Approach", IEEE

@@ -1,4 +1,4 @@
-//! Who decides the ground of a cell.
+//! The precedence of ground: which layer or marker decides the ground of a cell.
 //!
 //! There are three kinds of sources, and the first that states anything wins: the layers that come
 //! first, the markers that state ground, and the other layers. Layers count from the top down, by

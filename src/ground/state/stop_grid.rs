@@ -1,4 +1,4 @@
-//! Which cells stop a kind of body: a bit a cell, by chunk, and a bit a chunk, by block of chunks.
+//! The cells that stop a kind of body: a bit a cell, by chunk, and a bit a chunk, by block of chunks.
 //!
 //! Bits lie row by row, a word for each row of 64, so that the cells which a body or a ray covers
 //! of a row are looked at in one go. Blocks of 64 × 64 chunks hold a bit for each chunk in which

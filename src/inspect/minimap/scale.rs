@@ -1,4 +1,4 @@
-//! How many cells a pixel of a minimap shows, and their colours added up.
+//! The cells that a pixel of a minimap shows, and their colours added up.
 
 /// Adds up pixels in full size, channel by channel.
 #[derive(Clone, Copy, Debug, Default)]

@@ -1,4 +1,4 @@
-//! What overlays show of a map: its lattice, its cells, ground, markers and figures.
+//! Overlays of a map: its lattice, its cells, ground, markers and figures.
 
 mod cells;
 mod figures;

@@ -1,4 +1,4 @@
-//! What was asked of the ground: the edges of what is solid, and the last way through it.
+//! Overlays of ground queries: the edges of what is solid, and the last way through it.
 
 use crate::draw::Overlay;
 use crate::ground::{Body, Contact, GroundMap, RayHit, Slide, StopEdge};

@@ -1,4 +1,4 @@
-//! What lies in cells and what becomes of it: names of tiles, what is hidden, the order of drawing.
+//! Overlays of tiles: their names, what is hidden, the order of drawing.
 
 use super::super::explain::{CellVisibility, Explainer, Visibility};
 use crate::draw::{DrawList, Overlay};

@@ -1,4 +1,4 @@
-//! How much memory a plane takes, and for what.
+//! The memory that a plane takes.
 
 use triomphe::Arc;
 

@@ -1,4 +1,4 @@
-//! What changed since something was derived from a plane.
+//! The chunks that changed since something was derived from a plane.
 
 use super::table::{Below, CHUNKS, Entry, Held, Node};
 use super::{Stamp, Words};

@@ -1,4 +1,4 @@
-//! How cells are spelled in legends and tables.
+//! Reading cells as legends and tables spell them.
 
 use rustc_hash::FxHashMap;
 

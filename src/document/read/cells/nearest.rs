@@ -1,4 +1,4 @@
-//! Which of many colours is nearest to one, by the channel that differs the most.
+//! The nearest of many colours, by the channel that differs the most.
 //!
 //! A k-d tree (J. L. Bentley, "Multidimensional Binary Search Trees Used for Associative Searching",
 //! Communications of the ACM 18, 1975) in one array: the middle of a part is its root, and what lies

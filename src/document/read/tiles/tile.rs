@@ -1,4 +1,4 @@
-//! What a set states of one tile.
+//! Reading one tile of a set.
 
 use crate::document::syntax::{Fields, Node, Reader, Span};
 use crate::tile::{Animation, AnimationStart, CellShape, TileSource, TileSpec};

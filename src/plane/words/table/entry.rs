@@ -1,4 +1,4 @@
-//! What the page table keeps of a tract.
+//! An entry of the page table: a tract, or a lone cell.
 
 use triomphe::Arc;
 
