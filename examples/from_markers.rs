@@ -52,7 +52,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     }
 
     // Every marker of the kind `bee` gets bees around it, as far out as its data says.
-    for (number, hive) in quilt.markers().filter(|m| m.kind_name() == Some("bee")).enumerate() {
+    for (number, hive) in quilt.markers().filter(|m| m.kind() == Some("bee")).enumerate() {
         let radius = hive.data()["round"].as_f64().unwrap_or(32.0);
         for step in 0..5_u32 {
             let angle = f64::from(step) / 5.0 * std::f64::consts::TAU;

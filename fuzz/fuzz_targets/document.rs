@@ -98,7 +98,7 @@ impl Content {
         let Some(tile) = tiles.get(place) else { return Cell::EMPTY };
         let cell = Cell::of(*tile).with_turn(Turn::SQUARE[usize::from(self.turn) % 8]);
         let cell = cell.with_raised(self.raise);
-        cell.in_slot(self.slot % 4).unwrap_or(cell)
+        cell.with_slot(self.slot % 4).unwrap_or(cell)
     }
 }
 

@@ -82,7 +82,7 @@ impl Content {
             Some(tile) => Cell::of(*tile)
                 .with_turn(Turn::SQUARE[usize::from(self.turn) % 8])
                 .with_raised(self.raise)
-                .in_slot(self.palette % 128)
+                .with_slot(self.palette % 128)
                 .unwrap(),
         }
     }

@@ -159,7 +159,7 @@ impl MapFacts {
             facts,
             animations,
             palettes: std::iter::once(Color::WHITE)
-                .chain(quilt.palettes().iter().map(|palette| palette.stated_tint()))
+                .chain(quilt.palettes().iter().map(|palette| palette.tint()))
                 .collect(),
             pages: Pages::of(quilt),
         }

@@ -186,7 +186,7 @@ impl Quilt {
             CellNotation::Tile { name, turn, raise, palette } => {
                 let cell =
                     Cell::of(self.tile(&name.to_string())?).with_turn(turn).with_raised(raise);
-                Ok(cell.in_slot(palette).unwrap_or(cell))
+                Ok(cell.with_slot(palette).unwrap_or(cell))
             }
         }
     }

@@ -13,7 +13,7 @@ use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, polygon_holds};
 /// use sturdy_quilt::{CellPos, Marker};
 ///
 /// let gate = Marker::cell("gate", CellPos::new(3, 4)).with_kind("door");
-/// assert_eq!((gate.name(), gate.kind_name()), ("gate", Some("door")));
+/// assert_eq!((gate.name(), gate.kind()), ("gate", Some("door")));
 /// ```
 #[derive(Clone, Debug, PartialEq)]
 pub struct Marker {
@@ -140,12 +140,12 @@ impl Marker {
     }
 
     /// Returns its kind, where it has one.
-    pub fn kind_name(&self) -> Option<&str> {
+    pub fn kind(&self) -> Option<&str> {
         self.kind.as_deref()
     }
 
     /// Returns the ground class of the cells that it covers, where it states one.
-    pub fn ground_name(&self) -> Option<&str> {
+    pub fn ground(&self) -> Option<&str> {
         self.ground.as_deref()
     }
 

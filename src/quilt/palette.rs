@@ -105,7 +105,7 @@ impl Palette {
     }
 
     /// Returns the colour by which all others are multiplied.
-    pub const fn stated_tint(&self) -> Color {
+    pub const fn tint(&self) -> Color {
         self.tint
     }
 

@@ -204,7 +204,7 @@ impl Quilt {
             return Err(PartError::MarkerPlace(name()));
         }
         check_depth(marker.data(), || format!("marker `{}`", marker.name()))?;
-        if let Some(class) = marker.ground_name() {
+        if let Some(class) = marker.ground() {
             let known = self.rules.class(class);
             known.map_err(|source| PartError::MarkerClass { marker: name(), source })?;
             if !PlacedMarker::new(marker, &self.lattice).can_ground() {
@@ -288,7 +288,7 @@ impl Quilt {
 
     /// What a marker lacks, as [`Quilt::lacking`] tells it.
     pub(crate) fn lacked_by_marker(&self, marker: &Marker) -> Option<(String, String)> {
-        let class = marker.ground_name().filter(|class| !self.rules.has_class(class))?;
+        let class = marker.ground().filter(|class| !self.rules.has_class(class))?;
         Some((format!("marker `{}`", marker.name()), ground_class(class)))
     }
 

@@ -74,7 +74,7 @@ impl Animation {
     }
 
     /// Returns when it begins.
-    pub const fn started(&self) -> AnimationStart {
+    pub const fn start(&self) -> AnimationStart {
         self.start
     }
 

@@ -165,7 +165,7 @@ impl Cell {
 
     /// Returns this cell in another palette slot, whether or not its map has a palette there, or
     /// `None` for a slot beyond 127; the empty cell stays empty.
-    pub const fn in_slot(self, slot: u8) -> Option<Cell> {
+    pub const fn with_slot(self, slot: u8) -> Option<Cell> {
         if slot < Self::PALETTES {
             Some(self.with(Self::PALETTE_AT, 0x7f, slot as u32))
         } else {

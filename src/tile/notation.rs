@@ -91,7 +91,7 @@ impl CellMarks {
         let raised = cell.is_raised() || self.raise;
         let marked = cell.with_turn(cell.turn().then(self.turn)).with_raised(raised);
         let palette = if self.palette == 0 { cell.palette() } else { self.palette };
-        marked.in_slot(palette).unwrap_or(marked)
+        marked.with_slot(palette).unwrap_or(marked)
     }
 }
 

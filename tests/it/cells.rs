@@ -24,10 +24,10 @@ proptest! {
         if let Some(cell) = Cell::from_bits(bits) {
             prop_assert_eq!(cell.to_bits(), bits);
             prop_assert_eq!(cell.tile_index().is_none(), cell.is_empty());
-            let plain = cell.with_turn(Turn::NONE).with_raised(false).in_slot(0).unwrap();
+            let plain = cell.with_turn(Turn::NONE).with_raised(false).with_slot(0).unwrap();
             prop_assert_eq!(plain.tile_index(), cell.tile_index());
             let again = plain.with_turn(cell.turn()).with_raised(cell.is_raised());
-            prop_assert_eq!(again.in_slot(cell.palette()), Some(cell));
+            prop_assert_eq!(again.with_slot(cell.palette()), Some(cell));
         }
     }
 
@@ -35,10 +35,10 @@ proptest! {
     fn marks_do_not_disturb_each_other(turn in any_turn(), raise: bool, palette in 0..128_u8) {
         let quilt = doc_quilt();
         let wall = quilt.tile("garden/wall").unwrap();
-        let cell = Cell::of(wall).in_slot(palette).unwrap().with_raised(raise).with_turn(turn);
+        let cell = Cell::of(wall).with_slot(palette).unwrap().with_raised(raise).with_turn(turn);
         prop_assert_eq!((quilt.tiles().tile_of(cell), cell.turn()), (Some(wall), turn));
         prop_assert_eq!((cell.is_raised(), cell.palette()), (raise, palette));
-        prop_assert_eq!(Cell::EMPTY.with_turn(turn).with_raised(raise).in_slot(palette), Some(Cell::EMPTY));
+        prop_assert_eq!(Cell::EMPTY.with_turn(turn).with_raised(raise).with_slot(palette), Some(Cell::EMPTY));
     }
 
     #[test]
@@ -71,7 +71,7 @@ fn bits_that_name_no_cell_are_refused() {
         assert_eq!(Cell::from_bits(1 | steps << 20), None, "no such turn");
     }
     assert!(Cell::from_bits(1 | 11 << 20).is_some(), "flipped, and three quarters");
-    assert_eq!(Cell::EMPTY.in_slot(128), None);
+    assert_eq!(Cell::EMPTY.with_slot(128), None);
 }
 
 #[test]

@@ -29,7 +29,7 @@ fn naive(quilt: &Quilt, layers: &[(usize, &Layer)], cell: CellPos) -> Option<Gro
     };
     let marked = || {
         let covering = quilt.markers().filter(|marker| marker.covers(cell));
-        let class = covering.filter_map(|marker| marker.marker().ground_name()).last()?;
+        let class = covering.filter_map(|marker| marker.marker().ground()).last()?;
         quilt.ground_rules().class(class).ok()
     };
     said(Grounds::First).or_else(marked).or_else(|| said(Grounds::InTurn))

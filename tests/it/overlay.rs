@@ -375,7 +375,7 @@ fn palettes_and_values_show_their_numbers() {
     let mut quilt = doc_quilt();
     quilt
         .edit("colours", |pen| {
-            let wall = Cell::of(pen.tile("garden/wall")?).in_slot(37).unwrap();
+            let wall = Cell::of(pen.tile("garden/wall")?).with_slot(37).unwrap();
             pen.put("soil", CellPos::new(2, 0), wall)?;
             pen.add_value_layer(VALUES[0].0, ValueKind::F32)?;
             pen.put_value(VALUES[0].0, CellPos::new(-1, 2), 3.5_f32)

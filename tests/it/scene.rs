@@ -236,7 +236,7 @@ pub(crate) fn dense_quilt() -> impl Strategy<Value = Quilt> {
                     let turn = sturdy_quilt::Turn::SQUARE[turn];
                     let value = Cell::of(pen.tile(TILES[tile])?).with_turn(turn).with_raised(raise);
                     let place = CellPos::new((at % SIDE) as i32 - 2, (at / SIDE) as i32 - 2);
-                    pen.put(*name, place, value.in_slot(palette).unwrap())?;
+                    pen.put(*name, place, value.with_slot(palette).unwrap())?;
                 }
             }
             Ok(())
@@ -252,7 +252,7 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
         Change::Put { layer, cell, tile, marks: (turn, raise, palette) } => {
             let turn = sturdy_quilt::Turn::SQUARE[usize::from(turn)];
             let value = Cell::of(pen.tile(TILES[tile])?).with_turn(turn).with_raised(raise);
-            pen.put(LAYERS[layer], cell, value.in_slot(palette).unwrap()).map(|_| ())
+            pen.put(LAYERS[layer], cell, value.with_slot(palette).unwrap()).map(|_| ())
         }
         Change::Erase { layer, cell } => pen.erase(LAYERS[layer], cell).map(|_| ()),
         Change::Fill { layer, rect, tile } => {

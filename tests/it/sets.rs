@@ -220,7 +220,7 @@ fn animations_and_variants() {
     let tile =
         |name: &str| quilt.tiles().tile(quilt.tile(&format!("estate/{name}")).unwrap()).unwrap();
     let water = tile("water").animation().unwrap();
-    assert_eq!(water.started(), AnimationStart::Shifted { x_ms: -10, y_ms: 25 });
+    assert_eq!(water.start(), AnimationStart::Shifted { x_ms: -10, y_ms: 25 });
     let shown = |time, x, y| water.frame_at(time, CellPos::new(x, y)).unwrap();
     assert_eq!(
         [shown(0, 0, 0), shown(99, 0, 0), shown(100, 0, 0), shown(150, 0, 0)],

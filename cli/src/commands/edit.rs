@@ -83,10 +83,10 @@ fn make(pen: &mut sturdy_quilt::Pen<'_>, change: &Change, seed: u64) -> Result<(
             let mut marker = Marker::new(&**name, place);
             if let Some(held) = held {
                 marker = marker.with_data(held.data().clone());
-                if let Some(kind) = held.kind_name() {
+                if let Some(kind) = held.kind() {
                     marker = marker.with_kind(kind);
                 }
-                if let Some(class) = held.marker().ground_name() {
+                if let Some(class) = held.marker().ground() {
                     marker = marker.with_ground(class);
                 }
             }

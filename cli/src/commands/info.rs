@@ -168,8 +168,8 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
             .map(|marker| {
                 let data =
                     if marker.data().is_null() { String::new() } else { marker.data().to_string() };
-                let kind = marker.kind_name().unwrap_or("-").to_owned();
-                let ground = marker.marker().ground_name();
+                let kind = marker.kind().unwrap_or("-").to_owned();
+                let ground = marker.marker().ground();
                 let ground = ground.map(|class| format!(", ground {class}")).unwrap_or_default();
                 vec![marker.name().to_owned(), kind, place_words(&marker) + &ground, data]
             })
@@ -341,7 +341,7 @@ fn palettes(quilt: &Quilt) -> impl Iterator<Item = (u8, &Palette)> {
 
 fn palette_words((slot, palette): (u8, &Palette)) -> Vec<String> {
     let colors = palette.colors().map(|(name, color)| format!("{name} {color}"));
-    let tint = match palette.stated_tint() {
+    let tint = match palette.tint() {
         Color::WHITE => None,
         tint => Some(format!("tint {tint}")),
     };
@@ -470,8 +470,8 @@ fn report(quilt: &Quilt) -> Value {
         let place = marker.place();
         json!({
             "name": marker.name(),
-            "kind": marker.kind_name(),
-            "ground": marker.ground_name(),
+            "kind": marker.kind(),
+            "ground": marker.ground(),
             "cells": marker.cells(),
             "place": [place.x, place.y],
             "points": marker.points().iter().map(|p| [p.x, p.y]).collect::<Vec<_>>(),
@@ -495,7 +495,7 @@ fn report(quilt: &Quilt) -> Value {
             "name": layer.name(), "type": layer.kind().name(), "bounds": layer.bounds(),
         })).collect::<Vec<_>>(),
         "palettes": palettes(quilt).map(|(slot, palette)| json!({
-            "name": palette.name(), "slot": slot, "tint": palette.stated_tint().to_string(),
+            "name": palette.name(), "slot": slot, "tint": palette.tint().to_string(),
         })).collect::<Vec<_>>(),
         "ground": quilt.ground_rules().classes().collect::<Vec<_>>(),
         "movers": quilt.ground_rules().movers().iter().map(|m| m.name()).collect::<Vec<_>>(),

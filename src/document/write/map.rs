@@ -147,7 +147,7 @@ fn movers_value(rules: &GroundRules) -> Value {
 fn marker_value(marker: &Marker) -> Value {
     let mut value = Map::new();
     value.insert("name".into(), marker.name().into());
-    if let Some(kind) = marker.kind_name() {
+    if let Some(kind) = marker.kind() {
         value.insert("kind".into(), kind.into());
     }
     let (key, place) = match marker.stated_place() {
@@ -158,7 +158,7 @@ fn marker_value(marker: &Marker) -> Value {
         MarkerPlace::Polygon(points) => ("polygon", points.iter().map(point_value).collect()),
     };
     value.insert(key.into(), place);
-    if let Some(class) = marker.ground_name() {
+    if let Some(class) = marker.ground() {
         value.insert("ground".into(), class.into());
     }
     if !marker.data().is_null() {
@@ -169,8 +169,8 @@ fn marker_value(marker: &Marker) -> Value {
 
 fn palette_value(palette: &Palette) -> Value {
     let mut value = Map::new();
-    if palette.stated_tint() != Color::WHITE {
-        value.insert("tint".into(), palette.stated_tint().to_string().into());
+    if palette.tint() != Color::WHITE {
+        value.insert("tint".into(), palette.tint().to_string().into());
     }
     if palette.colors().len() > 0 {
         let colors =

@@ -172,7 +172,7 @@ fn animation_value(animation: &Animation) -> Value {
     value.insert("frames".into(), frames.into());
     value
         .insert("ms".into(), if is_uniform { times.first().copied().into() } else { times.into() });
-    match animation.started() {
+    match animation.start() {
         AnimationStart::Together => {}
         AnimationStart::Scattered => drop(value.insert("start".into(), "scattered".into())),
         AnimationStart::Shifted { x_ms, y_ms } => {

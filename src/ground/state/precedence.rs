@@ -108,7 +108,7 @@ pub(super) fn ground_markers(quilt: &Quilt) -> Vec<(PlacedMarker<'_>, GroundClas
     let mut markers: Vec<_> = { quilt.markers() }
         .filter(|marker| marker.can_ground())
         .filter_map(|marker| {
-            let class = quilt.ground_rules().class(marker.ground_name()?).ok()?;
+            let class = quilt.ground_rules().class(marker.ground()?).ok()?;
             Some((marker, class))
         })
         .collect();

@@ -80,7 +80,7 @@ impl Overlay {
 
 /// The colour of a kind of markers.
 pub(crate) fn marker_color(marker: &Marker) -> Color {
-    let color = Color::of_name(marker.kind_name().unwrap_or("marker"));
+    let color = Color::of_name(marker.kind().unwrap_or("marker"));
     // Lighter, to be seen over any map.
     let light = |channel: u8| channel.saturating_add(70);
     Color::rgb(light(color.r), light(color.g), light(color.b))

@@ -32,12 +32,12 @@ fn first_pixel(quilt: &Quilt) -> [u8; 4] {
 #[test]
 fn a_palette_replaces_named_colours_and_tints() {
     let grass = |quilt: &Quilt, slot: u8| {
-        Cell::of(quilt.tile("flat/grass").unwrap()).in_slot(slot).unwrap()
+        Cell::of(quilt.tile("flat/grass").unwrap()).with_slot(slot).unwrap()
     };
     let dry = with_cell(|quilt| grass(quilt, quilt.palette("dry").unwrap().slot()));
     assert_eq!(first_pixel(&dry), [200, 170, 60, 255]);
     // The wall is another colour of the same set; the palette does not name it.
-    let wall = with_cell(|quilt| Cell::of(quilt.tile("flat/wall").unwrap()).in_slot(1).unwrap());
+    let wall = with_cell(|quilt| Cell::of(quilt.tile("flat/wall").unwrap()).with_slot(1).unwrap());
     assert_eq!(first_pixel(&wall), Color::of_name("wall").to_bytes());
     let dusk = with_cell(|quilt| {
         Cell::of(quilt.tile("flat/grass").unwrap()).with_palette(quilt.palette("dusk").unwrap())
@@ -54,7 +54,7 @@ fn a_palette_replaces_named_colours_and_tints() {
 #[test]
 fn a_layer_in_a_palette_tints_cells_that_have_their_own() {
     let mut quilt =
-        with_cell(|quilt| Cell::of(quilt.tile("flat/grass").unwrap()).in_slot(1).unwrap());
+        with_cell(|quilt| Cell::of(quilt.tile("flat/grass").unwrap()).with_slot(1).unwrap());
     quilt
         .edit("dusk", |pen| {
             let dusk = pen.quilt().palette("dusk")?;

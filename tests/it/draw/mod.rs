@@ -94,7 +94,7 @@ fn sprites_of(quilt: &Quilt, seeds: &[SpriteSeed]) -> Vec<Sprite> {
     let sprites = seeds.iter().zip(0..).map(|(&(look, place, priority, tint, adds), key)| {
         let ((tile, turn, raised, palette), (x, y, elevation)) = (look, place);
         let cell = Cell::of(quilt.tile(TILES[tile]).unwrap()).with_turn(Turn::SQUARE[turn]);
-        let cell = cell.in_slot(palette).unwrap();
+        let cell = cell.with_slot(palette).unwrap();
         let sprite = Sprite::new(key, cell, WorldPoint::new(x, y));
         let sprite = sprite.with_tint(tint.map_or(Color::WHITE, Color::from_bytes));
         let sprite = sprite.with_blend(if adds { Blend::Add } else { Blend::Normal });

@@ -64,7 +64,7 @@ fn color_of(settings: &LayerSettings) -> Color {
 
 fn tint_of(quilt: &Quilt, slot: u8) -> Color {
     let palette = usize::from(slot).checked_sub(1).and_then(|slot| quilt.palettes().get(slot));
-    palette.map_or(Color::WHITE, |palette| palette.stated_tint())
+    palette.map_or(Color::WHITE, |palette| palette.tint())
 }
 
 /// The camera of a row of a layer, and how far its cells are moved in the world.

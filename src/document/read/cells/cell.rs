@@ -114,7 +114,7 @@ fn cell_of_text(
         Ok(CellNotation::Empty) => Some(Cell::EMPTY),
         Ok(CellNotation::Tile { name, turn, raise, palette }) => {
             let cell = named_tile(reader, span, &name, quilt, lost_sets)?;
-            cell.with_turn(turn).with_raised(raise).in_slot(palette)
+            cell.with_turn(turn).with_raised(raise).with_slot(palette)
         }
         Err(error) => {
             let (message, hint) = match &error {
@@ -212,7 +212,7 @@ fn read_spelled_out<'a>(
     })?;
     let (turn, palette) =
         (Turn::square(mirror, quarters.unwrap_or_default())?, palette.unwrap_or_default());
-    cell.with_turn(turn).with_raised(raise).in_slot(palette)
+    cell.with_turn(turn).with_raised(raise).with_slot(palette)
 }
 
 /// The tile of a name. One that no set has is shown by a placeholder and keeps its name.
