@@ -79,7 +79,7 @@ fn near_of(wanted: &str, there: &mut dyn Iterator<Item = String>) -> Vec<String>
         })
         .filter(|(score, _)| *score >= LIKENESS)
         .collect();
-    found.sort_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.1.cmp(&b.1)));
+    found.sort_unstable_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.1.cmp(&b.1)));
     found.dedup_by(|a, b| a.1 == b.1);
     // Next to a good guess, a poor one only confuses.
     let best = found.first().map_or(0.0, |(score, _)| *score);

@@ -72,11 +72,11 @@ impl Atlas {
         let mut pictures: Vec<(u32, PixelRect)> = Vec::new();
         for id in quilt.tiles().ids() {
             let (number, art) = quilt.tiles().art(id);
-            let levels = 0..=quilt.palettes().len() as u8;
-            let numbers = levels.map(|level| pages.in_palette(number, level));
+            let slots = 0..=quilt.palettes().len() as u8;
+            let numbers = slots.map(|slot| pages.in_palette(number, slot));
             pictures.extend(numbers.map(|number| (number, art.source)));
         }
-        pictures.sort_by_key(|(page, source)| {
+        pictures.sort_unstable_by_key(|(page, source)| {
             let size = source.size;
             (std::cmp::Reverse((size.height, size.width)), *page, source.y, source.x)
         });

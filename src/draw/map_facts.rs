@@ -21,7 +21,7 @@ pub(crate) struct MapFacts {
     /// The same by the number of the tile, but only what decides whether a cell is listed.
     facts: Vec<CellFacts>,
     animations: Vec<Animated>,
-    /// By level: what a palette does to all colours.
+    /// By slot: what a palette does to all colours.
     palettes: Vec<Color>,
     pub(super) pages: Pages,
     pub(crate) reach: Reach,

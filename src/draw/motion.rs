@@ -77,10 +77,8 @@ impl Motion {
     /// The strips of a layer, from the top.
     pub(crate) fn strips(layer: usize, settings: &LayerSettings) -> Vec<Strip> {
         let motion = Motion::of(layer, settings);
-        let mut bands = settings.bands.clone();
-        bands.sort_by_key(|band| band.from_row);
         let mut strips = vec![Strip { motion, rows: ALL_ROWS }];
-        for band in bands {
+        for band in &settings.bands {
             if let Some(above) = strips.last_mut() {
                 above.rows.1 = band.from_row;
             }

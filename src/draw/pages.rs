@@ -13,7 +13,7 @@ use crate::tile::{ArtPage, TileTable};
 pub(super) struct Pages {
     tiles: TileTable,
     recolored: Vec<Recolored>,
-    /// By set and palette level: the number of the page where it is another one.
+    /// By set and palette slot: the number of the page where it is another one.
     by_palette: Vec<Vec<Option<u32>>>,
 }
 
@@ -52,8 +52,8 @@ impl Pages {
     /// The number of the page that shows another in a palette.
     pub(super) fn in_palette(&self, page: u32, palette: u8) -> u32 {
         let set = (page as usize).checked_sub(1).and_then(|set| self.by_palette.get(set));
-        let level = usize::from(palette).checked_sub(1);
-        let other = set.zip(level).and_then(|(set, level)| *set.get(level)?);
+        let slot = usize::from(palette).checked_sub(1);
+        let other = set.zip(slot).and_then(|(set, slot)| *set.get(slot)?);
         other.unwrap_or(page)
     }
 

@@ -137,7 +137,7 @@ fn levels_of(quilt: &Quilt, only_still: bool) -> Vec<Level> {
         levels.extend([false, true].map(|raised| Level { raised, ..plain }));
     }
     // What is not sorted by row has depth −∞ and so comes before what is.
-    levels.sort_by_key(|level| {
+    levels.sort_unstable_by_key(|level| {
         (level.priority, level.raised, level.sort_rows, level.layer, level.backdrop.is_none())
     });
     levels

@@ -302,7 +302,7 @@ impl LayerSettings {
     #[must_use]
     pub fn with_bands(mut self, bands: impl IntoIterator<Item = ParallaxBand>) -> LayerSettings {
         self.bands = bands.into_iter().collect();
-        self.bands.sort_by_key(|band| band.from_row);
+        self.bands.sort_unstable_by_key(|band| band.from_row);
         self
     }
 

@@ -177,7 +177,7 @@ impl GridFile {
             }
         };
         let mut counts: Vec<(String, u64)> = counts.into_iter().collect();
-        counts.sort_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(&b.0)));
+        counts.sort_unstable_by(|a, b| b.1.cmp(&a.1).then_with(|| a.0.cmp(&b.0)));
         Some(GridValues { size, counts })
     }
 

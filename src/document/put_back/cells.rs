@@ -149,7 +149,7 @@ fn changes(before: &Layer, after: &Layer) -> Vec<Change> {
             }
         }
     }
-    changes.sort_by_key(|change| (change.at.y(), change.at.x()));
+    changes.sort_unstable_by_key(|change| (change.at.y(), change.at.x()));
     changes
 }
 

@@ -108,11 +108,15 @@ impl ConvexPolygon {
     /// By the monotone chain of A. Andrew, "Another Efficient Algorithm for Convex Hulls in Two
     /// Dimensions", Information Processing Letters 9, 1979.
     pub fn new(points: impl IntoIterator<Item = WorldPoint>) -> Option<ConvexPolygon> {
-        let mut points: Vec<WorldPoint> = points.into_iter().collect();
+        ConvexPolygon::around(points.into_iter().collect())
+    }
+
+    /// As [`ConvexPolygon::new`], compiled once.
+    fn around(mut points: Vec<WorldPoint>) -> Option<ConvexPolygon> {
         if !points.iter().all(|point| point.is_finite()) {
             return None;
         }
-        points.sort_by(|a, b| a.x.total_cmp(&b.x).then(a.y.total_cmp(&b.y)));
+        points.sort_unstable_by(|a, b| a.x.total_cmp(&b.x).then(a.y.total_cmp(&b.y)));
         points.dedup();
         let chain = |points: &mut dyn Iterator<Item = WorldPoint>| {
             let mut chain: Vec<WorldPoint> = Vec::new();

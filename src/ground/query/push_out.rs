@@ -58,7 +58,7 @@ impl GroundMap {
             let mut ways: Vec<(f64, WorldVec)> =
                 ways(within).into_iter().map(|way| (way.length(), way)).collect();
             ways.retain(|(length, _)| *length <= within && *length > tried);
-            ways.sort_by(|(a, v), (b, w)| {
+            ways.sort_unstable_by(|(a, v), (b, w)| {
                 a.total_cmp(b).then(v.x.total_cmp(&w.x)).then(v.y.total_cmp(&w.y))
             });
             // Curves that end where the next ones begin lead to the same places.
@@ -104,7 +104,7 @@ fn ways_to_edges(lines: Axis, (from, to): (f64, f64), reach: f64) -> Vec<f64> {
         let to_edges = edges.map(|line| lines.edge(line) - end);
         ways.extend(to_edges.filter(|way| way.abs() <= reach));
     }
-    ways.sort_by(f64::total_cmp);
+    ways.sort_unstable_by(f64::total_cmp);
     ways.dedup();
     ways
 }

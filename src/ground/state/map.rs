@@ -729,7 +729,7 @@ fn mover_tables(quilt: &Quilt, has_parts: bool) -> (Vec<MoverTable>, Vec<StopGri
     };
     let tables = rules.movers().iter().map(table).collect();
     let mut patterns: Vec<(Pattern, usize)> = patterns.into_iter().collect();
-    patterns.sort_by_key(|(_, at)| *at);
+    patterns.sort_unstable_by_key(|(_, at)| *at);
     (tables, grids, patterns.into_iter().map(|(pattern, _)| pattern).collect())
 }
 

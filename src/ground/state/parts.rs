@@ -246,7 +246,7 @@ impl CellParts {
         for part in &self.parts {
             times.extend(part.convex.span(from, motion).into_iter().flatten());
         }
-        times.sort_by(f64::total_cmp);
+        times.sort_unstable_by(f64::total_cmp);
         let mut spans: Vec<(f64, f64, u8)> = Vec::new();
         for (begin, end) in times.iter().zip(&times[1..]).filter(|(begin, end)| begin < end) {
             let code = self.code_at(from + motion * f64::midpoint(*begin, *end));

@@ -96,8 +96,7 @@ impl Leaf {
     }
 
     /// The value of a cell.
-    // Always: one call in each read of a cell anywhere takes a twentieth of its time.
-    #[inline(always)]
+    #[inline]
     pub(in crate::plane) fn get<V: Word>(&self, cell: CellPos, hash: Hash) -> Presence<V> {
         match self.first_at(cell, hash) {
             Some(Entry { held: Held::Chunks(tract), .. }) => {
