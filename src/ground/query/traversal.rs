@@ -99,8 +99,8 @@ impl Ray {
         Some(Ray { x, y, at, part })
     }
 
-    /// Where it begins exactly on a corner of what has stopped it, it has come in by the side at
-    /// which nothing lies before that.
+    /// Where it begins exactly on a corner of what has stopped it from all sides, it has come in by
+    /// the side at which nothing lies before that.
     #[inline]
     pub(super) fn settle_corner(&mut self, solid: &Solid<'_>) {
         let Ray { x, y, at, .. } = self;
@@ -108,7 +108,9 @@ impl Ray {
         if is_first && x.begins_on_edge() && y.begins_on_edge() {
             let mut solid = *solid;
             let mut blocks = |column, row| solid.blocks(x.real(column), y.real(row));
-            if blocks(at.column, at.row - 1) && !blocks(at.column - 1, at.row) {
+            let [own, above, beside] =
+                [(0, 0), (0, 1), (1, 0)].map(|(left, up)| blocks(at.column - left, at.row - up));
+            if own && above && !beside {
                 at.by = Edge::Column;
             }
         }
