@@ -30,8 +30,8 @@ fn main() -> Result<(), Box<dyn Error>> {
 
     // Who is painted on the map is taken off it: from now on they are objects of the game.
     let marked = quilt.tiles().find_where(|tile| !tile.data()["object"].is_null());
-    let take = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
-    let taken = quilt.edit("folk into objects", |pen| pen.extract("folk", &take))?.result;
+    let extraction = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
+    let taken = quilt.edit("folk into objects", |pen| pen.extract("folk", &extraction))?.result;
     println!("{} of the folk are objects now", taken.len());
 
     // The pickers stay where they were painted.

@@ -9,7 +9,7 @@ use crate::tile::{Cell, IntoCell, OwnedCell, TileId};
 use crate::units::{CellPos, WorldPoint};
 
 /// A choice of tiles to take out of a layer, with what is left in their place and the point of the
-/// cell the object stands.
+/// cell on which the object stands.
 ///
 /// ```
 /// use sturdy_quilt::edit::Extraction;
@@ -17,8 +17,8 @@ use crate::units::{CellPos, WorldPoint};
 /// # let mut quilt = sturdy_quilt::doc_quilt();
 ///
 /// let (wall, grass) = (quilt.tile("garden/wall")?, quilt.tile("garden/grass")?);
-/// let take = Extraction::tiles([wall]).with_replacement(grass).with_anchor(Anchor::Foot);
-/// let walls = quilt.edit("walls into objects", |pen| pen.extract("soil", &take))?.result;
+/// let walls = Extraction::tiles([wall]).with_replacement(grass).with_anchor(Anchor::Foot);
+/// let walls = quilt.edit("walls into objects", |pen| pen.extract("soil", &walls))?.result;
 /// assert_eq!(walls.len(), 1);
 /// assert_eq!((walls[0].cell, walls[0].place), (CellPos::new(2, 0), WorldPoint::new(40.0, 16.0)));
 /// assert_eq!(quilt.get("soil", CellPos::new(2, 0))?.here(), Some(Cell::of(grass)));
@@ -27,7 +27,7 @@ use crate::units::{CellPos, WorldPoint};
 #[derive(Clone, Debug, PartialEq)]
 pub struct Extraction {
     tiles: Vec<TileId>,
-    left: OwnedCell,
+    replacement: OwnedCell,
     anchor: Anchor,
 }
 
@@ -49,13 +49,13 @@ impl Extraction {
     /// [`TileTable::find_where`](crate::tile::TileTable::find_where).
     pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Extraction {
         let tiles = tiles.into_iter().collect();
-        Extraction { tiles, left: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
+        Extraction { tiles, replacement: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
     }
 
     /// Leaves something in the place of the tiles, so that there is no hole.
     #[must_use]
     pub fn with_replacement(mut self, cell: impl IntoCell) -> Extraction {
-        self.left = cell.into_cell();
+        self.replacement = cell.into_cell();
         self
     }
 
@@ -78,27 +78,28 @@ impl Pen<'_> {
     pub fn extract(
         &mut self,
         layer: impl LayerKey,
-        take: &Extraction,
+        extraction: &Extraction,
     ) -> Result<Vec<ExtractedTile>, EditError> {
         let held = self.quilt().layer(layer)?;
         let table = self.quilt().tiles();
         let is_foreign = |tile: &TileId| table.name(*tile).is_none();
-        if take.tiles.iter().any(is_foreign) || !take.left.is_of(table.descent()) {
+        if extraction.tiles.iter().any(is_foreign) || !extraction.replacement.is_of(table.descent())
+        {
             return Err(EditError::OtherMap);
         }
-        let wanted: HashSet<usize> = take.tiles.iter().map(|tile| tile.index()).collect();
+        let wanted: HashSet<usize> = extraction.tiles.iter().map(|tile| tile.index()).collect();
         let is_wanted = |cell: Cell| cell.tile_index().is_some_and(|tile| wanted.contains(&tile));
         let (lattice, offset) = (self.quilt().lattice(), held.settings().offset);
-        let taken: Vec<ExtractedTile> = (held.cells().find_where(is_wanted))
+        let extracted: Vec<ExtractedTile> = (held.cells().find_where(is_wanted))
             .filter_map(|cell| {
                 let value = held.cells().get(cell).here()?;
-                let place = lattice.anchor(cell, take.anchor) + offset;
+                let place = lattice.anchor(cell, extraction.anchor) + offset;
                 Some(ExtractedTile { cell, value, place })
             })
             .collect();
-        for ExtractedTile { cell, .. } in &taken {
-            self.put(layer, *cell, take.left.cell)?;
+        for ExtractedTile { cell, .. } in &extracted {
+            self.put(layer, *cell, extraction.replacement.cell)?;
         }
-        Ok(taken)
+        Ok(extracted)
     }
 }

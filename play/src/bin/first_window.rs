@@ -46,8 +46,8 @@ impl Terrace {
             Quilt::open(concat!(env!("CARGO_MANIFEST_DIR"), "/../demo/terrace.quilt.json"))?;
         // Who is painted on the map becomes an object: all but the one whom we play stay put.
         let marked = quilt.tiles().find_where(|tile| tile.data().get("object").is_some());
-        let take = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
-        let taken = quilt.edit("set out", |pen| pen.extract("folk", &take))?.result;
+        let extraction = Extraction::tiles(marked.collect::<Vec<_>>()).with_anchor(Anchor::Foot);
+        let taken = quilt.edit("set out", |pen| pen.extract("folk", &extraction))?.result;
         let start = quilt.marker("picker-1")?;
         let foot = quilt.lattice().foot(start.cell_pos());
         let others = taken.iter().zip(1..).filter(|(one, _)| one.cell != start.cell_pos());

@@ -169,8 +169,8 @@ fn taken_tiles_leave_what_was_chosen() {
         .unwrap();
     let before = quilt.clone();
     let marked = quilt.tiles().find_where(|tile| tile.ground() == Some("stone"));
-    let take = Extraction::tiles(marked).with_replacement(grass).with_anchor(Anchor::TopLeft);
-    let edit = quilt.edit("take", |pen| pen.extract("soil", &take)).unwrap();
+    let extraction = Extraction::tiles(marked).with_replacement(grass).with_anchor(Anchor::TopLeft);
+    let edit = quilt.edit("take", |pen| pen.extract("soil", &extraction)).unwrap();
     let cells: Vec<CellPos> = edit.result.iter().map(|taken| taken.cell).collect();
     assert_eq!(cells, [CellPos::new(90, -1), CellPos::new(-80, 1), CellPos::new(2, 0)]);
     assert_eq!(edit.result[1].value.turn(), Turn::QUARTER);
