@@ -99,7 +99,7 @@ impl Overlay {
         (start <= end).then(|| (from + way * start, from + way * end))
     }
 
-    /// Draws a straight line from place to place, in dots: a ray, a line of visibility.
+    /// Draws a straight line from place to place, in dots: a ray, a line of sight.
     pub fn line(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         self.dotted(from, to, color);
         self.knot(from, color);

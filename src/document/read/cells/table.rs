@@ -188,7 +188,8 @@ impl<V: Copy + Default> TableReader<'_, V> {
     fn first_look(&self) -> Option<Oddity> {
         // A spreadsheet has lines of some length.
         const MAX: usize = 1 << 16;
-        let mut lines = self.text.lines().filter(|line| !line.trim().is_empty());
+        let lines = self.text.split(['\n', '\r']);
+        let mut lines = lines.filter(|line| !line.trim().is_empty());
         let first = lines.next().filter(|line| line.len() <= MAX && !line.contains('"'))?;
         let start = first.as_ptr() as usize - self.text.as_ptr() as usize;
         let is_known = |field: &str| {
