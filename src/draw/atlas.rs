@@ -57,7 +57,7 @@ impl Atlas {
     /// The most pixels of a page in either direction: as many as graphics cards take.
     pub const MAX_PX: u32 = 16_384;
 
-    /// Packs the pictures of a map, equal ones once, on pages of at most this size, with so many pixels around each
+    /// Packs the pictures of a map, equal ones once, on pages of at most this size, with a border of pixels around each
     /// that repeat its edge. Pages are no larger than what is on them, and no larger than
     /// [`Atlas::MAX_PX`] in either direction, whatever is asked for.
     ///
@@ -130,9 +130,9 @@ impl Atlas {
         self.places.get(&(page, source)).copied()
     }
 
-    /// Lets quads of a list of the map take their pixels from the pages of the atlas. Those with a
-    /// picture that it does not have, of a sprite, get page numbers behind its own: that of the
-    /// list, and the number of pages of the atlas.
+    /// Moves quads of a list of the map to the pages of the atlas. A quad with a picture of a
+    /// sprite, which the atlas does not have, gets a page number after those of the atlas: its
+    /// number in the list plus the number of pages of the atlas.
     pub fn put_into(&self, quads: &mut [Quad]) {
         for quad in quads {
             match self.find(quad.page, quad.source) {

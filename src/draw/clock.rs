@@ -52,12 +52,12 @@ impl Clock {
         Clock { now_ms, ..Clock::default() }
     }
 
-    /// Moves it on by so many milliseconds; it stops at the end of time.
+    /// Advances the clock by some milliseconds; it saturates at the end of its range.
     pub const fn advance(&mut self, ms: u64) {
         self.now_ms = self.now_ms.saturating_add(ms);
     }
 
-    /// Puts it to another time, forwards or back. What was begun later has not begun yet.
+    /// Sets the time in milliseconds, forwards or back. Animations that began later have not begun yet.
     pub const fn set_ms(&mut self, now_ms: u64) {
         self.now_ms = now_ms;
     }
@@ -72,7 +72,7 @@ impl Clock {
         self.begun.insert((layer, cell), self.now_ms);
     }
 
-    /// Lets a cell go on with its animation as all others do.
+    /// Returns a cell to the common time of all animations, after [`Clock::play_once`].
     pub fn stop(&mut self, layer: LayerId, cell: CellPos) {
         self.begun.remove(&(layer, cell));
     }

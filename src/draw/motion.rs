@@ -202,7 +202,7 @@ impl Motion {
     }
 }
 
-/// A way in the world; of a time that is endless, or a speed that is no number, none.
+/// A distance in the world; 0 for an endless time or a speed that is not a number.
 fn way(speed: f64, seconds: f64) -> f64 {
     let way = speed * seconds;
     if way.is_finite() { way } else { 0.0 }

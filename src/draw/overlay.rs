@@ -74,7 +74,7 @@ impl Overlay {
         self
     }
 
-    /// Takes everything off, for another look at the same map or another.
+    /// Removes everything, and begins anew for a view of a map.
     ///
     /// Of a view that is turned, the overlay lies on the [upright](View::upright) picture;
     /// [`Painter::paint_with`](crate::Painter::paint_with) turns both.
@@ -107,7 +107,7 @@ impl Overlay {
         Color::rgba(10, 12, 16, (u16::from(color.a) * 220 / 255) as u8)
     }
 
-    /// Draws the outline of a rectangle of the screen, drawn inwards so many pixels thick.
+    /// Draws the outline of a rectangle of the screen, some pixels thick, inside of it.
     pub fn frame(&mut self, target: ScreenRect, thickness_px: u32, color: Color) {
         let ScreenRect { left, top, right, bottom } = target;
         let thick = i32::try_from(thickness_px).unwrap_or(i32::MAX);
@@ -164,8 +164,7 @@ impl Overlay {
         ScreenSize::new(width as u32, height as u32)
     }
 
-    /// Lines of text on a dark plate, the upper left corner of the plate at a pixel of the
-    /// screen.
+    /// Draws lines of text on a dark plate, whose upper left corner lies at a pixel of the screen.
     pub fn text_box<T: AsRef<str>>(&mut self, left: i32, top: i32, lines: &[(T, Color)]) {
         let longest = lines.iter().map(|(line, _)| line.as_ref().chars().count()).max();
         let Some(longest) = longest else { return };

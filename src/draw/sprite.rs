@@ -192,8 +192,8 @@ impl Sprite {
         self
     }
 
-    /// Returns this sprite, lifted above its foot by so many world units. One with a number that is
-    /// not finite is not drawn.
+    /// Returns this sprite, lifted above its foot by an elevation in world units. A sprite whose
+    /// numbers are not finite is not drawn.
     #[must_use]
     pub fn with_elevation(mut self, elevation: f64) -> Sprite {
         self.elevation = elevation;

@@ -199,7 +199,7 @@ impl std::fmt::Debug for Changeset {
 }
 
 impl Quilt {
-    /// Does what another edit did, here or in a clone; with [`Changeset::inverse`], undoes it.
+    /// Applies the changes to this map or a clone; with [`Changeset::inverse`], undoes them.
     ///
     /// # Errors
     /// When the map does not hold what the changes expect, they belong to another map, or they would

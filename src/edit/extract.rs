@@ -44,22 +44,22 @@ pub struct ExtractedTile {
 }
 
 impl Extraction {
-    /// Takes these tiles, however turned, and leaves nothing; objects stand in the middle of their
-    /// cell. Tiles with a mark in their data come from
-    /// [`TileTable::find_where`](crate::tile::TileTable::find_where).
+    /// Returns an extraction of these tiles, however turned, that leaves empty cells and places
+    /// objects in the middle of their cell. [`TileTable::find_where`](crate::tile::TileTable::find_where)
+    /// finds the tiles with a mark in their data.
     pub fn tiles(tiles: impl IntoIterator<Item = TileId>) -> Extraction {
         let tiles = tiles.into_iter().collect();
         Extraction { tiles, replacement: Cell::EMPTY.into_cell(), anchor: Anchor::default() }
     }
 
-    /// Leaves something in the place of the tiles, so that there is no hole.
+    /// Returns this extraction with a cell that replaces the tiles, so that there is no hole.
     #[must_use]
     pub fn with_replacement(mut self, cell: impl IntoCell) -> Extraction {
         self.replacement = cell.into_cell();
         self
     }
 
-    /// Puts the objects at another point of their cell.
+    /// Returns this extraction with the objects at another point of their cell.
     #[must_use]
     pub const fn with_anchor(mut self, anchor: Anchor) -> Extraction {
         self.anchor = anchor;
@@ -68,7 +68,7 @@ impl Extraction {
 }
 
 impl Pen<'_> {
-    /// Takes tiles out of a layer and gives where they lay, chunk by chunk and in each row by row.
+    /// Takes tiles out of a layer and returns where they lay, chunk by chunk and in each row by row.
     ///
     /// # Errors
     /// A layer that is not there, or a tile of another map. Chunks that are not

@@ -27,7 +27,7 @@ use crate::units::{CellPos, CellRect, ScanOrder};
 /// assert_eq!(quilt.get("soil", CellPos::new(-3, 8))?.here(), Some(wall.into()));
 ///
 /// // The same list, read column by column from below.
-/// let columns = FlatArray::new(&rows, 3).scan(ScanOrder::columns(Corner::BottomLeft));
+/// let columns = FlatArray::new(&rows, 3).with_scan(ScanOrder::columns(Corner::BottomLeft));
 /// quilt.edit("turned", |pen| pen.put_flat("soil", CellPos::new(20, 0), columns, &numbers))?;
 /// assert_eq!(quilt.get("soil", CellPos::new(21, 1))?.here(), Some(wall.into()));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
@@ -48,7 +48,7 @@ impl<'a, N: Copy + Into<i64>> FlatArray<'a, N> {
 
     /// Returns this list, going through the rectangle in another order.
     #[must_use]
-    pub const fn scan(mut self, scan: ScanOrder) -> FlatArray<'a, N> {
+    pub const fn with_scan(mut self, scan: ScanOrder) -> FlatArray<'a, N> {
         self.scan = scan;
         self
     }

@@ -115,9 +115,9 @@ impl Pen<'_> {
         Ok(())
     }
 
-    /// Puts in the place of each tile of a rectangle that has variants the one that stands for it
-    /// there, see [`TileTable::variant_at`]; turn, raise and palette stay. For cells that were laid
-    /// without, such as those of a map that was typed.
+    /// Replaces each tile of a rectangle that has variants by its variant for the cell, see
+    /// [`TileTable::variant_at`]; turn, raise and palette stay. For cells that were laid without
+    /// variants, such as those of a map that was typed.
     ///
     /// # Errors
     /// A layer that is not there, a cell that is not loaded, or a rectangle that touches more than

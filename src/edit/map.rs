@@ -19,7 +19,7 @@ impl Pen<'_> {
     ///
     /// # Errors
     /// An empty name, or one that another layer has; too many layers; settings that cannot be, such
-    /// as an opacity that is no number, or that name what the map does not have.
+    /// as an opacity that is not a number, or that name what the map does not have.
     pub fn add_layer(&mut self, name: &str, settings: LayerSettings) -> Result<(), EditError> {
         self.quilt.check_layer_name(name)?;
         self.quilt.check_settings(name, &settings)?;
@@ -53,7 +53,7 @@ impl Pen<'_> {
     /// Gives a layer other settings.
     ///
     /// # Errors
-    /// A layer that is not there; settings that cannot be, such as an opacity that is no number, or
+    /// A layer that is not there; settings that cannot be, such as an opacity that is not a number, or
     /// that name what the map does not have.
     pub fn set_layer(
         &mut self,

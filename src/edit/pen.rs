@@ -146,7 +146,7 @@ impl Pen<'_> {
     /// The most chunks that one fill may touch: those of 65,536 × 65,536 cells.
     pub const MAX_CHUNKS: u64 = MAX_CHUNKS;
 
-    /// Puts a tile, by its handle or its name, or [`Cell::EMPTY`] into a cell of a layer, and gives
+    /// Puts a tile, by its handle or its name, or [`Cell::EMPTY`] into a cell of a layer, and returns
     /// what lay there. A name is looked up each time.
     ///
     /// # Errors
@@ -175,7 +175,7 @@ impl Pen<'_> {
         self.put_at(at, cell, value)
     }
 
-    /// Empties a cell of a layer, and gives what lay there.
+    /// Empties a cell of a layer, and returns what lay there.
     ///
     /// # Errors
     /// A layer that is not there, or a cell that is not loaded.

@@ -29,7 +29,7 @@ impl Pen<'_> {
         self.record(Op::ValueLayer(Swap::new(Some((at, removed)), None)))
     }
 
-    /// Gives a cell another value, and gives the one it had.
+    /// Changes the value of a cell and returns the one it had.
     ///
     /// # Errors
     /// A value layer that is not there or holds another kind, or a cell that is not loaded.

@@ -89,7 +89,7 @@ impl Axis {
             let number = sum.to_bits().wrapping_sub(LARGE.to_bits()) as i64;
             return (number, (sum - LARGE) * self.side);
         }
-        // Also where it is no number: that is counted as 0.
+        // Also for NaN, which counts as 0.
         let number = (guess as i64).clamp(-FARTHEST, FARTHEST);
         (number, if guess.is_nan() { 0.0 } else { f64::NEG_INFINITY })
     }

@@ -68,8 +68,8 @@ impl Color {
         Color::rgb(channel(180), channel(60), channel(300))
     }
 
-    /// Multiplies each channel by that of another colour and rounded to the nearest level: what is
-    /// tinted by both.
+    /// Multiplies each channel by that of another colour, rounded to the nearest level: a tint by
+    /// both.
     #[must_use]
     pub const fn times(self, other: Color) -> Color {
         const fn times(a: u8, b: u8) -> u8 {

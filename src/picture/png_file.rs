@@ -5,7 +5,7 @@ use std::io::Cursor;
 use super::Picture;
 use crate::units::PixelSize;
 
-/// The error of bytes that are no PNG picture, or of a picture that cannot be written as one.
+/// The error of bytes that are not a PNG picture, or of a picture that cannot be written as one.
 ///
 /// The texts of `Decoding` and `Encoding` do not say why: that is in
 /// [`source`](std::error::Error::source), the error of the decoder or encoder.

@@ -304,7 +304,7 @@ impl<V: PlaneValue> Plane<V> {
 
 // Change.
 impl<V: PlaneValue> Plane<V> {
-    /// Changes a cell and gives the value it had.
+    /// Changes a cell and returns the value it had.
     ///
     /// # Errors
     /// When its chunk is not here; nothing is changed then.

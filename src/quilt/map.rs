@@ -389,7 +389,7 @@ impl Quilt {
     }
 }
 
-/// The error of a text that names no cell of a map.
+/// The error of a text that does not name a cell of a map.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellTextError {

@@ -283,7 +283,7 @@ impl<'a> PlacedMarker<'a> {
         }
     }
 
-    /// Returns the point so many world units along a path, held between its ends; for anything else
+    /// Returns the point at a distance along a path in world units, clamped to its ends; for anything else
     /// [`PlacedMarker::place`].
     ///
     /// ```

@@ -188,7 +188,7 @@ impl ParallaxBand {
         ParallaxBand { from_row, parallax, speed: 0.0 }
     }
 
-    /// Returns this band, moving to the right by so many world units a second.
+    /// Returns this band with a speed to the right, in world units per second.
     #[must_use]
     pub const fn with_speed(mut self, speed: f64) -> ParallaxBand {
         self.speed = speed;
@@ -291,7 +291,7 @@ impl LayerSettings {
         self
     }
 
-    /// Returns these settings, moving by itself in world units a second.
+    /// Returns these settings with another speed, in world units per second.
     #[must_use]
     pub fn with_speed(mut self, speed: WorldVec) -> LayerSettings {
         self.speed = speed;

@@ -48,7 +48,7 @@ pub enum AnimationStart {
 }
 
 impl Animation {
-    /// Frames that are all shown for as long, in milliseconds.
+    /// Returns an animation whose frames are all shown for the same time, in milliseconds.
     pub fn uniform<T: Into<String>>(
         tiles: impl IntoIterator<Item = T>,
         frame_ms: u32,
@@ -56,8 +56,8 @@ impl Animation {
         Animation::new(tiles.into_iter().map(|tile| (tile, frame_ms)))
     }
 
-    /// Frames with the time that each is shown, in milliseconds. A tile is written as in
-    /// [`TileSet::find`].
+    /// Returns an animation of frames, each with the time for which it is shown, in milliseconds.
+    /// A tile is written as in [`TileSet::find`].
     ///
     /// [`TileSet::find`]: super::TileSet::find
     pub fn new<T: Into<String>>(frames: impl IntoIterator<Item = (T, u32)>) -> Animation {

@@ -140,8 +140,8 @@ impl ArtPage {
         ArtPage::of_pixels(self.size, self.pixels.iter().map(|&pixel| other(pixel)).collect())
     }
 
-    /// Tells it from all other pages, but not from its clones: for those who keep what they made of
-    /// it, such as a texture.
+    /// Returns the stamp of the page, which its clones share and no other page has: for those who
+    /// keep what they made of the page, such as a texture.
     pub const fn stamp(&self) -> Stamp {
         self.stamp
     }

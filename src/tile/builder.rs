@@ -40,7 +40,7 @@ struct Sheet {
 }
 
 impl TileSet {
-    /// Begins a set.
+    /// Returns a builder of a set with this name.
     pub fn builder(name: impl Into<String>) -> TileSetBuilder {
         TileSetBuilder::new(name.into())
     }
@@ -76,7 +76,7 @@ impl TileSetBuilder {
         self.sheet_page(Some(Arc::new(ArtPage::from_picture(picture))), Some(cut))
     }
 
-    /// Has a picture from which tiles take only the pixels that they state; it is not cut.
+    /// Adds a picture that is not cut: tiles take the pixels from it that they state.
     #[must_use]
     pub fn uncut_sheet(self, picture: &Picture) -> TileSetBuilder {
         self.sheet_page(Some(Arc::new(ArtPage::from_picture(picture))), None)
@@ -203,7 +203,7 @@ impl TileSetBuilder {
         faults
     }
 
-    /// Makes the set and finds out from the pixels which tiles are clear, holed and opaque.
+    /// Builds the set, and finds from the pixels which tiles are clear, holed and opaque.
     ///
     /// # Errors
     /// The first of [`TileSetBuilder::faults`].

@@ -20,7 +20,7 @@ pub struct NamePattern {
     text: String,
 }
 
-/// The error of a text that is no pattern of names.
+/// The error of a text that is not a pattern of names.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum NamePatternError {

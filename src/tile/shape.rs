@@ -29,7 +29,7 @@ pub struct CellShape {
     count: u8,
 }
 
-/// The error of corners that make no shape of a cell.
+/// The error of corners that do not make a shape of a cell.
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
 #[non_exhaustive]
 pub enum CellShapeError {
@@ -39,7 +39,7 @@ pub enum CellShapeError {
         /// How many there are.
         count: usize,
     },
-    /// A corner outside the cell, or no number.
+    /// A corner outside the cell, or one that is not a number.
     #[error("the corner {x}, {y} lies outside the cell, which reaches from 0 to 1 both ways")]
     Outside {
         /// From the left side.

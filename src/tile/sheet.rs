@@ -65,7 +65,7 @@ pub enum SheetCutError {
 }
 
 impl SheetCut {
-    /// Tiles of `tile` pixels side by side, without margin or gap, as many as fit.
+    /// Returns a cut into tiles of `tile` pixels side by side, without margin or gap, as many as fit.
     pub const fn new(tile: PixelSize) -> SheetCut {
         SheetCut { tile, margin: 0, gap: 0, area: None, columns: None, rows: None }
     }
@@ -136,12 +136,12 @@ pub struct SheetGrid {
 }
 
 impl SheetGrid {
-    /// Tiles from left to right.
+    /// Returns the number of tiles from left to right.
     pub const fn columns(&self) -> u32 {
         self.columns
     }
 
-    /// Tiles from top to bottom.
+    /// Returns the number of tiles from top to bottom.
     pub const fn rows(&self) -> u32 {
         self.rows
     }

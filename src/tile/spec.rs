@@ -4,7 +4,7 @@ use super::{Animation, CellShape};
 use crate::picture::Color;
 use crate::units::{PixelRect, WorldVec};
 
-/// The statement of one tile when a set is made.
+/// The description of one tile of a set that is built.
 ///
 /// ```
 /// use sturdy_quilt::{Color, TileSpec};

@@ -2,7 +2,7 @@ use std::fmt;
 
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
-/// The place of one cell: a column and a row, without end in all four directions.
+/// The position of one cell: its column and row, each within ±2³⁰.
 ///
 /// Columns grow to the right and rows grow downwards; the origin is an ordinary cell and no
 /// border. Both run from [`CellPos::MIN`] to [`CellPos::MAX`] (−2³⁰ to 2³⁰−1), so that
@@ -129,7 +129,7 @@ impl<'de> Deserialize<'de> for CellPos {
     }
 }
 
-/// The way from one cell to another: columns to the right and rows down.
+/// The offset from one cell to another: columns to the right and rows down.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize)]
 pub struct CellOffset {
     /// Columns to the right; negative to the left.

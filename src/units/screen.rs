@@ -38,7 +38,7 @@ impl fmt::Display for ScreenPoint {
     }
 }
 
-/// The way from one place on the screen to another, in pixels.
+/// The vector from one place on the screen to another, in pixels.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct ScreenVec {
     /// Pixels to the right.
@@ -48,7 +48,7 @@ pub struct ScreenVec {
 }
 
 impl ScreenVec {
-    /// Returns a way of so many pixels to the right and down.
+    /// Returns a vector in pixels to the right and down.
     pub const fn new(x: f32, y: f32) -> ScreenVec {
         ScreenVec { x, y }
     }
@@ -126,7 +126,7 @@ impl ScreenRect {
         }
     }
 
-    /// Returns this rectangle, moved by so many pixels to the right and down; it ends at the limits
+    /// Returns this rectangle, moved by `x` pixels to the right and `y` down; it ends at the limits
     /// of `i32`.
     #[must_use]
     pub const fn moved(self, x: i32, y: i32) -> ScreenRect {

@@ -1,6 +1,6 @@
 use super::{CellOffset, WorldVec};
 
-/// A side of a cell: the one that something has met which moves.
+/// A side of a cell, such as the one that a moving body has met.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[non_exhaustive]
 pub enum Side {

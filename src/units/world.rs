@@ -28,7 +28,7 @@ impl fmt::Display for WorldPoint {
     }
 }
 
-/// The way from one place in the world to another, in world units.
+/// The vector from one place in the world to another, in world units.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct WorldVec {
     /// Units to the right.
@@ -53,7 +53,7 @@ impl WorldVec {
         if square.is_normal() { square.sqrt() } else { self.scaled_length() }
     }
 
-    /// The same of what is so long or so short that its square is no number.
+    /// As `length`, for a vector so long or so short that its square is not a number.
     #[cold]
     fn scaled_length(self) -> f64 {
         let longest = self.x.abs().max(self.y.abs());
@@ -225,12 +225,12 @@ impl WorldRect {
         self.max
     }
 
-    /// Units from left to right.
+    /// Returns the width in world units.
     pub fn width(self) -> f64 {
         self.max.x - self.min.x
     }
 
-    /// Units from top to bottom.
+    /// Returns the height in world units.
     pub fn height(self) -> f64 {
         self.max.y - self.min.y
     }
@@ -271,7 +271,7 @@ impl WorldRect {
         WorldRect::between(self.min + way, self.max + way)
     }
 
-    /// The same as [`WorldRect::moved`] for a finite way, without a look at what is no number; for
+    /// The same as [`WorldRect::moved`] for a finite way, without a check for NaN; for
     /// another way it is no rectangle of numbers.
     pub(crate) fn shifted(self, way: WorldVec) -> WorldRect {
         WorldRect { min: self.min + way, max: self.max + way }

@@ -3,11 +3,11 @@
 use super::View;
 use crate::units::{ScreenVec, WorldPoint, WorldRect, WorldVec};
 
-/// A camera that follows something on the map: with a dead zone in which that moves alone, softly,
-/// held on the map, shaken when the game says so.
+/// A camera that follows something on the map: with a dead zone, smoothly, kept within bounds, and
+/// with a shake.
 ///
-/// The game states how much time has passed; the way of the camera does not depend on into how
-/// many frames that was cut.
+/// The game states how much time has passed; where the camera goes does not depend on the frame
+/// rate.
 ///
 /// ```
 /// use sturdy_quilt::{Camera, ScreenSize, View, WorldPoint, WorldRect};
@@ -33,21 +33,21 @@ pub struct Camera {
 }
 
 impl Camera {
-    /// Returns a camera that shows what a view does, and follows at once.
+    /// Returns a camera with this view, which follows without delay.
     pub const fn new(view: View) -> Camera {
         Camera { view, dead_zone: WorldVec::ZERO, half_time: 0.0, bounds: None }
     }
 
-    /// Returns this camera with a zone around its centre, so many world units wide and high, within
-    /// which what it follows moves alone; what is negative or no number means none.
+    /// Returns this camera with a dead zone around its centre, in world units: while the followed
+    /// place lies in it, the camera stands still. A negative size or NaN means no zone.
     #[must_use]
     pub fn with_dead_zone(mut self, width: f64, height: f64) -> Camera {
         self.dead_zone = WorldVec::new(width.max(0.0), height.max(0.0));
         self
     }
 
-    /// Returns this camera, following softly: in so many seconds it makes half of the way that is
-    /// left. 0, what is negative and what is no number mean at once.
+    /// Returns this camera, following smoothly: in this many seconds it covers half of the distance
+    /// that is left. 0, a negative number and NaN mean at once.
     #[must_use]
     pub fn with_half_time(mut self, seconds: f64) -> Camera {
         self.half_time = seconds.max(0.0);
@@ -68,19 +68,18 @@ impl Camera {
         self.view
     }
 
-    /// Shows the same with another view: zoom, size, turn, snapping. What it held to, it holds to
-    /// further on.
+    /// Sets the view, with its zoom, size, turn and snapping. The camera stays within its bounds.
     pub fn set_view(&mut self, view: View) {
         self.view = self.held(view);
     }
 
-    /// Goes to a place at once.
+    /// Moves the camera to a place at once.
     pub fn jump_to(&mut self, place: WorldPoint) {
         self.set_view(self.view.centered_on(place));
     }
 
-    /// Comes after what is at a place, for a time step in seconds. A step that is negative or no
-    /// number counts as 0; along an axis on which the place is not finite there is nothing to follow.
+    /// Moves the camera towards a place, for a time step in seconds. A step that is negative or not
+    /// a number counts as 0; an axis on which the place is not finite does not move.
     pub fn follow(&mut self, place: WorldPoint, seconds: f64) {
         let part = if self.half_time > 0.0 {
             1.0 - (-seconds.max(0.0) / self.half_time).exp2()
@@ -101,8 +100,8 @@ impl Camera {
         ));
     }
 
-    /// Shakes the picture: shows it so many pixels further to the right and down until another
-    /// shake is stated. The camera itself stays where it is.
+    /// Shifts the picture by some pixels to the right and down, until the next call: for a shake.
+    /// The camera itself stays where it is.
     pub fn shake(&mut self, way: ScreenVec) {
         self.view = self.view.shifted(way);
     }

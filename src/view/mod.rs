@@ -37,9 +37,9 @@ pub struct View {
 }
 
 impl View {
-    /// The least zoom: 1024 world units a pixel.
+    /// The least zoom: 1024 world units per pixel.
     pub const MIN_ZOOM: f64 = 1.0 / 1024.0;
-    /// The greatest zoom: 1024 pixels a world unit.
+    /// The greatest zoom: 1024 pixels per world unit.
     pub const MAX_ZOOM: f64 = 1024.0;
 
     /// Returns a view of `size` pixels at zoom 1, centred on the origin of the world.
@@ -61,7 +61,7 @@ impl View {
         self
     }
 
-    /// Returns this view with `zoom` pixels a world unit, held between [`View::MIN_ZOOM`] and
+    /// Returns this view with `zoom` pixels per world unit, clamped between [`View::MIN_ZOOM`] and
     /// [`View::MAX_ZOOM`].
     #[must_use]
     pub const fn zoomed(mut self, zoom: f64) -> View {
@@ -176,7 +176,7 @@ impl View {
         self
     }
 
-    /// Returns this view with the whole picture moved by so many pixels to the right and down, all
+    /// Returns this view with the whole picture moved by some pixels to the right and down, all
     /// layers alike whatever their parallax: for a shake.
     #[must_use]
     pub const fn shifted(mut self, way: ScreenVec) -> View {

@@ -333,7 +333,7 @@ fn kind_of(path: &str) -> Option<Kind> {
 /// Counts the fields of a table; gives its columns and rows.
 fn count_fields(text: &str, counts: &mut HashMap<String, u64>) -> (usize, usize) {
     let (mut columns, mut count, mut column) = (0, 0, 0);
-    // What is no table is said when it is read as one.
+    // A file that is not a table is reported when it is read as one.
     let _ = each_field(text, |Field { text, ends_row, .. }| {
         column += 1;
         let value = text.trim();

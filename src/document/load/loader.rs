@@ -73,7 +73,7 @@ impl Default for Loader {
 }
 
 impl Loader {
-    /// Loads within the default limits, with pictures, expecting and sharing nothing.
+    /// Returns a loader with the default limits that reads pictures, expects nothing and has no cache.
     pub fn new() -> Loader {
         let (limits, expects) = (Limits::default(), Expects::default());
         Loader { limits, expects, cache: None, with_pictures: true }
@@ -102,7 +102,7 @@ impl Loader {
         self
     }
 
-    /// Does without the pictures of tiles, for servers that draw nothing: tiles have flat colours,
+    /// Skips the pictures of tiles, for servers that draw nothing: tiles have flat colours,
     /// and a sheet must state its columns and rows. Pictures that are read for what they mean (cells
     /// and masks of ground classes) are read all the same.
     #[must_use]

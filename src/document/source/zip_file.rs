@@ -28,7 +28,7 @@ pub struct ZipSource {
     label: String,
 }
 
-/// Bytes are no zip archive, or a damaged one.
+/// The error of bytes that are not a zip archive, or of a damaged one.
 #[derive(Debug, thiserror::Error)]
 #[error("the bytes are not a readable zip archive")]
 pub struct ZipError(#[from] ArchiveError);

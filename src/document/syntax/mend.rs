@@ -24,7 +24,7 @@ pub(super) struct Mended {
 /// The most faults that are mended.
 const MAX: usize = 50;
 
-/// Finds what is wrong with a text that is no JSON.
+/// Finds what is wrong with a text that is not JSON.
 pub(super) fn mend(text: &str) -> Mended {
     let mut mender = Mender {
         text,

@@ -93,7 +93,7 @@ pub(in crate::document) fn parsed<'a>(
     None
 }
 
-/// Notes why a text is no JSON, as the parser tells it.
+/// Notes why a text is not JSON, as the parser tells it.
 fn unparsed(text: &str, label: &str, problems: &mut Problems, error: &serde_json::Error) {
     let lines = text.split_inclusive('\n').take(error.line().saturating_sub(1));
     let line_start: usize = lines.map(str::len).sum();

@@ -38,7 +38,7 @@ pub struct FileBatch {
 }
 
 impl FileBatch {
-    /// Makes a batch without files.
+    /// Returns a batch without files.
     pub fn new() -> FileBatch {
         FileBatch::default()
     }

@@ -46,7 +46,7 @@ impl MapWriter<'_> {
     }
 }
 
-/// Files as one zip archive, each with its path in it. The same files always give the same bytes.
+/// Packs files into one zip archive by their paths. The same files always give the same bytes.
 ///
 /// # Errors
 /// Paths that are too long, or files that are too large for an archive.

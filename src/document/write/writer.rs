@@ -44,7 +44,7 @@ impl<'q> MapWriter<'q> {
         self
     }
 
-    /// Holds what is written to other limits: those with which it will be loaded. Default: those of
+    /// Checks what is written against other limits: those with which it will be loaded. Default:
     /// [`Limits::default`].
     #[must_use]
     pub const fn with_limits(mut self, limits: Limits) -> MapWriter<'q> {

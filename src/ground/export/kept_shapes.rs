@@ -87,13 +87,13 @@ struct KeptChunk<S> {
 }
 
 impl<S: GroundShape> KeptShapes<S> {
-    /// Begins to keep the shapes of what stops a mover; none are kept yet.
+    /// Returns an empty store for the shapes of what stops a mover.
     pub fn new(mover: MoverId) -> KeptShapes<S> {
         KeptShapes { mover, chunks: BTreeMap::new(), bounds: CellRect::EMPTY, next: 0 }
     }
 
-    /// Takes the shapes of a map as they are now, and gives what has changed. What is as it was
-    /// keeps its number.
+    /// Brings the shapes up to date with a map, and returns what has changed. Shapes that have not
+    /// changed keep their number.
     ///
     /// Costs a look at each chunk in which anything stops the mover, and makes anew what has
     /// changed.

@@ -1,6 +1,6 @@
 //! A box or a point on its way in one direction, counted in columns or rows.
 //!
-//! All ways lead forwards: what goes back is seen in a mirror, in which line `n` is line `!n`, so
+//! A motion in the negative direction is mirrored: line `n` becomes line `!n`, so
 //! that nothing need be asked about directions until a cell is looked at.
 //!
 //! Which lines a box spans is kept in whole numbers while it moves. They begin with the box made

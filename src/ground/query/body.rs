@@ -51,7 +51,7 @@ pub struct Circle {
 }
 
 impl Circle {
-    /// Returns the disc around a point. A radius below 0, and one that is no number, counts as 0.
+    /// Returns the disc around a point. A radius that is negative or NaN counts as 0.
     pub const fn new(center: WorldPoint, radius: f64) -> Circle {
         Circle { center, radius: radius.max(0.0) }
     }
@@ -71,8 +71,8 @@ pub struct Capsule {
 }
 
 impl Capsule {
-    /// Returns the capsule around the line between two points. A radius below 0, and one that is no
-    /// number, counts as 0.
+    /// Returns the capsule around the line between two points. A radius that is negative or NaN
+    /// counts as 0.
     pub const fn new(from: WorldPoint, to: WorldPoint, radius: f64) -> Capsule {
         Capsule { from, to, radius: radius.max(0.0) }
     }

@@ -11,7 +11,7 @@ const MAX_CONTACTS: usize = 4;
 /// The most straight ways of which one is made.
 const MAX_LEGS: usize = 24;
 
-/// The way of a body along what stops it.
+/// The path of a body along what stops it.
 #[derive(Clone, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Slide<B = WorldRect> {
@@ -84,13 +84,13 @@ pub struct SlideOptions {
     /// How often it may go on in another direction after a contact; 0 makes it stop at the first.
     /// Default 2: along a wall, and into a corner.
     pub turns: u8,
-    /// What is not higher than so many world units is climbed: the box goes up, across, and down
+    /// The height in world units up to which steps are climbed: the box goes up, across, and down
     /// onto what is there. Default 0.
     pub step_up: f64,
     /// A box that walks off an edge goes down at once to what is not further below than so many
     /// world units, and does not begin to fall. Default 0.
     pub step_down: f64,
-    /// A box that catches a cell by its corner, by no more than so many world units, gives way to
+    /// The distance in world units by which a box that catches a cell by its corner gives way to
     /// the side and goes on, where it is free to. Default 0.
     pub corner: f64,
     /// Whether that is so at sides too, and not only under something: in maps seen from above it
@@ -129,28 +129,28 @@ impl SlideOptions {
         self
     }
 
-    /// Returns these options, climbing steps of so many world units.
+    /// Returns these options, climbing steps up to a height in world units.
     #[must_use]
     pub const fn with_step_up(mut self, height: f64) -> SlideOptions {
         self.step_up = height;
         self
     }
 
-    /// Returns these options, following steps down of so many world units.
+    /// Returns these options, following steps down to a depth in world units.
     #[must_use]
     pub const fn with_step_down(mut self, height: f64) -> SlideOptions {
         self.step_down = height;
         self
     }
 
-    /// Returns these options, giving way by so many world units to the corners of what is above.
+    /// Returns these options, giving way to the corners of what is above, by a distance in world units.
     #[must_use]
     pub const fn with_corner(mut self, by: f64) -> SlideOptions {
         self.corner = by;
         self
     }
 
-    /// Returns these options, giving way by so many world units to corners on all sides.
+    /// Returns these options, giving way to corners on all sides, by a distance in world units.
     #[must_use]
     pub const fn with_all_corners(mut self, by: f64) -> SlideOptions {
         self.corner = by;

@@ -34,7 +34,7 @@ pub struct Contact {
     pub class: Option<GroundClass>,
 }
 
-/// The way of a body in a straight line until something stops it.
+/// The path of a body in a straight line until something stops it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 #[non_exhaustive]
 pub struct Sweep<B = WorldRect> {
@@ -144,7 +144,7 @@ impl GroundMap {
             return Sweep { fraction, end: body.moved(motion * fraction), contact };
         }
         let solid = Solid::by_any_side(self, mover);
-        // Beyond all lines nothing more is met, and the square of a longer way may be no number.
+        // Beyond all lines nothing more is met, and the square of a longer way may not be a number.
         let over = |lines: Axis, way: f64| way.abs() / (2.0 * lines.farthest());
         let (columns, rows) = (self.lattice().columns(), self.lattice().rows());
         let over = over(columns, motion.x).max(over(rows, motion.y));

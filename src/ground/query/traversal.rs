@@ -19,7 +19,7 @@ pub(super) struct Ray {
     y: AxisMotion,
     at: Spot,
     /// What part of the motion that was asked for it goes: less than all where that is so long that
-    /// products of it are no numbers.
+    /// products of it are not numbers.
     part: f64,
 }
 

@@ -146,7 +146,7 @@ impl Minimap {
         self
     }
 
-    /// Brings it up to date with any map, and says how many blocks were painted for that.
+    /// Brings the picture up to date with a map, and returns how many blocks were painted.
     ///
     /// # Errors
     /// More than [`Minimap::MAX_PX`] pixels in a direction; then nothing changes.
@@ -430,8 +430,8 @@ impl Minimap {
         self.lattice.rect_bounds(self.area).min() + way
     }
 
-    /// Draws what lies over the minimap: dots for markers, a frame around what each view shows.
-    /// Begins the overlay anew; paint it over the minimap, drawn where its top left pixel is 0,0.
+    /// Begins an overlay of the minimap: dots for markers, a frame around what each view shows.
+    /// Paint it over the minimap, with the top left pixel of both at 0,0.
     pub fn lay_over(&self, quilt: &Quilt, views: &[View], overlay: &mut Overlay) {
         const SHADE: Color = Color::rgba(0, 0, 0, 160);
         overlay.begin(&View::new(self.frame.size()), &self.lattice);

@@ -25,7 +25,7 @@ impl Sums {
         }
     }
 
-    /// The mean of the channels over so many pixels at least.
+    /// The mean of the channels over at least this many pixels.
     pub(super) fn mean(self, count: u64) -> [u8; 4] {
         let count = count.max(self.count).max(1);
         self.channels.map(|sum| ((sum + count / 2) / count) as u8)
@@ -38,7 +38,7 @@ impl Sums {
 pub enum MinimapScale {
     /// One pixel for each cell.
     Cells,
-    /// One pixel for so many world units in both directions: 2 is a half, 64 the most.
+    /// One pixel for this many world units in both directions: 2 is half the size, 64 the most.
     Part(u32),
 }
 

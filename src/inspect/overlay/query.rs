@@ -7,7 +7,7 @@ use crate::quilt::MoverId;
 use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
 
 impl Overlay {
-    /// Lines along the edges at which a mover is stopped: on the sides by which it cannot come into
+    /// Draws the edges at which a mover is stopped: on the sides by which it cannot come into
     /// a cell from one that it can come into, and along the outlines of those of which a part is
     /// solid. Nothing where cells are smaller than half a pixel, so that the lines would hide all.
     ///

@@ -31,13 +31,13 @@ impl PlaneMemory {
         self.forms[form as usize]
     }
 
-    /// Cells that are kept one by one in the page table, in tracts that hold hardly anything.
+    /// Returns the cells that are kept one by one in the page table, in tracts with few cells.
     pub const fn lone_cells(&self) -> u64 {
         self.lone_cells
     }
 
-    /// Tracts that have a table of their chunks. A tract that holds one value throughout, or
-    /// lone cells, needs none.
+    /// Returns the tracts that have a table of their chunks. A tract that holds one value
+    /// throughout, or lone cells, needs none.
     pub const fn tracts(&self) -> u64 {
         self.tracts
     }

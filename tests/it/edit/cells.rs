@@ -100,7 +100,7 @@ fn flat_lists_are_read_in_every_order() {
         let at = CellPos::new(-70, 3);
         let edit = quilt.edit("flat", |pen| {
             pen.fill("soil", CellRect::new(at, 4, 3), pen.tile("garden/wall")?)?;
-            pen.put_flat("soil", at, FlatArray::new(&list, 4).scan(scan), &numbers)
+            pen.put_flat("soil", at, FlatArray::new(&list, 4).with_scan(scan), &numbers)
         });
         for (x, y) in (0..4_i32).flat_map(|x| (0..3_i32).map(move |y| (x, y))) {
             let across =
@@ -272,7 +272,7 @@ proptest! {
                     let at = |place| rect.corner().saturating_add(scan.offset(place, width, height));
                     let count = rect.cell_count() as usize;
                     let list: Vec<u32> = (0..count).map(|place| chosen(at(place), seed)).collect();
-                    let array = FlatArray::new(&list, width).scan(scan);
+                    let array = FlatArray::new(&list, width).with_scan(scan);
                     pen.put_flat("l", rect.corner(), array, &TileNumbers::of_set("s"))
                 }
             }));
