@@ -15,6 +15,7 @@ pub mod picture;
 pub mod plane;
 mod prefetch;
 pub mod quilt;
+mod setters;
 mod stamp;
 pub mod tile;
 pub mod units;

@@ -12,6 +12,7 @@ use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::Blend;
+use crate::setters::setters;
 use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
 use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
 use crate::view::View;
@@ -185,47 +186,25 @@ impl Sprite {
         Sprite { picture: Some(picture), ..Sprite::new(key, Cell::EMPTY, foot) }
     }
 
-    /// Returns this sprite with another priority.
-    #[must_use]
-    pub fn with_priority(mut self, priority: i32) -> Sprite {
-        self.priority = priority;
-        self
-    }
+    setters! {
+        /// Returns this sprite with another priority.
+        with_priority(priority: i32);
 
-    /// Returns this sprite, lifted above its foot by an elevation in world units. A sprite whose
-    /// numbers are not finite is not drawn.
-    #[must_use]
-    pub fn with_elevation(mut self, elevation: f64) -> Sprite {
-        self.elevation = elevation;
-        self
-    }
+        /// Returns this sprite, lifted above its foot by an elevation in world units. A sprite whose
+        /// numbers are not finite is not drawn.
+        with_elevation(elevation: f64);
 
-    /// Returns this sprite, in front of the unraised things of its priority or not.
-    #[must_use]
-    pub fn with_raised(mut self, raised: bool) -> Sprite {
-        self.raised = raised;
-        self
-    }
+        /// Returns this sprite, in front of the unraised things of its priority or not.
+        with_raised(raised: bool);
 
-    /// Returns this sprite with another turn.
-    #[must_use]
-    pub fn with_turn(mut self, turn: Turn) -> Sprite {
-        self.turn = turn;
-        self
-    }
+        /// Returns this sprite with another turn.
+        with_turn(turn: Turn);
 
-    /// Returns this sprite with another tint.
-    #[must_use]
-    pub fn with_tint(mut self, tint: Color) -> Sprite {
-        self.tint = tint;
-        self
-    }
+        /// Returns this sprite with another tint.
+        with_tint(tint: Color);
 
-    /// Returns this sprite, laid in another way on what is below.
-    #[must_use]
-    pub fn with_blend(mut self, blend: Blend) -> Sprite {
-        self.blend = blend;
-        self
+        /// Returns this sprite, laid in another way on what is below.
+        with_blend(blend: Blend);
     }
 
     /// Returns its place in the order of drawing.

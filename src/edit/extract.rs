@@ -5,6 +5,7 @@ use std::collections::HashSet;
 use super::{EditError, Pen};
 use crate::lattice::Anchor;
 use crate::quilt::LayerKey;
+use crate::setters::setters;
 use crate::tile::{Cell, IntoCell, OwnedCell, TileId};
 use crate::units::{CellPos, WorldPoint};
 
@@ -59,11 +60,9 @@ impl Extraction {
         self
     }
 
-    /// Returns this extraction with the objects at another point of their cell.
-    #[must_use]
-    pub const fn with_anchor(mut self, anchor: Anchor) -> Extraction {
-        self.anchor = anchor;
-        self
+    setters! {
+        /// Returns this extraction with the objects at another point of their cell.
+        const with_anchor(anchor: Anchor);
     }
 }
 

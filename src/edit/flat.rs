@@ -2,6 +2,7 @@
 
 use super::{EditError, Pen};
 use crate::quilt::LayerKey;
+use crate::setters::setters;
 use crate::tile::{Cell, TileNumbers};
 use crate::units::{CellPos, CellRect, ScanOrder};
 
@@ -46,11 +47,9 @@ impl<'a, N: Copy + Into<i64>> FlatArray<'a, N> {
         FlatArray { numbers, width, scan }
     }
 
-    /// Returns this list, going through the rectangle in another order.
-    #[must_use]
-    pub const fn with_scan(mut self, scan: ScanOrder) -> FlatArray<'a, N> {
-        self.scan = scan;
-        self
+    setters! {
+        /// Returns this list, going through the rectangle in another order.
+        const with_scan(scan: ScanOrder);
     }
 }
 

@@ -5,6 +5,7 @@ use serde_json::Value;
 
 use super::outline;
 use crate::lattice::Lattice;
+use crate::setters::setters;
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, polygon_holds};
 
 /// A named place of a map, a point, an area or a path, with data of the game's own.
@@ -118,11 +119,9 @@ impl Marker {
         self
     }
 
-    /// Returns this marker with data.
-    #[must_use]
-    pub fn with_data(mut self, data: Value) -> Marker {
-        self.data = data;
-        self
+    setters! {
+        /// Returns this marker with data.
+        with_data(data: Value);
     }
 
     /// Returns its name, which no other marker of its map has.

@@ -6,6 +6,7 @@ use indexmap::{IndexMap, IndexSet};
 
 use crate::name_error::NameError;
 use crate::picture::Color;
+use crate::setters::setters;
 use crate::stamp::Birth;
 use crate::tile::{Cell, TileSet};
 
@@ -81,12 +82,10 @@ impl Palette {
         self
     }
 
-    /// Returns this palette with another tint, by which all colours are multiplied; its alpha makes
-    /// tiles let through what lies below.
-    #[must_use]
-    pub const fn with_tint(mut self, tint: Color) -> Palette {
-        self.tint = tint;
-        self
+    setters! {
+        /// Returns this palette with another tint, by which all colours are multiplied; its alpha makes
+        /// tiles let through what lies below.
+        const with_tint(tint: Color);
     }
 
     /// Returns its name.

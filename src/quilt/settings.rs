@@ -4,6 +4,7 @@ use serde_json::Value;
 
 use crate::lattice::Lattice;
 use crate::picture::Color;
+use crate::setters::setters;
 use crate::tile::{Cell, PaletteId};
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 
@@ -188,11 +189,9 @@ impl ParallaxBand {
         ParallaxBand { from_row, parallax, speed: 0.0 }
     }
 
-    /// Returns this band with a speed to the right, in world units per second.
-    #[must_use]
-    pub const fn with_speed(mut self, speed: f64) -> ParallaxBand {
-        self.speed = speed;
-        self
+    setters! {
+        /// Returns this band with a speed to the right, in world units per second.
+        const with_speed(speed: f64);
     }
 }
 
@@ -223,46 +222,24 @@ impl Default for LayerSettings {
 
 // Other settings, one by one.
 impl LayerSettings {
-    /// Returns these settings with another priority.
-    #[must_use]
-    pub fn with_priority(mut self, priority: i32) -> LayerSettings {
-        self.priority = priority;
-        self
-    }
+    setters! {
+        /// Returns these settings with another priority.
+        with_priority(priority: i32);
 
-    /// Returns these settings, shown or not.
-    #[must_use]
-    pub fn with_visible(mut self, visible: bool) -> LayerSettings {
-        self.visible = visible;
-        self
-    }
+        /// Returns these settings, shown or not.
+        with_visible(visible: bool);
 
-    /// Returns these settings with another opacity, from 0 (clear) to 1.
-    #[must_use]
-    pub fn with_opacity(mut self, opacity: f32) -> LayerSettings {
-        self.opacity = opacity;
-        self
-    }
+        /// Returns these settings with another opacity, from 0 (clear) to 1.
+        with_opacity(opacity: f32);
 
-    /// Returns these settings with another tint.
-    #[must_use]
-    pub fn with_tint(mut self, tint: Color) -> LayerSettings {
-        self.tint = tint;
-        self
-    }
+        /// Returns these settings with another tint.
+        with_tint(tint: Color);
 
-    /// Returns these settings, blended in another way.
-    #[must_use]
-    pub fn with_blend(mut self, blend: Blend) -> LayerSettings {
-        self.blend = blend;
-        self
-    }
+        /// Returns these settings, blended in another way.
+        with_blend(blend: Blend);
 
-    /// Returns these settings with another palette.
-    #[must_use]
-    pub fn with_palette(mut self, palette: impl Into<Option<PaletteId>>) -> LayerSettings {
-        self.palette = palette.into();
-        self
+        /// Returns these settings with another palette.
+        with_palette(palette: into Option<PaletteId>);
     }
 
     /// The slot of its palette, 0 for none.
@@ -270,32 +247,18 @@ impl LayerSettings {
         self.palette.map_or(0, PaletteId::slot)
     }
 
-    /// Returns these settings with another offset.
-    #[must_use]
-    pub fn with_offset(mut self, offset: WorldVec) -> LayerSettings {
-        self.offset = offset;
-        self
-    }
+    setters! {
+        /// Returns these settings with another offset.
+        with_offset(offset: WorldVec);
 
-    /// Returns these settings with another parallax.
-    #[must_use]
-    pub fn with_parallax(mut self, parallax: Parallax) -> LayerSettings {
-        self.parallax = parallax;
-        self
-    }
+        /// Returns these settings with another parallax.
+        with_parallax(parallax: Parallax);
 
-    /// Returns these settings, seen in its place by a camera that stands elsewhere.
-    #[must_use]
-    pub fn with_parallax_from(mut self, place: WorldPoint) -> LayerSettings {
-        self.parallax_from = place;
-        self
-    }
+        /// Returns these settings, seen in its place by a camera that stands elsewhere.
+        with_parallax_from(parallax_from: WorldPoint);
 
-    /// Returns these settings with another speed, in world units per second.
-    #[must_use]
-    pub fn with_speed(mut self, speed: WorldVec) -> LayerSettings {
-        self.speed = speed;
-        self
+        /// Returns these settings with another speed, in world units per second.
+        with_speed(speed: WorldVec);
     }
 
     /// Returns these settings with other bands, put in the order of their rows.
@@ -306,54 +269,28 @@ impl LayerSettings {
         self
     }
 
-    /// Returns these settings, repeated without end.
-    #[must_use]
-    pub fn with_wrap(mut self, wrap: Wrap) -> LayerSettings {
-        self.wrap = wrap;
-        self
-    }
+    setters! {
+        /// Returns these settings, repeated without end.
+        with_wrap(wrap: Wrap);
 
-    /// Returns these settings with another area that is repeated; it must not be empty.
-    #[must_use]
-    pub fn with_wrap_area(mut self, area: impl Into<Option<CellRect>>) -> LayerSettings {
-        self.wrap_area = area.into();
-        self
-    }
+        /// Returns these settings with another area that is repeated; it must not be empty.
+        with_wrap_area(wrap_area: into Option<CellRect>);
 
-    /// Returns these settings with another picture behind the cells; it must not be the empty cell.
-    #[must_use]
-    pub fn with_backdrop(mut self, cell: impl Into<Option<Cell>>) -> LayerSettings {
-        self.backdrop = cell.into();
-        self
-    }
+        /// Returns these settings with another picture behind the cells; it must not be the empty cell.
+        with_backdrop(backdrop: into Option<Cell>);
 
-    /// Returns these settings, sorted by row or not.
-    #[must_use]
-    pub fn with_sort_rows(mut self, sort_rows: bool) -> LayerSettings {
-        self.sort_rows = sort_rows;
-        self
-    }
+        /// Returns these settings, sorted by row or not.
+        with_sort_rows(sort_rows: bool);
 
-    /// Returns these settings, drawn or not.
-    #[must_use]
-    pub fn with_draws(mut self, draws: bool) -> LayerSettings {
-        self.draws = draws;
-        self
-    }
+        /// Returns these settings, drawn or not.
+        with_draws(draws: bool);
 
-    /// Returns these settings, saying what the ground is: in their turn (`true`), never (`false`),
-    /// or before all others ([`Grounds::First`]).
-    #[must_use]
-    pub fn with_grounds(mut self, grounds: impl Into<Grounds>) -> LayerSettings {
-        self.grounds = grounds.into();
-        self
-    }
+        /// Returns these settings, saying what the ground is: in their turn (`true`), never (`false`),
+        /// or before all others ([`Grounds::First`]).
+        with_grounds(grounds: into Grounds);
 
-    /// Returns these settings with other data.
-    #[must_use]
-    pub fn with_data(mut self, data: Value) -> LayerSettings {
-        self.data = data;
-        self
+        /// Returns these settings with other data.
+        with_data(data: Value);
     }
 }
 

@@ -1,3 +1,4 @@
+use crate::setters::setters;
 use crate::units::CellPos;
 
 /// The tiles that a tile shows one after the other, over and over.
@@ -66,11 +67,9 @@ impl Animation {
         Animation { frames, start: AnimationStart::default() }
     }
 
-    /// Returns these frames, begun at another time.
-    #[must_use]
-    pub const fn with_start(mut self, start: AnimationStart) -> Animation {
-        self.start = start;
-        self
+    setters! {
+        /// Returns these frames, begun at another time.
+        const with_start(start: AnimationStart);
     }
 
     /// Returns when it begins.

@@ -4,6 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::TileKey;
 use crate::picture::{Color, Picture};
+use crate::setters::setters;
 use crate::units::{PixelRect, PixelSize};
 
 /// Ground classes painted over a sheet: a picture of the same size, in which a colour means a
@@ -82,12 +83,10 @@ impl GroundMask {
         GroundMask { picture, classes, places, tolerance: 0 }
     }
 
-    /// Returns this mask, in which each channel of a colour may be off by so much; the nearest
-    /// colour of a class counts.
-    #[must_use]
-    pub const fn with_tolerance(mut self, tolerance: u8) -> GroundMask {
-        self.tolerance = tolerance;
-        self
+    setters! {
+        /// Returns this mask, in which each channel of a colour may be off by so much; the nearest
+        /// colour of a class counts.
+        const with_tolerance(tolerance: u8);
     }
 
     /// The class of a colour, by its place.

@@ -2,6 +2,7 @@ use std::sync::Arc;
 
 use super::{Cell, TileNumber, TileTable};
 use crate::name_error::NameError;
+use crate::setters::setters;
 
 /// The rule by which plain numbers, as lists and tables have them, name the tiles of one or several
 /// sets.
@@ -96,11 +97,9 @@ impl TileNumbers {
         self
     }
 
-    /// Returns these numbers with another one for the empty cell. Default −1.
-    #[must_use]
-    pub const fn with_empty(mut self, empty: i64) -> TileNumbers {
-        self.empty = empty;
-        self
+    setters! {
+        /// Returns these numbers with another one for the empty cell. Default −1.
+        const with_empty(empty: i64);
     }
 
     /// Returns the names of the sets, in the order in which they were named.

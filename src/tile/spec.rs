@@ -2,6 +2,7 @@ use serde_json::Value;
 
 use super::{Animation, CellShape};
 use crate::picture::Color;
+use crate::setters::setters;
 use crate::units::{PixelRect, WorldVec};
 
 /// The description of one tile of a set that is built.
@@ -106,11 +107,9 @@ impl TileSpec {
         self
     }
 
-    /// Returns this tile, raised in every cell or not.
-    #[must_use]
-    pub const fn with_raise(mut self, raise: bool) -> TileSpec {
-        self.raise = raise;
-        self
+    setters! {
+        /// Returns this tile, raised in every cell or not.
+        const with_raise(raise: bool);
     }
 
     /// Returns this tile with a flat colour.
@@ -154,11 +153,9 @@ impl TileSpec {
         self
     }
 
-    /// Returns this tile with data of the game's own.
-    #[must_use]
-    pub fn with_data(mut self, data: Value) -> TileSpec {
-        self.data = data;
-        self
+    setters! {
+        /// Returns this tile with data of the game's own.
+        with_data(data: Value);
     }
 
     /// Returns its place in the sheet, where it has one.

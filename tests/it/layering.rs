@@ -5,10 +5,11 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Each layer may use those before it. Layers with the same number may not use each other.
-const LAYERS: [(&str, u32); 16] = [
+const LAYERS: [(&str, u32); 17] = [
     ("name_error", 0),
     ("stamp", 0),
     ("prefetch", 0),
+    ("setters", 0),
     ("units", 0),
     ("picture", 1),
     ("lattice", 1),

@@ -46,15 +46,15 @@ struct CacheEntries {
 
 /// A set from a file, with what must be known to say again what reading it said.
 #[derive(Debug)]
-pub(in crate::document) struct CachedSet {
-    pub(in crate::document) set: TileSet,
+pub(crate) struct CachedSet {
+    pub(crate) set: TileSet,
     /// The files that were read for it.
-    pub(in crate::document) files: Vec<String>,
+    pub(crate) files: Vec<String>,
     /// How many pixels its pictures have.
-    pub(in crate::document) pixels: u64,
-    pub(in crate::document) warnings: Vec<Problem>,
+    pub(crate) pixels: u64,
+    pub(crate) warnings: Vec<Problem>,
     /// The ground classes that it names, and where: the next map must have them too.
-    pub(in crate::document) classes: Vec<(String, TextPlace, usize)>,
+    pub(crate) classes: Vec<(String, TextPlace, usize)>,
 }
 
 impl LoadCache {
@@ -69,15 +69,11 @@ impl LoadCache {
         (held.sets.len(), held.pages.len())
     }
 
-    pub(in crate::document) fn set(
-        &self,
-        label: &str,
-        with_pictures: bool,
-    ) -> Option<Arc<CachedSet>> {
+    pub(crate) fn set(&self, label: &str, with_pictures: bool) -> Option<Arc<CachedSet>> {
         self.held().sets.get(&(label.to_owned(), with_pictures)).cloned()
     }
 
-    pub(in crate::document) fn keep_set(&self, label: &str, with_pictures: bool, set: CachedSet) {
+    pub(crate) fn keep_set(&self, label: &str, with_pictures: bool, set: CachedSet) {
         self.held().sets.insert((label.to_owned(), with_pictures), Arc::new(set));
     }
 

@@ -17,27 +17,27 @@ use crate::tile::ArtPage;
 use crate::units::PixelSize;
 
 /// The files that a load may read, and those it has read.
-pub(in crate::document) struct Files<'s> {
-    pub(in crate::document) source: &'s dyn FileSource,
-    pub(in crate::document) limits: &'s Limits,
-    pub(in crate::document) read: Vec<String>,
+pub(crate) struct Files<'s> {
+    pub(crate) source: &'s dyn FileSource,
+    pub(crate) limits: &'s Limits,
+    pub(crate) read: Vec<String>,
     /// Those of them that hold only cells.
-    pub(in crate::document) cell_files: Vec<String>,
+    pub(crate) cell_files: Vec<String>,
     /// Those that have not arrived.
     pub(super) awaited: Vec<String>,
     /// Whether the pictures of sheets and tiles are wanted.
-    pub(in crate::document) decodes: bool,
+    pub(crate) decodes: bool,
     /// How many pixels may still be decoded.
-    pub(in crate::document) pixels_left: u64,
-    pub(in crate::document) cache: Option<&'s LoadCache>,
-    pub(in crate::document) watch: Option<&'s Watch>,
+    pub(crate) pixels_left: u64,
+    pub(crate) cache: Option<&'s LoadCache>,
+    pub(crate) watch: Option<&'s Watch>,
 }
 
 /// In words why a file could not be read, and what to do; nothing where it is just not there yet.
 pub(super) type Unreadable = Option<(String, Option<String>)>;
 
 impl<'s> Files<'s> {
-    pub(in crate::document) fn new(source: &'s dyn FileSource, limits: &'s Limits) -> Files<'s> {
+    pub(crate) fn new(source: &'s dyn FileSource, limits: &'s Limits) -> Files<'s> {
         Files {
             source,
             limits,
@@ -52,27 +52,27 @@ impl<'s> Files<'s> {
     }
 
     /// Begins a stage with so many things to do.
-    pub(in crate::document) fn enter(&self, stage: LoadStage, total: u64) {
+    pub(crate) fn enter(&self, stage: LoadStage, total: u64) {
         if let Some(watch) = self.watch {
             watch.enter(stage, total);
         }
     }
 
     /// One of the things of a stage is done.
-    pub(in crate::document) fn step(&self) {
+    pub(crate) fn step(&self) {
         if let Some(watch) = self.watch {
             watch.step();
         }
     }
 
     /// Whether the load is no longer wanted.
-    pub(in crate::document) fn is_cancelled(&self) -> bool {
+    pub(crate) fn is_cancelled(&self) -> bool {
         self.watch.is_some_and(Watch::is_cancelled)
     }
 
     /// The bytes of a file that a document names, with its path in the source; else a problem at
     /// the place where it is named.
-    pub(in crate::document) fn named(
+    pub(crate) fn named(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -98,7 +98,7 @@ impl<'s> Files<'s> {
     }
 
     /// The pixels of a picture that a document names, ready to be drawn.
-    pub(in crate::document) fn page(
+    pub(crate) fn page(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -123,7 +123,7 @@ impl<'s> Files<'s> {
     }
 
     /// The names of the pictures in a folder that a document names, in their order.
-    pub(in crate::document) fn pictures_in(
+    pub(crate) fn pictures_in(
         &self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -149,7 +149,7 @@ impl<'s> Files<'s> {
     }
 
     /// The picture that a document names, with its path in the source.
-    pub(in crate::document) fn picture(
+    pub(crate) fn picture(
         &mut self,
         reader: &mut Reader<'_, '_>,
         span: Span,
@@ -170,7 +170,7 @@ impl<'s> Files<'s> {
     }
 
     /// Remembers that a file holds only cells: they are in the map once it is loaded.
-    pub(in crate::document) fn note_cell_file(&mut self, path: &str) {
+    pub(crate) fn note_cell_file(&mut self, path: &str) {
         if !self.cell_files.iter().any(|held| held == path) {
             self.cell_files.push(path.to_owned());
         }
@@ -200,11 +200,7 @@ impl<'s> Files<'s> {
     }
 
     /// The bytes of the file that a load was asked for; else a problem of that file.
-    pub(in crate::document) fn asked_for(
-        &mut self,
-        path: &str,
-        problems: &mut Problems,
-    ) -> Option<Vec<u8>> {
+    pub(crate) fn asked_for(&mut self, path: &str, problems: &mut Problems) -> Option<Vec<u8>> {
         match self.read(path) {
             Ok(bytes) => Some(bytes),
             Err(Some((message, hint))) => {
@@ -216,20 +212,13 @@ impl<'s> Files<'s> {
     }
 
     /// The text of the file that a load was asked for; else a problem of that file.
-    pub(in crate::document) fn text_asked_for(
-        &mut self,
-        path: &str,
-        problems: &mut Problems,
-    ) -> Option<String> {
+    pub(crate) fn text_asked_for(&mut self, path: &str, problems: &mut Problems) -> Option<String> {
         let bytes = self.asked_for(path, problems)?;
         decoded(bytes, &self.source.label(path), problems)
     }
 
     /// The problems again where every file has arrived, else the error that says which have not.
-    pub(in crate::document) fn all_arrived(
-        &mut self,
-        problems: Problems,
-    ) -> Result<Problems, LoadError> {
+    pub(crate) fn all_arrived(&mut self, problems: Problems) -> Result<Problems, LoadError> {
         if self.awaited.is_empty() {
             return Ok(problems);
         }
@@ -238,14 +227,14 @@ impl<'s> Files<'s> {
     }
 
     /// Remembers that a file is one of the map.
-    pub(in crate::document) fn note_read(&mut self, path: &str) {
+    pub(crate) fn note_read(&mut self, path: &str) {
         if !self.read.iter().any(|read| read == path) {
             self.read.push(path.to_owned());
         }
     }
 
     /// Counts pixels that are in memory for the map.
-    pub(in crate::document) fn take_pixels(&mut self, pixels: u64) -> bool {
+    pub(crate) fn take_pixels(&mut self, pixels: u64) -> bool {
         let left = self.pixels_left.checked_sub(pixels);
         self.pixels_left = left.unwrap_or(0);
         left.is_some()
@@ -253,11 +242,7 @@ impl<'s> Files<'s> {
 }
 
 /// Bytes as text, without a byte-order mark; else a problem where they are none.
-pub(in crate::document) fn decoded(
-    bytes: Vec<u8>,
-    label: &str,
-    problems: &mut Problems,
-) -> Option<String> {
+pub(crate) fn decoded(bytes: Vec<u8>, label: &str, problems: &mut Problems) -> Option<String> {
     match String::from_utf8(bytes) {
         Ok(text) => Some(text.strip_prefix('\u{feff}').map(str::to_owned).unwrap_or(text)),
         Err(error) => {
@@ -305,17 +290,13 @@ fn unreadable(
 }
 
 /// A problem with a file as a whole.
-pub(in crate::document) fn file_problem(
-    label: &str,
-    message: String,
-    hint: Option<String>,
-) -> Problem {
+pub(crate) fn file_problem(label: &str, message: String, hint: Option<String>) -> Problem {
     let (severity, file) = (Severity::Error, label.to_owned());
     Problem { severity, file, place: None, pixel: None, cell: None, message, hint }
 }
 
 /// Checks that a document states the format that is wanted, and a version that can be read.
-pub(in crate::document) fn check_format<'a>(
+pub(crate) fn check_format<'a>(
     reader: &mut Reader<'a, '_>,
     root: Node<'a>,
     wanted: &str,
@@ -361,17 +342,14 @@ pub(in crate::document) fn check_format<'a>(
 
 /// The picture of a file's bytes, or in words why there is none.
 #[cfg(feature = "png")]
-pub(in crate::document) fn decoded_picture(
-    bytes: &[u8],
-    max_pixels: u64,
-) -> Result<Picture, String> {
+pub(crate) fn decoded_picture(bytes: &[u8], max_pixels: u64) -> Result<Picture, String> {
     Picture::from_png(bytes, max_pixels).map_err(|error| in_words(&error))
 }
 
 /// The rows of the picture of a file's bytes, one after the other, with the size of the picture and
 /// their numbers. Gives whether all were wanted, or in words why there is no picture.
 #[cfg(feature = "png")]
-pub(in crate::document) fn decoded_rows(
+pub(crate) fn decoded_rows(
     bytes: &[u8],
     max_pixels: u64,
     mut row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,
@@ -400,16 +378,13 @@ const NO_DECODER: &str = "this program was built without the feature `png`, and 
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-pub(in crate::document) fn decoded_picture(
-    _bytes: &[u8],
-    _max_pixels: u64,
-) -> Result<Picture, String> {
+pub(crate) fn decoded_picture(_bytes: &[u8], _max_pixels: u64) -> Result<Picture, String> {
     Err(NO_DECODER.to_owned())
 }
 
 /// Without a decoder no picture can be read.
 #[cfg(not(feature = "png"))]
-pub(in crate::document) fn decoded_rows(
+pub(crate) fn decoded_rows(
     _bytes: &[u8],
     _max_pixels: u64,
     _row: impl FnMut(PixelSize, u32, &[[u8; 4]]) -> Option<()>,

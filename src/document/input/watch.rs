@@ -43,7 +43,7 @@ impl LoadStage {
 
 /// What a load and the one who waits for it share.
 #[derive(Debug, Default)]
-pub(in crate::document) struct Watch {
+pub(crate) struct Watch {
     stage: AtomicU8,
     done: AtomicU64,
     total: AtomicU64,
@@ -51,7 +51,7 @@ pub(in crate::document) struct Watch {
 }
 
 impl Watch {
-    pub(in crate::document) fn enter(&self, stage: LoadStage, total: u64) {
+    pub(crate) fn enter(&self, stage: LoadStage, total: u64) {
         self.done.store(0, Ordering::Relaxed);
         self.total.store(total, Ordering::Relaxed);
         self.stage.store(stage as u8, Ordering::Release);
@@ -62,7 +62,7 @@ impl Watch {
     }
 
     #[cfg(feature = "threads")]
-    pub(in crate::document) fn progress(&self) -> LoadProgress {
+    pub(crate) fn progress(&self) -> LoadProgress {
         let stage = usize::from(self.stage.load(Ordering::Acquire));
         LoadProgress {
             stage: LoadStage::ALL.get(stage).copied().unwrap_or(LoadStage::Ended),
@@ -72,11 +72,11 @@ impl Watch {
     }
 
     #[cfg(feature = "threads")]
-    pub(in crate::document) fn cancel(&self) {
+    pub(crate) fn cancel(&self) {
         self.is_cancelled.store(true, Ordering::Relaxed);
     }
 
-    pub(in crate::document) fn is_cancelled(&self) -> bool {
+    pub(crate) fn is_cancelled(&self) -> bool {
         self.is_cancelled.load(Ordering::Relaxed)
     }
 }

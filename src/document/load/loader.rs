@@ -14,6 +14,7 @@ use crate::document::source::FolderSource;
 use crate::document::syntax::{Reader, parsed};
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
+use crate::setters::setters;
 use crate::tile::TileSet;
 
 /// A map that was loaded.
@@ -79,20 +80,14 @@ impl Loader {
         Loader { limits, expects, cache: None, with_pictures: true }
     }
 
-    /// Returns the most that a map may ask for.
-    #[must_use]
-    pub fn with_limits(mut self, limits: Limits) -> Loader {
-        self.limits = limits;
-        self
-    }
+    setters! {
+        /// Returns the most that a map may ask for.
+        with_limits(limits: Limits);
 
-    /// States what the game will ask the map for: each name that is missing is a problem. Names of
-    /// a part of the document that has errors are not looked for: they may be there once those are
-    /// mended.
-    #[must_use]
-    pub fn with_expects(mut self, expects: Expects) -> Loader {
-        self.expects = expects;
-        self
+        /// States what the game will ask the map for: each name that is missing is a problem. Names of
+        /// a part of the document that has errors are not looked for: they may be there once those are
+        /// mended.
+        with_expects(expects: Expects);
     }
 
     /// Reads tile sets and pictures once for all maps that are loaded with this cache.

@@ -27,14 +27,14 @@ use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
 
 /// The files of a map while changes are put back into them.
 pub(super) struct MapFiles<'s> {
-    pub(in crate::document) source: &'s dyn FileSource,
+    pub(crate) source: &'s dyn FileSource,
     /// The path of the map.
-    pub(in crate::document) map: &'s str,
-    pub(in crate::document) limits: &'s Limits,
+    pub(crate) map: &'s str,
+    pub(crate) limits: &'s Limits,
     /// The files that have changed, besides the document.
-    pub(in crate::document) changed: BTreeMap<String, Vec<u8>>,
+    pub(crate) changed: BTreeMap<String, Vec<u8>>,
     /// The files that must not change, since others read them too.
-    pub(in crate::document) shared: Vec<String>,
+    pub(crate) shared: Vec<String>,
 }
 
 impl MapFiles<'_> {
@@ -111,7 +111,7 @@ struct ReadGrid<'a> {
 
 /// Puts the changed cells of a layer back into where it was read from: into the document by
 /// patches, and into files.
-pub(in crate::document) fn put_back<'a>(
+pub(crate) fn put_back<'a>(
     patcher: &mut Patcher<'a>,
     files: &mut MapFiles<'_>,
     layer_node: Node<'a>,

@@ -123,7 +123,7 @@ impl NewLines {
 }
 
 /// Where the fields of a table stand in its text, without the blanks around them.
-pub(in crate::document) struct Table {
+pub(crate) struct Table {
     pub(super) rows: Vec<Vec<Span>>,
     /// The number of an empty cell, where a field has it.
     pub(super) empty: Option<i64>,

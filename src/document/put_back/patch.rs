@@ -15,17 +15,17 @@ pub(super) struct Patches(BTreeMap<(usize, usize), String>);
 
 impl Patches {
     /// Puts a text in the place of a part.
-    pub(in crate::document) fn replace(&mut self, span: Span, text: String) {
+    pub(crate) fn replace(&mut self, span: Span, text: String) {
         self.0.insert((span.start, span.start + span.len), text);
     }
 
     /// Puts a text before what is there, behind what was put there before.
-    pub(in crate::document) fn insert(&mut self, at: usize, text: &str) {
+    pub(crate) fn insert(&mut self, at: usize, text: &str) {
         self.0.entry((at, at)).or_default().push_str(text);
     }
 
     /// The text with all changes.
-    pub(in crate::document) fn applied(&self, text: &str) -> String {
+    pub(crate) fn applied(&self, text: &str) -> String {
         let mut out = String::with_capacity(text.len());
         let mut at = 0;
         for ((start, end), new) in &self.0 {
@@ -40,12 +40,12 @@ impl Patches {
 
 /// A text that is changed.
 pub(super) struct Patcher<'t> {
-    pub(in crate::document) text: &'t str,
-    pub(in crate::document) patches: Patches,
+    pub(crate) text: &'t str,
+    pub(crate) patches: Patches,
 }
 
 impl<'t> Patcher<'t> {
-    pub(in crate::document) fn new(text: &'t str) -> Patcher<'t> {
+    pub(crate) fn new(text: &'t str) -> Patcher<'t> {
         Patcher { text, patches: Patches::default() }
     }
 
@@ -73,7 +73,7 @@ impl<'t> Patcher<'t> {
     }
 
     /// Puts a value in the place of another.
-    pub(in crate::document) fn set(&mut self, node: Node<'_>, key: &str, new: &Laid) {
+    pub(crate) fn set(&mut self, node: Node<'_>, key: &str, new: &Laid) {
         let span = node.span();
         self.patches.replace(span, self.laid(new, key, span.start));
     }
@@ -138,13 +138,7 @@ impl<'t> Patcher<'t> {
 
     /// Changes the text so that a value which meant `before` means `after`; what is alike stays as
     /// it was typed.
-    pub(in crate::document) fn change(
-        &mut self,
-        node: Node<'_>,
-        key: &str,
-        before: &Value,
-        after: &Value,
-    ) {
+    pub(crate) fn change(&mut self, node: Node<'_>, key: &str, before: &Value, after: &Value) {
         if before == after {
             return;
         }

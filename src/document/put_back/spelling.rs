@@ -10,7 +10,7 @@ use crate::picture::Color;
 use crate::tile::{Cell, NumberedTiles, TileTable};
 
 /// The characters of a legend, and those that come to it.
-pub(in crate::document) struct Signs<'t> {
+pub(crate) struct Signs<'t> {
     tiles: &'t TileTable,
     by_cell: FxHashMap<Cell, char>,
     used: FxHashSet<char>,

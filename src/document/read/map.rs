@@ -26,7 +26,7 @@ use crate::units::{Side, Sides};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
 /// whole.
-pub(in crate::document) fn read<'a>(
+pub(crate) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     root: Node<'a>,
     path: &str,

@@ -1,18 +1,18 @@
 //! Reading maps, tile sets and expectations from trees.
 
-pub(in crate::document) mod cells;
+pub(crate) mod cells;
 mod expects;
 mod layer;
-pub(in crate::document) mod map;
+pub(crate) mod map;
 mod markers;
 mod odd_layers;
 mod places;
-pub(in crate::document) mod tiles;
+pub(crate) mod tiles;
 mod values;
 
-pub(in crate::document) use cells::cell::CellSpelling;
-pub(in crate::document) use cells::grid::{CellSource, Encoding, Grid, SHARED};
-pub(in crate::document) use cells::legend::Legend;
-pub(in crate::document) use cells::{form_of, section_corner};
+pub(crate) use cells::cell::CellSpelling;
+pub(crate) use cells::grid::{CellSource, Encoding, Grid, SHARED};
+pub(crate) use cells::legend::Legend;
+pub(crate) use cells::{form_of, section_corner};
 pub use expects::Expects;
-pub(in crate::document) use places::read_cell_pos;
+pub(crate) use places::read_cell_pos;

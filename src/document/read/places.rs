@@ -14,7 +14,7 @@ pub(super) fn read_point<'a>(
     Some(WorldPoint::new(x, y))
 }
 
-pub(in crate::document) fn read_cell_pos<'a>(
+pub(crate) fn read_cell_pos<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,

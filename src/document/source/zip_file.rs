@@ -1,5 +1,6 @@
 //! Files in a zip archive, through the `zip` crate.
 
+use crate::setters::setters;
 use std::borrow::Cow;
 use std::io::{Cursor, Read};
 use std::sync::Arc;
@@ -47,11 +48,9 @@ impl ZipSource {
         Ok(ZipSource { archive, paths: paths.into(), label: String::new() })
     }
 
-    /// Returns these files, called by the archive's own path and theirs in messages.
-    #[must_use]
-    pub fn with_label(mut self, archive: impl Into<String>) -> ZipSource {
-        self.label = archive.into();
-        self
+    setters! {
+        /// Returns these files, called by the archive's own path and theirs in messages.
+        with_label(label: into String);
     }
 
     /// Returns the paths of all files in the archive, in the order of their names.

@@ -4,7 +4,7 @@ use std::io::{BufRead, Read, Write};
 
 /// How a packed block is compressed, in formats that any language can read.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::document) enum Compression {
+pub(crate) enum Compression {
     Plain,
     /// RFC 1950.
     Zlib,
@@ -14,7 +14,7 @@ pub(in crate::document) enum Compression {
 
 /// Why a block cannot be unpacked.
 #[derive(Debug, thiserror::Error)]
-pub(in crate::document) enum UnpackError {
+pub(crate) enum UnpackError {
     #[error("it is damaged or cut short: {0}")]
     Damaged(std::io::Error),
     #[error("it ends after {0} bytes")]
@@ -27,12 +27,12 @@ pub(in crate::document) enum UnpackError {
 
 impl Compression {
     /// The keys of documents.
-    pub(in crate::document) const NAMED: [(&str, Compression); 3] =
+    pub(crate) const NAMED: [(&str, Compression); 3] =
         [("plain", Compression::Plain), ("zlib", Compression::Zlib), ("lz4", Compression::Lz4)];
 
     /// Begins to unpack a block. No more memory is asked for than a part of it takes, whatever a
     /// stranger says of its size.
-    pub(in crate::document) fn open(self, packed: &[u8]) -> Unpacking<'_> {
+    pub(crate) fn open(self, packed: &[u8]) -> Unpacking<'_> {
         let reader = match self {
             Compression::Plain => BlockReader::Plain(packed),
             Compression::Zlib => {
@@ -47,10 +47,10 @@ impl Compression {
 }
 
 /// A block that is being packed as an LZ4 frame, part by part.
-pub(in crate::document) struct Packing(lz4_flex::frame::FrameEncoder<Vec<u8>>);
+pub(crate) struct Packing(lz4_flex::frame::FrameEncoder<Vec<u8>>);
 
 impl Packing {
-    pub(in crate::document) fn new() -> Packing {
+    pub(crate) fn new() -> Packing {
         // Blocks that stay in the cache of the processor are unpacked the fastest.
         let info = lz4_flex::frame::FrameInfo::new()
             .block_size(lz4_flex::frame::BlockSize::Max256KB)
@@ -58,17 +58,17 @@ impl Packing {
         Packing(lz4_flex::frame::FrameEncoder::with_frame_info(info, Vec::new()))
     }
 
-    pub(in crate::document) fn add(&mut self, bytes: &[u8]) -> std::io::Result<()> {
+    pub(crate) fn add(&mut self, bytes: &[u8]) -> std::io::Result<()> {
         self.0.write_all(bytes)
     }
 
-    pub(in crate::document) fn end(self) -> std::io::Result<Vec<u8>> {
+    pub(crate) fn end(self) -> std::io::Result<Vec<u8>> {
         self.0.finish().map_err(std::io::Error::other)
     }
 }
 
 /// A block that is being unpacked.
-pub(in crate::document) struct Unpacking<'b> {
+pub(crate) struct Unpacking<'b> {
     reader: BlockReader<'b>,
     done: u64,
 }
@@ -81,7 +81,7 @@ enum BlockReader<'b> {
 
 impl Unpacking<'_> {
     /// Uses the next bytes, so many. They lie where the decoder has them, or else in `scratch`.
-    pub(in crate::document) fn take<R>(
+    pub(crate) fn take<R>(
         &mut self,
         count: usize,
         scratch: &mut Vec<u8>,
@@ -111,7 +111,7 @@ impl Unpacking<'_> {
     }
 
     /// Checks that this was all, which lets the decoder check its sums.
-    pub(in crate::document) fn end(mut self) -> Result<(), UnpackError> {
+    pub(crate) fn end(mut self) -> Result<(), UnpackError> {
         if self.read(&mut [0])? > 0 {
             return Err(UnpackError::Long);
         }

@@ -4,16 +4,16 @@
 use csv_core::{ReadFieldResult, Reader};
 
 /// A field of a table.
-pub(in crate::document) struct Field<'f> {
-    pub(in crate::document) text: &'f str,
+pub(crate) struct Field<'f> {
+    pub(crate) text: &'f str,
     /// Counts the bytes of the table before the field.
-    pub(in crate::document) start: usize,
+    pub(crate) start: usize,
     /// Tells whether the field is the last of its row.
-    pub(in crate::document) ends_row: bool,
+    pub(crate) ends_row: bool,
 }
 
 /// Why the fields of a table cannot be told apart.
-pub(in crate::document) enum FieldError {
+pub(crate) enum FieldError {
     /// A quote is never closed; where it stands.
     OpenQuote(usize),
     /// No more fields were wanted.
@@ -21,7 +21,7 @@ pub(in crate::document) enum FieldError {
 }
 
 /// Gives each field of a table, until no more are wanted. Blank lines are passed over.
-pub(in crate::document) fn each_field(
+pub(crate) fn each_field(
     text: &str,
     mut used: impl FnMut(Field<'_>) -> Option<()>,
 ) -> Result<(), FieldError> {

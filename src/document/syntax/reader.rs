@@ -14,7 +14,7 @@ use crate::quilt::PartError;
 use crate::units::CellPos;
 
 /// One document that is being read.
-pub(in crate::document) struct Reader<'a, 'p> {
+pub(crate) struct Reader<'a, 'p> {
     text: &'a str,
     label: &'a str,
     problems: &'p mut Problems,
@@ -22,8 +22,8 @@ pub(in crate::document) struct Reader<'a, 'p> {
 
 /// The entries of an object of which the keys are known.
 #[derive(Debug)]
-pub(in crate::document) struct Fields<'a> {
-    pub(in crate::document) node: Node<'a>,
+pub(crate) struct Fields<'a> {
+    pub(crate) node: Node<'a>,
     what: String,
     entries: Vec<Entry<'a>>,
     /// The keys that unknown ones, which were told, are near to.
@@ -31,17 +31,17 @@ pub(in crate::document) struct Fields<'a> {
 }
 
 impl<'a> Fields<'a> {
-    pub(in crate::document) fn get(&self, key: &str) -> Option<Node<'a>> {
+    pub(crate) fn get(&self, key: &str) -> Option<Node<'a>> {
         self.entries.iter().find(|entry| entry.key == key).map(|entry| entry.value)
     }
 
     /// Whether one of some keys is stated, but misspelled; that was told.
-    pub(in crate::document) fn is_misspelled(&self, keys: &[&str]) -> bool {
+    pub(crate) fn is_misspelled(&self, keys: &[&str]) -> bool {
         self.meant.iter().any(|meant| keys.contains(&&**meant) && self.get(meant).is_none())
     }
 
     /// Puts what a key states in the place of a value, where it is stated and can be read.
-    pub(in crate::document) fn put<T>(
+    pub(crate) fn put<T>(
         &self,
         key: &str,
         value: &mut T,
@@ -54,7 +54,7 @@ impl<'a> Fields<'a> {
 }
 
 /// What a node states, where there is one: `None` where it cannot be read.
-pub(in crate::document) fn optional<'a, T>(
+pub(crate) fn optional<'a, T>(
     node: Option<Node<'a>>,
     read: impl FnOnce(Node<'a>) -> Option<T>,
 ) -> Option<Option<T>> {
@@ -63,7 +63,7 @@ pub(in crate::document) fn optional<'a, T>(
 
 /// A text as JSON. Of one that is none, everything that is wrong is noted, and where it could be
 /// mended, what is meant is read: so that the rest can be checked too. `mended` keeps that text.
-pub(in crate::document) fn parsed<'a>(
+pub(crate) fn parsed<'a>(
     text: &'a str,
     mended: &'a OnceCell<String>,
     label: &str,
@@ -119,7 +119,7 @@ pub(super) fn shortened(text: &str) -> std::borrow::Cow<'_, str> {
 
 impl<'a, 'p> Reader<'a, 'p> {
     /// For noting the problems of a text.
-    pub(in crate::document) fn of_text(
+    pub(crate) fn of_text(
         text: &'a str,
         label: &'a str,
         problems: &'p mut Problems,
@@ -127,25 +127,25 @@ impl<'a, 'p> Reader<'a, 'p> {
         Reader { text, label, problems }
     }
 
-    pub(in crate::document) fn errors(&self) -> usize {
+    pub(crate) fn errors(&self) -> usize {
         self.problems.errors()
     }
 
     /// Whether a problem would be listed, and not only counted: else what is costly to say of it need
     /// not be found.
-    pub(in crate::document) fn lists(&self, severity: Severity) -> bool {
+    pub(crate) fn lists(&self, severity: Severity) -> bool {
         self.problems.lists(severity)
     }
 
-    pub(in crate::document) fn problems(&mut self) -> &mut Problems {
+    pub(crate) fn problems(&mut self) -> &mut Problems {
         self.problems
     }
 
-    pub(in crate::document) fn error(&mut self, span: Span, message: impl Into<String>) {
+    pub(crate) fn error(&mut self, span: Span, message: impl Into<String>) {
         self.report(Severity::Error, span, None, message.into(), None);
     }
 
-    pub(in crate::document) fn error_with_hint(
+    pub(crate) fn error_with_hint(
         &mut self,
         span: Span,
         message: impl Into<String>,
@@ -155,7 +155,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// An error that is about one cell of a layer.
-    pub(in crate::document) fn error_at_cell(
+    pub(crate) fn error_at_cell(
         &mut self,
         span: Span,
         cell: CellPos,
@@ -165,7 +165,7 @@ impl<'a, 'p> Reader<'a, 'p> {
         self.report(Severity::Error, span, Some(cell), message, Some(hint.into()));
     }
 
-    pub(in crate::document) fn warning(
+    pub(crate) fn warning(
         &mut self,
         span: Span,
         message: impl Into<String>,
@@ -198,19 +198,14 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// Notes that a value has the wrong type; gives `None` for convenience.
-    pub(in crate::document) fn mistyped<T>(
-        &mut self,
-        node: Node<'_>,
-        what: &str,
-        wanted: &str,
-    ) -> Option<T> {
+    pub(crate) fn mistyped<T>(&mut self, node: Node<'_>, what: &str, wanted: &str) -> Option<T> {
         let found = node.number().map_or_else(|| node.kind().to_owned(), |n| n.to_string());
         self.error(node.span(), format!("{what} must be {wanted}, not {found}"));
         None
     }
 
     /// The entries of an object; keys that are not known, or come twice, are noted.
-    pub(in crate::document) fn fields(
+    pub(crate) fn fields(
         &mut self,
         node: Node<'a>,
         what: &str,
@@ -233,11 +228,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// The entries of an object with keys of any name; keys that come twice are noted.
-    pub(in crate::document) fn entries(
-        &mut self,
-        node: Node<'a>,
-        what: &str,
-    ) -> Option<Vec<Entry<'a>>> {
+    pub(crate) fn entries(&mut self, node: Node<'a>, what: &str) -> Option<Vec<Entry<'a>>> {
         let Some(entries) = node.entries() else {
             return self.mistyped(node, what, "an object");
         };
@@ -252,11 +243,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// A value that must be there. Of one whose key is misspelled no more is told than that.
-    pub(in crate::document) fn required(
-        &mut self,
-        fields: &Fields<'a>,
-        key: &str,
-    ) -> Option<Node<'a>> {
+    pub(crate) fn required(&mut self, fields: &Fields<'a>, key: &str) -> Option<Node<'a>> {
         let found = fields.get(key);
         if found.is_none() && !fields.is_misspelled(&[key]) {
             self.error(fields.node.start(), format!("{} has no `{key}`", fields.what));
@@ -264,28 +251,24 @@ impl<'a, 'p> Reader<'a, 'p> {
         found
     }
 
-    pub(in crate::document) fn items(
-        &mut self,
-        node: Node<'a>,
-        what: &str,
-    ) -> Option<Vec<Node<'a>>> {
+    pub(crate) fn items(&mut self, node: Node<'a>, what: &str) -> Option<Vec<Node<'a>>> {
         node.items().or_else(|| self.mistyped(node, what, "a list"))
     }
 
-    pub(in crate::document) fn text(&mut self, node: Node<'a>, what: &str) -> Option<Cow<'a, str>> {
+    pub(crate) fn text(&mut self, node: Node<'a>, what: &str) -> Option<Cow<'a, str>> {
         node.text().or_else(|| self.mistyped(node, what, "a text"))
     }
 
-    pub(in crate::document) fn boolean(&mut self, node: Node<'a>, what: &str) -> Option<bool> {
+    pub(crate) fn boolean(&mut self, node: Node<'a>, what: &str) -> Option<bool> {
         node.boolean().or_else(|| self.mistyped(node, what, "true or false"))
     }
 
-    pub(in crate::document) fn number(&mut self, node: Node<'a>, what: &str) -> Option<f64> {
+    pub(crate) fn number(&mut self, node: Node<'a>, what: &str) -> Option<f64> {
         node.number().or_else(|| self.mistyped(node, what, "a number"))
     }
 
     /// A whole number within some limits.
-    pub(in crate::document) fn integer<T: Copy + Into<i64> + TryFrom<i64>>(
+    pub(crate) fn integer<T: Copy + Into<i64> + TryFrom<i64>>(
         &mut self,
         node: Node<'a>,
         what: &str,
@@ -304,7 +287,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// One of a few words.
-    pub(in crate::document) fn choice<T: Copy>(
+    pub(crate) fn choice<T: Copy>(
         &mut self,
         node: Node<'a>,
         what: &str,
@@ -322,7 +305,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// A colour, as [`Color`] is written.
-    pub(in crate::document) fn color(&mut self, node: Node<'a>, what: &str) -> Option<Color> {
+    pub(crate) fn color(&mut self, node: Node<'a>, what: &str) -> Option<Color> {
         let text = self.text(node, what)?;
         text.parse()
             .map_err(|error: ColorError| {
@@ -347,7 +330,7 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// A list of two whole numbers within some limits.
-    pub(in crate::document) fn integers<T: Copy + Into<i64> + TryFrom<i64>>(
+    pub(crate) fn integers<T: Copy + Into<i64> + TryFrom<i64>>(
         &mut self,
         node: Node<'a>,
         what: &str,
@@ -359,57 +342,36 @@ impl<'a, 'p> Reader<'a, 'p> {
     }
 
     /// A list of texts, of which each is something.
-    pub(in crate::document) fn texts(
-        &mut self,
-        node: Node<'a>,
-        what: &str,
-        each: &str,
-    ) -> Option<Vec<String>> {
+    pub(crate) fn texts(&mut self, node: Node<'a>, what: &str, each: &str) -> Option<Vec<String>> {
         let items = self.items(node, what)?.into_iter();
         items.map(|item| Some(self.text(item, each)?.into_owned())).collect()
     }
 
     /// A list of two numbers.
-    pub(in crate::document) fn numbers(
-        &mut self,
-        node: Node<'a>,
-        what: &str,
-    ) -> Option<(f64, f64)> {
+    pub(crate) fn numbers(&mut self, node: Node<'a>, what: &str) -> Option<(f64, f64)> {
         let [a, b] = self.pair(node, what)?;
         let (a, b) = (self.number(a, what), self.number(b, what));
         Some((a?, b?))
     }
 
     /// Notes why a part cannot be in the map, at a node.
-    pub(in crate::document) fn check<T>(
-        &mut self,
-        node: Node<'a>,
-        checked: Result<T, PartError>,
-    ) -> Option<T> {
+    pub(crate) fn check<T>(&mut self, node: Node<'a>, checked: Result<T, PartError>) -> Option<T> {
         self.check_at(node.start(), checked)
     }
 
     /// Notes why a part cannot be in the map, at a place of the text.
-    pub(in crate::document) fn check_at<T>(
-        &mut self,
-        span: Span,
-        checked: Result<T, PartError>,
-    ) -> Option<T> {
+    pub(crate) fn check_at<T>(&mut self, span: Span, checked: Result<T, PartError>) -> Option<T> {
         checked.map_err(|error| self.part_error(span, &error)).ok()
     }
 
     /// Notes why a part cannot be in the map.
-    pub(in crate::document) fn part_error(&mut self, span: Span, error: &PartError) {
+    pub(crate) fn part_error(&mut self, span: Span, error: &PartError) {
         let why = std::error::Error::source(error).map(ToString::to_string);
         self.error_with_hint(span, error.to_string(), why);
     }
 
     /// A value of the game's own.
-    pub(in crate::document) fn data(
-        &mut self,
-        node: Node<'a>,
-        what: &str,
-    ) -> Option<serde_json::Value> {
+    pub(crate) fn data(&mut self, node: Node<'a>, what: &str) -> Option<serde_json::Value> {
         let (most, most_values) = (self.problems.depth, self.problems.json_values);
         let message = if node.depth() > most {
             format!("{what} is nested too deep: {most} levels are allowed")

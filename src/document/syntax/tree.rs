@@ -16,7 +16,7 @@ use serde_json::value::RawValue;
 
 /// A document that was read.
 #[derive(Debug)]
-pub(in crate::document) struct Tree<'a> {
+pub(crate) struct Tree<'a> {
     text: &'a str,
     items: Vec<Item<'a>>,
     root: u32,
@@ -47,7 +47,7 @@ enum Value<'a> {
 
 /// One value of a document.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::document) struct Node<'a> {
+pub(crate) struct Node<'a> {
     tree: &'a Tree<'a>,
     item: u32,
     /// Which of the numbers of the item, where it is a list of them.
@@ -56,27 +56,27 @@ pub(in crate::document) struct Node<'a> {
 
 /// One entry of an object.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::document) struct Entry<'a> {
-    pub(in crate::document) key: &'a str,
-    pub(in crate::document) value: Node<'a>,
+pub(crate) struct Entry<'a> {
+    pub(crate) key: &'a str,
+    pub(crate) value: Node<'a>,
 }
 
 /// A part of a text in bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::document) struct Span {
-    pub(in crate::document) start: usize,
-    pub(in crate::document) len: usize,
+pub(crate) struct Span {
+    pub(crate) start: usize,
+    pub(crate) len: usize,
 }
 
 /// The whole numbers of a list.
 #[derive(Debug)]
-pub(in crate::document) enum WholeNumbers<'a> {
+pub(crate) enum WholeNumbers<'a> {
     Small(&'a [i32]),
     Large(Vec<i64>),
 }
 
 impl WholeNumbers<'_> {
-    pub(in crate::document) fn len(&self) -> usize {
+    pub(crate) fn len(&self) -> usize {
         match self {
             WholeNumbers::Small(numbers) => numbers.len(),
             WholeNumbers::Large(numbers) => numbers.len(),
@@ -84,7 +84,7 @@ impl WholeNumbers<'_> {
     }
 
     /// Some of them, in their order.
-    pub(in crate::document) fn part(&self, range: std::ops::Range<usize>, into: &mut Vec<i64>) {
+    pub(crate) fn part(&self, range: std::ops::Range<usize>, into: &mut Vec<i64>) {
         into.clear();
         match self {
             WholeNumbers::Small(all) => into.extend(all[range].iter().copied().map(i64::from)),
@@ -95,7 +95,7 @@ impl WholeNumbers<'_> {
 
 impl<'a> Tree<'a> {
     /// Reads a text of at most so many values; whole numbers in a list of nothing else do not count.
-    pub(in crate::document) fn of(text: &'a str, most: u64) -> Result<Tree<'a>, serde_json::Error> {
+    pub(crate) fn of(text: &'a str, most: u64) -> Result<Tree<'a>, serde_json::Error> {
         let mut items = Items { list: Vec::new(), most };
         let mut deserializer = serde_json::Deserializer::from_str(text);
         let made =
@@ -106,11 +106,11 @@ impl<'a> Tree<'a> {
     }
 
     /// How many values there are; whole numbers in a list of nothing else do not count.
-    pub(in crate::document) fn count(&self) -> u64 {
+    pub(crate) fn count(&self) -> u64 {
         self.items.len() as u64
     }
 
-    pub(in crate::document) fn root(&self) -> Node<'_> {
+    pub(crate) fn root(&self) -> Node<'_> {
         Node { tree: self, item: self.root, element: None }
     }
 
@@ -190,7 +190,7 @@ impl<'a> Node<'a> {
     }
 
     /// The part of the text that spells it.
-    pub(in crate::document) fn span(self) -> Span {
+    pub(crate) fn span(self) -> Span {
         if let Some(element) = self.element {
             return self.tree.place_in(self.item, element);
         }
@@ -204,7 +204,7 @@ impl<'a> Node<'a> {
     }
 
     /// Its first byte.
-    pub(in crate::document) fn start(self) -> Span {
+    pub(crate) fn start(self) -> Span {
         let start = match self.element {
             Some(element) => self.tree.place_in(self.item, element).start,
             None => self.tree.start(self.item),
@@ -213,12 +213,12 @@ impl<'a> Node<'a> {
     }
 
     /// Where a text stands, and where anything else begins.
-    pub(in crate::document) fn spot(self) -> Span {
+    pub(crate) fn spot(self) -> Span {
         if self.is_text() { self.span() } else { self.start() }
     }
 
     /// What kind of value it is, in words.
-    pub(in crate::document) fn kind(self) -> &'static str {
+    pub(crate) fn kind(self) -> &'static str {
         match self.value_of() {
             _ if self.element.is_some() => "a number",
             Value::Object(_) => "an object",
@@ -230,25 +230,25 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(in crate::document) fn is_null(self) -> bool {
+    pub(crate) fn is_null(self) -> bool {
         self.element.is_none() && matches!(self.value_of(), Value::Null)
     }
 
-    pub(in crate::document) fn is_text(self) -> bool {
+    pub(crate) fn is_text(self) -> bool {
         matches!(self.value_of(), Value::Text(_))
     }
 
-    pub(in crate::document) fn is_object(self) -> bool {
+    pub(crate) fn is_object(self) -> bool {
         matches!(self.value_of(), Value::Object(_))
     }
 
     /// The value of an entry of an object: the first with this key.
-    pub(in crate::document) fn get(self, key: &str) -> Option<Node<'a>> {
+    pub(crate) fn get(self, key: &str) -> Option<Node<'a>> {
         self.entries()?.iter().find(|entry| entry.key == key).map(|entry| entry.value)
     }
 
     /// The entries of an object in their order, repeated keys included.
-    pub(in crate::document) fn entries(self) -> Option<Vec<Entry<'a>>> {
+    pub(crate) fn entries(self) -> Option<Vec<Entry<'a>>> {
         let Value::Object(entries) = self.value_of() else { return None };
         let entry = |(key, item): &'a (Cow<'a, str>, u32)| Entry {
             key,
@@ -258,7 +258,7 @@ impl<'a> Node<'a> {
     }
 
     /// The items of a list.
-    pub(in crate::document) fn items(self) -> Option<Vec<Node<'a>>> {
+    pub(crate) fn items(self) -> Option<Vec<Node<'a>>> {
         match (self.element, self.value_of()) {
             (None, Value::List(items)) => {
                 Some(items.iter().map(|&item| Node { item, ..self }).collect())
@@ -271,14 +271,14 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(in crate::document) fn text(self) -> Option<Cow<'a, str>> {
+    pub(crate) fn text(self) -> Option<Cow<'a, str>> {
         match self.value_of() {
             Value::Text(text) => Some(Cow::Borrowed(text)),
             _ => None,
         }
     }
 
-    pub(in crate::document) fn number(self) -> Option<f64> {
+    pub(crate) fn number(self) -> Option<f64> {
         if let Some(whole) = self.whole() {
             return Some(whole as f64);
         }
@@ -288,7 +288,7 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(in crate::document) fn integer(self) -> Option<i64> {
+    pub(crate) fn integer(self) -> Option<i64> {
         self.whole().or_else(|| match self.value_of() {
             Value::Number(number) => number.as_i64(),
             _ => None,
@@ -296,7 +296,7 @@ impl<'a> Node<'a> {
     }
 
     /// A list of whole numbers and nothing else.
-    pub(in crate::document) fn whole_numbers(self) -> Option<WholeNumbers<'a>> {
+    pub(crate) fn whole_numbers(self) -> Option<WholeNumbers<'a>> {
         match (self.element, self.value_of()) {
             (None, Value::Whole(numbers)) => Some(WholeNumbers::Small(numbers)),
             (None, Value::List(_)) => {
@@ -307,7 +307,7 @@ impl<'a> Node<'a> {
         }
     }
 
-    pub(in crate::document) fn boolean(self) -> Option<bool> {
+    pub(crate) fn boolean(self) -> Option<bool> {
         match self.value_of() {
             Value::Boolean(value) => Some(*value),
             _ => None,
@@ -326,7 +326,7 @@ impl<'a> Node<'a> {
     }
 
     /// How deep lists and objects are nested in it: 0 for a value that is neither.
-    pub(in crate::document) fn depth(self) -> usize {
+    pub(crate) fn depth(self) -> usize {
         match (self.element, self.value_of()) {
             (None, Value::Object(_) | Value::List(_)) => {
                 1 + self.inner().map(Node::depth).max().unwrap_or(0)
@@ -337,7 +337,7 @@ impl<'a> Node<'a> {
     }
 
     /// How many values it is: itself, and all that it holds.
-    pub(in crate::document) fn count(self) -> u64 {
+    pub(crate) fn count(self) -> u64 {
         match (self.element, self.value_of()) {
             (None, Value::Whole(numbers)) => 1 + numbers.len() as u64,
             _ => 1 + self.inner().map(Node::count).sum::<u64>(),
@@ -345,7 +345,7 @@ impl<'a> Node<'a> {
     }
 
     /// The value as such.
-    pub(in crate::document) fn value(self) -> serde_json::Value {
+    pub(crate) fn value(self) -> serde_json::Value {
         if let Some(whole) = self.whole() {
             return whole.into();
         }
@@ -367,7 +367,7 @@ impl<'a> Node<'a> {
 impl Entry<'_> {
     /// The part of the text that spells the key, or its value where the key is spelled with
     /// escapes.
-    pub(in crate::document) fn key_span(&self) -> Span {
+    pub(crate) fn key_span(&self) -> Span {
         match self.value.tree.span_of(self.key) {
             Some(inner) => Span { start: inner.start.saturating_sub(1), len: inner.len + 2 },
             None => self.value.span(),

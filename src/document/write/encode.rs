@@ -203,7 +203,7 @@ impl<'t> CellEncoder<'t> {
 }
 
 /// Some cells of a layer packed: what stands beside the block in the document, and the block.
-pub(in crate::document) fn packed_section(
+pub(crate) fn packed_section(
     layer: &Layer,
     tiles: &TileTable,
     rect: CellRect,
@@ -241,7 +241,7 @@ fn table_line(row: &[Cell], tiles: &TileTable, fields: &mut FxHashMap<Cell, Stri
 }
 
 /// A field as RFC 4180 has it.
-pub(in crate::document) fn field(notation: &CellNotation) -> String {
+pub(crate) fn field(notation: &CellNotation) -> String {
     let text = notation.to_string();
     let is_plain = !text.contains([',', '"']) && text.parse::<i64>().is_err();
     if is_plain { text } else { format!("\"{}\"", text.replace('"', "\"\"")) }
@@ -427,7 +427,7 @@ impl<'t> ColorWriter<'t> {
 }
 
 /// All solid colours, those near to one first, and itself the first of all.
-pub(in crate::document) fn near_colors(color: Color) -> impl Iterator<Item = Color> {
+pub(crate) fn near_colors(color: Color) -> impl Iterator<Item = Color> {
     near(color).chain(all_colors())
 }
 

@@ -10,7 +10,7 @@ const LINE: usize = 96;
 
 /// A part of a document that is to be laid out.
 #[derive(Clone, Debug)]
-pub(in crate::document) enum Laid {
+pub(crate) enum Laid {
     /// Anything small.
     Value(Value),
     /// An object whose entries stand on lines of their own.
@@ -29,7 +29,7 @@ impl<V: Into<Value>> From<V> for Laid {
 
 impl Laid {
     /// A list of texts, each on a line of its own.
-    pub(in crate::document) fn texts(texts: Vec<String>) -> Laid {
+    pub(crate) fn texts(texts: Vec<String>) -> Laid {
         Laid::Lines(texts.into_iter().map(|text| quoted(&text)).collect())
     }
 
@@ -50,7 +50,7 @@ impl Laid {
     }
 
     /// The document as text.
-    pub(in crate::document) fn text(&self) -> String {
+    pub(crate) fn text(&self) -> String {
         let mut out = String::new();
         self.lay("", 0, &mut out);
         out.push('\n');
@@ -58,7 +58,7 @@ impl Laid {
     }
 
     /// The value of a key as it stands in a line that is indented so far.
-    pub(in crate::document) fn text_at(&self, key: &str, indent: usize) -> String {
+    pub(crate) fn text_at(&self, key: &str, indent: usize) -> String {
         let mut out = String::new();
         self.lay(key, indent, &mut out);
         out
@@ -166,7 +166,7 @@ fn quoted(text: &str) -> String {
 }
 
 /// A number without a fraction where it has none.
-pub(in crate::document) fn number(value: f64) -> Value {
+pub(crate) fn number(value: f64) -> Value {
     // Whole numbers up to 2⁵³ are the same as integers.
     if value.fract() == 0.0 && value.abs() < 9e15 { (value as i64).into() } else { value.into() }
 }

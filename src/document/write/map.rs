@@ -25,7 +25,7 @@ pub(super) fn document(
 }
 
 /// The document but for the cells of layers and where they begin.
-pub(in crate::document) fn without_cells(writer: &Options<'_>) -> Result<Value, SaveError> {
+pub(crate) fn without_cells(writer: &Options<'_>) -> Result<Value, SaveError> {
     Ok(document_with(writer, None)?.into_value())
 }
 

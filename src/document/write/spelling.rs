@@ -71,10 +71,7 @@ pub(super) fn extent(layer: &Layer) -> CellRect {
 }
 
 /// A character that is still free for a cell: a letter of the name of its tile if possible.
-pub(in crate::document) fn free_character(
-    notation: &str,
-    used: &rustc_hash::FxHashSet<char>,
-) -> char {
+pub(crate) fn free_character(notation: &str, used: &rustc_hash::FxHashSet<char>) -> char {
     let tile = notation.split_once('/').map_or("", |(_, tile)| tile);
     let letters = tile.chars().filter(char::is_ascii_alphanumeric);
     let letters = letters.clone().chain(letters.map(|c| c.to_ascii_uppercase()));

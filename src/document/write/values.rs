@@ -20,7 +20,7 @@ pub(super) struct Room {
 }
 
 /// A value layer as it is saved.
-pub(in crate::document) fn value(layer: &ValueLayer, room: &mut Room) -> Result<Laid, SaveError> {
+pub(crate) fn value(layer: &ValueLayer, room: &mut Room) -> Result<Laid, SaveError> {
     let (rect, name) = (layer.bounds(), || layer.name().to_owned());
     if rect.cell_count() > MAX_VALUES {
         return Err(SaveError::TooLargeForText { layer: name(), rect });

@@ -53,20 +53,17 @@ impl<'q> MapWriter<'q> {
     }
 
     /// The map that is written, and the limits that it is held to.
-    pub(in crate::document) const fn parts(&self) -> (&'q Quilt, &Limits) {
+    pub(crate) const fn parts(&self) -> (&'q Quilt, &Limits) {
         (self.0.quilt, &self.0.limits)
     }
 
     /// The map as a document without the cells of its layers.
-    pub(in crate::document) fn without_cells(&self) -> Result<Value, SaveError> {
+    pub(crate) fn without_cells(&self) -> Result<Value, SaveError> {
         map::without_cells(&self.0)
     }
 
     /// The cells of one layer as they stand in the document, with the first of them.
-    pub(in crate::document) fn layer_cells(
-        &self,
-        layer: &Layer,
-    ) -> Result<(CellPos, Laid), SaveError> {
+    pub(crate) fn layer_cells(&self, layer: &Layer) -> Result<(CellPos, Laid), SaveError> {
         let mut files = vec![(String::new(), Vec::new())];
         let whole = Options { encoding: CellEncoding::Readable, apart: false, ..self.0 };
         CellWriter::new(&whole, &mut files).layer(layer)

@@ -4,6 +4,7 @@ use super::body::Body;
 use super::sweep::Contact;
 use crate::ground::state::GroundMap;
 use crate::quilt::MoverId;
+use crate::setters::setters;
 use crate::units::{Side, WorldRect, WorldVec};
 
 /// The most contacts that are told of a slide.
@@ -122,32 +123,18 @@ impl SlideOptions {
         SlideOptions::default()
     }
 
-    /// Returns these options with another number of turns.
-    #[must_use]
-    pub const fn with_turns(mut self, turns: u8) -> SlideOptions {
-        self.turns = turns;
-        self
-    }
+    setters! {
+        /// Returns these options with another number of turns.
+        const with_turns(turns: u8);
 
-    /// Returns these options, climbing steps up to a height in world units.
-    #[must_use]
-    pub const fn with_step_up(mut self, height: f64) -> SlideOptions {
-        self.step_up = height;
-        self
-    }
+        /// Returns these options, climbing steps up to a height in world units.
+        const with_step_up(step_up: f64);
 
-    /// Returns these options, following steps down to a depth in world units.
-    #[must_use]
-    pub const fn with_step_down(mut self, height: f64) -> SlideOptions {
-        self.step_down = height;
-        self
-    }
+        /// Returns these options, following steps down to a depth in world units.
+        const with_step_down(step_down: f64);
 
-    /// Returns these options, giving way to the corners of what is above, by a distance in world units.
-    #[must_use]
-    pub const fn with_corner(mut self, by: f64) -> SlideOptions {
-        self.corner = by;
-        self
+        /// Returns these options, giving way to the corners of what is above, by a distance in world units.
+        const with_corner(corner: f64);
     }
 
     /// Returns these options, giving way to corners on all sides, by a distance in world units.

@@ -8,7 +8,7 @@ use crate::quilt::MoverId;
 use crate::units::{CellPos, CellRect, ChunkPos, Side};
 
 /// The first and the last column, and row, of some cells.
-pub(in crate::ground) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
+pub(crate) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
     let (right, bottom) = (i64::from(cells.right()) - 1, i64::from(cells.bottom()) - 1);
     ((cells.left().into(), right), (cells.top().into(), bottom))
 }
@@ -16,7 +16,7 @@ pub(in crate::ground) fn lines_of(cells: CellRect) -> ((i64, i64), (i64, i64)) {
 /// Which cells stop a mover, with the chunk that was looked at last. Columns and rows may lie
 /// beyond all cells.
 #[derive(Clone, Copy)]
-pub(in crate::ground) struct Solid<'a> {
+pub(crate) struct Solid<'a> {
     /// None for a handle of another map, which can enter nothing.
     grid: Option<&'a StopGrid>,
     bounds: CellSpan,
@@ -36,7 +36,7 @@ impl GroundMap {
 impl<'a> Solid<'a> {
     /// The cells that a mover cannot be in.
     #[inline]
-    pub(in crate::ground) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
+    pub(crate) fn new(ground: &'a GroundMap, mover: MoverId) -> Solid<'a> {
         Solid::at(ground, mover, |grids| grids.within)
     }
 
@@ -240,7 +240,7 @@ impl<'a> Solid<'a> {
     }
 
     /// The cells that stop, row by row, of those from a first to a last column, and row.
-    pub(in crate::ground) fn cells_in(
+    pub(crate) fn cells_in(
         mut self,
         ((left, right), (top, bottom)): ((i64, i64), (i64, i64)),
     ) -> impl Iterator<Item = (i64, i64)> + use<'a> {
@@ -274,7 +274,7 @@ impl<'a> Solid<'a> {
     }
 
     #[inline]
-    pub(in crate::ground) fn blocks(&mut self, column: i64, row: i64) -> bool {
+    pub(crate) fn blocks(&mut self, column: i64, row: i64) -> bool {
         let (mut column, mut row) = (column, row);
         if !self.bounds.has(column, row) {
             match self.outside {

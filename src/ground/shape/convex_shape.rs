@@ -8,7 +8,7 @@ use crate::units::{WorldPoint, WorldVec};
 
 /// A convex outline: corners clockwise as they are seen, from the upper left corner of its cell.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct ConvexShape {
+pub(crate) struct ConvexShape {
     shape: CellShape,
     corners: [WorldVec; CellShape::MAX_CORNERS],
     /// Of the edge behind each corner, outwards and one unit long.
@@ -19,7 +19,7 @@ pub(in crate::ground) struct ConvexShape {
 }
 
 impl ConvexShape {
-    pub(in crate::ground) fn new(shape: CellShape, lattice: &Lattice) -> ConvexShape {
+    pub(crate) fn new(shape: CellShape, lattice: &Lattice) -> ConvexShape {
         let (width, height) = (lattice.cell_width(), lattice.cell_height());
         let count = shape.corners().len();
         let mut corners = [WorldVec::ZERO; CellShape::MAX_CORNERS];
@@ -34,35 +34,35 @@ impl ConvexShape {
         ConvexShape { shape, corners, normals, count, sum_of_point }
     }
 
-    pub(in crate::ground) const fn sum_of_point(&self) -> &Sum {
+    pub(crate) const fn sum_of_point(&self) -> &Sum {
         &self.sum_of_point
     }
 
     /// The sum with a body.
-    pub(in crate::ground) fn sum_with(&self, core: &Core) -> Sum {
+    pub(crate) fn sum_with(&self, core: &Core) -> Sum {
         Sum::of_body(self.corners(), self.normals(), core)
     }
 
-    pub(in crate::ground) const fn shape(&self) -> &CellShape {
+    pub(crate) const fn shape(&self) -> &CellShape {
         &self.shape
     }
 
-    pub(in crate::ground) fn corners(&self) -> &[WorldVec] {
+    pub(crate) fn corners(&self) -> &[WorldVec] {
         &self.corners[..self.count]
     }
 
-    pub(in crate::ground) fn normals(&self) -> &[WorldVec] {
+    pub(crate) fn normals(&self) -> &[WorldVec] {
         &self.normals[..self.count]
     }
 
     /// The ends of the edge behind a corner.
-    pub(in crate::ground) fn edge(&self, at: usize) -> (WorldVec, WorldVec) {
+    pub(crate) fn edge(&self, at: usize) -> (WorldVec, WorldVec) {
         (self.corners[at], self.corners[(at + 1) % self.count])
     }
 
     /// Whether a point lies in it, from the upper left corner of its cell. One on an edge does if
     /// the edge looks to the left, or up.
-    pub(in crate::ground) fn contains(&self, place: WorldVec) -> bool {
+    pub(crate) fn contains(&self, place: WorldVec) -> bool {
         let is_behind = |(corner, normal): (&WorldVec, &WorldVec)| {
             let distance = normal.dot(place - *corner);
             distance < 0.0 || (distance == 0.0 && (normal.x, normal.y) < (0.0, 0.0))
@@ -75,11 +75,7 @@ impl ConvexShape {
     ///
     /// By clipping the ray with each edge (M. Cyrus and J. Beck, "Generalized Two- and
     /// Three-Dimensional Clipping", Computers & Graphics 3, 1978).
-    pub(in crate::ground) fn enter(
-        &self,
-        from: WorldVec,
-        motion: WorldVec,
-    ) -> Option<(f64, Option<usize>)> {
+    pub(crate) fn enter(&self, from: WorldVec, motion: WorldVec) -> Option<(f64, Option<usize>)> {
         let (mut enter, mut leave, mut by) = (0.0, f64::INFINITY, None);
         for (at, (corner, normal)) in self.corners().iter().zip(self.normals()).enumerate() {
             let (distance, speed) = (normal.dot(from - *corner), normal.dot(motion));
@@ -98,7 +94,7 @@ impl ConvexShape {
     }
 
     /// From where to where a line lies in it, in parts of the line and within that.
-    pub(in crate::ground) fn span(&self, from: WorldVec, motion: WorldVec) -> Option<[f64; 2]> {
+    pub(crate) fn span(&self, from: WorldVec, motion: WorldVec) -> Option<[f64; 2]> {
         let (enter, _) = self.enter(from, motion)?;
         let (back, _) = self.enter(from + motion, -motion)?;
         Some([enter, 1.0 - back])
@@ -106,11 +102,6 @@ impl ConvexShape {
 }
 
 /// The place of a point from the upper left corner of a cell.
-pub(in crate::ground) fn from_corner(
-    lattice: &Lattice,
-    column: i64,
-    row: i64,
-    place: WorldPoint,
-) -> WorldVec {
+pub(crate) fn from_corner(lattice: &Lattice, column: i64, row: i64, place: WorldPoint) -> WorldVec {
     place - WorldPoint::new(lattice.columns().edge(column), lattice.rows().edge(row))
 }

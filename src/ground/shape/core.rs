@@ -6,52 +6,52 @@ use crate::units::{WorldPoint, WorldVec, pairs};
 /// reaches beyond that on all sides.
 #[derive(Clone, Copy, Debug)]
 pub struct Core {
-    pub(in crate::ground) at: WorldPoint,
+    pub(crate) at: WorldPoint,
     corners: [WorldVec; Core::MAX_CORNERS],
-    pub(in crate::ground) count: usize,
-    pub(in crate::ground) radius: f64,
+    pub(crate) count: usize,
+    pub(crate) radius: f64,
     /// Whether it is an upright rectangle.
-    pub(in crate::ground) is_box: bool,
+    pub(crate) is_box: bool,
 }
 
 impl Core {
     /// The most corners of a body.
     pub const MAX_CORNERS: usize = 8;
 
-    pub(in crate::ground) fn new(at: WorldPoint, corners: &[WorldVec], radius: f64) -> Core {
+    pub(crate) fn new(at: WorldPoint, corners: &[WorldVec], radius: f64) -> Core {
         let mut held = [WorldVec::ZERO; Core::MAX_CORNERS];
         held[..corners.len()].copy_from_slice(corners);
         Core { at, corners: held, count: corners.len(), radius, is_box: false }
     }
 
     /// An upright rectangle.
-    pub(in crate::ground) fn of_box(at: WorldPoint, corners: &[WorldVec; 4]) -> Core {
+    pub(crate) fn of_box(at: WorldPoint, corners: &[WorldVec; 4]) -> Core {
         Core { is_box: true, ..Core::new(at, corners, 0.0) }
     }
 
     /// A point, and what is so near.
     #[inline]
-    pub(in crate::ground) fn round(at: WorldPoint, radius: f64) -> Core {
+    pub(crate) fn round(at: WorldPoint, radius: f64) -> Core {
         let corners = [WorldVec::ZERO; Core::MAX_CORNERS];
         Core { at, corners, count: 1, radius, is_box: false }
     }
 
-    pub(in crate::ground) fn corners(&self) -> &[WorldVec] {
+    pub(crate) fn corners(&self) -> &[WorldVec] {
         &self.corners[..self.count]
     }
 
-    pub(in crate::ground) fn is_finite(&self) -> bool {
+    pub(crate) fn is_finite(&self) -> bool {
         let corners = self.corners();
         self.at.is_finite() && self.radius.is_finite() && corners.iter().all(|v| v.is_finite())
     }
 
     /// Whether it is but a point and a radius.
-    pub(in crate::ground) fn is_point(&self) -> bool {
+    pub(crate) fn is_point(&self) -> bool {
         self.count == 1 && self.corners[0] == WorldVec::ZERO
     }
 
     /// The area of the body.
-    pub(in crate::ground) fn area(&self) -> f64 {
+    pub(crate) fn area(&self) -> f64 {
         let within: f64 = pairs(self.corners()).map(|(a, b)| a.cross(b)).sum::<f64>() / 2.0;
         // Of the line of a capsule both sides count.
         let around: f64 = pairs(self.corners()).map(|(a, b)| (b - a).length()).sum();
@@ -60,7 +60,7 @@ impl Core {
 
     /// The outline of the body from its point; of what is round, a polygon of many corners with
     /// the same area.
-    pub(in crate::ground) fn outline(&self) -> Vec<WorldVec> {
+    pub(crate) fn outline(&self) -> Vec<WorldVec> {
         /// A multiple of four, so that straight sides stay so.
         const STEPS: usize = 64;
         if self.radius == 0.0 {

@@ -59,7 +59,7 @@ fn clipped(polygon: &[(f64, f64)], (a, b): ((f64, f64), (f64, f64)), keep: Keep)
 
 /// Convex shapes that overlap and together cover a shape less some others. What is thinner than
 /// [`CellShape::MIN_WIDTH`] is left out.
-pub(in crate::ground) fn less(shape: &CellShape, others: &[CellShape]) -> Vec<CellShape> {
+pub(crate) fn less(shape: &CellShape, others: &[CellShape]) -> Vec<CellShape> {
     let mut left = vec![*shape];
     for other in others {
         let mut next: Vec<CellShape> = Vec::new();
@@ -100,12 +100,12 @@ fn without_covered(mut shapes: Vec<CellShape>) -> Vec<CellShape> {
 }
 
 /// Whether a place lies in a shape or on its edge.
-pub(in crate::ground) fn holds(shape: &CellShape, place: (f64, f64)) -> bool {
+pub(crate) fn holds(shape: &CellShape, place: (f64, f64)) -> bool {
     pairs(shape.corners()).all(|(a, b)| inside(a, b, place) >= -NEAR * length(a, b))
 }
 
 /// Convex polygons that do not overlap and together are the same as some shapes that may.
-pub(in crate::ground) fn apart(shapes: &[CellShape]) -> Vec<Polygon> {
+pub(crate) fn apart(shapes: &[CellShape]) -> Vec<Polygon> {
     let mut all: Vec<Polygon> = Vec::new();
     for (at, shape) in shapes.iter().enumerate() {
         let mut left = vec![shape.corners().to_vec()];
@@ -138,18 +138,18 @@ fn area(polygon: &[(f64, f64)]) -> f64 {
 
 /// A straight part of the boundary of some shapes, which lie to the right of it.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) struct BoundaryEdge {
-    pub(in crate::ground) from: (f64, f64),
-    pub(in crate::ground) to: (f64, f64),
+pub(crate) struct BoundaryEdge {
+    pub(crate) from: (f64, f64),
+    pub(crate) to: (f64, f64),
     /// The side of the cell in which it lies.
-    pub(in crate::ground) side: Option<Side>,
+    pub(crate) side: Option<Side>,
     /// The shape that it belongs to.
-    pub(in crate::ground) of: usize,
+    pub(crate) of: usize,
 }
 
 /// The boundary of some shapes together; each has a kind, and only those of one kind hide each
 /// other's edges.
-pub(in crate::ground) fn boundary<K: PartialEq>(shapes: &[(CellShape, K)]) -> Vec<BoundaryEdge> {
+pub(crate) fn boundary<K: PartialEq>(shapes: &[(CellShape, K)]) -> Vec<BoundaryEdge> {
     let mut edges: Vec<BoundaryEdge> = Vec::new();
     for (of, (shape, _)) in shapes.iter().enumerate() {
         let own = shape.edges().map(|(from, to, side)| BoundaryEdge { from, to, side, of });
@@ -260,7 +260,7 @@ fn is_outer<K: PartialEq>(edge: &BoundaryEdge, shapes: &[(CellShape, K)]) -> boo
 
 /// Which of some shapes hang together by more than corners: by number, the least of those with
 /// which each does.
-pub(in crate::ground) fn joined(shapes: &[CellShape]) -> Vec<usize> {
+pub(crate) fn joined(shapes: &[CellShape]) -> Vec<usize> {
     let mut of: Vec<usize> = (0..shapes.len()).collect();
     for (at, a) in shapes.iter().enumerate() {
         for (other, b) in shapes.iter().enumerate().skip(at + 1) {

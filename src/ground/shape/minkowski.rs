@@ -32,7 +32,7 @@ pub enum ShapePart {
 
 impl ShapePart {
     /// The edge of a whole cell on a side.
-    pub(in crate::ground) const fn of_side(side: Side) -> ShapePart {
+    pub(crate) const fn of_side(side: Side) -> ShapePart {
         ShapePart::Edge(match side {
             Side::Top => 0,
             Side::Right => 1,
@@ -44,7 +44,7 @@ impl ShapePart {
 
 /// Where the point of a body must not be, from the upper left corner of a cell.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) struct Sum {
+pub(crate) struct Sum {
     edges: [Edge; MAX],
     count: usize,
 }
@@ -69,18 +69,18 @@ impl Edge {
 
 /// How a body touches a convex shape.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) struct Touch {
+pub(crate) struct Touch {
     /// The part of the motion until then.
-    pub(in crate::ground) fraction: f64,
+    pub(crate) fraction: f64,
     /// Away from the convex shape, one unit long.
-    pub(in crate::ground) normal: WorldVec,
-    pub(in crate::ground) part: ShapePart,
+    pub(crate) normal: WorldVec,
+    pub(crate) part: ShapePart,
 }
 
 // Make.
 impl Sum {
     /// The sum with a point: the convex shape itself.
-    pub(in crate::ground) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
+    pub(crate) fn of_point(corners: &[WorldVec], normals: &[WorldVec]) -> Sum {
         let mut sum = Sum { edges: [Edge::NONE; MAX], count: corners.len() };
         for (at, edge) in sum.edges.iter_mut().enumerate().take(corners.len()) {
             let (from, to) = (corners[at], corners[(at + 1) % corners.len()]);
@@ -90,11 +90,7 @@ impl Sum {
     }
 
     /// The sum of a convex shape, by its corners and the normals of the edges behind them, and a body.
-    pub(in crate::ground) fn of_body(
-        corners: &[WorldVec],
-        normals: &[WorldVec],
-        core: &Core,
-    ) -> Sum {
+    pub(crate) fn of_body(corners: &[WorldVec], normals: &[WorldVec], core: &Core) -> Sum {
         let mut own = [WorldVec::ZERO; CellShape::MAX_CORNERS];
         let body = &mut own[..core.count];
         body.iter_mut().zip(core.corners()).for_each(|(own, corner)| *own = -*corner);
@@ -134,7 +130,7 @@ impl Sum {
     }
 
     /// Its edges without the radius, each with the direction away from it.
-    pub(in crate::ground) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
+    pub(crate) fn lines(&self) -> impl Iterator<Item = (WorldVec, WorldVec, WorldVec)> {
         self.edges().iter().map(|edge| (edge.from, edge.to, edge.normal))
     }
 }
@@ -178,7 +174,7 @@ fn is_first(a: WorldVec, b: WorldVec) -> bool {
 impl Sum {
     /// How deep a point lies in it: how far it is to the nearest edge; less than 0 where it lies
     /// outside. And the direction to there.
-    pub(in crate::ground) fn depth(&self, point: WorldVec, radius: f64) -> (f64, WorldVec) {
+    pub(crate) fn depth(&self, point: WorldVec, radius: f64) -> (f64, WorldVec) {
         let distance = |edge: &Edge| edge.normal.dot(point - edge.from);
         let mut nearest = (f64::NEG_INFINITY, WorldVec::ZERO);
         for edge in self.edges() {
@@ -205,7 +201,7 @@ impl Sum {
     }
 
     /// Whether a point lies in it by more than a skin.
-    pub(in crate::ground) fn holds(&self, point: WorldVec, radius: f64, skin: WorldVec) -> bool {
+    pub(crate) fn holds(&self, point: WorldVec, radius: f64, skin: WorldVec) -> bool {
         if radius > 0.0 {
             let (depth, normal) = self.depth(point, radius);
             return depth > thickness(normal, skin);
@@ -222,7 +218,7 @@ impl Sum {
     /// from a floor, and not its tip.
     ///
     /// `fits` says which directions stop it; from all others it goes in unhindered.
-    pub(in crate::ground) fn enter(
+    pub(crate) fn enter(
         &self,
         (point, radius): (WorldVec, f64),
         motion: WorldVec,

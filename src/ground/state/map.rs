@@ -99,25 +99,25 @@ impl BoundsOf {
 }
 
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct MoverTable {
+pub(crate) struct MoverTable {
     /// Of the mover, by which its handles are known.
     birth: Stamp,
     by_class: Vec<Treatment>,
-    pub(in crate::ground) outside: Outside,
-    pub(in crate::ground) beyond: Beyond,
+    pub(crate) outside: Outside,
+    pub(crate) beyond: Beyond,
     empty: Treatment,
     unloaded: Treatment,
     /// Its grids. Mostly they are all the same.
-    pub(in crate::ground) grids: StopGridPlaces,
+    pub(crate) grids: StopGridPlaces,
     /// Whether what it cannot be in, and what it cannot come into by a side, is not all the same.
-    pub(in crate::ground) is_one_way: bool,
+    pub(crate) is_one_way: bool,
     /// What stops it, among the patterns of all movers.
     pattern: usize,
 }
 
 /// What lies beyond the bounds.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::ground) enum Beyond {
+pub(crate) enum Beyond {
     Free,
     Stops,
     /// The map again, from its other side.
@@ -125,7 +125,7 @@ pub(in crate::ground) enum Beyond {
 }
 
 impl Beyond {
-    pub(in crate::ground) fn of(outside: Outside) -> Beyond {
+    pub(crate) fn of(outside: Outside) -> Beyond {
         match outside {
             Outside::Treated(treatment) if !treatment.blocks() => Beyond::Free,
             Outside::Treated(_) => Beyond::Stops,
@@ -136,21 +136,21 @@ impl Beyond {
 
 /// The places of the grids of a mover.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) struct StopGridPlaces {
+pub(crate) struct StopGridPlaces {
     /// Of what it cannot be in.
-    pub(in crate::ground) within: usize,
+    pub(crate) within: usize,
     /// Of that, the cells that are solid as a whole.
-    pub(in crate::ground) whole: usize,
+    pub(crate) whole: usize,
     /// The whole cells that it cannot come into by a side.
-    pub(in crate::ground) by_side: [usize; 4],
+    pub(crate) by_side: [usize; 4],
     /// What it cannot come into by any of the sides.
-    pub(in crate::ground) by_any: usize,
+    pub(crate) by_any: usize,
     /// Of that, the cells of which a part is solid; none in maps where all are whole.
-    pub(in crate::ground) parts: Option<usize>,
+    pub(crate) parts: Option<usize>,
 }
 
 impl MoverTable {
-    pub(in crate::ground) fn treatment(&self, code: u8) -> Treatment {
+    pub(crate) fn treatment(&self, code: u8) -> Treatment {
         if is_class(code) {
             self.by_class.get(usize::from(code)).copied().unwrap_or_default()
         } else if code == UNSTATED {
@@ -293,11 +293,11 @@ impl GroundMap {
 
 /// From what the shapes of a chunk were made.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct ChunkState {
-    pub(in crate::ground) stops: StopChunk,
-    pub(in crate::ground) parts: ChunkParts,
+pub(crate) struct ChunkState {
+    pub(crate) stops: StopChunk,
+    pub(crate) parts: ChunkParts,
     /// What the numbers of the parts mean.
-    pub(in crate::ground) table: Arc<PartsTable>,
+    pub(crate) table: Arc<PartsTable>,
 }
 
 impl PartialEq for ChunkState {
@@ -334,20 +334,20 @@ impl GroundMap {
     pub const MAX_BODY_CELLS: u32 = 256;
 
     /// The skin in both directions, in world units.
-    pub(in crate::ground) fn skin(&self) -> WorldVec {
+    pub(crate) fn skin(&self) -> WorldVec {
         let lattice = self.lattice();
         WorldVec::new(lattice.cell_width(), lattice.cell_height()) * GroundMap::SKIN
     }
 
     /// The lesser of the two.
-    pub(in crate::ground) fn thin(&self) -> f64 {
+    pub(crate) fn thin(&self) -> f64 {
         let skin = self.skin();
         skin.x.min(skin.y)
     }
 
     /// As wide is a body made that is thinner: between two long cells, one thinner than two of
     /// their skins would lie in neither.
-    pub(in crate::ground) fn least_width(&self) -> f64 {
+    pub(crate) fn least_width(&self) -> f64 {
         let skin = self.skin();
         (4.0 * self.thin()).max(2.5 * skin.x.max(skin.y))
     }
@@ -482,7 +482,7 @@ impl GroundMap {
 
     /// The class of what a mover has met, where it has one: beyond the bounds none, but for movers
     /// to whom the map goes on there.
-    pub(in crate::ground) fn class_met(
+    pub(crate) fn class_met(
         &self,
         mover: MoverId,
         cell: CellPos,
@@ -494,7 +494,7 @@ impl GroundMap {
     }
 
     /// The class that a code stands for.
-    pub(in crate::ground) fn class_of(&self, code: u8) -> Presence<Option<GroundClass>> {
+    pub(crate) fn class_of(&self, code: u8) -> Presence<Option<GroundClass>> {
         codes::class_of(code, &self.seen.classes)
     }
 
@@ -554,7 +554,7 @@ impl GroundMap {
 
     /// The cell inside the bounds that a cell beyond them repeats for those to whom the map goes on
     /// from its other side; without bounds, the cell itself.
-    pub(in crate::ground) fn repeated(&self, cell: CellPos) -> CellPos {
+    pub(crate) fn repeated(&self, cell: CellPos) -> CellPos {
         if self.bounds.contains(cell) || self.bounds.is_empty() {
             return cell;
         }
@@ -562,30 +562,30 @@ impl GroundMap {
     }
 
     /// The cell that a mover meets in a place, which is another one where the map repeats itself.
-    pub(in crate::ground) fn cell_met(&self, mover: MoverId, cell: CellPos) -> CellPos {
+    pub(crate) fn cell_met(&self, mover: MoverId, cell: CellPos) -> CellPos {
         let wraps = self.table(mover).is_some_and(|table| table.outside == Outside::Wrapped);
         if wraps { self.repeated(cell) } else { cell }
     }
 
     /// How a mover takes each code; `None` for a handle of another map.
     #[inline]
-    pub(in crate::ground) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
+    pub(crate) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
         self.movers.get(mover.index()).filter(|table| table.birth == mover.birth())
     }
 
     #[inline]
-    pub(in crate::ground) fn grid(&self, place: usize) -> Option<&StopGrid> {
+    pub(crate) fn grid(&self, place: usize) -> Option<&StopGrid> {
         self.grids.get(place)
     }
 
     /// The chunks within the bounds in which anything stops a mover.
-    pub(in crate::ground) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
+    pub(crate) fn stopping_chunks(&self, mover: MoverId) -> Vec<ChunkPos> {
         let grid = self.table(mover).and_then(|table| self.grid(table.grids.within));
         grid.map_or(Vec::new(), |grid| grid.stopping_chunks(self.bounds))
     }
 
     /// What the shapes of a chunk are made from.
-    pub(in crate::ground) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
+    pub(crate) fn chunk_state(&self, mover: MoverId, pos: ChunkPos) -> ChunkState {
         let grid = self.table(mover).and_then(|table| self.grid(table.grids.within));
         ChunkState {
             stops: grid.map_or(StopChunk::Free, |grid| grid.kept_chunk(pos)),
@@ -596,13 +596,13 @@ impl GroundMap {
 
     /// Whether any cell may have more than one part.
     #[inline]
-    pub(in crate::ground) fn has_parts(&self) -> bool {
+    pub(crate) fn has_parts(&self) -> bool {
         self.seen.convexes.are_any()
     }
 
     /// The parts of a cell; `None` where all of it has one class.
     #[inline]
-    pub(in crate::ground) fn parts(&self, cell: CellPos) -> Option<&Arc<CellParts>> {
+    pub(crate) fn parts(&self, cell: CellPos) -> Option<&Arc<CellParts>> {
         if !self.has_parts() {
             return None;
         }
@@ -612,24 +612,20 @@ impl GroundMap {
 
     /// The parts of a cell as a mover meets it; `None` where all of it has one class, and beyond the
     /// bounds but for those to whom the map goes on there.
-    pub(in crate::ground) fn parts_met(
-        &self,
-        mover: MoverId,
-        cell: CellPos,
-    ) -> Option<&Arc<CellParts>> {
+    pub(crate) fn parts_met(&self, mover: MoverId, cell: CellPos) -> Option<&Arc<CellParts>> {
         let cell = self.cell_met(mover, cell);
         self.parts(cell).filter(|_| self.bounds.contains(cell))
     }
 
     /// What is solid of a cell without parts.
-    pub(in crate::ground) fn whole_cell(&self) -> &SolidPart {
+    pub(crate) fn whole_cell(&self) -> &SolidPart {
         self.parts.whole()
     }
 
     /// What stops a mover in a cell that does, piece by piece: beyond the bounds all of it, but for
     /// those to whom the map goes on there.
     #[inline]
-    pub(in crate::ground) fn solids_met(&self, mover: MoverId, cell: CellPos) -> &[SolidPart] {
+    pub(crate) fn solids_met(&self, mover: MoverId, cell: CellPos) -> &[SolidPart] {
         let whole = std::slice::from_ref(self.parts.whole());
         if !self.has_parts() {
             return whole;
@@ -643,18 +639,14 @@ impl GroundMap {
     }
 
     /// The convex shapes that together are what blocks a mover in a cell that does.
-    pub(in crate::ground) fn blocking_shapes(
-        &self,
-        mover: MoverId,
-        cell: CellPos,
-    ) -> Vec<CellShape> {
+    pub(crate) fn blocking_shapes(&self, mover: MoverId, cell: CellPos) -> Vec<CellShape> {
         let solids = self.solids_met(mover, cell).iter();
         let blocking = solids.filter(|solid| self.treatment_of(mover, cell, solid).blocks());
         blocking.map(|solid| *solid.convex.shape()).collect()
     }
 
     /// How a mover takes a piece of what stops it in a cell.
-    pub(in crate::ground) fn treatment_of(
+    pub(crate) fn treatment_of(
         &self,
         mover: MoverId,
         cell: CellPos,
@@ -734,7 +726,7 @@ fn mover_tables(quilt: &Quilt, has_parts: bool) -> (Vec<MoverTable>, Vec<StopGri
 }
 
 /// The cell inside the bounds that a place beyond them repeats; the bounds must not be empty.
-pub(in crate::ground) fn wrapped(x: i64, y: i64, bounds: CellRect) -> CellPos {
+pub(crate) fn wrapped(x: i64, y: i64, bounds: CellRect) -> CellPos {
     let around = |at: i64, from: i32, length: u32| {
         let way = (at - i64::from(from)).rem_euclid(i64::from(length));
         // Between two edges of the bounds, and so within the limits of cells.

@@ -18,16 +18,16 @@ use crate::tile::CellShape;
 use crate::units::{Side, WorldVec};
 
 /// The number of a combination of parts; 0 where the whole cell has one class.
-pub(in crate::ground) type PartsNumber = u32;
+pub(crate) type PartsNumber = u32;
 
 /// The most tiles with a shape that count in one cell; those below them state nothing.
-pub(in crate::ground) const MAX_SHAPES: usize = 4;
+pub(crate) const MAX_SHAPES: usize = 4;
 
 /// What a source states of a part of a cell: the convex shape of the tile, 0 for all that is left.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
-pub(in crate::ground) struct Statement {
-    pub(in crate::ground) convex: ConvexNumber,
-    pub(in crate::ground) code: u8,
+pub(crate) struct Statement {
+    pub(crate) convex: ConvexNumber,
+    pub(crate) code: u8,
 }
 
 /// The sides by which a mover cannot come into something, a bit each, and whether it cannot be in
@@ -49,18 +49,14 @@ impl Stop {
 
 /// What stops some movers.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub(in crate::ground) struct Pattern {
+pub(crate) struct Pattern {
     by_class: [Stop; GroundClass::MAX_COUNT],
     empty: Stop,
     unloaded: Stop,
 }
 
 impl Pattern {
-    pub(in crate::ground) fn new(
-        by_class: &[Treatment],
-        empty: Treatment,
-        unloaded: Treatment,
-    ) -> Pattern {
+    pub(crate) fn new(by_class: &[Treatment], empty: Treatment, unloaded: Treatment) -> Pattern {
         let mut stops = [Stop::default(); GroundClass::MAX_COUNT];
         stops.iter_mut().zip(by_class).for_each(|(stop, held)| *stop = Stop::of(*held));
         Pattern { by_class: stops, empty: Stop::of(empty), unloaded: Stop::of(unloaded) }
@@ -79,31 +75,31 @@ impl Pattern {
 
 /// A convex part of a cell that stops movers of some pattern.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct SolidPart {
-    pub(in crate::ground) convex: ConvexShape,
+pub(crate) struct SolidPart {
+    pub(crate) convex: ConvexShape,
     /// The code of it; `None` where that is the code of the whole cell.
-    pub(in crate::ground) code: Option<u8>,
+    pub(crate) code: Option<u8>,
 }
 
 /// A part of the ground of a cell.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct Part {
+pub(crate) struct Part {
     /// The part that a tile states, though some of it may lie under parts above; the whole cell for
     /// the lowest.
-    pub(in crate::ground) shape: CellShape,
+    pub(crate) shape: CellShape,
     convex: ConvexShape,
-    pub(in crate::ground) code: u8,
+    pub(crate) code: u8,
     /// What shows of it, as convex pieces that overlap.
-    pub(in crate::ground) cover: Vec<ConvexShape>,
+    pub(crate) cover: Vec<ConvexShape>,
     /// The same as polygons that do not, in world units from the corner of the cell.
-    pub(in crate::ground) apart: Vec<Vec<WorldVec>>,
+    pub(crate) apart: Vec<Vec<WorldVec>>,
 }
 
 /// The ground of a cell part by part.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct CellParts {
+pub(crate) struct CellParts {
     /// From the top down, those of which anything shows.
-    pub(in crate::ground) parts: Vec<Part>,
+    pub(crate) parts: Vec<Part>,
     /// By pattern: what stops, or `None` where all parts are taken alike.
     solids: Vec<Option<Arc<Vec<SolidPart>>>>,
 }
@@ -119,7 +115,7 @@ impl PartialEq for CellParts {
 
 /// All combinations that a map has had.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct PartsTable {
+pub(crate) struct PartsTable {
     lattice: Lattice,
     patterns: Arc<Vec<Pattern>>,
     /// From number 1 on.
@@ -129,7 +125,7 @@ pub(in crate::ground) struct PartsTable {
 }
 
 impl PartsTable {
-    pub(in crate::ground) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
+    pub(crate) fn new(lattice: Lattice, patterns: Vec<Pattern>) -> PartsTable {
         let convex = ConvexShape::new(CellShape::whole(lattice.shape()), &lattice);
         PartsTable {
             lattice,
@@ -212,36 +208,36 @@ impl PartsTable {
     }
 
     /// The parts of a number; `None` for that of a whole cell.
-    pub(in crate::ground) fn get(&self, number: PartsNumber) -> Option<&Arc<CellParts>> {
+    pub(crate) fn get(&self, number: PartsNumber) -> Option<&Arc<CellParts>> {
         self.list.get((number as usize).checked_sub(1)?)
     }
 
     /// Whether cells are as large as in another.
-    pub(in crate::ground) fn is_like(&self, other: &PartsTable) -> bool {
+    pub(crate) fn is_like(&self, other: &PartsTable) -> bool {
         self.lattice == other.lattice
     }
 
     /// The whole cell.
-    pub(in crate::ground) const fn whole(&self) -> &SolidPart {
+    pub(crate) const fn whole(&self) -> &SolidPart {
         &self.whole
     }
 }
 
 impl CellParts {
     /// What stops movers of a pattern, where they do not take all parts alike.
-    pub(in crate::ground) fn solids(&self, pattern: usize) -> Option<&[SolidPart]> {
+    pub(crate) fn solids(&self, pattern: usize) -> Option<&[SolidPart]> {
         self.solids.get(pattern)?.as_ref().map(|solids| solids.as_slice())
     }
 
     /// The code of the part in which a point lies, from the corner of the cell.
-    pub(in crate::ground) fn code_at(&self, place: WorldVec) -> u8 {
+    pub(crate) fn code_at(&self, place: WorldVec) -> u8 {
         let found = self.parts.iter().find(|part| part.convex.contains(place));
         // Where a strip too thin to count was left out, what lies lowest goes on.
         found.or(self.parts.last()).map_or(UNSTATED, |part| part.code)
     }
 
     /// The parts that a line goes through: from when to when, in parts of it, and the code.
-    pub(in crate::ground) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
+    pub(crate) fn along(&self, from: WorldVec, motion: WorldVec) -> Vec<(f64, f64, u8)> {
         let mut times = vec![0.0, 1.0];
         for part in &self.parts {
             times.extend(part.convex.span(from, motion).into_iter().flatten());

@@ -13,13 +13,13 @@ use super::parts::{CellParts, PartsTable};
 use crate::units::{CellRect, ChunkPos};
 
 /// 64 × 64 bits, row by row; the lowest bit is the leftmost.
-pub(in crate::ground) type Bits = [u64; SIDE];
+pub(crate) type Bits = [u64; SIDE];
 
-pub(in crate::ground) const SIDE: usize = ChunkPos::SIDE as usize;
+pub(crate) const SIDE: usize = ChunkPos::SIDE as usize;
 
 /// Which cells a grid is of, by whether the parts of a cell are taken alike.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(in crate::ground) enum Filling {
+pub(crate) enum Filling {
     #[default]
     Any,
     /// Those whose parts are all taken alike, by movers of a pattern.
@@ -30,14 +30,14 @@ pub(in crate::ground) enum Filling {
 
 /// What stops a kind of body. Several movers may be alike in it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(in crate::ground) struct Stops {
+pub(crate) struct Stops {
     /// A bit for each class.
-    pub(in crate::ground) classes: u64,
+    pub(crate) classes: u64,
     /// Whether cells do whose ground nothing states.
-    pub(in crate::ground) empty: bool,
+    pub(crate) empty: bool,
     /// Whether cells do that are not loaded.
-    pub(in crate::ground) unloaded: bool,
-    pub(in crate::ground) filling: Filling,
+    pub(crate) unloaded: bool,
+    pub(crate) filling: Filling,
 }
 
 impl Stops {
@@ -84,8 +84,8 @@ impl Stops {
 
 /// The cells that stop a kind of body.
 #[derive(Clone, Debug)]
-pub(in crate::ground) struct StopGrid {
-    pub(in crate::ground) stops: Stops,
+pub(crate) struct StopGrid {
+    pub(crate) stops: Stops,
     chunks: FxHashMap<u64, StopChunk>,
     /// By block: the chunks in which any cell stops. None are kept where empty cells stop, since
     /// then nearly all would.
@@ -94,7 +94,7 @@ pub(in crate::ground) struct StopGrid {
 
 /// The cells of a chunk that stop.
 #[derive(Clone, Debug, PartialEq)]
-pub(in crate::ground) enum StopChunk {
+pub(crate) enum StopChunk {
     /// None; kept only where a chunk without ground stops.
     Free,
     All,
@@ -103,7 +103,7 @@ pub(in crate::ground) enum StopChunk {
 
 /// The cells of a chunk that stop, to look at.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::ground) enum Stopping<'a> {
+pub(crate) enum Stopping<'a> {
     None,
     All,
     Some(&'a Bits),
@@ -124,7 +124,7 @@ impl StopChunk {
 impl Stopping<'_> {
     /// The bits of a row, by any number of it.
     #[inline]
-    pub(in crate::ground) fn row(&self, row: i64) -> u64 {
+    pub(crate) fn row(&self, row: i64) -> u64 {
         match self {
             Stopping::None => 0,
             Stopping::All => u64::MAX,
@@ -135,7 +135,7 @@ impl Stopping<'_> {
 
 // Make and change.
 impl StopGrid {
-    pub(in crate::ground) fn new(stops: Stops) -> StopGrid {
+    pub(crate) fn new(stops: Stops) -> StopGrid {
         StopGrid { stops, chunks: FxHashMap::default(), blocks: FxHashMap::default() }
     }
 
@@ -249,7 +249,7 @@ impl StopGrid {
 // Read.
 impl StopGrid {
     #[inline]
-    pub(in crate::ground) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
+    pub(crate) fn chunk(&self, pos: ChunkPos) -> Stopping<'_> {
         match self.chunks.get(&key(pos)) {
             Some(StopChunk::Some(bits)) => Stopping::Some(bits),
             Some(StopChunk::All) => Stopping::All,
@@ -260,13 +260,13 @@ impl StopGrid {
     }
 
     /// The same, to keep.
-    pub(in crate::ground) fn kept_chunk(&self, pos: ChunkPos) -> StopChunk {
+    pub(crate) fn kept_chunk(&self, pos: ChunkPos) -> StopChunk {
         let missing = if self.stops.at_unknown() { StopChunk::All } else { StopChunk::Free };
         self.chunks.get(&key(pos)).cloned().unwrap_or(missing)
     }
 
     /// The chunks in which anything stops, in no order; of some cells alone where nearly all do.
-    pub(in crate::ground) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
+    pub(crate) fn stopping_chunks(&self, cells: CellRect) -> Vec<ChunkPos> {
         if self.stops.at_unknown() {
             return cells.chunks().filter(|pos| self.kept_chunk(*pos) != StopChunk::Free).collect();
         }
@@ -277,20 +277,20 @@ impl StopGrid {
     }
 
     /// Whether nothing stops anywhere.
-    pub(in crate::ground) fn is_free(&self) -> bool {
+    pub(crate) fn is_free(&self) -> bool {
         self.chunks.is_empty() && !self.stops.at_unknown()
     }
 
     /// In which chunks of a row of a block, by its column and the row of chunks, any cell stops.
     #[inline]
-    pub(in crate::ground) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
+    pub(crate) fn chunks_in_block(&self, block_column: i64, chunk_row: i64) -> u64 {
         let bits = self.block((block_column, chunk_row >> 6));
         bits.map_or(0, |bits| bits[(chunk_row & 63) as usize])
     }
 
     /// In which chunks of a block any cell stops; `None` where in none does.
     #[inline]
-    pub(in crate::ground) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
+    pub(crate) fn block(&self, (column, row): (i64, i64)) -> Option<&Bits> {
         if self.stops.at_unknown() {
             return Some(&[u64::MAX; SIDE]);
         }
@@ -298,7 +298,7 @@ impl StopGrid {
     }
 
     /// How many bytes it takes.
-    pub(in crate::ground) fn bytes(&self) -> usize {
+    pub(crate) fn bytes(&self) -> usize {
         let mixed = self.chunks.values().filter(|chunk| matches!(chunk, StopChunk::Some(_)));
         (mixed.count() + self.blocks.len()) * size_of::<Bits>()
             + self.chunks.capacity() * size_of::<(u64, StopChunk)>()
@@ -324,6 +324,6 @@ const fn place(index: u16) -> (usize, usize) {
 
 /// The bits from one column to another, both within.
 #[inline]
-pub(in crate::ground) const fn span(first: u32, last: u32) -> u64 {
+pub(crate) const fn span(first: u32, last: u32) -> u64 {
     u64::MAX >> (63 - last) & u64::MAX << first
 }

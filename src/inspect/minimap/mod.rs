@@ -18,6 +18,7 @@ use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::{Quilt, QuiltStamps, Wrap};
+use crate::setters::setters;
 use crate::units::{
     CellOffset, CellPos, CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect,
     WorldVec,
@@ -139,11 +140,9 @@ impl Minimap {
         self
     }
 
-    /// Returns this minimap of a rectangle of cells; `None` stands for the bounds of the map.
-    #[must_use]
-    pub const fn with_area(mut self, area: Option<CellRect>) -> Minimap {
-        self.stated_area = area;
-        self
+    setters! {
+        /// Returns this minimap of a rectangle of cells; `None` stands for the bounds of the map.
+        const with_area(stated_area: Option<CellRect>);
     }
 
     /// Brings the picture up to date with a map, and returns how many blocks were painted.

@@ -6,7 +6,7 @@ use crate::units::{CellRect, ChunkPos, TractPos};
 
 impl Words {
     /// Reads a rectangle as runs: row by row, each row from left to right without a gap.
-    pub(in crate::plane) fn read_runs(
+    pub(crate) fn read_runs(
         &self,
         rect: CellRect,
         scratch: &mut Vec<u32>,
@@ -20,7 +20,7 @@ impl Words {
 
     /// Reads a rectangle chunk by chunk (row by row of chunks): for each the part that lies in the
     /// rectangle, as one run of several rows. A uniform chunk costs no look at its cells.
-    pub(in crate::plane) fn read_blocks(
+    pub(crate) fn read_blocks(
         &self,
         rect: CellRect,
         scratch: &mut Vec<u32>,
@@ -31,11 +31,7 @@ impl Words {
 
     /// Reads all that there is, chunk by chunk (row by row of chunks): each chunk that may hold
     /// something else than the default value as one run of 64 rows.
-    pub(in crate::plane) fn read_chunks(
-        &self,
-        scratch: &mut Vec<u32>,
-        mut visit: impl FnMut(Run<'_, u32>),
-    ) {
+    pub(crate) fn read_chunks(&self, scratch: &mut Vec<u32>, mut visit: impl FnMut(Run<'_, u32>)) {
         for pos in self.chunks_in_use() {
             visit(run_of(pos.cells(), &self.chunk(pos), scratch));
         }
@@ -43,11 +39,7 @@ impl Words {
 
     /// Copies the values of a rectangle, row by row; `into` holds them and nothing else afterwards.
     /// The fastest way to read a window of a map.
-    pub(in crate::plane) fn read_rect(
-        &self,
-        rect: CellRect,
-        into: &mut [u32],
-    ) -> Result<(), AbsentError> {
+    pub(crate) fn read_rect(&self, rect: CellRect, into: &mut [u32]) -> Result<(), AbsentError> {
         let width = rect.width() as usize;
         let mut absent = None;
         self.parts(rect, |cells, chunk| {
@@ -69,7 +61,7 @@ impl Words {
 
     /// The parts of a rectangle that lie in one chunk each, row by row of chunks, with what the
     /// chunk holds.
-    pub(in crate::plane) fn parts(&self, rect: CellRect, mut visit: impl FnMut(CellRect, &Chunk)) {
+    pub(crate) fn parts(&self, rect: CellRect, mut visit: impl FnMut(CellRect, &Chunk)) {
         if rect.is_empty() {
             return;
         }

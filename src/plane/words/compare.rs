@@ -7,7 +7,7 @@ use crate::units::{CellRect, ChunkPos, TractPos};
 impl Words {
     /// The chunks in which two planes differ, row by row; a chunk that is not here differs from one
     /// that is. Forms and stamps do not count.
-    pub(in crate::plane) fn differences(&self, other: &Words) -> Vec<ChunkPos> {
+    pub(crate) fn differences(&self, other: &Words) -> Vec<ChunkPos> {
         let mut differing = Vec::new();
         self.each_difference(other, &mut |pos| {
             differing.push(pos);
@@ -20,7 +20,7 @@ impl Words {
     /// Whether two planes hold the same in every cell of a rectangle. Costs a look at each chunk
     /// that it touches, or at each that differs where those are fewer, and at the cells of those
     /// that the two do not share.
-    pub(in crate::plane) fn same_in(&self, rect: CellRect, other: &Words) -> bool {
+    pub(crate) fn same_in(&self, rect: CellRect, other: &Words) -> bool {
         const FEW: u64 = 4096;
         let (mut own, mut others) = (Vec::new(), Vec::new());
         let mut is_same = |pos: ChunkPos| {

@@ -6,7 +6,7 @@ impl Words {
     /// Copies the cells of a rectangle from a plane, which may be a clone of this one, so that its
     /// corner comes to lie at `to`. What would lie beyond the limits of cells is cut off. Chunks
     /// that hold the values already keep their stamp.
-    pub(in crate::plane) fn copy_from(
+    pub(crate) fn copy_from(
         &mut self,
         source: &Words,
         rect: CellRect,

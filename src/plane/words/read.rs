@@ -16,14 +16,14 @@ impl Words {
 
     /// As [`Words::get`], as a value.
     #[inline]
-    pub(in crate::plane) fn get_as<V: Word>(&self, cell: CellPos) -> Presence<V> {
+    pub(crate) fn get_as<V: Word>(&self, cell: CellPos) -> Presence<V> {
         let (leaf, hash) = self.root.leaf(cell.tract());
         leaf.get(cell, hash)
     }
 
     /// The values of cells that lie anywhere, in their order; `into` holds them and nothing else
     /// afterwards.
-    pub(in crate::plane) fn get_many<V: Word>(
+    pub(crate) fn get_many<V: Word>(
         &self,
         cells: &[CellPos],
         mut found: impl FnMut(usize, Presence<V>),
@@ -68,7 +68,7 @@ impl Words {
     }
 
     /// Whether a tract has a table of its chunks.
-    pub(in crate::plane) fn has_chunks(&self, at: TractPos) -> bool {
+    pub(crate) fn has_chunks(&self, at: TractPos) -> bool {
         let (leaf, hash) = self.root.leaf(at);
         leaf.first(at, hash).is_some_and(|entry| matches!(entry.held, Held::Chunks(_)))
     }
@@ -91,7 +91,7 @@ impl Words {
     /// The tracts in a rectangle of which the page table knows something, row by row. Costs a look
     /// at each place of a tract in the rectangle, or at all tracts that are known where those are
     /// fewer.
-    pub(in crate::plane) fn known_tracts(&self, rect: CellRect) -> Vec<TractPos> {
+    pub(crate) fn known_tracts(&self, rect: CellRect) -> Vec<TractPos> {
         const FEW: u64 = 4096;
         if rect.tract_count() <= FEW {
             let known = |at: &TractPos| {
@@ -122,7 +122,7 @@ impl Words {
 
     /// The cells whose value is not 0 and fulfils a condition, chunk by chunk (row by row of chunks), and
     /// in each row by row.
-    pub(in crate::plane) fn cells_where<'a>(
+    pub(crate) fn cells_where<'a>(
         &'a self,
         wanted: Box<dyn Fn(u32) -> bool + 'a>,
     ) -> impl Iterator<Item = (CellPos, u32)> + 'a {
@@ -134,7 +134,7 @@ impl Words {
     }
 
     /// The chunks that may hold something, row by row.
-    pub(in crate::plane) fn chunks_in_use(&self) -> Vec<ChunkPos> {
+    pub(crate) fn chunks_in_use(&self) -> Vec<ChunkPos> {
         let mut used = Vec::new();
         self.root.each(&mut |entry| entry.each_used(|pos| used.push(pos)));
         used.sort_unstable();
@@ -146,12 +146,12 @@ impl Words {
 // Stamps.
 impl Words {
     /// The stamp of the last change of the whole plane.
-    pub(in crate::plane) fn stamp(&self) -> Stamp {
+    pub(crate) fn stamp(&self) -> Stamp {
         self.root.stamp()
     }
 
     /// The stamp of the last change of a chunk; [`Stamp::NONE`] for one never written to.
-    pub(in crate::plane) fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
+    pub(crate) fn chunk_stamp(&self, chunk: ChunkPos) -> Stamp {
         let (leaf, hash) = self.root.leaf(chunk.tract());
         match leaf.first(chunk.tract(), hash).map(|entry| &entry.held) {
             None => Stamp::NONE,
@@ -166,14 +166,14 @@ impl Words {
 
     /// The stamp of the last change of any chunk of a tract; [`Stamp::NONE`] for one never written
     /// to.
-    pub(in crate::plane) fn tract_stamp(&self, tract: TractPos) -> Stamp {
+    pub(crate) fn tract_stamp(&self, tract: TractPos) -> Stamp {
         let (leaf, hash) = self.root.leaf(tract);
         let stamps = leaf.of_tract(tract, hash).map(|entry| entry.stamp());
         stamps.max().unwrap_or(Stamp::NONE)
     }
 
     /// The chunks changed after `stamp` was the plane's, in no stated order.
-    pub(in crate::plane) fn changed_since(&self, stamp: Stamp) -> Vec<ChunkPos> {
+    pub(crate) fn changed_since(&self, stamp: Stamp) -> Vec<ChunkPos> {
         fn collect(node: &Node, since: Stamp, changed: &mut Vec<ChunkPos>) {
             if node.stamp() <= since {
                 return;

@@ -64,7 +64,7 @@ impl Default for SeenBelow {
 
 impl SeenStamps {
     /// The chunks that differ from what was seen last, in order; see `update`.
-    pub(in crate::plane) fn update_words(&mut self, words: &Words) -> Vec<ChunkPos> {
+    pub(crate) fn update_words(&mut self, words: &Words) -> Vec<ChunkPos> {
         let mut differing = Vec::new();
         self.root.update(&words.root, &mut differing);
         differing.sort_unstable();

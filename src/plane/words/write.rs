@@ -7,13 +7,13 @@ use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 // Cells.
 impl Words {
     /// Changes a cell and gives the value it had.
-    pub(in crate::plane) fn set(&mut self, cell: CellPos, value: u32) -> Result<u32, AbsentError> {
+    pub(crate) fn set(&mut self, cell: CellPos, value: u32) -> Result<u32, AbsentError> {
         self.set_stamped(cell, value, Stamp::next())
     }
 
     /// Gives every cell of a rectangle the same value. Chunks that hold it already keep their
     /// stamp.
-    pub(in crate::plane) fn fill(&mut self, rect: CellRect, value: u32) -> Result<(), AbsentError> {
+    pub(crate) fn fill(&mut self, rect: CellRect, value: u32) -> Result<(), AbsentError> {
         self.check_here(rect)?;
         let stamp = Stamp::next();
         if value == 0 {
@@ -49,7 +49,7 @@ impl Words {
     }
 
     /// Writes values into a rectangle whose chunks are here.
-    pub(in crate::plane) fn write_stamped(&mut self, rect: CellRect, values: &[u32], stamp: Stamp) {
+    pub(crate) fn write_stamped(&mut self, rect: CellRect, values: &[u32], stamp: Stamp) {
         // Not more than there are values for, however large the rectangle is.
         let columns = u32::try_from(values.len()).unwrap_or(u32::MAX);
         let rows = columns.div_ceil(rect.width().max(1));
@@ -138,13 +138,13 @@ fn row_parts(mut start: CellPos, mut values: &[u32]) -> impl Iterator<Item = (Ce
 impl Words {
     /// Marks a chunk as not here, or as damaged; what it held is given up. A paged world does so,
     /// and brings it back by [`Plane::write_rect`] or [`Plane::fill`] after [`Plane::admit`].
-    pub(in crate::plane) fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
+    pub(crate) fn set_absent(&mut self, chunk: ChunkPos, why: Absence) {
         self.replace_chunk(chunk, Chunk::Absent(why), Stamp::next());
     }
 
     /// Makes a chunk that was not here an ordinary one again, holding the default value. A chunk
     /// that is here stays as it is.
-    pub(in crate::plane) fn admit(&mut self, chunk: ChunkPos) {
+    pub(crate) fn admit(&mut self, chunk: ChunkPos) {
         if matches!(*self.chunk(chunk), Chunk::Absent(_)) {
             self.replace_chunk(chunk, Chunk::default(), Stamp::next());
         }
@@ -152,13 +152,13 @@ impl Words {
 
     /// Marks all chunks of a tract as not here, or as damaged; see [`Plane::set_absent`]. Costs no
     /// look at them.
-    pub(in crate::plane) fn set_tract_absent(&mut self, tract: TractPos, why: Absence) {
+    pub(crate) fn set_tract_absent(&mut self, tract: TractPos, why: Absence) {
         self.may_be_absent = true;
         self.replace_tract(tract, |stamp| Held::Absent(why, stamp), Stamp::next());
     }
 
     /// Makes all chunks of a tract that were not here ordinary ones again; see [`Plane::admit`].
-    pub(in crate::plane) fn admit_tract(&mut self, tract: TractPos) {
+    pub(crate) fn admit_tract(&mut self, tract: TractPos) {
         let (leaf, hash) = self.root.leaf(tract);
         if let Some(Held::Absent(..)) = leaf.first(tract, hash).map(|entry| &entry.held) {
             let whole = |stamp| Held::Uniform(0, stamp);
@@ -175,12 +175,7 @@ impl Words {
     }
 
     /// Gives a chunk another content, and gives the one it had.
-    pub(in crate::plane) fn swap_chunk(
-        &mut self,
-        pos: ChunkPos,
-        mut chunk: Chunk,
-        stamp: Stamp,
-    ) -> Chunk {
+    pub(crate) fn swap_chunk(&mut self, pos: ChunkPos, mut chunk: Chunk, stamp: Stamp) -> Chunk {
         self.may_be_absent |= matches!(chunk, Chunk::Absent(_));
         self.change_chunk(pos, stamp, |held| std::mem::swap(held, &mut chunk));
         chunk

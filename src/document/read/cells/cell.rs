@@ -13,7 +13,7 @@ use crate::tile::{
 use crate::units::CellPos;
 
 /// Cells by their notation, spelled out, or by their number.
-pub(in crate::document) struct CellSpelling<'q> {
+pub(crate) struct CellSpelling<'q> {
     quilt: &'q mut Quilt,
     numbers: Option<NumberedTiles>,
     /// What each text of a field means; `None` where a problem was noted.
@@ -22,7 +22,7 @@ pub(in crate::document) struct CellSpelling<'q> {
 }
 
 impl<'q> CellSpelling<'q> {
-    pub(in crate::document) fn new(
+    pub(crate) fn new(
         quilt: &'q mut Quilt,
         numbers: Option<NumberedTiles>,
         lost_sets: bool,
@@ -137,7 +137,7 @@ fn cell_of_text(
 }
 
 /// A cell in its notation or as an object.
-pub(in crate::document) fn read_cell<'a>(
+pub(crate) fn read_cell<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,
@@ -152,7 +152,7 @@ pub(in crate::document) fn read_cell<'a>(
 }
 
 /// The slot of a palette, by its name or its number.
-pub(in crate::document) fn read_palette<'a>(
+pub(crate) fn read_palette<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,

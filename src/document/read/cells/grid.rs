@@ -5,19 +5,19 @@ use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
 use crate::units::{CellPos, CellRect};
 
 /// The files of cells of a map, and how many cells it may still have.
-pub(in crate::document) struct CellSource<'f, 's> {
-    pub(in crate::document) files: &'f mut Files<'s>,
+pub(crate) struct CellSource<'f, 's> {
+    pub(crate) files: &'f mut Files<'s>,
     /// The file of the map, which names the others.
-    pub(in crate::document) map: &'f str,
+    pub(crate) map: &'f str,
     /// Whether a tile set could not be read, so that its tiles are not known.
-    pub(in crate::document) lost_sets: bool,
+    pub(crate) lost_sets: bool,
     /// How many cells the map may still have.
-    pub(in crate::document) cells_left: u64,
+    pub(crate) cells_left: u64,
 }
 
 impl CellSource<'_, '_> {
     /// The path and the bytes of a file of cells that the map names.
-    pub(in crate::document) fn file<'a>(
+    pub(crate) fn file<'a>(
         &mut self,
         reader: &mut Reader<'a, '_>,
         node: Node<'a>,
@@ -44,7 +44,7 @@ impl CellSource<'_, '_> {
 
 /// The encodings of cells.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::document) enum Encoding {
+pub(crate) enum Encoding {
     Rows,
     Table,
     Numbers,
@@ -53,11 +53,11 @@ pub(in crate::document) enum Encoding {
 }
 
 impl Encoding {
-    pub(in crate::document) const ALL: [Encoding; 5] =
+    pub(crate) const ALL: [Encoding; 5] =
         [Encoding::Rows, Encoding::Table, Encoding::Numbers, Encoding::Picture, Encoding::Packed];
 
     /// The key that each encoding has.
-    pub(in crate::document) const fn key(self) -> &'static str {
+    pub(crate) const fn key(self) -> &'static str {
         match self {
             Encoding::Rows => "rows",
             Encoding::Table => "table",
@@ -68,7 +68,7 @@ impl Encoding {
     }
 
     /// The other keys that may stand beside it.
-    pub(in crate::document) const fn beside(self) -> &'static [&'static str] {
+    pub(crate) const fn beside(self) -> &'static [&'static str] {
         match self {
             Encoding::Rows => &["legend", "size", "marks"],
             Encoding::Table => {
@@ -83,7 +83,7 @@ impl Encoding {
     }
 
     /// The keys of its legend; none where it has no legend.
-    pub(in crate::document) const fn legend(self) -> Option<LegendKind> {
+    pub(crate) const fn legend(self) -> Option<LegendKind> {
         match self {
             Encoding::Rows | Encoding::Picture => Some(LegendKind::Signs),
             Encoding::Table => Some(LegendKind::Fields),
@@ -92,9 +92,7 @@ impl Encoding {
     }
 
     /// The encodings in which an object is, each as its key.
-    pub(in crate::document) fn stated<'e>(
-        entries: &'e [Entry<'_>],
-    ) -> impl Iterator<Item = Encoding> + 'e {
+    pub(crate) fn stated<'e>(entries: &'e [Entry<'_>]) -> impl Iterator<Item = Encoding> + 'e {
         Encoding::ALL
             .into_iter()
             .filter(|encoding| entries.iter().any(|entry| entry.key == encoding.key()))
@@ -103,7 +101,7 @@ impl Encoding {
 
 /// The kind of keys that a legend has.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(in crate::document) enum LegendKind {
+pub(crate) enum LegendKind {
     /// Characters of rows and colours of pictures.
     Signs,
     /// Texts of the fields of a table.
@@ -111,7 +109,7 @@ pub(in crate::document) enum LegendKind {
 }
 
 /// How the values of a grid are spelled.
-pub(in crate::document) trait Spelled {
+pub(crate) trait Spelled {
     /// The value of a cell of the grid; the default stands for an empty one.
     type Value: Copy + Default;
 
@@ -155,25 +153,25 @@ pub(super) fn translate<T: Copy + PartialEq, V: Copy>(
 }
 
 /// A grid of cells that is being read.
-pub(in crate::document) struct Grid<'g, 'a, 'f, 's> {
+pub(crate) struct Grid<'g, 'a, 'f, 's> {
     /// Its name in error texts.
-    pub(in crate::document) what: &'g str,
-    pub(in crate::document) encoding: Encoding,
-    pub(in crate::document) fields: &'g Fields<'a>,
+    pub(crate) what: &'g str,
+    pub(crate) encoding: Encoding,
+    pub(crate) fields: &'g Fields<'a>,
     /// The fields that `sections` share.
-    pub(in crate::document) shared: Option<&'g Fields<'a>>,
-    pub(in crate::document) corner: CellPos,
-    pub(in crate::document) source: &'g mut CellSource<'f, 's>,
+    pub(crate) shared: Option<&'g Fields<'a>>,
+    pub(crate) corner: CellPos,
+    pub(crate) source: &'g mut CellSource<'f, 's>,
 }
 
 impl<'a> Grid<'_, 'a, '_, '_> {
-    pub(in crate::document) fn get(&self, key: &str) -> Option<Node<'a>> {
+    pub(crate) fn get(&self, key: &str) -> Option<Node<'a>> {
         self.fields.get(key).or_else(|| self.shared?.get(key))
     }
 
     /// Takes the cells of a rectangle from those that the map may still have, and checks that it
     /// lies within the limits of cells and has the size that is stated.
-    pub(in crate::document) fn admit(
+    pub(crate) fn admit(
         &mut self,
         reader: &mut Reader<'a, '_>,
         (width, height): (u64, u64),
@@ -229,5 +227,5 @@ impl<'a> Grid<'_, 'a, '_, '_> {
 }
 
 /// The keys that may stand beside `sections` and hold for each of them.
-pub(in crate::document) const SHARED: [&str; 9] =
+pub(crate) const SHARED: [&str; 9] =
     ["sections", "legend", "tolerance", "set", "columns", "base", "empty", "sets", "tiles"];

@@ -10,10 +10,10 @@ use crate::picture::Color;
 
 /// What the characters of rows, the colours of pictures and the fields of tables stand for, in the order of the document.
 #[derive(Clone, Debug)]
-pub(in crate::document) struct Legend<V> {
-    pub(in crate::document) characters: Vec<(char, V)>,
-    pub(in crate::document) colors: Vec<(Color, V)>,
-    pub(in crate::document) fields: FxHashMap<String, V>,
+pub(crate) struct Legend<V> {
+    pub(crate) characters: Vec<(char, V)>,
+    pub(crate) colors: Vec<(Color, V)>,
+    pub(crate) fields: FxHashMap<String, V>,
 }
 
 impl<V> Default for Legend<V> {
@@ -23,7 +23,7 @@ impl<V> Default for Legend<V> {
 }
 
 /// Reads a legend that stands in the document, or in a file of its own that it names.
-pub(in crate::document) fn read<'a, S: Spelled>(
+pub(crate) fn read<'a, S: Spelled>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     source: &mut CellSource<'_, '_>,

@@ -53,14 +53,14 @@ impl Spelled for MarkSpelling {
 }
 
 /// The marks of a rectangle of cells, row by row.
-pub(in crate::document) struct MarkGrid<'a> {
+pub(crate) struct MarkGrid<'a> {
     node: Node<'a>,
     rect: CellRect,
     marks: Vec<CellMarks>,
 }
 
 /// Reads the marks that stand beside an encoding: `None` after a problem.
-pub(in crate::document) fn read<'a>(
+pub(crate) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
 ) -> Option<Option<MarkGrid<'a>>> {

@@ -3,16 +3,16 @@
 //! Each encoding gives rows of values from the top; what a value is (a cell, or the marks of one) is
 //! for a [`Spelled`] to say, so that rows, tables and pictures read both.
 
-pub(in crate::document) mod cell;
-pub(in crate::document) mod grid;
-pub(in crate::document) mod legend;
-pub(in crate::document) mod marks;
+pub(crate) mod cell;
+pub(crate) mod grid;
+pub(crate) mod legend;
+pub(crate) mod marks;
 mod nearest;
-pub(in crate::document) mod numbers;
-pub(in crate::document) mod packed;
-pub(in crate::document) mod picture;
-pub(in crate::document) mod rows;
-pub(in crate::document) mod table;
+pub(crate) mod numbers;
+pub(crate) mod packed;
+pub(crate) mod picture;
+pub(crate) mod rows;
+pub(crate) mod table;
 
 use rustc_hash::FxHashSet;
 
@@ -61,7 +61,7 @@ pub(super) fn read_cells<'a>(
 }
 
 /// Which encoding an object has, and its fields.
-pub(in crate::document) fn form_of<'a>(
+pub(crate) fn form_of<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,
@@ -86,7 +86,7 @@ pub(in crate::document) fn form_of<'a>(
 }
 
 /// The first cell of a section, which is counted from that of its layer.
-pub(in crate::document) fn section_corner<'a>(
+pub(crate) fn section_corner<'a>(
     reader: &mut Reader<'a, '_>,
     fields: &Fields<'a>,
     what: &str,
@@ -196,4 +196,4 @@ fn keep_spelling(kept: &mut CellLegend, legend: &Legend<Cell>, rect: CellRect) {
     }
     kept.rects.push(rect);
 }
-pub(in crate::document) use grid::CellSource;
+pub(crate) use grid::CellSource;

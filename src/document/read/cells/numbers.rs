@@ -12,7 +12,7 @@ use crate::units::{CellOffset, CellPos, CellRect, Corner, ScanOrder};
 
 /// How the numbers of a grid name tiles: `None` after a problem, `Some(None)` where none is
 /// stated, so that only names can stand in a table.
-pub(in crate::document) fn read_meaning<'a>(
+pub(crate) fn read_meaning<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &Grid<'_, 'a, '_, '_>,
     quilt: &Quilt,
@@ -129,7 +129,7 @@ fn report<'a>(
 }
 
 /// Reads the list of numbers of a grid, in the document or in a file with a JSON list.
-pub(in crate::document) fn read<'a>(
+pub(crate) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     spelling: &mut CellSpelling<'_>,
@@ -160,7 +160,7 @@ pub(in crate::document) fn read<'a>(
 }
 
 /// In which order the list goes through the cells.
-pub(in crate::document) fn read_order<'a>(
+pub(crate) fn read_order<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &Grid<'_, 'a, '_, '_>,
 ) -> Option<ScanOrder> {

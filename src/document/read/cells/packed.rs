@@ -10,7 +10,7 @@ use crate::tile::{Cell, NumberedTiles, TileNumber};
 use crate::units::{CellPos, CellRect};
 
 /// Reads the packed block of a grid.
-pub(in crate::document) fn read<'a>(
+pub(crate) fn read<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     spelling: &mut CellSpelling<'_>,
@@ -157,7 +157,7 @@ fn read_tiles<'a>(
 }
 
 /// The path of the file that a packed block is in, unless it is in the document.
-pub(in crate::document) fn file_named(packed: Node<'_>) -> Option<Node<'_>> {
+pub(crate) fn file_named(packed: Node<'_>) -> Option<Node<'_>> {
     Compression::NAMED.into_iter().find_map(|(name, _)| packed.get(name)?.get("file"))
 }
 

@@ -18,7 +18,7 @@ const PLACES_NAMED: usize = 5;
 const MAX_UNKNOWN: usize = 100;
 
 /// Reads the picture of a grid; gives the rectangle that it spans.
-pub(in crate::document) fn read<'a, V: Copy + Default>(
+pub(crate) fn read<'a, V: Copy + Default>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     legend: &Legend<V>,

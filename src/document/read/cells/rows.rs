@@ -70,7 +70,7 @@ impl Rows<'_, '_> {
 }
 
 /// Reads the rows of a grid; gives the rectangle that they span.
-pub(in crate::document) fn read<'a, V: Copy + Default>(
+pub(crate) fn read<'a, V: Copy + Default>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     legend: &Legend<V>,

@@ -8,7 +8,7 @@ use crate::tile::CellNotation;
 use crate::units::{CellPos, CellRect};
 
 /// Reads the table of a grid; gives the rectangle that it spans.
-pub(in crate::document) fn read<'a, S: Spelled>(
+pub(crate) fn read<'a, S: Spelled>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
     legend: &Legend<S::Value>,

@@ -98,7 +98,7 @@ fn read_file(
 }
 
 /// Reads a set that no map names, whatever the ground classes that it names.
-pub(in crate::document) fn read_alone(
+pub(crate) fn read_alone(
     text: &str,
     path: &str,
     label: &str,

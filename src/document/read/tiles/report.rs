@@ -185,7 +185,7 @@ pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'
 }
 
 /// Warns of pictures that are larger than their cells, where nothing says that this is meant.
-pub(in crate::document) fn warn_of_large_art(
+pub(crate) fn warn_of_large_art(
     reader: &mut Reader<'_, '_>,
     span: Span,
     set: &TileSet,

@@ -45,6 +45,6 @@ impl ChunkForm {
 }
 
 /// What a value takes behind a counted pointer: itself and the counter.
-pub(in crate::plane) const fn counted_bytes<T>() -> usize {
+pub(crate) const fn counted_bytes<T>() -> usize {
     size_of::<(usize, T)>()
 }

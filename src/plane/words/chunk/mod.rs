@@ -24,7 +24,7 @@ use triomphe::Arc;
 use crate::prefetch::prefetch;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 pub use form::ChunkForm;
-pub(in crate::plane) use form::counted_bytes;
+pub(crate) use form::counted_bytes;
 use full::Full;
 use packed::{Bits1, Bits2, Bits4, Bits8};
 pub use presence::{Absence, AbsentError, Presence};
@@ -114,7 +114,7 @@ impl Chunk {
 
     /// As [`Chunk::get`], as a value.
     #[inline]
-    pub(in crate::plane) fn get_as<V: Word>(&self, index: usize) -> Presence<V> {
+    pub(crate) fn get_as<V: Word>(&self, index: usize) -> Presence<V> {
         // The most common forms first, each by a jump of its own: one jump for all by a table is
         // foretold wrongly more often.
         if let Chunk::Uniform(value) = self {

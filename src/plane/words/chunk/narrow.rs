@@ -6,7 +6,7 @@ use super::packed::Packed;
 
 impl Chunk {
     /// The chunk in its smallest form, or `None` where it has that.
-    pub(in crate::plane) fn compacted(&self) -> Option<Chunk> {
+    pub(crate) fn compacted(&self) -> Option<Chunk> {
         self.narrower(Room::None)
     }
 

@@ -61,7 +61,7 @@ impl Chunk {
     }
 
     /// Writes values one behind the other, from a cell on, and says whether that changed any.
-    pub(in crate::plane) fn write_slice(&mut self, start: usize, values: &[u32]) -> bool {
+    pub(crate) fn write_slice(&mut self, start: usize, values: &[u32]) -> bool {
         match values.first() {
             None => false,
             Some(&first) if all_are(values, first) => {
@@ -71,7 +71,7 @@ impl Chunk {
         }
     }
 
-    pub(in crate::plane) fn fill(&mut self, part: CellRect, value: u32) {
+    pub(crate) fn fill(&mut self, part: CellRect, value: u32) {
         if part.cell_count() as usize == CELLS {
             *self = Chunk::Uniform(value);
             return;

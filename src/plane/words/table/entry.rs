@@ -11,16 +11,16 @@ use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
 /// A tract, or one of the lone cells of a tract. A tract has either one entry that is not a
 /// lone cell, or up to [`MAX_LONE`] that are.
 #[derive(Clone, Debug)]
-pub(in crate::plane) struct Entry {
+pub(crate) struct Entry {
     /// The lone cell; else the corner of the tract.
-    pub(in crate::plane) cell: CellPos,
-    pub(in crate::plane) held: Held,
+    pub(crate) cell: CellPos,
+    pub(crate) held: Held,
 }
 
 /// What an entry holds. Stamps of the same size stand side by side with what is smaller, so that an
 /// entry takes 24 bytes in all.
 #[derive(Clone, Debug)]
-pub(in crate::plane) enum Held {
+pub(crate) enum Held {
     /// One cell, the others of its chunk being other lone cells or the default. It may hold the
     /// default itself: then its chunk was emptied, and that must be known by its stamp.
     Lone(u32, Stamp),
@@ -36,19 +36,19 @@ const _: () = assert!(size_of::<Entry>() == 24);
 
 /// From so many lone cells on, a tract has chunks: to find one among them would take longer than
 /// to look it up there.
-pub(in crate::plane) const MAX_LONE: usize = 8;
+pub(crate) const MAX_LONE: usize = 8;
 
 impl Entry {
-    pub(in crate::plane) fn of(at: TractPos, held: Held) -> Entry {
+    pub(crate) fn of(at: TractPos, held: Held) -> Entry {
         Entry { cell: at.corner(), held }
     }
 
     #[inline]
-    pub(in crate::plane) fn tract(&self) -> TractPos {
+    pub(crate) fn tract(&self) -> TractPos {
         self.cell.tract()
     }
 
-    pub(in crate::plane) fn stamp(&self) -> Stamp {
+    pub(crate) fn stamp(&self) -> Stamp {
         match &self.held {
             Held::Lone(_, stamp) | Held::Uniform(_, stamp) | Held::Absent(_, stamp) => *stamp,
             Held::Chunks(tract) => tract.stamp(),
@@ -56,7 +56,7 @@ impl Entry {
     }
 
     /// As of [`Plane::bounds`](crate::plane::Plane::bounds), of what this entry holds.
-    pub(in crate::plane) fn bounds(&self) -> CellRect {
+    pub(crate) fn bounds(&self) -> CellRect {
         match &self.held {
             Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => CellRect::EMPTY,
             Held::Lone(..) => CellRect::of_cell(self.cell),
@@ -66,7 +66,7 @@ impl Entry {
     }
 
     /// The chunks that may hold something that is not the default.
-    pub(in crate::plane) fn each_used(&self, mut take: impl FnMut(ChunkPos)) {
+    pub(crate) fn each_used(&self, mut take: impl FnMut(ChunkPos)) {
         let at = self.tract();
         match &self.held {
             Held::Lone(value, _) | Held::Uniform(value, _) if *value == 0 => {}
@@ -84,7 +84,7 @@ impl Entry {
 
     /// The stamps of the chunks that have one. Lone cells of one chunk have one each, of which the
     /// greatest counts.
-    pub(in crate::plane) fn each_stamp(&self, mut take: impl FnMut(ChunkPos, Stamp)) {
+    pub(crate) fn each_stamp(&self, mut take: impl FnMut(ChunkPos, Stamp)) {
         let at = self.tract();
         match &self.held {
             Held::Lone(_, stamp) => take(self.cell.chunk(), *stamp),

@@ -6,7 +6,7 @@ use crate::units::TractPos;
 /// multiplied by an odd number, modulo a power of two, can be divided again. So at the depth at
 /// which the hash is nearly used up, only as many tracts as the rest of it can tell apart are left.
 #[derive(Clone, Copy, Debug)]
-pub(in crate::plane) struct Hash(u64);
+pub(crate) struct Hash(u64);
 
 /// Children of a node. Few, so that leaves are never nearly empty where nodes have just been made of
 /// them, and so that little is copied on the way down to what is written to.
@@ -25,7 +25,7 @@ pub(super) const DEEPEST: u32 = (HASH_BITS - CHILD_BITS).div_ceil(CHILD_BITS);
 impl Hash {
     /// The hash of a tract.
     #[inline]
-    pub(in crate::plane) const fn of(at: TractPos) -> Hash {
+    pub(crate) const fn of(at: TractPos) -> Hash {
         // What is above the bits of the row does not reach the hash.
         let key = (at.x() as u64) << TractPos::BITS | at.y() as u64 & MASK;
         Hash((key << (u64::BITS - HASH_BITS)).wrapping_mul(FACTOR))

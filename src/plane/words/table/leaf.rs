@@ -17,7 +17,7 @@ use crate::units::{CellPos, ChunkPos, TractPos};
 /// not that of the free room that a hash table needs.
 #[derive(Clone, Debug)]
 #[repr(C)]
-pub(in crate::plane) struct Leaf {
+pub(crate) struct Leaf {
     entries: Vec<Entry>,
     /// How often a hash was asked for a child on the way here.
     depth: u32,
@@ -46,7 +46,7 @@ impl Leaf {
         self.depth
     }
 
-    pub(in crate::plane) fn entries(&self) -> &[Entry] {
+    pub(crate) fn entries(&self) -> &[Entry] {
         &self.entries
     }
 
@@ -67,7 +67,7 @@ impl Leaf {
 
     /// The entry of a tract, or the first of its lone cells.
     #[inline]
-    pub(in crate::plane) fn first(&self, at: TractPos, hash: Hash) -> Option<&Entry> {
+    pub(crate) fn first(&self, at: TractPos, hash: Hash) -> Option<&Entry> {
         self.first_at(at.corner(), hash)
     }
 
@@ -87,17 +87,13 @@ impl Leaf {
     }
 
     /// All entries of a tract.
-    pub(in crate::plane) fn of_tract(
-        &self,
-        at: TractPos,
-        hash: Hash,
-    ) -> impl Iterator<Item = &Entry> + '_ {
+    pub(crate) fn of_tract(&self, at: TractPos, hash: Hash) -> impl Iterator<Item = &Entry> + '_ {
         self.numbers(at, hash).map(|number| &self.entries[number])
     }
 
     /// The value of a cell.
     #[inline]
-    pub(in crate::plane) fn get<V: Word>(&self, cell: CellPos, hash: Hash) -> Presence<V> {
+    pub(crate) fn get<V: Word>(&self, cell: CellPos, hash: Hash) -> Presence<V> {
         match self.first_at(cell, hash) {
             Some(Entry { held: Held::Chunks(tract), .. }) => {
                 tract.chunk(cell.chunk().place_in_tract()).get_as(cell.index_in_chunk())
@@ -109,7 +105,7 @@ impl Leaf {
 
     /// The chunk of a cell, where its tract has a table of them.
     #[inline]
-    pub(in crate::plane) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk> {
+    pub(crate) fn kept_chunk(&self, cell: CellPos, hash: Hash) -> Option<&Chunk> {
         match &self.first_at(cell, hash)?.held {
             Held::Chunks(tract) => Some(tract.chunk(cell.chunk().place_in_tract())),
             _ => None,
@@ -140,7 +136,7 @@ impl Leaf {
     /// A chunk of a tract whose first entry is known; made up where the tract does not keep it
     /// as such.
     #[inline]
-    pub(in crate::plane) fn chunk<'a>(
+    pub(crate) fn chunk<'a>(
         &'a self,
         first: Option<&'a Entry>,
         pos: ChunkPos,
@@ -162,12 +158,12 @@ impl Leaf {
     }
 
     /// What the list of entries takes.
-    pub(in crate::plane) fn list_bytes(&self) -> usize {
+    pub(crate) fn list_bytes(&self) -> usize {
         self.entries.capacity() * size_of::<Entry>()
     }
 
     /// The lone cells of a chunk.
-    pub(in crate::plane) fn lone_in(
+    pub(crate) fn lone_in(
         &self,
         pos: ChunkPos,
         hash: Hash,
@@ -183,7 +179,7 @@ impl Leaf {
 // Change.
 impl Leaf {
     /// Adds an entry; there must be room for it.
-    pub(in crate::plane) fn push(&mut self, entry: Entry) {
+    pub(crate) fn push(&mut self, entry: Entry) {
         // Memory is asked for in small steps: most leaves are as full as they will ever be.
         const STEP: usize = 16;
         if self.entries.len() == self.entries.capacity() {
@@ -215,7 +211,7 @@ impl Leaf {
     }
 
     /// Forgets a tract.
-    pub(in crate::plane) fn remove(&mut self, at: TractPos) {
+    pub(crate) fn remove(&mut self, at: TractPos) {
         self.retain(|entry| entry.tract() != at);
     }
 
@@ -225,7 +221,7 @@ impl Leaf {
     }
 
     /// Makes one entry stand for a whole tract, whatever stood for it before.
-    pub(in crate::plane) fn replace(&mut self, at: TractPos, hash: Hash, held: Held) {
+    pub(crate) fn replace(&mut self, at: TractPos, hash: Hash, held: Held) {
         let mut numbers = self.numbers(at, hash);
         match (numbers.next(), numbers.next()) {
             (Some(only), None) => {
@@ -241,7 +237,7 @@ impl Leaf {
     }
 
     /// The chunks of a tract, which becomes one that has them.
-    pub(in crate::plane) fn tract_mut(&mut self, at: TractPos, hash: Hash) -> &mut Tract {
+    pub(crate) fn tract_mut(&mut self, at: TractPos, hash: Hash) -> &mut Tract {
         let first = self.numbers(at, hash).next();
         let is_made = first.is_some_and(|n| matches!(self.entries[n].held, Held::Chunks(_)));
         if !is_made {
@@ -271,7 +267,7 @@ impl Leaf {
     }
 
     /// Gives a cell another value than it has.
-    pub(in crate::plane) fn set(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) {
+    pub(crate) fn set(&mut self, cell: CellPos, hash: Hash, value: u32, stamp: Stamp) {
         let at = cell.tract();
         let set = |chunk: &mut Chunk| chunk.set(cell.index_in_chunk(), value);
         let first = self.numbers(at, hash).next();

@@ -7,12 +7,12 @@ use crate::stamp::Stamp;
 use crate::units::{CellRect, ChunkPos, TractPos};
 
 const SIDE: usize = TractPos::SIDE as usize;
-pub(in crate::plane) const CHUNKS: usize = SIDE * SIDE;
+pub(crate) const CHUNKS: usize = SIDE * SIDE;
 
 /// The chunks of a tract, row by row. Shared between clones; copied when written to, which leaves
 /// the chunks shared.
 #[derive(Clone, Debug)]
-pub(in crate::plane) struct Tract {
+pub(crate) struct Tract {
     chunks: [Chunk; CHUNKS],
     /// When each was last changed. By themselves, so that reads pass them by.
     stamps: [Stamp; CHUNKS],
@@ -23,7 +23,7 @@ pub(in crate::plane) struct Tract {
 }
 
 impl Tract {
-    pub(in crate::plane) fn uniform(chunk: &Chunk, stamp: Stamp) -> Tract {
+    pub(crate) fn uniform(chunk: &Chunk, stamp: Stamp) -> Tract {
         Tract {
             chunks: std::array::from_fn(|_| chunk.clone()),
             stamps: [stamp; CHUNKS],
@@ -33,24 +33,24 @@ impl Tract {
     }
 
     #[inline]
-    pub(in crate::plane) fn chunk(&self, place: usize) -> &Chunk {
+    pub(crate) fn chunk(&self, place: usize) -> &Chunk {
         &self.chunks[place % CHUNKS]
     }
 
-    pub(in crate::plane) fn chunks(&self) -> &[Chunk; CHUNKS] {
+    pub(crate) fn chunks(&self) -> &[Chunk; CHUNKS] {
         &self.chunks
     }
 
-    pub(in crate::plane) fn stamps(&self) -> &[Stamp; CHUNKS] {
+    pub(crate) fn stamps(&self) -> &[Stamp; CHUNKS] {
         &self.stamps
     }
 
-    pub(in crate::plane) fn stamp(&self) -> Stamp {
+    pub(crate) fn stamp(&self) -> Stamp {
         self.stamp
     }
 
     /// As of [`Plane::bounds`](crate::plane::Plane::bounds), of the cells in this tract.
-    pub(in crate::plane) fn bounds(&self, at: TractPos) -> CellRect {
+    pub(crate) fn bounds(&self, at: TractPos) -> CellRect {
         *self.bounds.get_or_init(|| {
             let used = self.chunks.iter().enumerate().filter(|(_, chunk)| !chunk.is_default());
             used.fold(CellRect::EMPTY, |bounds, (place, chunk)| {
@@ -65,7 +65,7 @@ impl Tract {
 
     /// Changes a chunk, and stamps it where it says that this changed anything.
     #[inline]
-    pub(in crate::plane) fn change(
+    pub(crate) fn change(
         &mut self,
         pos: ChunkPos,
         stamp: Stamp,
@@ -82,7 +82,7 @@ impl Tract {
     }
 
     /// Puts a chunk that holds the same values in another form.
-    pub(in crate::plane) fn put_form(&mut self, place: usize, chunk: Chunk) {
+    pub(crate) fn put_form(&mut self, place: usize, chunk: Chunk) {
         self.chunks[place] = chunk;
     }
 }
