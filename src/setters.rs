@@ -1,7 +1,7 @@
 //! A macro for methods that return a value with one field changed.
 
-/// Defines `with_x(field: Type)` methods, from their docs on: `const` ones, those that take what
-/// turns `into` a type, and others.
+/// Defines methods such as `with_x(field: Type);`. `const` makes one const, `into` takes what turns
+/// into the type, and `some` sets a field that holds an option.
 macro_rules! setters {
     () => {};
     ($(#[$doc:meta])* const $name:ident($field:ident: $type:ty); $($rest:tt)*) => {
@@ -9,6 +9,24 @@ macro_rules! setters {
         #[must_use]
         pub const fn $name(mut self, $field: $type) -> Self {
             self.$field = $field;
+            self
+        }
+        $crate::setters::setters! { $($rest)* }
+    };
+    ($(#[$doc:meta])* $name:ident($field:ident: some into $type:ty); $($rest:tt)*) => {
+        $(#[$doc])*
+        #[must_use]
+        pub fn $name(mut self, $field: impl Into<$type>) -> Self {
+            self.$field = Some($field.into());
+            self
+        }
+        $crate::setters::setters! { $($rest)* }
+    };
+    ($(#[$doc:meta])* $name:ident($field:ident: some $type:ty); $($rest:tt)*) => {
+        $(#[$doc])*
+        #[must_use]
+        pub fn $name(mut self, $field: $type) -> Self {
+            self.$field = Some($field);
             self
         }
         $crate::setters::setters! { $($rest)* }

@@ -154,6 +154,17 @@ impl Pen<'_> {
     ///
     /// # Errors
     /// A name that no class has.
+    ///
+    /// ```
+    /// use sturdy_quilt::Color;
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let gray = Color::rgb(90, 90, 96);
+    /// quilt.edit("gray stone", |pen| pen.set_ground_color("stone", Some(gray)))?;
+    /// let rules = quilt.ground_rules();
+    /// assert_eq!(rules.class_color(rules.class("stone")?), Some(gray));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
     pub fn set_ground_color(&mut self, class: &str, color: Option<Color>) -> Result<(), EditError> {
         let mut after = self.quilt.ground_rules().clone();
         after.set_class_color(class, color)?;

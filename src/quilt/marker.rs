@@ -91,35 +91,27 @@ impl Marker {
         Marker::new(name, MarkerPlace::Polygon(points.into_iter().collect()))
     }
 
-    /// Returns this marker with a kind, by which the game tells workers from doors.
-    #[must_use]
-    pub fn with_kind(mut self, kind: impl Into<Arc<str>>) -> Marker {
-        self.kind = Some(kind.into());
-        self
-    }
-
-    /// Returns this marker, saying of which ground class the cells are that it covers. Only one
-    /// cell, an area or a polygon can, see [`Marker::MAX_GROUND_CELLS`].
-    ///
-    /// Markers speak before layers, but for those that speak first
-    /// ([`Grounds::First`](super::Grounds::First)); of several that cover a cell the last.
-    ///
-    /// ```
-    /// use sturdy_quilt::{CellPos, CellRect, GroundMap, Marker};
-    /// # let mut quilt = sturdy_quilt::doc_quilt();
-    ///
-    /// let bed = Marker::area("bed", CellRect::new(CellPos::new(0, 0), 2, 2)).with_ground("stone");
-    /// quilt.edit("fence a bed in", |pen| pen.put_marker(bed))?;
-    /// assert!(GroundMap::of(&quilt).blocked(quilt.mover("walker")?, CellPos::new(1, 1)));
-    /// # Ok::<(), Box<dyn std::error::Error>>(())
-    /// ```
-    #[must_use]
-    pub fn with_ground(mut self, class: impl Into<Arc<str>>) -> Marker {
-        self.ground = Some(class.into());
-        self
-    }
-
     setters! {
+        /// Returns this marker with a kind, by which the game tells workers from doors.
+        with_kind(kind: some into Arc<str>);
+
+        /// Returns this marker, saying of which ground class the cells are that it covers. Only one
+        /// cell, an area or a polygon can, see [`Marker::MAX_GROUND_CELLS`].
+        ///
+        /// Markers speak before layers, but for those that speak first
+        /// ([`Grounds::First`](super::Grounds::First)); of several that cover a cell the last.
+        ///
+        /// ```
+        /// use sturdy_quilt::{CellPos, CellRect, GroundMap, Marker};
+        /// # let mut quilt = sturdy_quilt::doc_quilt();
+        ///
+        /// let bed = Marker::area("bed", CellRect::new(CellPos::new(0, 0), 2, 2)).with_ground("stone");
+        /// quilt.edit("fence a bed in", |pen| pen.put_marker(bed))?;
+        /// assert!(GroundMap::of(&quilt).blocked(quilt.mover("walker")?, CellPos::new(1, 1)));
+        /// # Ok::<(), Box<dyn std::error::Error>>(())
+        /// ```
+        with_ground(ground: some into Arc<str>);
+
         /// Returns this marker with data.
         with_data(data: Value);
     }

@@ -240,14 +240,7 @@ impl LayerSettings {
 
         /// Returns these settings with another palette.
         with_palette(palette: into Option<PaletteId>);
-    }
 
-    /// The slot of its palette, 0 for none.
-    pub(crate) fn palette_slot(&self) -> u8 {
-        self.palette.map_or(0, PaletteId::slot)
-    }
-
-    setters! {
         /// Returns these settings with another offset.
         with_offset(offset: WorldVec);
 
@@ -344,6 +337,11 @@ impl LayerSettings {
         let x = whole(self.offset.x, lattice.cell_width())?;
         let y = whole(self.offset.y, lattice.cell_height())?;
         self.is_still().then(|| CellOffset::new(x, y))
+    }
+
+    /// The slot of its palette, 0 for none.
+    pub(crate) fn palette_slot(&self) -> u8 {
+        self.palette.map_or(0, PaletteId::slot)
     }
 
     /// Whether there is anything of it to draw.

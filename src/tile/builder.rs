@@ -11,6 +11,7 @@ use super::{
     TileSetError, TileSource, TileSpec, check_name,
 };
 use crate::picture::{Color, Picture};
+use crate::setters::setters;
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// Makes a [`TileSet`].
@@ -115,11 +116,9 @@ impl TileSetBuilder {
         self
     }
 
-    /// Names the tiles of the sheet that have no name of their own by a pattern.
-    #[must_use]
-    pub fn names(mut self, pattern: NamePattern) -> TileSetBuilder {
-        self.names = Some(pattern);
-        self
+    setters! {
+        /// Names the tiles of the sheet that have no name of their own by a pattern.
+        names(names: some NamePattern);
     }
 
     /// States how many pixels of the pictures are one world unit. Default 1.
@@ -162,26 +161,16 @@ impl TileSetBuilder {
         self
     }
 
-    /// Gives the tiles of the sheet the ground classes that are painted over it, if nothing else
-    /// gives them one.
-    #[must_use]
-    pub fn ground_mask(mut self, mask: GroundMask) -> TileSetBuilder {
-        self.mask = Some(mask);
-        self
-    }
+    setters! {
+        /// Gives the tiles of the sheet the ground classes that are painted over it, if nothing else
+        /// gives them one.
+        ground_mask(mask: some GroundMask);
 
-    /// Names the file of the sheet, which a saved map will name in turn.
-    #[must_use]
-    pub fn picture_file(mut self, path: impl Into<String>) -> TileSetBuilder {
-        self.picture_file = Some(path.into());
-        self
-    }
+        /// Names the file of the sheet, which a saved map will name in turn.
+        picture_file(picture_file: some into String);
 
-    /// Names the file of the set itself, which a saved map will name instead of holding the set.
-    #[must_use]
-    pub fn file(mut self, path: impl Into<String>) -> TileSetBuilder {
-        self.file = Some(path.into());
-        self
+        /// Names the file of the set itself, which a saved map will name instead of holding the set.
+        file(file: some into String);
     }
 
     /// Returns everything that keeps the set from being made; nothing when

@@ -77,13 +77,9 @@ impl SheetCut {
 
         /// Returns this cut with a gap between neighbours.
         const with_gap(gap: u32);
-    }
 
-    /// Returns this cut of a part of the picture.
-    #[must_use]
-    pub const fn with_area(mut self, area: PixelRect) -> SheetCut {
-        self.area = Some(area);
-        self
+        /// Returns this cut of a part of the picture.
+        with_area(area: some PixelRect);
     }
 
     /// Returns where the tiles lie on a picture of this size.

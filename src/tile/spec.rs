@@ -78,18 +78,12 @@ impl TileSpec {
         TileSpec { source: TileSource::Picture(path.into()), ..TileSpec::default() }
     }
 
-    /// Returns this tile with a name.
-    #[must_use]
-    pub fn with_name(mut self, name: impl Into<String>) -> TileSpec {
-        self.name = Some(name.into());
-        self
-    }
+    setters! {
+        /// Returns this tile with a name.
+        with_name(name: some into String);
 
-    /// Returns this tile with a ground class.
-    #[must_use]
-    pub fn with_ground(mut self, class: impl Into<String>) -> TileSpec {
-        self.ground = Some(class.into());
-        self
+        /// Returns this tile with a ground class.
+        with_ground(ground: some into String);
     }
 
     /// Returns this tile, filling only a part of its cell: its ground class holds for that part.
@@ -110,13 +104,9 @@ impl TileSpec {
     setters! {
         /// Returns this tile, raised in every cell or not.
         const with_raise(raise: bool);
-    }
 
-    /// Returns this tile with a flat colour.
-    #[must_use]
-    pub fn with_color(mut self, color: Color) -> TileSpec {
-        self.color = Some(color);
-        self
+        /// Returns this tile with a flat colour.
+        with_color(color: some Color);
     }
 
     /// Returns this tile, standing on its cell by another point; see [`TileSetBuilder::anchor`].
@@ -128,18 +118,12 @@ impl TileSpec {
         self
     }
 
-    /// Returns this tile with its picture moved, in world units.
-    #[must_use]
-    pub const fn with_offset(mut self, offset: WorldVec) -> TileSpec {
-        self.offset = Some(offset);
-        self
-    }
+    setters! {
+        /// Returns this tile with its picture moved, in world units.
+        with_offset(offset: some WorldVec);
 
-    /// Returns this tile with pictures that it shows one after the other.
-    #[must_use]
-    pub fn with_animation(mut self, animation: Animation) -> TileSpec {
-        self.animation = Some(animation);
-        self
+        /// Returns this tile with pictures that it shows one after the other.
+        with_animation(animation: some Animation);
     }
 
     /// Returns this tile with one more that may stand for it, written as in [`TileSet::find`], and

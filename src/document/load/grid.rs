@@ -12,6 +12,7 @@ use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems, Severity, relabel};
 use crate::document::source::{FileSource, SourceError, resolved};
 use crate::document::syntax::{Field, each_field};
+use crate::setters::setters;
 use crate::tile::{CellNotation, TileSet, check_name};
 
 /// A grid of cells in a file that no map names: rows of characters (`.txt`), a table of
@@ -94,12 +95,10 @@ impl GridFile {
         self
     }
 
-    /// Returns this grid with a legend: the path, from that of the grid, of a JSON file with an
-    /// object of values, each with the cell that it means in its notation, or `null`.
-    #[must_use]
-    pub fn with_legend(mut self, path: impl Into<String>) -> GridFile {
-        self.legend = Some(path.into());
-        self
+    setters! {
+        /// Returns this grid with a legend: the path, from that of the grid, of a JSON file with an
+        /// object of values, each with the cell that it means in its notation, or `null`.
+        with_legend(legend: some into String);
     }
 
     /// Returns this grid, the numbers of whose table count the tiles of a set; see
