@@ -1,6 +1,9 @@
 #![doc = include_str!("../docs/crate.md")]
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+#[macro_use]
+mod setters;
+
 #[cfg(test)]
 mod absence_tests;
 pub mod document;
@@ -15,7 +18,6 @@ pub mod picture;
 pub mod plane;
 mod prefetch;
 pub mod quilt;
-mod setters;
 mod stamp;
 pub mod tile;
 pub mod units;

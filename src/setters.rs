@@ -11,7 +11,7 @@ macro_rules! setters {
             self.$field = $field;
             self
         }
-        $crate::setters::setters! { $($rest)* }
+        setters! { $($rest)* }
     };
     ($(#[$doc:meta])* $name:ident($field:ident: some into $type:ty); $($rest:tt)*) => {
         $(#[$doc])*
@@ -20,7 +20,7 @@ macro_rules! setters {
             self.$field = Some($field.into());
             self
         }
-        $crate::setters::setters! { $($rest)* }
+        setters! { $($rest)* }
     };
     ($(#[$doc:meta])* $name:ident($field:ident: some $type:ty); $($rest:tt)*) => {
         $(#[$doc])*
@@ -29,7 +29,7 @@ macro_rules! setters {
             self.$field = Some($field);
             self
         }
-        $crate::setters::setters! { $($rest)* }
+        setters! { $($rest)* }
     };
     ($(#[$doc:meta])* $name:ident($field:ident: into $type:ty); $($rest:tt)*) => {
         $(#[$doc])*
@@ -38,7 +38,7 @@ macro_rules! setters {
             self.$field = $field.into();
             self
         }
-        $crate::setters::setters! { $($rest)* }
+        setters! { $($rest)* }
     };
     ($(#[$doc:meta])* $name:ident($field:ident: $type:ty); $($rest:tt)*) => {
         $(#[$doc])*
@@ -47,8 +47,6 @@ macro_rules! setters {
             self.$field = $field;
             self
         }
-        $crate::setters::setters! { $($rest)* }
+        setters! { $($rest)* }
     };
 }
-
-pub(crate) use setters;

@@ -12,7 +12,6 @@ use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::Blend;
-use crate::setters::setters;
 use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
 use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
 use crate::view::View;

@@ -5,7 +5,6 @@ use std::collections::HashSet;
 use super::{EditError, Pen};
 use crate::lattice::Anchor;
 use crate::quilt::LayerKey;
-use crate::setters::setters;
 use crate::tile::{Cell, IntoCell, OwnedCell, TileId};
 use crate::units::{CellPos, WorldPoint};
 

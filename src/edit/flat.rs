@@ -2,7 +2,6 @@
 
 use super::{EditError, Pen};
 use crate::quilt::LayerKey;
-use crate::setters::setters;
 use crate::tile::{Cell, TileNumbers};
 use crate::units::{CellPos, CellRect, ScanOrder};
 

@@ -5,7 +5,6 @@ use serde_json::Value;
 
 use super::outline;
 use crate::lattice::Lattice;
-use crate::setters::setters;
 use crate::units::{CellPos, CellRect, WorldPoint, WorldRect, polygon_holds};
 
 /// A named place of a map, a point, an area or a path, with data of the game's own.

@@ -6,7 +6,6 @@ use indexmap::{IndexMap, IndexSet};
 
 use crate::name_error::NameError;
 use crate::picture::Color;
-use crate::setters::setters;
 use crate::stamp::Birth;
 use crate::tile::{Cell, TileSet};
 

@@ -4,7 +4,6 @@ use serde_json::Value;
 
 use crate::lattice::Lattice;
 use crate::picture::Color;
-use crate::setters::setters;
 use crate::tile::{Cell, PaletteId};
 use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
 

@@ -1,4 +1,3 @@
-use crate::setters::setters;
 use crate::units::CellPos;
 
 /// The tiles that a tile shows one after the other, over and over.

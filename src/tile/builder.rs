@@ -11,7 +11,6 @@ use super::{
     TileSetError, TileSource, TileSpec, check_name,
 };
 use crate::picture::{Color, Picture};
-use crate::setters::setters;
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// Makes a [`TileSet`].

@@ -4,7 +4,6 @@ use rustc_hash::FxHashMap;
 
 use super::TileKey;
 use crate::picture::{Color, Picture};
-use crate::setters::setters;
 use crate::units::{PixelRect, PixelSize};
 
 /// Ground classes painted over a sheet: a picture of the same size, in which a colour means a

@@ -2,7 +2,6 @@ use std::sync::Arc;
 
 use super::{Cell, TileNumber, TileTable};
 use crate::name_error::NameError;
-use crate::setters::setters;
 
 /// The rule by which plain numbers, as lists and tables have them, name the tiles of one or several
 /// sets.

@@ -1,6 +1,5 @@
 //! Cutting a sheet into tiles.
 
-use crate::setters::setters;
 use crate::units::{PixelRect, PixelSize};
 
 /// The cut of a sheet into tiles: a tile size, a margin on all four sides, and a gap between

@@ -2,7 +2,6 @@ use serde_json::Value;
 
 use super::{Animation, CellShape};
 use crate::picture::Color;
-use crate::setters::setters;
 use crate::units::{PixelRect, WorldVec};
 
 /// The description of one tile of a set that is built.

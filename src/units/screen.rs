@@ -1,5 +1,6 @@
 use std::fmt;
-use std::ops::{Add, Sub};
+
+use super::world::sums;
 
 /// A place on the screen in pixels, from the top left corner of the view, x right and y down.
 ///
@@ -54,20 +55,9 @@ impl ScreenVec {
     }
 }
 
-impl Sub for ScreenPoint {
-    type Output = ScreenVec;
-
-    fn sub(self, other: ScreenPoint) -> ScreenVec {
-        ScreenVec { x: self.x - other.x, y: self.y - other.y }
-    }
-}
-
-impl Add<ScreenVec> for ScreenPoint {
-    type Output = ScreenPoint;
-
-    fn add(self, way: ScreenVec) -> ScreenPoint {
-        ScreenPoint { x: self.x + way.x, y: self.y + way.y }
-    }
+sums! {
+    ScreenPoint - ScreenPoint = ScreenVec: Sub, sub;
+    ScreenPoint + ScreenVec = ScreenPoint: Add, add;
 }
 
 /// A rectangle of whole pixels: from its left and top edge up to, but not with, its right and

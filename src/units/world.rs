@@ -1,5 +1,5 @@
 use std::fmt;
-use std::ops::{Add, Mul, Neg, Sub};
+use std::ops::{Mul, Neg};
 
 /// A place in the world: x right, y down, one unit is one picture pixel at zoom 1.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -118,20 +118,27 @@ pub(crate) fn uppermost(corners: impl IntoIterator<Item = (f64, f64)>) -> usize 
     corners.fold(first, |first, next| if next.1 < first.1 { next } else { first }).0
 }
 
-impl Add for WorldVec {
-    type Output = WorldVec;
+/// Defines sums and differences of what has an `x` and a `y`.
+macro_rules! sums {
+    ($($left:ident $op:tt $right:ident = $result:ident: $trait:ident, $method:ident;)+) => {$(
+        impl std::ops::$trait<$right> for $left {
+            type Output = $result;
 
-    fn add(self, other: WorldVec) -> WorldVec {
-        WorldVec { x: self.x + other.x, y: self.y + other.y }
-    }
+            fn $method(self, other: $right) -> $result {
+                $result { x: self.x $op other.x, y: self.y $op other.y }
+            }
+        }
+    )+};
 }
 
-impl Sub for WorldVec {
-    type Output = WorldVec;
+pub(super) use sums;
 
-    fn sub(self, other: WorldVec) -> WorldVec {
-        WorldVec { x: self.x - other.x, y: self.y - other.y }
-    }
+sums! {
+    WorldVec + WorldVec = WorldVec: Add, add;
+    WorldVec - WorldVec = WorldVec: Sub, sub;
+    WorldPoint - WorldPoint = WorldVec: Sub, sub;
+    WorldPoint + WorldVec = WorldPoint: Add, add;
+    WorldPoint - WorldVec = WorldPoint: Sub, sub;
 }
 
 impl Neg for WorldVec {
@@ -139,30 +146,6 @@ impl Neg for WorldVec {
 
     fn neg(self) -> WorldVec {
         WorldVec { x: -self.x, y: -self.y }
-    }
-}
-
-impl Sub for WorldPoint {
-    type Output = WorldVec;
-
-    fn sub(self, other: WorldPoint) -> WorldVec {
-        WorldVec { x: self.x - other.x, y: self.y - other.y }
-    }
-}
-
-impl Add<WorldVec> for WorldPoint {
-    type Output = WorldPoint;
-
-    fn add(self, way: WorldVec) -> WorldPoint {
-        WorldPoint { x: self.x + way.x, y: self.y + way.y }
-    }
-}
-
-impl Sub<WorldVec> for WorldPoint {
-    type Output = WorldPoint;
-
-    fn sub(self, way: WorldVec) -> WorldPoint {
-        WorldPoint { x: self.x - way.x, y: self.y - way.y }
     }
 }
 

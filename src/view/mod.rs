@@ -5,7 +5,6 @@ mod camera;
 pub use camera::Camera;
 
 use crate::lattice::Lattice;
-use crate::setters::setters;
 use crate::units::{
     CellRect, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
 };

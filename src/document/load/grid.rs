@@ -12,7 +12,6 @@ use crate::document::limits::Limits;
 use crate::document::problem::{LoadError, Problem, Problems, Severity, relabel};
 use crate::document::source::{FileSource, SourceError, resolved};
 use crate::document::syntax::{Field, each_field};
-use crate::setters::setters;
 use crate::tile::{CellNotation, TileSet, check_name};
 
 /// A grid of cells in a file that no map names: rows of characters (`.txt`), a table of

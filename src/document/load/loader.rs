@@ -14,7 +14,6 @@ use crate::document::source::FolderSource;
 use crate::document::syntax::{Reader, parsed};
 use crate::lattice::Lattice;
 use crate::quilt::Quilt;
-use crate::setters::setters;
 use crate::tile::TileSet;
 
 /// A map that was loaded.

@@ -1,6 +1,5 @@
 //! Files in a zip archive, through the `zip` crate.
 
-use crate::setters::setters;
 use std::borrow::Cow;
 use std::io::{Cursor, Read};
 use std::sync::Arc;

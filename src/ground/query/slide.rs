@@ -4,7 +4,6 @@ use super::body::Body;
 use super::sweep::Contact;
 use crate::ground::state::GroundMap;
 use crate::quilt::MoverId;
-use crate::setters::setters;
 use crate::units::{Side, WorldRect, WorldVec};
 
 /// The most contacts that are told of a slide.

@@ -18,7 +18,6 @@ use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::{Quilt, QuiltStamps, Wrap};
-use crate::setters::setters;
 use crate::units::{
     CellOffset, CellPos, CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect,
     WorldVec,
