@@ -69,7 +69,7 @@ pub(super) enum PassPlan {
     Loose { first: usize, end: usize },
 }
 
-/// What a pass of cells draws: some levels of some rows.
+/// The levels and rows that a pass of cells draws.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct StackPlan {
     pub(super) alignment: usize,
@@ -107,6 +107,7 @@ impl DrawList {
     /// much as before. Where nothing has changed, no memory is asked for.
     pub fn rebuild_with(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
         if !view.is_finite() {
+            // Nothing of it is kept: the next view begins anew.
             let view = View::new(view.size());
             let DrawList { keeps_hidden, only_still, .. } = *self;
             *self = DrawList { keeps_hidden, only_still, view, upright: view, ..DrawList::new() };

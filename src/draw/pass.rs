@@ -197,7 +197,7 @@ impl<'a> StackChunk<'a> {
         self.pos().cells().intersection(self.cells)
     }
 
-    /// What is to be drawn of a row of some of the layers' own cells, whatever its level.
+    /// Returns the entries of a row of some of the layers' own cells, whatever their level.
     pub(crate) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
         let corner = self.pos().corner();
         let entries = self.stack.row((row - corner.y()) as usize);

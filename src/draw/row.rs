@@ -57,7 +57,7 @@ pub(super) struct LayerRow<'a> {
 /// Lists rows. Keeps its memory.
 #[derive(Clone, Debug, Default)]
 pub(super) struct RowLister {
-    /// Those that have something in the row, in the order of their levels.
+    /// The layers that have something in the row, in the order of their levels.
     parts: Vec<Part>,
     /// The levels that had something in any row since this was emptied.
     pub(super) used: LevelSet,

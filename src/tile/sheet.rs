@@ -70,13 +70,21 @@ impl SheetCut {
         SheetCut { tile, margin: 0, gap: 0, area: None, columns: None, rows: None }
     }
 
+    /// Returns this cut with a margin on all four sides of the sheet.
+    #[must_use]
+    pub const fn with_margin(mut self, margin_px: u32) -> SheetCut {
+        self.margin = margin_px;
+        self
+    }
+
+    /// Returns this cut with a gap between neighbours.
+    #[must_use]
+    pub const fn with_gap(mut self, gap_px: u32) -> SheetCut {
+        self.gap = gap_px;
+        self
+    }
+
     setters! {
-        /// Returns this cut with a margin on all four sides of the sheet.
-        const with_margin(margin: u32);
-
-        /// Returns this cut with a gap between neighbours.
-        const with_gap(gap: u32);
-
         /// Returns this cut of a part of the picture.
         with_area(area: some PixelRect);
     }

@@ -54,9 +54,11 @@ impl View {
         }
     }
 
-    setters! {
-        /// Returns this view, centred on `center`.
-        const centered_on(center: WorldPoint);
+    /// Returns this view, centred on `center`.
+    #[must_use]
+    pub const fn centered_on(mut self, center: WorldPoint) -> View {
+        self.center = center;
+        self
     }
 
     /// Returns this view with `zoom` pixels per world unit, clamped between [`View::MIN_ZOOM`] and
@@ -67,9 +69,11 @@ impl View {
         self
     }
 
-    setters! {
-        /// Returns this view on a screen of another size, around the same centre.
-        resized(size: ScreenSize);
+    /// Returns this view on a screen of another size, around the same centre.
+    #[must_use]
+    pub fn resized(mut self, size: ScreenSize) -> View {
+        self.size = size;
+        self
     }
 
     /// Returns this view, centred on `area` and zoomed so that the whole of it just fits, turned as
@@ -153,33 +157,43 @@ impl View {
         self.size
     }
 
-    setters! {
-        /// Returns this view with the picture turned clockwise about the middle of the screen by so
-        /// many radians.
-        ///
-        /// The [`Painter`](crate::Painter) shows it by the nearest pixel of the picture that is not
-        /// turned, see [`View::upright`]. Those who draw with other means draw that one turned.
-        ///
-        /// ```
-        /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
-        ///
-        /// let view = View::new(ScreenSize::new(200, 100)).turned(std::f64::consts::FRAC_PI_2);
-        /// let right = view.to_screen(WorldPoint::new(10.0, 0.0));
-        /// assert!((right.x - 100.0).abs() < 1e-4 && (right.y - 60.0).abs() < 1e-4);
-        /// ```
-        const turned(turned: f64);
+    /// Returns this view with the picture turned clockwise about the middle of the screen by so
+    /// many radians.
+    ///
+    /// The [`Painter`](crate::Painter) shows it by the nearest pixel of the picture that is not
+    /// turned, see [`View::upright`]. Those who draw with other means draw that one turned.
+    ///
+    /// ```
+    /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
+    ///
+    /// let view = View::new(ScreenSize::new(200, 100)).turned(std::f64::consts::FRAC_PI_2);
+    /// let right = view.to_screen(WorldPoint::new(10.0, 0.0));
+    /// assert!((right.x - 100.0).abs() < 1e-4 && (right.y - 60.0).abs() < 1e-4);
+    /// ```
+    #[must_use]
+    pub const fn turned(mut self, radians: f64) -> View {
+        self.turned = radians;
+        self
+    }
 
-        /// Returns this view with the whole picture moved by some pixels to the right and down, all
-        /// layers alike whatever their parallax: for a shake.
-        const shifted(shifted: ScreenVec);
+    /// Returns this view with the whole picture moved by some pixels to the right and down, all
+    /// layers alike whatever their parallax: for a shake.
+    #[must_use]
+    pub const fn shifted(mut self, way: ScreenVec) -> View {
+        self.shifted = way;
+        self
+    }
 
-        /// Returns this view, moving by whole pixels only, or not.
-        ///
-        /// Then every place is rounded to pixels of the world first, and camera and shift likewise: so
-        /// what moves together on the map never parts on the screen by a pixel, the columns of a zoom
-        /// that is not whole do not change their widths while the camera moves, and layers with a parallax
-        /// stand still while the camera moves by less than a pixel.
-        const snapped(snaps: bool);
+    /// Returns this view, moving by whole pixels only, or not.
+    ///
+    /// Then every place is rounded to pixels of the world first, and camera and shift likewise: so
+    /// what moves together on the map never parts on the screen by a pixel, the columns of a zoom
+    /// that is not whole do not change their widths while the camera moves, and layers with a
+    /// parallax stand still while the camera moves by less than a pixel.
+    #[must_use]
+    pub const fn snapped(mut self, snaps: bool) -> View {
+        self.snaps = snaps;
+        self
     }
 
     /// Whether all its numbers are finite: only then it shows anything.

@@ -163,7 +163,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         }
     }
 
-    /// What is written for one section, in the document or in a file that it names.
+    /// Writes one section, in the document or in a file that it names.
     fn section(
         &mut self,
         encoding: &mut CellEncoder<'_>,

@@ -43,7 +43,7 @@ pub(super) fn entry(key: &str, value: impl Into<Laid>) -> (String, Laid) {
     (key.to_owned(), value.into())
 }
 
-/// One section as it is written.
+/// A section as it is written.
 pub(super) struct Section {
     pub(super) before: Entries,
     pub(super) key: &'static str,
@@ -187,7 +187,7 @@ impl<'t> CellEncoder<'t> {
         (if let Encoding::Table { .. } = self.encoding { "csv" } else { "txt" }, text.into_bytes())
     }
 
-    /// What all sections share, once they are written.
+    /// Gives the entries that all sections share, once they are written.
     pub(super) fn shared(self) -> Entries {
         match self.encoding {
             Encoding::Rows(spelling) => vec![entry("legend", spelling.into_legend())],

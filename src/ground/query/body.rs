@@ -6,7 +6,7 @@ use crate::units::{WorldPoint, WorldRect, WorldVec, pairs};
 /// A body that can move over the ground: a [`WorldRect`], a [`Circle`], a [`Capsule`] or a
 /// [`ConvexPolygon`].
 ///
-/// One that spans more than [`MAX_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
+/// A body that spans more than [`MAX_BODY_CELLS`] cells, or lies 2⁴⁰ cells from the origin, counts as
 /// the box around it, and one that is thinner than four times [`SKIN`] as so thick.
 ///
 /// [`MAX_BODY_CELLS`]: crate::GroundMap::MAX_BODY_CELLS
