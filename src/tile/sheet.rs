@@ -84,9 +84,11 @@ impl SheetCut {
         self
     }
 
-    setters! {
-        /// Returns this cut of a part of the picture.
-        with_area(area: some PixelRect);
+    /// Returns this cut of a part of the picture.
+    #[must_use]
+    pub const fn with_area(mut self, area: PixelRect) -> SheetCut {
+        self.area = Some(area);
+        self
     }
 
     /// Returns where the tiles lie on a picture of this size.

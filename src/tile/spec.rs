@@ -117,10 +117,14 @@ impl TileSpec {
         self
     }
 
-    setters! {
-        /// Returns this tile with its picture moved, in world units.
-        with_offset(offset: some WorldVec);
+    /// Returns this tile with its picture moved, in world units.
+    #[must_use]
+    pub const fn with_offset(mut self, offset: WorldVec) -> TileSpec {
+        self.offset = Some(offset);
+        self
+    }
 
+    setters! {
         /// Returns this tile with pictures that it shows one after the other.
         with_animation(animation: some Animation);
     }
