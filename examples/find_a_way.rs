@@ -83,7 +83,7 @@ fn show(quilt: &Quilt, ways: &[(&str, Way)], path: &Path) -> Result<(), Box<dyn 
     for ((number, (_, way)), color) in (0..).zip(ways).zip(colors) {
         for cell in way.iter().flat_map(|(cells, _)| cells) {
             // Beside each other, so that none hides another.
-            let mut dot = view.pixels(quilt.lattice().bounds(*cell));
+            let mut dot = view.pixels_around(quilt.lattice().bounds(*cell));
             (dot.left, dot.top) = (dot.left + 3 + 5 * number, dot.top + 3 + 5 * number);
             (dot.right, dot.bottom) = (dot.left + 5, dot.top + 5);
             overlay.rect(dot, color);

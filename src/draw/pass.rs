@@ -124,7 +124,7 @@ impl<'a> StackPass<'a> {
 
     /// Returns the pixels that a place covers on the screen.
     pub fn pixels(&self, shown: CellPos) -> ScreenRect {
-        self.alignment.placement.view.pixels(self.alignment.rect(self.lattice, shown))
+        self.alignment.placement.view.pixels_around(self.alignment.rect(self.lattice, shown))
     }
 
     /// The cell under a pixel, or one beside it.
@@ -241,7 +241,7 @@ impl LooseItem {
         look: (CellArt, Turn, Blend),
         (rect, view): (WorldRect, &View),
     ) -> LooseItem {
-        LooseItem { quad: Quad::new(key, look, view.pixels(rect)), cell, rect }
+        LooseItem { quad: Quad::new(key, look, view.pixels_around(rect)), cell, rect }
     }
 }
 

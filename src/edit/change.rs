@@ -10,6 +10,7 @@ use crate::plane::{Stamp, ValueKind, Word};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TileSet, TileTable};
 use crate::units::{CellPos, CellRect};
+use crate::view::Projection;
 
 /// The changes of one edit: undoable, and applicable to every clone of the map.
 ///
@@ -50,6 +51,8 @@ pub(super) enum Op {
     Settings { layer: Arc<str>, settings: Swap<LayerSettings> },
     /// Other stated bounds.
     Bounds(Swap<Option<CellRect>>),
+    /// Another projection.
+    Projection(Swap<Projection>),
     /// Other data of the map.
     Data(Swap<Arc<Value>>),
     /// A marker added, removed or changed.
@@ -141,6 +144,8 @@ pub enum Touched<'a> {
     Settings(&'a str),
     /// The stated bounds of the map.
     Bounds,
+    /// The projection of the map.
+    Projection,
     /// The map's own data.
     Data,
     /// A marker, added, removed or changed.
@@ -179,6 +184,7 @@ impl Changeset {
             Op::Layer(swap) => Touched::Layer(swap.subject().map_or("", Layer::name)),
             Op::Settings { layer, .. } => Touched::Settings(layer),
             Op::Bounds(_) => Touched::Bounds,
+            Op::Projection(_) => Touched::Projection,
             Op::Data(_) => Touched::Data,
             Op::Marker(swap) => Touched::Marker(swap.subject().map_or("", Marker::name)),
             Op::Tiles(Swap { before, after }) => {
@@ -221,7 +227,9 @@ impl Quilt {
             }
         }
         // Tables concern everything that may need them, so one look is enough however many change.
-        let is_table = |op: &Op| matches!(op, Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_));
+        let is_table = |op: &Op| {
+            matches!(op, Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_) | Op::Projection(_))
+        };
         let lacking = if changes.ops.iter().any(is_table) {
             self.lacking()
         } else {
@@ -284,6 +292,7 @@ impl Op {
                 Op::Settings { layer, settings: settings.inverse() }
             }
             Op::Bounds(swap) => Op::Bounds(swap.inverse()),
+            Op::Projection(swap) => Op::Projection(swap.inverse()),
             Op::Data(swap) => Op::Data(swap.inverse()),
             Op::Marker(swap) => Op::Marker(swap.inverse()),
             Op::Tiles(swap) => Op::Tiles(swap.inverse()),
@@ -294,66 +303,68 @@ impl Op {
 
     /// Whether the map holds what the operation expects.
     fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
-        let differing = match self {
-            Op::Cells { layer, changes } => {
-                let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells().words());
-                return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
-            }
-            Op::Values { layer, kind, changes } => {
-                let held = quilt.value_layer(layer)?;
-                let mismatch = match held.kind() == *kind {
-                    true => changes.mismatch(held.words()),
-                    false => Some(Mismatch::of_kind()),
-                };
-                return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
-            }
-            Op::ValueLayer(swap) => {
-                let name = swap.subject().map_or("", ValueLayer::name);
-                let is_free = swap.before.is_some() || !quilt.has_value_layer(name);
-                let fits = is_free && swap.fits(quilt.value_layers(), ValueLayer::eq);
-                (!fits).then(|| format!("value layer `{name}`"))
-            }
-            Op::Layer(swap) => {
-                let name = swap.subject().map_or("", Layer::name);
-                let is_free = swap.before.is_some() || !quilt.has_layer(name);
-                let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
-                (!fits).then(|| format!("layer `{name}`"))
-            }
-            Op::Settings { layer, settings } => {
-                let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
-                is_other.then(|| format!("layer `{layer}`"))
-            }
-            Op::Bounds(swap) => (quilt.stated_bounds() != swap.before)
-                .then(|| "what the map states as its bounds".to_owned()),
-            Op::Data(swap) => {
-                (*quilt.shared_data() != swap.before).then(|| "the data of the map".to_owned())
-            }
-            Op::Marker(swap) => {
-                let name = swap.subject().map_or("", Marker::name);
-                let held = quilt.marker_at(name);
-                let is_expected = match &swap.before {
-                    None => held.is_none(),
-                    // What is removed must be where the inverse puts it back. What is changed keeps
-                    // the place that it has.
-                    Some((at, marker)) => held.is_some_and(|(place, held)| {
-                        let comes_back_at = (*at).min(quilt.marker_count() - 1);
-                        held == marker && (place == comes_back_at || swap.after.is_some())
-                    }),
-                };
-                (!is_expected).then(|| format!("marker `{name}`"))
-            }
-            Op::Tiles(swap) => {
-                let name =
-                    swap.before.as_ref().or(swap.after.as_ref()).map_or("", |set| set.name());
-                let is_other = quilt.tiles().set(name) != swap.before.as_ref();
-                is_other.then(|| format!("tile set `{name}`"))
-            }
-            Op::Rules(swap) => (*quilt.shared_rules() != swap.before)
-                .then(|| "the table of ground classes and movers".to_owned()),
-            Op::Palettes(swap) => {
-                (*quilt.shared_palettes() != swap.before).then(|| "the list of palettes".to_owned())
-            }
-        };
+        let differing =
+            match self {
+                Op::Cells { layer, changes } => {
+                    let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells().words());
+                    return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
+                }
+                Op::Values { layer, kind, changes } => {
+                    let held = quilt.value_layer(layer)?;
+                    let mismatch = match held.kind() == *kind {
+                        true => changes.mismatch(held.words()),
+                        false => Some(Mismatch::of_kind()),
+                    };
+                    return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
+                }
+                Op::ValueLayer(swap) => {
+                    let name = swap.subject().map_or("", ValueLayer::name);
+                    let is_free = swap.before.is_some() || !quilt.has_value_layer(name);
+                    let fits = is_free && swap.fits(quilt.value_layers(), ValueLayer::eq);
+                    (!fits).then(|| format!("value layer `{name}`"))
+                }
+                Op::Layer(swap) => {
+                    let name = swap.subject().map_or("", Layer::name);
+                    let is_free = swap.before.is_some() || !quilt.has_layer(name);
+                    let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
+                    (!fits).then(|| format!("layer `{name}`"))
+                }
+                Op::Settings { layer, settings } => {
+                    let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
+                    is_other.then(|| format!("layer `{layer}`"))
+                }
+                Op::Bounds(swap) => (quilt.stated_bounds() != swap.before)
+                    .then(|| "what the map states as its bounds".to_owned()),
+                Op::Projection(swap) => (*quilt.projection() != swap.before)
+                    .then(|| "the projection of the map".to_owned()),
+                Op::Data(swap) => {
+                    (*quilt.shared_data() != swap.before).then(|| "the data of the map".to_owned())
+                }
+                Op::Marker(swap) => {
+                    let name = swap.subject().map_or("", Marker::name);
+                    let held = quilt.marker_at(name);
+                    let is_expected = match &swap.before {
+                        None => held.is_none(),
+                        // What is removed must be where the inverse puts it back. What is changed keeps
+                        // the place that it has.
+                        Some((at, marker)) => held.is_some_and(|(place, held)| {
+                            let comes_back_at = (*at).min(quilt.marker_count() - 1);
+                            held == marker && (place == comes_back_at || swap.after.is_some())
+                        }),
+                    };
+                    (!is_expected).then(|| format!("marker `{name}`"))
+                }
+                Op::Tiles(swap) => {
+                    let name =
+                        swap.before.as_ref().or(swap.after.as_ref()).map_or("", |set| set.name());
+                    let is_other = quilt.tiles().set(name) != swap.before.as_ref();
+                    is_other.then(|| format!("tile set `{name}`"))
+                }
+                Op::Rules(swap) => (*quilt.shared_rules() != swap.before)
+                    .then(|| "the table of ground classes and movers".to_owned()),
+                Op::Palettes(swap) => (*quilt.shared_palettes() != swap.before)
+                    .then(|| "the list of palettes".to_owned()),
+            };
         differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
     }
 
@@ -401,6 +412,7 @@ impl Op {
                 quilt.set_settings(at, settings.after.clone(), stamp);
             }
             Op::Bounds(swap) => quilt.set_bounds(swap.after, stamp),
+            Op::Projection(swap) => quilt.set_projection(swap.after, stamp),
             Op::Data(swap) => quilt.set_data(Arc::clone(&swap.after), stamp),
             Op::Marker(Swap { before, after }) => match (before, after) {
                 (_, Some((at, marker))) => quilt.put_marker(*at, marker.clone(), stamp),

@@ -13,6 +13,7 @@ use crate::quilt::{
 };
 use crate::tile::{Cell, TileId, TileSet};
 use crate::units::CellRect;
+use crate::view::Projection;
 
 impl Pen<'_> {
     /// Adds a layer on top of the order.
@@ -78,6 +79,29 @@ impl Pen<'_> {
         Quilt::check_bounds(bounds)?;
         let before = self.quilt.stated_bounds();
         if before == bounds { Ok(()) } else { self.record(Op::Bounds(Swap::new(before, bounds))) }
+    }
+
+    /// States how the map is meant to be seen.
+    ///
+    /// # Errors
+    /// A projection at a slant that is made for cells of another size, or where a layer has bands.
+    ///
+    /// ```
+    /// use sturdy_quilt::view::Projection;
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let diamond = Projection::diamond(quilt.lattice(), 64, 32)?;
+    /// quilt.edit("see it at a slant", |pen| pen.set_projection(diamond))?;
+    /// assert_eq!(*quilt.projection(), diamond);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn set_projection(&mut self, projection: Projection) -> Result<(), EditError> {
+        self.quilt.check_projection(&projection)?;
+        let before = *self.quilt.projection();
+        if before == projection {
+            return Ok(());
+        }
+        self.record(Op::Projection(Swap::new(before, projection)))
     }
 
     /// Gives the map other data of the game's own.

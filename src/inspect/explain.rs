@@ -226,7 +226,7 @@ impl<'a> Explainer<'a> {
     /// Why the place of a cell has no pixels, where it has none.
     fn unseen(&self, held: &LayerCell<'_>) -> Option<Visibility<'a>> {
         let bounds = self.quilt.lattice().bounds(held.shown).moved(held.placement.offset);
-        let pixels = held.placement.view.pixels(bounds);
+        let pixels = held.placement.view.pixels_around(bounds);
         if pixels.is_empty() {
             return Some(Visibility::TooSmall);
         }

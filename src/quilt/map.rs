@@ -17,7 +17,8 @@ use crate::lattice::Lattice;
 use crate::name_error::NameError;
 use crate::plane::{OwnValue, Plane, PlaneMemory, Presence, Stamp};
 use crate::tile::{Cell, CellNotation, PaletteId, TileId, TileTable};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, ScreenSize};
+use crate::view::{Projection, View};
 
 /// A tile map.
 ///
@@ -41,6 +42,7 @@ use crate::units::{CellPos, CellRect};
 #[derive(Clone)]
 pub struct Quilt {
     pub(super) lattice: Lattice,
+    pub(super) projection: Projection,
     pub(super) tiles: TileTable,
     pub(super) rules: Arc<GroundRules>,
     /// Slot 1 is the first.
@@ -66,7 +68,7 @@ pub struct QuiltStamps {
     /// The last change of the palettes.
     pub palettes: Stamp,
     /// The last time a layer was added, removed, moved in the order, or got other settings, or
-    /// other bounds were stated.
+    /// other bounds or another projection were stated.
     pub layers: Stamp,
     /// The last time a value layer was added or removed.
     pub values: Stamp,
@@ -81,6 +83,7 @@ impl Quilt {
     pub fn new(lattice: Lattice) -> Quilt {
         Quilt {
             lattice,
+            projection: Projection::FLAT,
             tiles: TileTable::new(),
             rules: Arc::default(),
             palettes: Arc::default(),
@@ -97,6 +100,18 @@ impl Quilt {
     /// Returns how its cells lie in the world.
     pub const fn lattice(&self) -> &Lattice {
         &self.lattice
+    }
+
+    /// Returns how it is meant to be seen: from straight above, unless it states another projection.
+    pub const fn projection(&self) -> &Projection {
+        &self.projection
+    }
+
+    /// Returns a view of `size` pixels that sees the map as it is meant to be seen, centred on the
+    /// origin of the world, at zoom 1. Any map can be seen by any other projection as well:
+    /// [`View::projected`].
+    pub const fn view(&self, size: ScreenSize) -> View {
+        View::new(size).projected(self.projection)
     }
 
     /// Returns its tile sets and tiles.
@@ -261,12 +276,13 @@ impl Quilt {
         Ok(self.layer(layer)?.cells().get(cell))
     }
 
-    /// Returns whether two maps show and mean the same: lattice, bounds, data, tile sets, classes,
+    /// Returns whether two maps show and mean the same: lattice, projection, bounds, data, tile sets, classes,
     /// movers, layers with their settings and cells, palettes, value layers, and markers. Cells are
     /// compared by what they name: cell by cell where two maps number their tiles differently, else
     /// by the chunks that they do not share.
     pub fn same_as(&self, other: &Quilt) -> bool {
         self.lattice == other.lattice
+            && self.projection == other.projection
             && self.stated_bounds == other.stated_bounds
             && self.data == other.data
             && self.tiles.same_sets(&other.tiles)

@@ -22,6 +22,7 @@ use crate::plane::{Plane, Stamp, Words};
 use crate::stamp::Birth;
 use crate::tile::{Cell, TableFullError, TileName, TileNumber, TileSet};
 use crate::units::CellRect;
+use crate::view::Projection;
 
 /// The error of something that cannot be a part of a map.
 #[derive(Debug, thiserror::Error)]
@@ -52,6 +53,19 @@ pub enum PartError {
         "the bounds of a map must have at least one cell; state none to have those of its layers"
     )]
     EmptyBounds,
+    /// A projection shows the cells of another lattice.
+    #[error("the projection is made for other cells than the {width} × {height} units of this map")]
+    ProjectionCells {
+        /// The width of a cell of the map in world units.
+        width: f64,
+        /// Its height.
+        height: f64,
+    },
+    /// A layer has bands, and the map is seen at a slant.
+    #[error(
+        "layer `{0}` has bands, which are rows on the screen: a map that is seen at a slant has none"
+    )]
+    SlantedBands(String),
     /// Data of the game's own is nested too deep.
     #[error("the data of {0} is nested too deep: {most} levels are allowed", most = MAX_DATA_DEPTH)]
     DataDepth(String),
@@ -153,6 +167,9 @@ impl Quilt {
         if let Some(fault) = settings.fault() {
             return Err(PartError::Settings { layer: layer.to_owned(), fault });
         }
+        if self.projection.is_slanted() && !settings.bands.is_empty() {
+            return Err(PartError::SlantedBands(layer.to_owned()));
+        }
         check_depth(&settings.data, || format!("layer `{layer}`"))?;
         if settings.palette.is_some_and(|palette| !self.has_palette(palette)) {
             return Err(PartError::OtherMap);
@@ -187,6 +204,19 @@ impl Quilt {
     /// Checks bounds that are to be stated.
     pub(crate) fn check_bounds(bounds: Option<CellRect>) -> Result<(), PartError> {
         if bounds.is_some_and(CellRect::is_empty) { Err(PartError::EmptyBounds) } else { Ok(()) }
+    }
+
+    /// Checks a projection that is to be stated.
+    pub(crate) fn check_projection(&self, projection: &Projection) -> Result<(), PartError> {
+        if !projection.fits(&self.lattice) {
+            let (width, height) = (self.lattice.cell_width(), self.lattice.cell_height());
+            return Err(PartError::ProjectionCells { width, height });
+        }
+        let mut banded = self.layers.iter().filter(|layer| !layer.settings().bands.is_empty());
+        match banded.next().filter(|_| projection.is_slanted()) {
+            Some(layer) => Err(PartError::SlantedBands(layer.name().to_owned())),
+            None => Ok(()),
+        }
     }
 
     /// Checks the map's own data.
@@ -298,8 +328,14 @@ impl Quilt {
         name: &str,
         settings: &LayerSettings,
     ) -> Option<(String, String)> {
-        let palette = settings.palette.filter(|palette| !self.has_palette(*palette))?;
-        Some((format!("layer `{name}`"), format!("the palette of slot {}", palette.slot())))
+        let needed = if let Some(palette) = settings.palette.filter(|own| !self.has_palette(*own)) {
+            format!("the palette of slot {}", palette.slot())
+        } else if self.projection.is_slanted() && !settings.bands.is_empty() {
+            "a projection from straight above for its bands".to_owned()
+        } else {
+            return None;
+        };
+        Some((format!("layer `{name}`"), needed))
     }
 }
 
@@ -357,6 +393,12 @@ impl Quilt {
     /// States other bounds, or none.
     pub(crate) fn set_bounds(&mut self, bounds: Option<CellRect>, stamp: Stamp) {
         self.stated_bounds = bounds;
+        self.stamps.layers = stamp;
+    }
+
+    /// States another projection.
+    pub(crate) fn set_projection(&mut self, projection: Projection, stamp: Stamp) {
+        self.projection = projection;
         self.stamps.layers = stamp;
     }
 

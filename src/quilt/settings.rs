@@ -43,6 +43,9 @@ pub struct LayerSettings {
     pub palette: Option<PaletteId>,
     /// How far it is moved from its cells, in world units. Default no way.
     pub offset: WorldVec,
+    /// How high it stands above the ground, in world units: it is seen as much higher as the
+    /// [`Projection`](crate::view::Projection) lifts it. Default 0.
+    pub elevation: f64,
     /// How far it follows the camera. Default with the world.
     pub parallax: Parallax,
     /// Where a camera stands that sees a layer with a parallax in its place. Default the origin.
@@ -204,6 +207,7 @@ impl Default for LayerSettings {
             blend: Blend::Normal,
             palette: None,
             offset: WorldVec::ZERO,
+            elevation: 0.0,
             parallax: Parallax::WORLD,
             parallax_from: WorldPoint::new(0.0, 0.0),
             speed: WorldVec::ZERO,
@@ -242,6 +246,9 @@ impl LayerSettings {
 
         /// Returns these settings with another offset.
         with_offset(offset: WorldVec);
+
+        /// Returns these settings, standing so many world units above the ground.
+        with_elevation(elevation: f64);
 
         /// Returns these settings with another parallax.
         with_parallax(parallax: Parallax);
@@ -294,6 +301,7 @@ impl LayerSettings {
         let are_ordered = self.bands.is_sorted_by(|a, b| a.from_row < b.from_row);
         let finite = [
             ("offset", self.offset.is_finite()),
+            ("elevation", self.elevation.is_finite()),
             ("parallax", self.parallax.x.is_finite() && self.parallax.y.is_finite()),
             ("parallax_from", self.parallax_from.is_finite()),
             ("speed", self.speed.is_finite()),

@@ -4,7 +4,8 @@
 //! |---|---|---|---|
 //! | cells | [`CellPos`], [`CellOffset`], [`CellRect`] | one cell | columns right, rows down |
 //! | chunks | [`ChunkPos`] | 64 × 64 cells | as cells |
-//! | world | [`WorldPoint`], [`WorldVec`], [`WorldRect`] | one picture pixel at zoom 1 | x right, y down |
+//! | world | [`WorldPoint`], [`WorldVec`], [`WorldRect`] | a measure on the flat ground; seen from above, one picture pixel at zoom 1 | x right, y down |
+//! | pane | [`PanePoint`], [`PaneVec`], [`PaneRect`] | one picture pixel at zoom 1, of the picture before the camera | x right, y down |
 //! | screen | [`ScreenPoint`], [`ScreenVec`], [`ScreenSize`], [`ScreenRect`] | one pixel of the window | x right, y down |
 //! | pictures | [`PixelSize`], [`PixelRect`] | one pixel of a picture | x right, y down |
 //!
@@ -17,6 +18,7 @@ mod cell_rect;
 mod chunk;
 #[cfg(any(feature = "glam", feature = "mint"))]
 mod convert;
+mod pane;
 mod pixel;
 mod scan;
 mod screen;
@@ -26,6 +28,7 @@ mod world;
 pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
 pub use chunk::{ChunkPos, TractPos};
+pub use pane::{PanePoint, PaneRect, PaneVec};
 pub use pixel::{PixelRect, PixelSize};
 pub use scan::{Corner, ScanOrder};
 pub use screen::{ScreenPoint, ScreenRect, ScreenSize, ScreenVec};

@@ -1,18 +1,28 @@
-//! The camera: which part of the world a screen shows.
+//! The camera: which part of the world a screen shows, and from where.
+//!
+//! Places go from the ground by a [`Projection`] to the pane, the picture before the camera, and by
+//! centre, zoom and turn of a [`View`] to the screen.
 
 mod camera;
+mod facing;
+mod projection;
 
 pub use camera::Camera;
+pub use facing::Facing;
+pub use projection::{Projection, ProjectionError, ProjectionKind};
 
 use crate::lattice::Lattice;
 use crate::units::{
-    CellRect, ScreenPoint, ScreenRect, ScreenSize, ScreenVec, WorldPoint, WorldRect, WorldVec,
+    CellRect, PanePoint, PaneRect, PaneVec, ScreenPoint, ScreenRect, ScreenSize, ScreenVec,
+    WorldPoint, WorldRect, WorldVec,
 };
 
-/// A camera: which part of the world a rectangle of screen pixels shows.
+/// A camera: which part of the world a rectangle of screen pixels shows, and from where.
 ///
-/// The middle of the screen shows [`View::center`]; one world unit is [`View::zoom`] pixels wide.
-/// A view with a number that is not finite shows nothing.
+/// The middle of the screen shows [`View::center`]. Unless [`View::projected`] says otherwise, the
+/// map is seen from straight above, and one world unit is [`View::zoom`] pixels wide; see
+/// [`Quilt::view`](crate::Quilt::view) for a view of a map as it is meant to be seen. A view with a
+/// number that is not finite shows nothing.
 ///
 /// ```
 /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
@@ -26,6 +36,9 @@ use crate::units::{
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct View {
     center: WorldPoint,
+    projection: Projection,
+    /// Where the centre lies on the pane.
+    pane_center: PanePoint,
     zoom: f64,
     size: ScreenSize,
     /// How far the picture is turned clockwise, in radians.
@@ -37,15 +50,18 @@ pub struct View {
 }
 
 impl View {
-    /// The least zoom: 1024 world units per pixel.
+    /// The least zoom: 1024 picture pixels per pixel of the screen.
     pub const MIN_ZOOM: f64 = 1.0 / 1024.0;
-    /// The greatest zoom: 1024 pixels per world unit.
+    /// The greatest zoom: 1024 pixels of the screen per picture pixel.
     pub const MAX_ZOOM: f64 = 1024.0;
 
-    /// Returns a view of `size` pixels at zoom 1, centred on the origin of the world.
+    /// Returns a view of `size` pixels at zoom 1 from straight above, centred on the origin of the
+    /// world.
     pub const fn new(size: ScreenSize) -> View {
         View {
             center: WorldPoint::new(0.0, 0.0),
+            projection: Projection::FLAT,
+            pane_center: PanePoint::new(0.0, 0.0),
             zoom: 1.0,
             size,
             turned: 0.0,
@@ -58,11 +74,40 @@ impl View {
     #[must_use]
     pub const fn centered_on(mut self, center: WorldPoint) -> View {
         self.center = center;
+        self.pane_center = self.projection.to_pane(center, 0.0);
         self
     }
 
-    /// Returns this view with `zoom` pixels per world unit, clamped between [`View::MIN_ZOOM`] and
-    /// [`View::MAX_ZOOM`].
+    /// Returns this view with the ground seen by another projection, around the same centre.
+    ///
+    /// ```
+    /// use sturdy_quilt::view::Projection;
+    /// use sturdy_quilt::{CellPos, Lattice, ScreenPoint, ScreenSize, View};
+    ///
+    /// let lattice = Lattice::square(16.0, 16.0)?;
+    /// let diamond = Projection::diamond(&lattice, 64, 32)?;
+    /// let view = View::new(ScreenSize::new(640, 480)).projected(diamond);
+    /// // The top corner of cell 0,0 lies in the middle of the screen, its middle half a diamond lower.
+    /// let place = view.to_world(ScreenPoint::new(320.0, 256.0));
+    /// assert_eq!(lattice.cell_at(place), CellPos::ORIGIN);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub const fn projected(mut self, projection: Projection) -> View {
+        self.projection = projection;
+        self.centered_on(self.center)
+    }
+
+    /// Returns this view with the map turned by so many quarters more, clockwise, around the centre;
+    /// a negative number turns it back.
+    #[must_use]
+    pub const fn faced(self, quarters: i32) -> View {
+        let facing = self.projection.facing().turned(quarters);
+        self.projected(self.projection.with_facing(facing))
+    }
+
+    /// Returns this view with `zoom` pixels of the screen per picture pixel, which from straight
+    /// above is a world unit; clamped between [`View::MIN_ZOOM`] and [`View::MAX_ZOOM`].
     #[must_use]
     pub const fn zoomed(mut self, zoom: f64) -> View {
         self.zoom = zoom.clamp(Self::MIN_ZOOM, Self::MAX_ZOOM);
@@ -92,14 +137,14 @@ impl View {
         if area.is_empty() || self.size.width == 0 || self.size.height == 0 {
             return view;
         }
-        let (width, height) = self.turned_size(area);
+        let (width, height) = self.turned_size(self.projection.around(area, 0.0));
         let across = f64::from(self.size.width) / width;
         let down = f64::from(self.size.height) / height;
         view.zoomed(across.min(down))
     }
 
-    /// The width and height that `area` takes as the view turns it, in world units.
-    fn turned_size(&self, area: WorldRect) -> (f64, f64) {
+    /// The width and height that a part of the pane takes as the view turns it.
+    fn turned_size(&self, area: PaneRect) -> (f64, f64) {
         if self.turned == 0.0 {
             return (area.width(), area.height());
         }
@@ -118,6 +163,10 @@ impl View {
     /// the area is smaller than the screen, it is centred. For a camera that follows someone and
     /// stays on the map. An empty area leaves the view as it was.
     ///
+    /// At a slant the area is no upright rectangle on the screen. Then the view stays within the
+    /// upright rectangle around the area, and its centre on the area: at a corner of it, the screen
+    /// also shows what lies beside the corner.
+    ///
     /// ```
     /// use sturdy_quilt::{ScreenSize, View, WorldPoint, WorldRect};
     ///
@@ -130,24 +179,56 @@ impl View {
         if area.is_empty() {
             return self;
         }
-        let held = |center: f64, pixels: u32, low: f64, high: f64| {
-            let half = f64::from(pixels) / self.zoom / 2.0;
-            let (first, last) = (low + half, high - half);
-            if first > last { low + (high - low) / 2.0 } else { center.clamp(first, last) }
+        let (outer, size) = (self.projection.around(area, 0.0), self.upright().size);
+        let within = |center: PanePoint| {
+            let held = |center: f64, pixels: u32, low: f64, high: f64| {
+                let half = f64::from(pixels) / self.zoom / 2.0;
+                let (first, last) = (low + half, high - half);
+                if first > last { low + (high - low) / 2.0 } else { center.clamp(first, last) }
+            };
+            PanePoint::new(
+                held(center.x, size.width, outer.min().x, outer.max().x),
+                held(center.y, size.height, outer.min().y, outer.max().y),
+            )
         };
-        let (min, max, size) = (area.min(), area.max(), self.upright().size);
-        self.centered_on(WorldPoint::new(
-            held(self.center.x, size.width, min.x, max.x),
-            held(self.center.y, size.height, min.y, max.y),
-        ))
+        if !self.projection.is_slanted() {
+            return self.centered_on(self.projection.to_world(within(self.pane_center), 0.0));
+        }
+        // Both are convex, so going from one to the other ends where both are kept (the method of
+        // alternating projections: J. von Neumann, Functional Operators II, 1950).
+        let (min, max) = (area.min(), area.max());
+        let mut view = self;
+        for _ in 0..Self::KEPT_IN_STEPS {
+            let center = view.projection.to_world(within(view.pane_center), 0.0);
+            let center =
+                WorldPoint::new(center.x.clamp(min.x, max.x), center.y.clamp(min.y, max.y));
+            if center == view.center {
+                break;
+            }
+            view = view.centered_on(center);
+        }
+        view
     }
+
+    /// After so many, the centre moves by less than a pixel.
+    const KEPT_IN_STEPS: u32 = 16;
 
     /// Returns the place in the world that the middle of the screen shows.
     pub const fn center(&self) -> WorldPoint {
         self.center
     }
 
-    /// Returns the zoom in pixels per world unit.
+    /// Returns the projection by which the ground is seen.
+    pub const fn projection(&self) -> &Projection {
+        &self.projection
+    }
+
+    /// Returns where the middle of the screen lies on the pane.
+    pub const fn pane_center(&self) -> PanePoint {
+        self.pane_center
+    }
+
+    /// Returns the zoom in pixels of the screen per picture pixel.
     pub const fn zoom(&self) -> f64 {
         self.zoom
     }
@@ -199,7 +280,10 @@ impl View {
     /// Whether all its numbers are finite: only then it shows anything.
     pub(crate) fn is_finite(&self) -> bool {
         let shift = self.shifted.x.is_finite() && self.shifted.y.is_finite();
-        self.center.is_finite() && self.zoom.is_finite() && self.turned.is_finite() && shift
+        let center = self.center.is_finite()
+            && self.pane_center.x.is_finite()
+            && self.pane_center.y.is_finite();
+        center && self.zoom.is_finite() && self.turned.is_finite() && shift
     }
 
     /// Returns how far the picture is turned clockwise, in radians.
@@ -253,18 +337,36 @@ impl View {
         (x + upright.middle(upright.size.width, 0.0), y + upright.middle(upright.size.height, 0.0))
     }
 
-    /// The camera that sees what follows this one by such factors, and stands still at a place.
+    /// The camera that sees what follows this one by such factors, and stands still at a place. The
+    /// factors act on the pane.
     #[must_use]
     pub(crate) fn parallaxed(&self, (x, y): (f64, f64), from: WorldPoint) -> View {
         if (x, y) == (1.0, 1.0) {
             return *self;
         }
+        let from = self.projection.to_pane(from, 0.0);
         let seen =
             |center: f64, from: f64, factor: f64| from + (self.on_a_pixel(center) - from) * factor;
-        self.centered_on(WorldPoint::new(
-            seen(self.center.x, from.x, x),
-            seen(self.center.y, from.y, y),
+        self.pane_centered_on(PanePoint::new(
+            seen(self.pane_center.x, from.x, x),
+            seen(self.pane_center.y, from.y, y),
         ))
+    }
+
+    /// This view, centred on a place of the pane to the last bit.
+    #[must_use]
+    pub(crate) fn pane_centered_on(self, pane_center: PanePoint) -> View {
+        let center = self.projection.to_world(pane_center, 0.0);
+        View { center, pane_center, ..self }
+    }
+
+    /// The same camera over a map that is turned already, as the projection turns it.
+    #[must_use]
+    pub(crate) fn unturned(self) -> View {
+        let facing = self.projection.facing();
+        let (x, y) = facing.turn((self.center.x, self.center.y));
+        let center = WorldPoint::new(x, y);
+        View { center, projection: self.projection.unturned(), ..self }
     }
 
     /// A coordinate of the camera as it counts.
@@ -293,10 +395,20 @@ impl View {
         }
     }
 
-    /// Converts a place in the world to the screen, also beyond its edges.
+    /// Converts a place on the ground to the screen, also beyond its edges.
     pub fn to_screen(&self, place: WorldPoint) -> ScreenPoint {
-        let x = (place.x - self.on_a_pixel(self.center.x)) * self.zoom;
-        let y = (place.y - self.on_a_pixel(self.center.y)) * self.zoom;
+        self.to_screen_at(place, 0.0)
+    }
+
+    /// Converts a place so many world units above the ground to the screen, also beyond its edges.
+    ///
+    /// It is found from the way to the centre of the view, and so is as exact far from the origin as
+    /// near it.
+    pub fn to_screen_at(&self, place: WorldPoint, elevation: f64) -> ScreenPoint {
+        let PaneVec { x, y } = self.projection.way_to_pane(place - self.center);
+        let y = y - self.projection.lift() * elevation;
+        let rest = self.rest();
+        let (x, y) = ((x + rest.x) * self.zoom, (y + rest.y) * self.zoom);
         let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
         ScreenPoint::new(
             (x * cos - y * sin + self.middle(self.size.width, self.shifted.x)) as f32,
@@ -304,62 +416,129 @@ impl View {
         )
     }
 
-    /// Returns the place in the world that shows at a place on the screen, also beyond its edges.
+    /// How far the camera is, on the pane, from where it counts: not at all unless it snaps.
+    fn rest(&self) -> PaneVec {
+        let rest = |place: f64| place - self.on_a_pixel(place);
+        PaneVec::new(rest(self.pane_center.x), rest(self.pane_center.y))
+    }
+
+    /// Returns the place on the ground that shows at a place on the screen, also beyond its edges.
     pub fn to_world(&self, point: ScreenPoint) -> WorldPoint {
+        self.to_world_at(point, 0.0)
+    }
+
+    /// Returns the place that shows at a place on the screen, so many world units above the ground:
+    /// on a floor, say, that lies so high.
+    pub fn to_world_at(&self, point: ScreenPoint, elevation: f64) -> WorldPoint {
         let (x, y) = self.way_from_middle(point);
-        WorldPoint::new(
-            self.on_a_pixel(self.center.x) + x / self.zoom,
-            self.on_a_pixel(self.center.y) + y / self.zoom,
+        if !self.projection.is_slanted() {
+            return self.projection.to_world(self.to_pane(point), elevation);
+        }
+        let rest = self.rest();
+        let lifted = self.projection.lift() * elevation;
+        let way = PaneVec::new(x / self.zoom - rest.x, y / self.zoom - rest.y + lifted);
+        self.center + self.projection.way_to_world(way)
+    }
+
+    /// Returns the place on the pane that shows at a place on the screen, also beyond its edges.
+    pub fn to_pane(&self, point: ScreenPoint) -> PanePoint {
+        let (x, y) = self.way_from_middle(point);
+        PanePoint::new(
+            self.on_a_pixel(self.pane_center.x) + x / self.zoom,
+            self.on_a_pixel(self.pane_center.y) + y / self.zoom,
         )
     }
 
-    /// Returns the part of the world that the screen shows; of a turned one, the upright rectangle
-    /// around that.
+    /// Returns how a way along the ground shows on the screen.
+    pub fn way_to_screen(&self, way: WorldVec) -> ScreenVec {
+        let PaneVec { x, y } = self.projection.way_to_pane(way) * self.zoom;
+        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        ScreenVec::new((x * cos - y * sin) as f32, (x * sin + y * cos) as f32)
+    }
+
+    /// Returns the way along the ground that shows as a way on the screen: which way a body goes when
+    /// the player presses "right".
+    ///
+    /// ```
+    /// use sturdy_quilt::units::ScreenVec;
+    /// use sturdy_quilt::view::Projection;
+    /// use sturdy_quilt::{Lattice, ScreenSize, View, WorldVec};
+    ///
+    /// let diamond = Projection::diamond(&Lattice::square(16.0, 16.0)?, 64, 32)?;
+    /// let view = View::new(ScreenSize::new(640, 480)).projected(diamond).zoomed(2.0);
+    /// assert_eq!(view.way_to_world(ScreenVec::new(128.0, 0.0)), WorldVec::new(16.0, -16.0));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn way_to_world(&self, way: ScreenVec) -> WorldVec {
+        let (x, y) = (f64::from(way.x), f64::from(way.y));
+        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (x, y) = (x * cos + y * sin, y * cos - x * sin);
+        self.projection.way_to_world(PaneVec::new(x / self.zoom, y / self.zoom))
+    }
+
+    /// Returns the part of the ground that the screen shows: the upright rectangle around it, where
+    /// the view is turned or looks at a slant.
     pub fn visible(&self) -> WorldRect {
+        self.projection.ground_around(self.visible_pane(), 0.0)
+    }
+
+    /// Returns the part of the pane that the screen shows; of a turned view, the upright rectangle
+    /// around that.
+    pub fn visible_pane(&self) -> PaneRect {
         if !self.is_finite() {
-            return WorldRect::default();
+            return PaneRect::default();
         }
         let view = self.upright();
         let (width, height) = (view.size.width as f32, view.size.height as f32);
-        let seen = WorldRect::between(
-            view.to_world(ScreenPoint::new(0.0, 0.0)),
-            view.to_world(ScreenPoint::new(width, height)),
+        let seen = PaneRect::between(
+            view.to_pane(ScreenPoint::new(0.0, 0.0)),
+            view.to_pane(ScreenPoint::new(width, height)),
         );
         // An edge may be rounded by half a pixel into the screen.
-        if self.snaps { seen.grown(1.0 / self.zoom) } else { seen }
+        let rounding = if self.snaps { 1.0 / self.zoom } else { 0.0 };
+        seen.grown(rounding, rounding, rounding, rounding)
     }
 
-    /// Returns the cells of `lattice` that the screen shows, those at the edges included.
+    /// Returns the smallest rectangle of cells around those that the screen shows, those at the
+    /// edges included. At a slant, half of them and more lie beyond the screen: see
+    /// [`View::visible_runs`].
     pub fn visible_cells(&self, lattice: &Lattice) -> CellRect {
         lattice.cells_in(self.visible())
     }
 
-    /// Returns the first column of pixels whose centres do not lie left of a place in the world.
+    /// Returns the cells that the screen shows, a run of each row, from the top row to the bottom
+    /// one; see [`Projection::cells_in`].
+    pub fn visible_runs(&self, lattice: &Lattice) -> impl Iterator<Item = CellRect> + use<> {
+        self.projection.cells_in(lattice, self.visible_pane())
+    }
+
+    /// Returns the first column of pixels whose centres do not lie left of a place on the pane: from
+    /// straight above, and unless the map is turned, of a place in the world.
     ///
     /// This is the pixel rule: a thing that reaches from `a` to `b` covers the pixel columns from
     /// `column_edge(a)` up to, but not with, `column_edge(b)`. Neighbours that share an edge
     /// neither overlap nor leave a gap, at any zoom. Where the view is turned, the pixels are those
     /// of [`View::upright`].
     #[inline]
-    pub fn column_edge(&self, world_x: f64) -> i32 {
-        self.upright().column(world_x)
+    pub fn column_edge(&self, pane_x: f64) -> i32 {
+        self.upright().column(pane_x)
     }
 
-    /// Returns the first row of pixels whose centres do not lie above a place in the world; see
+    /// Returns the first row of pixels whose centres do not lie above a place on the pane; see
     /// [`View::column_edge`].
     #[inline]
-    pub fn row_edge(&self, world_y: f64) -> i32 {
-        self.upright().row(world_y)
+    pub fn row_edge(&self, pane_y: f64) -> i32 {
+        self.upright().row(pane_y)
     }
 
     #[inline]
-    fn column(&self, world_x: f64) -> i32 {
-        self.edge(world_x, self.center.x, self.size.width, self.shifted.x)
+    fn column(&self, pane_x: f64) -> i32 {
+        self.edge(pane_x, self.pane_center.x, self.size.width, self.shifted.x)
     }
 
     #[inline]
-    fn row(&self, world_y: f64) -> i32 {
-        self.edge(world_y, self.center.y, self.size.height, self.shifted.y)
+    fn row(&self, pane_y: f64) -> i32 {
+        self.edge(pane_y, self.pane_center.y, self.size.height, self.shifted.y)
     }
 
     #[inline]
@@ -374,9 +553,9 @@ impl View {
         if f64::from(whole) < edge { whole.saturating_add(1) } else { whole }
     }
 
-    /// Returns the pixels that a rectangle in the world covers, by the pixel rule of
+    /// Returns the pixels that a rectangle of the pane covers, by the pixel rule of
     /// [`View::column_edge`].
-    pub fn pixels(&self, rect: WorldRect) -> ScreenRect {
+    pub fn pixels(&self, rect: PaneRect) -> ScreenRect {
         let view = self.upright();
         ScreenRect {
             left: view.column(rect.min().x),
@@ -384,6 +563,12 @@ impl View {
             right: view.column(rect.max().x),
             bottom: view.row(rect.max().y),
         }
+    }
+
+    /// Returns the pixels of the upright rectangle around an area of the ground: where it is seen from
+    /// straight above, of the area itself.
+    pub fn pixels_around(&self, area: WorldRect) -> ScreenRect {
+        self.pixels(self.projection.around(area, 0.0))
     }
 }
 

@@ -27,6 +27,7 @@ mod motion;
 mod outlines;
 mod overlay;
 mod plane;
+mod projection;
 mod scene;
 mod schema;
 #[cfg(feature = "png")]

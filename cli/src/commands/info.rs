@@ -11,6 +11,7 @@ use sturdy_quilt::quilt::{
     Blend, GroundRules, Grounds, Outside, Palette, Parallax, PlacedMarker, Treatment, ValueLayer,
 };
 use sturdy_quilt::tile::Coverage;
+use sturdy_quilt::view::{Projection, ProjectionKind};
 use sturdy_quilt::{Color, Layer, Loader, MarkerPlace, Quilt, TileId, TileSet};
 
 use super::at::{no_ground_words, treatment_words};
@@ -121,6 +122,9 @@ fn show(quilt: &Quilt, out: &mut dyn Write) -> anyhow::Result<()> {
     let stated = if quilt.stated_bounds().is_some() { "stated" } else { "union of the layers" };
     let (shape, width, height) = (lattice.shape(), lattice.cell_width(), lattice.cell_height());
     writeln!(out, "lattice  {}, cells of {width} × {height} units", shape.name())?;
+    if *quilt.projection() != Projection::FLAT {
+        writeln!(out, "seen     {}", projection_words(quilt.projection()))?;
+    }
     writeln!(out, "bounds   {bounds} ({stated}); {}", map::extent(quilt))?;
     if !quilt.data().is_null() {
         writeln!(out, "data     {}", quilt.data())?;
@@ -372,6 +376,9 @@ fn layer_words(quilt: &Quilt, layer: &Layer) -> Vec<String> {
     if settings.parallax != Parallax::WORLD {
         notes.push(format!("parallax {},{}", settings.parallax.x, settings.parallax.y));
     }
+    if settings.elevation != 0.0 {
+        notes.push(format!("elevation {}", settings.elevation));
+    }
     if settings.offset != sturdy_quilt::WorldVec::ZERO {
         notes.push(format!("offset {}", rounded_way(settings.offset)));
     }
@@ -444,6 +451,35 @@ fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
     rules.movers().iter().map(mover).collect()
 }
 
+fn projection_words(projection: &Projection) -> String {
+    let mut words = match projection.kind() {
+        ProjectionKind::Diamond { width_px, height_px } => {
+            format!("at a slant, as diamonds of {width_px} × {height_px} pixels")
+        }
+        _ => "from above".to_owned(),
+    };
+    if projection.facing().quarters() != 0 {
+        words.push_str(&format!(", turned by {}°", u32::from(projection.facing().quarters()) * 90));
+    }
+    if projection.lift() != Projection::FLAT.lift() {
+        words.push_str(&format!(", lifted by {} pixels a unit", projection.lift()));
+    }
+    words
+}
+
+fn projection_report(projection: &Projection) -> Value {
+    let size = match projection.kind() {
+        ProjectionKind::Diamond { width_px, height_px } => json!([width_px, height_px]),
+        _ => Value::Null,
+    };
+    json!({
+        "kind": projection.kind().name(),
+        "size": size,
+        "facing": projection.facing().quarters(),
+        "lift": projection.lift(),
+    })
+}
+
 fn report(quilt: &Quilt) -> Value {
     let (lattice, extent) = (quilt.lattice(), map::extent(quilt));
     let sets = quilt.tiles().sets().map(|set| {
@@ -457,6 +493,7 @@ fn report(quilt: &Quilt) -> Value {
             "visible": settings.visible,
             "opacity": settings.opacity,
             "offset": [settings.offset.x, settings.offset.y],
+            "elevation": settings.elevation,
             "sort_rows": settings.sort_rows,
             "draws": settings.draws,
             "grounds": settings.grounds != Grounds::Never,
@@ -480,6 +517,7 @@ fn report(quilt: &Quilt) -> Value {
     });
     json!({
         "lattice": { "shape": lattice.shape().name(), "cell": [lattice.cell_width(), lattice.cell_height()] },
+        "projection": projection_report(quilt.projection()),
         "bounds": quilt.bounds(),
         "bounds_stated": quilt.stated_bounds().is_some(),
         "data": quilt.data(),

@@ -25,6 +25,7 @@ pub(super) fn read_layer<'a>(
         "blend",
         "palette",
         "offset",
+        "elevation",
         "parallax",
         "parallax_from",
         "speed",
@@ -118,6 +119,9 @@ fn read_settings<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>) -> LayerS
         Some(opacity as f32)
     });
     fields.put("offset", &mut settings.offset, |node| read_way(reader, node, "the offset"));
+    fields.put("elevation", &mut settings.elevation, |node| {
+        reader.number(node, "the elevation of a layer")
+    });
     fields.put("data", &mut settings.data, |node| reader.data(node, "the data of a layer"));
     let mut flag = |key: &str, value: &mut bool| {
         fields.put(key, value, |node| reader.boolean(node, &format!("`{key}`")));

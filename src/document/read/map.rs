@@ -23,6 +23,7 @@ use crate::quilt::{
     Quilt, Treatment, color_names,
 };
 use crate::units::{Side, Sides};
+use crate::view::{Facing, Projection};
 
 /// Reads a map, and checks what is expected of it; `None` where a problem keeps it from being
 /// whole.
@@ -34,8 +35,20 @@ pub(crate) fn read<'a>(
     expects: &Expects,
 ) -> Option<Quilt> {
     let known = [
-        "$schema", "format", "version", "lattice", "bounds", "data", "tiles", "palettes", "ground",
-        "movers", "layers", "values", "markers",
+        "$schema",
+        "format",
+        "version",
+        "lattice",
+        "projection",
+        "bounds",
+        "data",
+        "tiles",
+        "palettes",
+        "ground",
+        "movers",
+        "layers",
+        "values",
+        "markers",
     ];
     let fields = reader.fields(root, "the map", &known)?;
     let lattice = reader.required(&fields, "lattice").and_then(|node| read_lattice(reader, node));
@@ -45,6 +58,11 @@ pub(crate) fn read<'a>(
     if let Some(schema) = fields.get("$schema") {
         let schema = reader.text(schema, "`$schema`");
         quilt.set_schema(schema.map(|schema| schema.as_ref().into()));
+    }
+    if let Some(node) = fields.get("projection")
+        && let Some(projection) = read_projection(reader, node, quilt.lattice())
+    {
+        quilt.set_projection(projection, stamp);
     }
     if let Some(node) = fields.get("bounds") {
         let bounds = read_area(reader, node, "the bounds of the map");
@@ -115,6 +133,42 @@ fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Latti
             reader.error(cell.span(), error.to_string());
         })
         .ok()
+}
+
+fn read_projection<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    lattice: &Lattice,
+) -> Option<Projection> {
+    const KINDS: [(&str, bool); 2] = [("flat", false), ("diamond", true)];
+    let fields = reader.fields(node, "the projection", &["kind", "size", "facing", "lift"])?;
+    let kind = reader.required(&fields, "kind")?;
+    let is_diamond = reader.choice(kind, "the kind of a projection", &KINDS)?;
+    let mut projection = Projection::FLAT;
+    if is_diamond {
+        let size = reader.required(&fields, "size")?;
+        let range = 0..=i64::from(Projection::MAX_DIAMOND_PX);
+        let (width, height) = reader.integers(size, "the size of a diamond", range)?;
+        match Projection::diamond(lattice, width as u32, height as u32) {
+            Ok(diamond) => projection = diamond,
+            Err(error) => reader.error(size.span(), error.to_string()),
+        }
+    } else if let Some(size) = fields.get("size") {
+        let hint = Some("a flat projection shows a world unit as a picture pixel");
+        reader.error_with_hint(size.span(), "only a diamond has a size", hint);
+    }
+    if let Some(node) = fields.get("facing") {
+        let quarters = reader.integer(node, "the facing of a projection", 0..=3);
+        projection = projection.with_facing(Facing::new(quarters.unwrap_or(0)));
+    }
+    if let Some(node) = fields.get("lift") {
+        let lift = reader.number(node, "the lift of a projection")?;
+        match projection.with_lift(lift) {
+            Ok(lifted) => projection = lifted,
+            Err(error) => reader.error(node.span(), error.to_string()),
+        }
+    }
+    Some(projection)
 }
 
 fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {

@@ -15,6 +15,7 @@ use crate::quilt::{
     ParallaxBand, Quilt, Treatment, Wrap,
 };
 use crate::units::{CellPos, CellRect, Side, WorldPoint};
+use crate::view::{Facing, Projection, ProjectionKind};
 
 /// The document; files that hold cells of their own are added to `files`.
 pub(super) fn document(
@@ -42,6 +43,9 @@ fn document_with(
     put("format", MAP_FORMAT.into());
     put("version", VERSION.into());
     put("lattice", lattice_value(quilt.lattice()).into());
+    if *quilt.projection() != Projection::FLAT {
+        put("projection", projection_value(quilt.projection()).into());
+    }
     if let Some(bounds) = quilt.stated_bounds() {
         put("bounds", area_value(bounds).into());
     }
@@ -100,6 +104,21 @@ fn lattice_value(lattice: &Lattice) -> Value {
         "shape": lattice.shape().name(),
         "cell": [number(lattice.cell_width()), number(lattice.cell_height())],
     })
+}
+
+fn projection_value(projection: &Projection) -> Value {
+    let mut fields = Map::new();
+    fields.insert("kind".into(), projection.kind().name().into());
+    if let ProjectionKind::Diamond { width_px, height_px } = projection.kind() {
+        fields.insert("size".into(), json!([width_px, height_px]));
+    }
+    if projection.facing() != Facing::UNTURNED {
+        fields.insert("facing".into(), projection.facing().quarters().into());
+    }
+    if projection.lift() != Projection::FLAT.lift() {
+        fields.insert("lift".into(), number(projection.lift()));
+    }
+    Value::Object(fields)
 }
 
 /// The shortest decimal that is the same 32-bit number.
@@ -219,6 +238,8 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
     let slot = settings.palette_slot();
     put(slot != 0, "palette", &|| palette_word(slot, quilt));
     put(*offset != default.offset, "offset", &|| pair(offset.x, offset.y));
+    let elevation = settings.elevation;
+    put(elevation != default.elevation, "elevation", &|| number(elevation));
     put(*parallax != default.parallax, "parallax", &|| pair(parallax.x, parallax.y));
     put(*parallax_from != default.parallax_from, "parallax_from", &|| point_value(parallax_from));
     put(*speed != default.speed, "speed", &|| pair(speed.x, speed.y));

@@ -307,7 +307,7 @@ impl Minimap {
         let own: Vec<ScreenRect> = (pixels.top..pixels.bottom)
             .flat_map(|y| (pixels.left..pixels.right).map(move |x| (x, y)))
             .map(|(x, y)| ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 })
-            .map(|one| self.wanted(view.pixels(self.world_of(one)), size))
+            .map(|one| self.wanted(view.pixels_around(self.world_of(one)), size))
             .collect();
         self.sums.clear();
         self.sums.resize(own.len(), Sums::default());

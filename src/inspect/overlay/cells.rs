@@ -38,14 +38,14 @@ impl Overlay {
 
     fn tint_run(&mut self, run: Option<(CellRect, Color)>) {
         if let Some((cells, color)) = run {
-            let target = self.view.pixels(self.lattice.rect_bounds(cells));
+            let target = self.view.pixels_around(self.lattice.rect_bounds(cells));
             self.rect(target, color);
         }
     }
 
     /// Marks one cell: a light in it, and a frame around it. For the cell under the pointer.
     pub fn cell(&mut self, cell: CellPos, color: Color) {
-        let target = self.view.pixels(self.lattice.bounds(cell));
+        let target = self.view.pixels_around(self.lattice.bounds(cell));
         self.rect(target, Color { a: color.a / 4, ..color });
         self.frame(target, 1 + u32::from(self.cell_px().0 >= 24.0), color);
     }
@@ -84,7 +84,7 @@ impl Overlay {
         tint: impl Fn(Presence<Option<GroundClass>>) -> Option<Color>,
     ) {
         let bounds = self.lattice.bounds(cell);
-        let target = self.view.pixels(bounds);
+        let target = self.view.pixels_around(bounds);
         let screen = ScreenRect::of_size(self.view.size());
         let shown = target.intersection(screen);
         let (width, height) = (target.right - target.left, target.bottom - target.top);
@@ -139,7 +139,7 @@ impl Overlay {
         let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
         for at in cells.cells() {
             if let Some(slot) = slot(at) {
-                let ScreenRect { left, top, .. } = self.view.pixels(self.lattice.bounds(at));
+                let ScreenRect { left, top, .. } = self.view.pixels_around(self.lattice.bounds(at));
                 self.text(left + 3, top + 3, &slot.to_string(), Color::rgb(255, 255, 255));
             }
         }

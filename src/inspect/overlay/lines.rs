@@ -46,7 +46,7 @@ impl Overlay {
             let mut column = first(cells.left());
             while column < i64::from(cells.right()) {
                 if let Some(cell) = CellPos::checked(column, row) {
-                    let target = self.view.pixels(self.lattice.bounds(cell));
+                    let target = self.view.pixels_around(self.lattice.bounds(cell));
                     self.text(target.left + 2, target.top + 2, &cell.to_string(), color);
                 }
                 column += i64::from(step);

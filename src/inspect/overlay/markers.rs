@@ -15,7 +15,7 @@ impl Overlay {
         for marker in quilt.markers() {
             let color = marker_color(&marker);
             self.outline(&marker, color);
-            let bounds = self.view.pixels(marker.bounds());
+            let bounds = self.view.pixels_around(marker.bounds());
             self.label(bounds.left, bounds.bottom + 2, marker.name(), color);
         }
     }
@@ -23,7 +23,7 @@ impl Overlay {
     fn outline(&mut self, marker: &PlacedMarker<'_>, color: Color) {
         match marker.stated_place() {
             MarkerPlace::Cell(_) | MarkerPlace::Area(_) => {
-                let target = self.view.pixels(marker.bounds());
+                let target = self.view.pixels_around(marker.bounds());
                 self.rect(target, Color { a: 40, ..color });
                 self.frame(target, 2, color);
             }

@@ -44,7 +44,7 @@ impl Overlay {
                     continue;
                 }
                 if on_side.is_some() {
-                    let part = self.view.pixels(WorldRect::between(begin, end));
+                    let part = self.view.pixels_around(WorldRect::between(begin, end));
                     self.rect(edge(part, side, thick), color);
                 } else {
                     self.stroke(begin, end, thick, color);
@@ -151,7 +151,7 @@ impl Overlay {
         color: Color,
     ) {
         let bounds = self.lattice.bounds(cell);
-        let target = self.view.pixels(bounds);
+        let target = self.view.pixels_around(bounds);
         self.rect(target, Color { a: color.a / 4, ..color });
         let is_on = |side: &Side| match side {
             Side::Left => point.x == bounds.min().x,
@@ -208,7 +208,7 @@ impl Overlay {
     fn body<B: Body>(&mut self, body: &B, thick: u32, color: Color) {
         let (corners, bounds) = (body.outline(), body.bounds());
         if pairs(&corners).all(|(a, b)| a.x == b.x || a.y == b.y) {
-            let target = self.view.pixels(bounds);
+            let target = self.view.pixels_around(bounds);
             if thick > 1 {
                 self.rect(target, Color { a: color.a / 4, ..color });
             }

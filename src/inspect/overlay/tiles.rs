@@ -66,7 +66,8 @@ impl Overlay {
     /// Writes words into a cell, in as many lines as it takes and has room.
     fn write_into(&mut self, at: CellPos, words: &str, scale: u32, color: Color) {
         let own_scale = std::mem::replace(&mut self.text_scale, scale);
-        let ScreenRect { left, top, right, bottom } = self.view.pixels(self.lattice.bounds(at));
+        let ScreenRect { left, top, right, bottom } =
+            self.view.pixels_around(self.lattice.bounds(at));
         let in_a_line = ((right - left - 2) / self.text_width(1)).max(1) as usize;
         let lines = ((bottom - top - 1) / self.line_height()).max(1) as usize;
         let all: Vec<char> = words.chars().collect();
@@ -133,7 +134,7 @@ impl Overlay {
         for chunk in cells.chunks() {
             let stamps = quilt.layers().iter().map(|layer| layer.cells().chunk_stamp(chunk));
             let Some(latest) = stamps.max() else { continue };
-            let target = self.view.pixels(self.lattice.rect_bounds(chunk.cells()));
+            let target = self.view.pixels_around(self.lattice.rect_bounds(chunk.cells()));
             let words = format!("chunk {},{} · {latest}", chunk.x(), chunk.y());
             self.label(target.left.max(0) + 4, target.top.max(0) + 4, &words, color);
         }
@@ -144,7 +145,7 @@ impl Overlay {
     pub fn why(&mut self, quilt: &Quilt, cell: CellPos) {
         let lines = Overlay::why_lines(quilt, &self.view, cell);
         self.cell(cell, Color::rgb(255, 240, 150));
-        let target = self.view.pixels(self.lattice.bounds(cell));
+        let target = self.view.pixels_around(self.lattice.bounds(cell));
         let longest = lines.iter().map(|(line, _)| line.chars().count()).max().unwrap_or(0);
         let size = self.view.size();
         let (width, height) =

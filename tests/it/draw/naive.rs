@@ -160,7 +160,7 @@ fn backdrops(
         let key = DrawKey::of_cell(settings.priority, cell.is_raised(), None, layer, cell_pos);
         NaiveQuad {
             key: DrawKey { kind: DrawKind::Backdrop, ..key },
-            target: camera.pixels(rect((x, y))),
+            target: camera.pixels_around(rect((x, y))),
             source: art.source,
             turn: cell.turn(),
             color: times(
@@ -240,7 +240,7 @@ fn cell_quads(
         let raised = cell.is_raised() || tile.is_some_and(|tile| tile.raise());
         NaiveQuad {
             key: DrawKey::of_cell(settings.priority, raised, foot, number, at),
-            target: camera.pixels(rect.moved(offset)),
+            target: camera.pixels_around(rect.moved(offset)),
             source: art.source,
             turn: cell.turn(),
             color,
@@ -284,7 +284,7 @@ pub(crate) fn naive_sprites(
             sprite: Some(sprite.key),
         };
         let (source, turn, blend) = (art.source, sprite.turn, sprite.blend);
-        Some(NaiveQuad { key, target: view.pixels(rect), source, turn, color, blend })
+        Some(NaiveQuad { key, target: view.pixels_around(rect), source, turn, color, blend })
     });
     shown.collect()
 }

@@ -4,6 +4,7 @@ use serde_json::{Value, json};
 use sturdy_quilt::Mover;
 use sturdy_quilt::document::{CellEncoding, Limits, SaveError};
 use sturdy_quilt::quilt::{Palette, Parallax, ParallaxBand, Wrap};
+use sturdy_quilt::view::{Facing, Projection};
 
 use super::*;
 
@@ -48,6 +49,7 @@ prop_compose! {
         settings.parallax = Parallax { x: parallax, y: 1.0 };
         settings.parallax_from = WorldPoint::new(y, x);
         settings.speed = WorldVec::new(speed, 0.0);
+        settings.elevation = speed;
         settings.bands = bands.into_iter().map(|(from_row, parallax, speed)| ParallaxBand { from_row, parallax, speed }).collect();
         settings.wrap_area = area.map(|(x, y, w, h)| CellRect::new(CellPos::new(x, y), w, h));
         settings.data = data;
@@ -65,6 +67,8 @@ fn any_edit() -> impl Strategy<Value = AnyEdit> {
         4 => (prop::sample::select(vec!["a", "soil", ""]), any_settings()).prop_map(|(n, s)| AnyEdit::Layer(n, Box::new(s))),
         4 => any_settings().prop_map(|s| AnyEdit::Settings(Box::new(s))),
         1 => prop::option::of(area.clone()).prop_map(AnyEdit::Bounds),
+        2 => prop::option::of((1..66_u32, any_number(), 0..4))
+            .prop_map(AnyEdit::Projection),
         1 => any_data().prop_map(AnyEdit::Data),
         2 => (area, any_data()).prop_map(|(area, data)| AnyEdit::Area(area, data)),
         2 => (any::<bool>(), points).prop_map(|(is_path, points)| AnyEdit::Points(is_path, points)),
@@ -79,6 +83,7 @@ enum AnyEdit {
     Layer(&'static str, Box<LayerSettings>),
     Settings(Box<LayerSettings>),
     Bounds(Option<CellRect>),
+    Projection(Option<(u32, f64, i32)>),
     Data(Value),
     Area(CellRect, Value),
     Points(bool, Vec<WorldPoint>),
@@ -93,6 +98,20 @@ fn make_any(pen: &mut Pen<'_>, edit: &AnyEdit) -> Result<(), EditError> {
         AnyEdit::Layer(name, settings) => pen.add_layer(name, *settings),
         AnyEdit::Settings(settings) => pen.set_layer("soil", |_| *settings),
         AnyEdit::Bounds(bounds) => pen.set_bounds(bounds),
+        AnyEdit::Projection(stated) => {
+            let projection = match stated {
+                Some((width, lift, quarters)) => {
+                    let lattice = *pen.quilt().lattice();
+                    let diamond = Projection::diamond(&lattice, width, 32);
+                    let Ok(diamond) = diamond.and_then(|own| own.with_lift(lift)) else {
+                        return Ok(());
+                    };
+                    diamond.with_facing(Facing::new(quarters))
+                }
+                None => Projection::FLAT,
+            };
+            pen.set_projection(projection)
+        }
         AnyEdit::Data(data) => pen.set_data(data),
         AnyEdit::Area(area, data) => pen.put_marker(Marker::area("area", area).with_data(data)),
         AnyEdit::Points(true, points) => pen.put_marker(Marker::path("path", points)),
