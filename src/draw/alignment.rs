@@ -6,30 +6,36 @@ use super::figures::DrawFigures;
 use super::level_set::LevelSet;
 use super::map_facts::MapFacts;
 use super::motion::{Motion, Patch, Placement};
+use super::slant::{PaneCells, RankSpan, rank};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, ScreenRect, WorldRect};
-use crate::view::View;
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, PaneRect, ScreenRect};
+use crate::view::{Facing, View};
 
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
-/// chunks.
+/// chunks. All cells and chunks are those of the map as it is turned.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Alignment {
     pub(super) motion: Motion,
+    facing: Facing,
     pub(crate) members: Vec<Member>,
     /// Row by row.
     pub(crate) chunks: Vec<ChunkStack>,
     /// Where its cells lie.
     pub(crate) placement: Placement,
-    /// The cells in view.
+    /// The cells in view; at a slant, the rectangle around them.
     pub(crate) cells: CellRect,
+    /// At a slant, where they lie and which are in view.
+    pub(crate) slanted: Option<SlantedView>,
     /// The cells in view, and those whose tiles may reach into it, in pieces of what repeats.
     pub(crate) patches: Vec<Patch>,
     /// The cells that are repeated.
     pub(crate) area: CellRect,
     /// Another one for other chunks, or other lists of them.
     pub(crate) version: Stamp,
+    /// What was in view when it was last looked at.
+    looked_at: Option<SlantedView>,
     /// The stamps of the layers when it was last looked at.
     seen: Vec<Stamp>,
     /// What was counted then.
@@ -39,6 +45,17 @@ pub(crate) struct Alignment {
     /// The levels in which there may be cells.
     used: LevelSet,
     scratch: Scratch,
+}
+
+/// Where the cells of layers lie that are seen at a slant, and which of them are in view.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct SlantedView {
+    /// The pixels of the pane that the screen shows.
+    pub(crate) area: PaneCells,
+    /// Where the top corner of cell 0,0 lies on the pane.
+    pub(crate) corner: (i64, i64),
+    /// The cells of which a picture may reach into it.
+    pub(crate) span: RankSpan,
 }
 
 /// Memory to work with.
@@ -53,10 +70,11 @@ struct Scratch {
 }
 
 impl Alignment {
-    pub(super) fn new(motion: Motion, view: &View) -> Alignment {
+    pub(super) fn new(motion: Motion, view: &View, facing: Facing) -> Alignment {
         Alignment {
             motion,
-            placement: Placement { view: *view, offset: motion.offset },
+            facing,
+            placement: Placement { view: *view, offset: motion.offset, lifted_px: 0.0 },
             ..Alignment::default()
         }
     }
@@ -71,14 +89,13 @@ impl Alignment {
         figures: &mut DrawFigures,
     ) {
         self.placement = self.motion.placement(view, time_ms);
-        let (lattice, layers) = (quilt.lattice(), quilt.layers());
-        let area = self.placement.view.visible().moved(self.placement.offset * -1.0);
-        self.cells = lattice.cells_in(area);
-        self.area = self.motion.wrap_area(layers);
-        let reached = map_facts.reach.around(area);
+        let (facing, layers) = (self.facing, quilt.layers());
+        let lattice = &quilt.lattice().swapped(facing.swaps());
+        self.area = self.motion.wrap_area(layers, facing);
+        let reached = self.find_cells(lattice, map_facts);
         let on_screen = (lattice, &self.placement.view);
         let Scratch { patches, order, changed, .. } = &mut self.scratch;
-        self.motion.patches(lattice.cells_in(reached), layers, on_screen, patches);
+        self.motion.patches(reached, self.area, on_screen, patches);
         changed.clear();
         changed.resize(self.members.len(), true);
         self.seen.resize(self.members.len(), Stamp::NONE);
@@ -88,15 +105,24 @@ impl Alignment {
             *changed = std::mem::replace(seen, now) != now;
         }
         let is_changed = changed.contains(&true);
-        if self.patches == *patches && !is_changed {
+        let is_same_view = self.patches == *patches && self.looked_at == self.slanted;
+        if is_same_view && !is_changed {
             self.counted.chunks_rebuilt = 0;
             figures.add_chunks(&self.counted);
             return;
         }
         std::mem::swap(&mut self.patches, patches);
+        self.looked_at = self.slanted;
         order.clear();
         for patch in &self.patches {
-            add_chunks(order, patch.cells, &self.members, layers);
+            add_chunks(order, patch.cells, &self.members, (layers, facing));
+        }
+        if let Some(SlantedView { span, .. }) = &self.slanted {
+            let patches = &self.patches;
+            order.retain(|pos| {
+                let shown = |patch: &Patch| patch.shown(pos.cells());
+                patches.iter().map(shown).any(|cells| !cells.is_empty() && span.touches(cells))
+            });
         }
         if self.patches.len() > 1 {
             order.sort_unstable();
@@ -116,7 +142,8 @@ impl Alignment {
         map_facts: &MapFacts,
         remove_hidden: bool,
     ) -> usize {
-        let sources = Sources { members: &self.members, layers, map_facts, remove_hidden };
+        let (members, facing) = (&self.members[..], self.facing);
+        let sources = Sources { members, layers, map_facts, remove_hidden, facing };
         let Scratch { order, changed, chunks: scratch, .. } = &mut self.scratch;
         let mut rebuilt = 0;
         let is_same = self.chunks.iter().map(|stack| stack.pos).eq(order.iter().copied());
@@ -172,7 +199,8 @@ impl Alignment {
         self.used.has_any(levels.0..levels.1)
     }
 
-    /// Finds the rows in which cells show whose tiles are larger than they, from the top.
+    /// Finds the ranks in which cells show whose tiles are larger than they, from the top: rows, or
+    /// diagonals at a slant.
     pub(super) fn find_oversize_rows(&self, levels: (u16, u16), rows: &mut Vec<i32>) {
         rows.clear();
         if !self.has_oversize {
@@ -184,7 +212,11 @@ impl Alignment {
                 let own = entries.filter(|entry| (levels.0..levels.1).contains(&entry.level));
                 let own = own.map(|entry| stack.pos.cell_at_index(entry.index.into()));
                 let shown = own.filter(|own| patch.cells.contains(*own));
-                rows.extend(shown.map(|own| own.y().saturating_add(patch.by.y)));
+                let is_slanted = self.slanted.is_some();
+                rows.extend(shown.map(|own| match is_slanted {
+                    true => rank(own).saturating_add(patch.by.x).saturating_add(patch.by.y),
+                    false => own.y().saturating_add(patch.by.y),
+                }));
             }
         }
         rows.sort_unstable();
@@ -209,14 +241,56 @@ impl Alignment {
         }
     }
 
-    /// Where a cell lies on the screen.
-    pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> WorldRect {
-        lattice.bounds(shown).moved(self.placement.offset)
+    /// Where a cell lies on the pane; at a slant, the upright rectangle around it.
+    pub(super) fn rect(&self, lattice: &Lattice, shown: CellPos) -> PaneRect {
+        let bounds = lattice.bounds(shown);
+        match self.placement.view.projection().is_slanted() {
+            true => {
+                self.placement.view.projection().around(bounds.moved(self.placement.offset), 0.0)
+            }
+            false => PaneRect::between(
+                self.placement.on_pane(bounds.min()),
+                self.placement.on_pane(bounds.max()),
+            ),
+        }
+    }
+
+    /// Finds the cells in view; gives a rectangle around them and those whose pictures may reach
+    /// into it.
+    fn find_cells(&mut self, lattice: &Lattice, map_facts: &MapFacts) -> CellRect {
+        let Some(diamond) = &map_facts.diamond else {
+            let area = self.placement.visible();
+            self.cells = lattice.cells_in(area);
+            self.slanted = None;
+            return lattice.cells_in(map_facts.reach.around(area));
+        };
+        let Placement { view, offset, .. } = self.placement;
+        let size = view.size();
+        let area = PaneCells {
+            left: view.pane_column(0),
+            top: view.pane_row(0),
+            right: view.pane_column(size.width as i32 - 1) + 1,
+            bottom: view.pane_row(size.height as i32 - 1) + 1,
+        };
+        let area = if size.width == 0 || size.height == 0 { PaneCells::default() } else { area };
+        // On whole pixels of the pane, as all pictures.
+        let way = view.projection().way_to_pane(offset);
+        let corner = (way.x.round() as i64, way.y.round() as i64);
+        let seen = area.moved(-corner.0, -corner.1);
+        let span = RankSpan::in_area(seen, map_facts.frame, diamond);
+        self.slanted = Some(SlantedView { area, corner, span });
+        self.cells = span.bounds();
+        self.cells
     }
 }
 
 /// The chunks of a rectangle, row by row; of a very large one only those that hold something.
-fn add_chunks(chunks: &mut Vec<ChunkPos>, cells: CellRect, members: &[Member], layers: &[Layer]) {
+fn add_chunks(
+    chunks: &mut Vec<ChunkPos>,
+    cells: CellRect,
+    members: &[Member],
+    (layers, facing): (&[Layer], Facing),
+) {
     // A screen at zoom 1 shows some tens of chunks. From so many on, a map seen from far away, or
     // with tiny cells, would cost what is in view and not what is there.
     const MANY: u64 = 4096;
@@ -226,7 +300,8 @@ fn add_chunks(chunks: &mut Vec<ChunkPos>, cells: CellRect, members: &[Member], l
     }
     let used =
         members.iter().flat_map(|member| layers[member.layer as usize].cells().chunks_in_use());
-    chunks.extend(used.filter(|pos| !pos.cells().intersection(cells).is_empty()));
+    let turned = used.map(|pos| facing.turn_cells(pos.cells()).corner().chunk());
+    chunks.extend(turned.filter(|pos| !pos.cells().intersection(cells).is_empty()));
     chunks.sort_unstable();
     chunks.dedup();
 }

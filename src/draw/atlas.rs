@@ -4,10 +4,12 @@ use rustc_hash::FxHashMap;
 
 use super::pages::Pages;
 use super::pass::Quad;
+use super::slant::Diamond;
 use crate::plane::Stamp;
 use crate::quilt::Quilt;
 use crate::tile::ArtPage;
 use crate::units::{PixelRect, PixelSize};
+use crate::view::ProjectionKind;
 
 /// The pictures of all tiles of a map, in all its palettes, packed on few pages.
 ///
@@ -38,7 +40,7 @@ pub struct Atlas {
     pages: Vec<ArtPage>,
     /// By the page of a list and the rectangle on it.
     places: FxHashMap<(u32, PixelRect), (u32, PixelRect)>,
-    stamps: (Stamp, Stamp),
+    stamps: (Stamp, Stamp, ProjectionKind),
 }
 
 /// A picture does not fit on a page of an atlas.
@@ -57,7 +59,7 @@ impl Atlas {
     /// The most pixels of a page in either direction: as many as graphics cards take.
     pub const MAX_PX: u32 = 16_384;
 
-    /// Packs the pictures of a map, equal ones once, on pages of at most this size, with a border of pixels around each
+    /// Packs the pictures of a map as it is meant to be seen, equal ones once, on pages of at most this size, with a border of pixels around each
     /// that repeat its edge. Pages are no larger than what is on them, and no larger than
     /// [`Atlas::MAX_PX`] in either direction, whatever is asked for.
     ///
@@ -68,8 +70,9 @@ impl Atlas {
     pub fn of(quilt: &Quilt, page: PixelSize, border: u32) -> Result<Atlas, AtlasError> {
         let most = |side: u32| side.min(Self::MAX_PX);
         let page = PixelSize::new(most(page.width), most(page.height));
-        let pages = Pages::of(quilt);
-        let mut pictures: Vec<(u32, PixelRect)> = Vec::new();
+        let diamond = Diamond::of(quilt.projection());
+        let pages = Pages::of(quilt, diamond.as_ref());
+        let mut pictures: Vec<(u32, PixelRect)> = pages.diamond_pictures(diamond.as_ref());
         for id in quilt.tiles().ids() {
             let (number, art) = quilt.tiles().art(id);
             let slots = 0..=quilt.palettes().len() as u8;
@@ -113,7 +116,7 @@ impl Atlas {
         })
     }
 
-    /// Returns whether the atlas still fits a map, or was made for other tiles or palettes.
+    /// Returns whether the atlas still fits a map, or was made for other tiles, palettes or diamonds.
     pub fn is_of(&self, quilt: &Quilt) -> bool {
         self.stamps == stamps_of(quilt)
     }
@@ -143,8 +146,8 @@ impl Atlas {
     }
 }
 
-fn stamps_of(quilt: &Quilt) -> (Stamp, Stamp) {
-    (quilt.stamps().tiles, quilt.stamps().palettes)
+fn stamps_of(quilt: &Quilt) -> (Stamp, Stamp, ProjectionKind) {
+    (quilt.stamps().tiles, quilt.stamps().palettes, quilt.projection().kind())
 }
 
 /// Puts pictures in rows, the next row below the highest of the last.

@@ -11,6 +11,7 @@ use crate::plane::{Chunk, Plane, RunValues, Stamp, Word};
 use crate::quilt::Layer;
 use crate::tile::Cell;
 use crate::units::{CellRect, ChunkPos};
+use crate::view::Facing;
 
 /// What is to be drawn of a chunk, and from what it was found.
 #[derive(Clone, Debug)]
@@ -23,16 +24,17 @@ pub(crate) struct ChunkStack {
     pub(crate) built: Stamp,
     /// What it was before, the latest last, and in which cells that has changed.
     changes: Vec<(Stamp, CellRect)>,
-    /// By row: cell by cell, each from the lowest level to the topmost. Each row by itself, so that
-    /// the cells of an edit move no others.
-    rows: Box<[Vec<StackEntry>]>,
+    /// By rank: cell by cell, each from the lowest level to the topmost. Each rank by itself, so that
+    /// the cells of an edit move no others. From above a rank is a row, at a slant a diagonal.
+    ranks: Box<[Vec<StackEntry>]>,
+    is_slanted: bool,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     /// The levels of the entries; some may have none any more.
     pub(super) used: LevelSet,
-    /// The rows with cells that show other pixels as time goes on, a bit for each; some may have
+    /// The ranks with cells that show other pixels as time goes on, a bit for each; some may have
     /// none any more.
-    animated_rows: u64,
+    animated_ranks: u128,
     counts: RowCounts,
     /// How many cells are listed, and how many bytes all that takes.
     pub(super) listed: usize,
@@ -71,6 +73,8 @@ pub(super) struct Sources<'a> {
     pub(super) layers: &'a [Layer],
     pub(super) map_facts: &'a MapFacts,
     pub(super) remove_hidden: bool,
+    /// How the map is turned. Chunks and cells are those of the map after that.
+    pub(super) facing: Facing,
 }
 
 /// Memory to work with.
@@ -118,9 +122,10 @@ impl ChunkStack {
     pub(super) fn build(pos: ChunkPos, sources: Sources<'_>, scratch: &mut Scratch) -> ChunkStack {
         let held = scratch.read(pos, sources);
         let Scratch { lister, cells, entries, .. } = scratch;
-        let mut rows = Vec::with_capacity(SIDE);
+        let is_slanted = sources.map_facts.diamond.is_some();
+        let mut ranks = vec![Vec::new(); rank_count(is_slanted)];
         let (mut oversize, mut counts) = (Vec::new(), RowCounts::default());
-        let mut animated_rows = 0;
+        let mut animated_ranks = 0;
         let mut layers = Vec::with_capacity(held.len());
         lister.used.clear();
         for row in 0..SIDE {
@@ -130,23 +135,31 @@ impl ChunkStack {
             layers.extend(held.iter().map(|h| LayerRow { levels: h.levels, cells: cells(h) }));
             let all = (row, u64::MAX);
             let of_row = lister.list(&layers, all, sources.how(), entries, &mut oversize);
-            animated_rows |= u64::from(of_row.animated > 0) << row;
             counts += of_row;
-            rows.push(entries.clone());
+            if is_slanted {
+                let all = if of_row.animated > 0 { u64::MAX } else { 0 };
+                animated_ranks |= u128::from(all) << row;
+                for entry in entries.drain(..) {
+                    ranks[rank_of(entry.index, true)].push(entry);
+                }
+            } else {
+                animated_ranks |= u128::from(of_row.animated > 0) << row;
+                ranks[row] = entries.clone();
+            }
         }
+        ranks.iter_mut().filter(|_| is_slanted).for_each(Vec::shrink_to_fit);
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.level));
         let mut stack = ChunkStack {
             pos,
-            stamps: { sources.members.iter() }
-                .map(|member| sources.cells(member).chunk_stamp(pos))
-                .collect(),
+            stamps: { sources.members.iter() }.map(|member| sources.stamp(member, pos)).collect(),
             chunks: sources.members.iter().map(|member| sources.chunk(member, pos)).collect(),
             built: Stamp::next(),
             changes: Vec::new(),
-            rows: rows.into_boxed_slice(),
+            ranks: ranks.into_boxed_slice(),
+            is_slanted,
             oversize,
             used: lister.used.clone(),
-            animated_rows,
+            animated_ranks,
             counts,
             listed: 0,
             bytes: 0,
@@ -165,7 +178,7 @@ impl ChunkStack {
     ) -> bool {
         scratch.members.clear();
         for (number, member) in sources.members.iter().enumerate().filter(|(at, _)| changed[*at]) {
-            let now = sources.cells(member).chunk_stamp(self.pos);
+            let now = sources.stamp(member, self.pos);
             if std::mem::replace(&mut self.stamps[number], now) != now {
                 scratch.members.push(number);
             }
@@ -189,7 +202,11 @@ impl ChunkStack {
         scratch.lister.used.copy(&self.used);
         for of_row in rows() {
             let counts = self.list_row(of_row, sources, scratch);
-            self.animated_rows |= u64::from(counts.animated > 0) << place(of_row[0]).0;
+            if counts.animated > 0 {
+                for index in of_row {
+                    self.animated_ranks |= 1 << self.rank_of(*index);
+                }
+            }
             self.counts += counts;
             if self.put_row(of_row, scratch) {
                 let cell = |index: u16| self.pos.cell_at_index(index.into());
@@ -213,11 +230,11 @@ impl ChunkStack {
 
     /// Counts what it holds, for figures.
     fn count(&mut self) {
-        self.listed = self.rows.iter().map(Vec::len).sum::<usize>() + self.oversize.len();
-        let rows = self.rows.iter().map(Vec::capacity).sum::<usize>();
+        self.listed = self.ranks.iter().map(Vec::len).sum::<usize>() + self.oversize.len();
+        let entries = self.ranks.iter().map(Vec::capacity).sum::<usize>();
         let sources = size_of::<Stamp>() + size_of::<Chunk>();
-        self.bytes = (rows + self.oversize.capacity()) * size_of::<StackEntry>()
-            + self.rows.len() * size_of::<Vec<StackEntry>>()
+        self.bytes = (entries + self.oversize.capacity()) * size_of::<StackEntry>()
+            + self.ranks.len() * size_of::<Vec<StackEntry>>()
             + self.stamps.capacity() * sources;
     }
 
@@ -231,7 +248,8 @@ impl ChunkStack {
         oversize.clear();
         cells.clear();
         let held = self.chunks.iter().zip(sources.members);
-        cells.extend(held.map(|(chunk, member)| cells_of(chunk, wanted, self.pos, member)));
+        let at = (self.pos, sources.facing);
+        cells.extend(held.map(|(chunk, member)| cells_of(chunk, wanted, at, member)));
         let layers: Vec<LayerRow<'_>> = { cells.iter().zip(sources.members) }
             .map(|(cells, member)| LayerRow { levels: member.levels, cells })
             .collect();
@@ -242,12 +260,12 @@ impl ChunkStack {
     /// Puts cells of a row that were just listed in place of what it has of them, and says whether
     /// that made a difference.
     fn put_row(&mut self, listed: &[u16], scratch: &mut Scratch) -> bool {
-        let row = place(listed[0]).0;
         let (entries, oversize) = &mut scratch.of_row;
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.level));
         let mut is_other = false;
         for index in listed {
-            is_other |= put_cell(&mut self.rows[row], *index, entries);
+            let rank = self.rank_of(*index);
+            is_other |= put_cell(&mut self.ranks[rank], *index, entries);
             is_other |= put_cell(&mut self.oversize, *index, oversize);
         }
         is_other
@@ -278,35 +296,49 @@ fn of_cell(entries: &[StackEntry], index: u16) -> Range<usize> {
 
 // Read.
 impl ChunkStack {
-    /// The entries of a row of the chunk, 0 to 63.
-    pub(super) fn row(&self, row: usize) -> &[StackEntry] {
-        &self.rows[row]
+    /// The entries of a rank of the chunk: a row, 0 to 63, or at a slant a diagonal, 0 to 126.
+    pub(crate) fn rank(&self, rank: usize) -> &[StackEntry] {
+        &self.ranks[rank]
     }
 
-    /// The entries of rows of the chunk, 0 to 63.
-    pub(super) fn entries(&self, rows: Range<usize>) -> impl Iterator<Item = &StackEntry> {
-        self.rows[rows.start..rows.end.max(rows.start)].iter().flatten()
+    /// How many ranks it has.
+    pub(super) const fn rank_count(&self) -> usize {
+        rank_count(self.is_slanted)
     }
 
-    /// The entries of rows with cells that show other pixels as time goes on.
+    /// The rank of a cell.
+    fn rank_of(&self, index: u16) -> usize {
+        rank_of(index, self.is_slanted)
+    }
+
+    /// The entries of ranks of the chunk.
+    pub(super) fn entries(&self, ranks: Range<usize>) -> impl Iterator<Item = &StackEntry> {
+        self.ranks[ranks.start..ranks.end.max(ranks.start)].iter().flatten()
+    }
+
+    /// The entries of ranks with cells that show other pixels as time goes on.
     pub(crate) fn entries_with_animated(&self) -> impl Iterator<Item = &StackEntry> {
-        let rows = self.rows.iter().enumerate();
-        rows.filter(|(row, _)| self.animated_rows >> row & 1 == 1).flat_map(|(_, row)| row)
+        let ranks = self.ranks.iter().enumerate();
+        ranks.filter(|(rank, _)| self.animated_ranks >> rank & 1 == 1).flat_map(|(_, rank)| rank)
     }
 
     /// The entries of a cell, from the lowest level to the topmost.
     pub(super) fn of_cell(&self, index: u16) -> &[StackEntry] {
-        let row = self.row(place(index).0);
-        &row[of_cell(row, index)]
+        let rank = self.rank(self.rank_of(index));
+        &rank[of_cell(rank, index)]
     }
 
     /// The entries of the rows of some cells of the chunk, and of those whose tiles are larger.
     pub(super) fn entries_in(&self, cells: CellRect) -> impl Iterator<Item = &StackEntry> {
-        let first = place(cells.corner().index_in_chunk() as u16).0;
-        let end = if cells.is_empty() { first } else { first + cells.height() as usize };
+        let top = place(cells.corner().index_in_chunk() as u16).0;
+        let bottom = if cells.is_empty() { top } else { top + cells.height() as usize };
+        let ranks = match self.is_slanted {
+            true => 0..self.ranks.len(),
+            false => top..bottom,
+        };
         let before =
             |row: usize| self.oversize.partition_point(|entry| usize::from(entry.row()) < row);
-        self.entries(first..end).chain(&self.oversize[before(first)..before(end)])
+        self.entries(ranks).chain(&self.oversize[before(top)..before(bottom)])
     }
 
     /// The cells in which it has changed since it was found with a stamp; `None` where that is not
@@ -340,7 +372,19 @@ impl<'a> Sources<'a> {
     }
 
     fn chunk(self, member: &Member, pos: ChunkPos) -> Chunk {
-        self.cells(member).chunk(pos).into_owned()
+        self.cells(member).chunk(self.own(pos)).into_owned()
+    }
+
+    fn stamp(self, member: &Member, pos: ChunkPos) -> Stamp {
+        self.cells(member).chunk_stamp(self.own(pos))
+    }
+
+    /// A chunk of the map as it is turned, as the layers have it.
+    fn own(self, pos: ChunkPos) -> ChunkPos {
+        match self.facing {
+            Facing::UNTURNED => pos,
+            facing => facing.reversed().turn_cells(pos.cells()).corner().chunk(),
+        }
     }
 }
 
@@ -348,12 +392,13 @@ impl Scratch {
     /// Reads the cells of a chunk, of each layer that has any.
     fn read(&mut self, pos: ChunkPos, sources: Sources<'_>) -> Vec<RowLayer> {
         let Scratch { unpacked, cells, .. } = self;
+        let (facing, own) = (sources.facing, sources.own(pos));
         cells.clear();
         let mut held = Vec::with_capacity(sources.members.len());
         for member in sources.members {
             let first = cells.len();
             let plane = sources.cells(member);
-            plane.read_blocks(member.rows_of(pos.cells()), unpacked, |run| {
+            plane.read_blocks(member.rows_of(own.cells()), unpacked, |run| {
                 if run.values == RunValues::Uniform(Cell::EMPTY) {
                     return;
                 }
@@ -369,6 +414,7 @@ impl Scratch {
                 }
             });
             if cells.len() > first {
+                turn_chunk(cells[first..].as_flattened_mut(), facing);
                 held.push(RowLayer { levels: member.levels, first });
             }
         }
@@ -387,8 +433,11 @@ impl Scratch {
         const MAX: usize = 64;
         self.changed.clear();
         for number in &self.members {
-            let now = sources.cells(&sources.members[*number]).chunk(pos);
+            let now = sources.cells(&sources.members[*number]).chunk(sources.own(pos));
             now.add_differing(&before[*number], MAX, &mut self.changed)?;
+        }
+        for index in &mut self.changed {
+            *index = turned_index(*index, sources.facing);
         }
         self.changed.sort_unstable();
         self.changed.dedup();
@@ -397,12 +446,18 @@ impl Scratch {
 }
 
 /// What a layer has in some cells of one row of a chunk; the others are left empty.
-fn cells_of(chunk: &Chunk, wanted: &[u16], pos: ChunkPos, member: &Member) -> [Cell; SIDE] {
+fn cells_of(
+    chunk: &Chunk,
+    wanted: &[u16],
+    (pos, facing): (ChunkPos, Facing),
+    member: &Member,
+) -> [Cell; SIDE] {
     let mut cells = [Cell::EMPTY; SIDE];
     let row = pos.cell_at_index(wanted[0].into()).y();
     if (member.rows.0..member.rows.1).contains(&row) {
         for index in wanted {
-            let held = chunk.get((*index).into()).here().map_or(Cell::ABSENT, Cell::of_word);
+            let own = turned_index(*index, facing.reversed());
+            let held = chunk.get(own.into()).here().map_or(Cell::ABSENT, Cell::of_word);
             cells[place(*index).1] = held;
         }
     }
@@ -412,4 +467,39 @@ fn cells_of(chunk: &Chunk, wanted: &[u16], pos: ChunkPos, member: &Member) -> [C
 /// The row and the column of a cell in its chunk.
 fn place(index: u16) -> (usize, usize) {
     (usize::from(index) / SIDE, usize::from(index) % SIDE)
+}
+
+/// How many ranks a chunk has: rows, or at a slant diagonals.
+const fn rank_count(is_slanted: bool) -> usize {
+    if is_slanted { 2 * SIDE - 1 } else { SIDE }
+}
+
+/// The rank of a cell in its chunk.
+fn rank_of(index: u16, is_slanted: bool) -> usize {
+    let (row, column) = place(index);
+    if is_slanted { row + column } else { row }
+}
+
+/// The place of a cell in its chunk, after the map was turned.
+fn turned_index(index: u16, facing: Facing) -> u16 {
+    const LAST: u16 = SIDE as u16 - 1;
+    let (row, column) = (index / SIDE as u16, index % SIDE as u16);
+    let (row, column) = match facing.quarters() {
+        0 => return index,
+        1 => (column, LAST - row),
+        2 => (LAST - row, LAST - column),
+        _ => (LAST - column, row),
+    };
+    row * SIDE as u16 + column
+}
+
+/// Turns the cells of a chunk.
+fn turn_chunk(cells: &mut [Cell], facing: Facing) {
+    if facing == Facing::UNTURNED {
+        return;
+    }
+    let own = cells.to_vec();
+    for (index, cell) in (0..).zip(own) {
+        cells[usize::from(turned_index(index, facing))] = cell;
+    }
 }

@@ -25,15 +25,15 @@ pub(super) fn add_stack(
     let mut edges = PixelEdges::default();
     edges.look(pass);
     quads.extend(placed.iter().map(|&(own, shown, entry)| {
-        let (cell, cell_art, blend) = scene.cell_art(clock, own, entry);
+        let (_, cell_art, blend) = scene.cell_art(clock, own, entry);
         let level = &scene.map_facts.levels[usize::from(entry.level)];
-        let key = level.key(&scene.lattice, pass.alignment.placement.offset, shown);
-        Quad::new(key, (cell_art, cell.turn(), blend), edges.pixels(pass, shown))
+        let key = scene.key(level, pass.alignment.placement.offset, shown);
+        Quad::new(key, (cell_art, blend), edges.pixels(pass, shown))
     }));
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
     let (from, end) = pass.levels;
     let levels = &scene.map_facts.levels[usize::from(from)..usize::from(end)];
-    let mixes = levels.windows(2).any(|pair| pair[0].mixes_with(&pair[1]));
+    let mixes = levels.windows(2).any(|pair| pair[0].mixes_with(&pair[1], false));
     if mixes || pass.alignment.patches.len() > 1 {
         quads[first..].sort_by_key(|quad| quad.key);
     }

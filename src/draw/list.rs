@@ -5,16 +5,17 @@ use super::chunk_stack::with_rows;
 use super::clock::Clock;
 use super::figures::DrawFigures;
 use super::flat;
-use super::map_facts::{Level, is_oversize};
-use super::motion::{ALL_ROWS, Motion, copies, step};
+use super::map_facts::Level;
+use super::motion::{ALL_ROWS, Motion, copies, lifted_px, step};
 use super::order::{DrawKey, DrawKind};
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 use super::row::StackEntry;
 use super::scene::Scene;
-use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_in_world};
+use super::slanted::Step;
+use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_on_pane};
 use crate::quilt::Quilt;
 use crate::tile::{ArtPage, Cell, TileTable};
-use crate::units::{CellPos, WorldPoint, WorldRect, WorldVec};
+use crate::units::{CellPos, PanePoint, PaneRect, PaneVec};
 use crate::view::View;
 
 /// A list of what a view of a map shows, in the order in which it is drawn.
@@ -49,10 +50,14 @@ pub struct DrawList {
     view: View,
     /// The view without its turn.
     upright: View,
+    /// That over the map as it is turned.
+    seen: View,
     pub(crate) clock: Clock,
     pub(crate) scene: Option<Scene>,
     pub(crate) alignments: Vec<Alignment>,
     pub(super) passes: Vec<PassPlan>,
+    /// At a slant, what is drawn one after the other, in place of the passes.
+    pub(crate) steps: Vec<Step>,
     pub(crate) loose: Vec<LooseItem>,
     pictures: SpritePictures,
     /// Memory to work with.
@@ -74,8 +79,14 @@ pub(super) enum PassPlan {
 pub(super) struct StackPlan {
     pub(super) alignment: usize,
     pub(super) levels: (u16, u16),
+    /// At a slant, ranks.
     pub(super) rows: (i32, i32),
+    /// Of all parts of chunks in view: from the first up to, but not with, the second.
+    pub(super) parts: (usize, usize),
 }
+
+/// All parts of chunks.
+pub(super) const ALL_PARTS: (usize, usize) = (0, usize::MAX);
 
 // Make.
 impl DrawList {
@@ -110,14 +121,22 @@ impl DrawList {
             // Nothing of it is kept: the next view begins anew.
             let view = View::new(view.size());
             let DrawList { keeps_hidden, only_still, .. } = *self;
-            *self = DrawList { keeps_hidden, only_still, view, upright: view, ..DrawList::new() };
+            *self = DrawList {
+                keeps_hidden,
+                only_still,
+                view,
+                upright: view,
+                seen: view,
+                ..DrawList::new()
+            };
             return;
         }
         self.view = *view;
         self.upright = view.upright();
+        self.seen = self.upright.unturned();
         self.clock.clone_from(clock);
         let scene = match self.scene.take() {
-            Some(scene) if scene.is_of(quilt) => scene,
+            Some(scene) if scene.is_of(quilt, view) => scene,
             _ => {
                 let (scene, alignments) = Scene::of(quilt, view, self.only_still);
                 self.alignments = alignments;
@@ -125,16 +144,18 @@ impl DrawList {
             }
         };
         self.counted = DrawFigures::default();
-        let now = (&self.upright, clock.now_ms());
+        let now = (&self.seen, clock.now_ms());
         for alignment in &mut self.alignments {
             alignment.look(quilt, now, &scene.map_facts, !self.keeps_hidden, &mut self.counted);
         }
         self.pictures.begin(scene.map_facts.pages.count());
         let mut items = std::mem::take(&mut self.sprites);
         items.found.clear();
-        let seen = (&self.upright, self.upright.visible());
+        let seen = (&self.upright, self.upright.visible_pane());
+        let map = (quilt.lattice(), view.projection());
         for sprite in sprites {
-            items.found.extend(sprite.item(&scene, seen, clock.now_ms(), &mut self.pictures));
+            let pictures = &mut self.pictures;
+            items.found.extend(sprite.item(&scene, map, seen, clock.now_ms(), pictures));
         }
         self.counted.sprites = items.found.len();
         self.plan(&scene, items.in_order());
@@ -230,9 +251,12 @@ impl DrawList {
         let level = scene.map_facts.levels.get(usize::from(entry.level))?;
         let own = chunk.pos().cell_at_index(entry.index.into());
         let shown = own.checked_add(chunk.moved_by())?;
-        let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
-        let key = level.key(&scene.lattice, pass.alignment.placement.offset, shown);
-        Some(Quad::new(key, (cell_art, cell.turn(), blend), pass.pixels(shown)))
+        if scene.map_facts.diamond.is_some() {
+            return Some(self.loose_cell(scene, pass.alignment, (own, shown), entry).quad);
+        }
+        let (_, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
+        let key = scene.key(level, pass.alignment.placement.offset, shown);
+        Some(Quad::new(key, (cell_art, blend), pass.pixels(shown)))
     }
 
     /// Returns the passes, in the order of drawing.
@@ -240,11 +264,12 @@ impl DrawList {
         let scene = self.scene.as_ref();
         self.passes.iter().filter_map(move |plan| match *plan {
             PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
-            PassPlan::Stack(StackPlan { alignment, levels, rows }) => {
+            PassPlan::Stack(StackPlan { alignment, levels, rows, parts }) => {
                 Some(Pass::Stack(StackPass {
                     alignment: &self.alignments[alignment],
                     levels,
                     rows,
+                    parts,
                     lattice: &scene?.lattice,
                 }))
             }
@@ -263,6 +288,10 @@ impl DrawList {
     pub fn quads_into(&self, quads: &mut Vec<Quad>) {
         quads.clear();
         let Some(scene) = &self.scene else { return };
+        if scene.map_facts.diamond.is_some() {
+            self.slanted_quads(scene, quads);
+            return;
+        }
         // Passes follow each other in the total order.
         for pass in self.passes() {
             match pass {
@@ -301,6 +330,11 @@ impl DrawList {
     pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
         self.loose.clear();
         self.passes.clear();
+        self.steps.clear();
+        if scene.map_facts.diamond.is_some() {
+            self.plan_slanted(scene, sprites);
+            return;
+        }
         let levels = &scene.map_facts.levels;
         let mut first = 0;
         while first < levels.len() {
@@ -316,7 +350,8 @@ impl DrawList {
             }
             // Sorted layers of one priority and raise mix row by row, so they stay together, and
             // so do the sprites among them.
-            let together = levels[first..].iter().take_while(|next| level.mixes_with(next)).count();
+            let together =
+                levels[first..].iter().take_while(|next| level.mixes_with(next, false)).count();
             let end = first + together.max(1);
             let is_among =
                 |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) == step;
@@ -366,7 +401,7 @@ impl DrawList {
             (scene.map_facts.levels[usize::from(levels.0)], held.placement.offset);
         // The least key of a row: of the leftmost cell in the lowest level.
         let left = held.cells.left();
-        let key = |row: i32| level.key(&scene.lattice, offset, CellPos::new(left, row));
+        let key = |row: i32| scene.key(&level, offset, CellPos::new(left, row));
         let (mut row, mut end) = (held.cells.top(), held.cells.bottom());
         if let (Some(&above), Some(&below)) = (rows.first(), rows.last()) {
             (row, end) = (row.min(above), end.max(below + 1));
@@ -405,7 +440,7 @@ impl DrawList {
             return;
         }
         let rows = if cells == held.cells { ALL_ROWS } else { rows };
-        let plan = StackPlan { alignment, levels, rows };
+        let plan = StackPlan { alignment, levels, rows, parts: ALL_PARTS };
         match self.passes.last_mut() {
             Some(PassPlan::Stack(last))
                 if (last.alignment, last.rows, last.levels.1) == (alignment, rows, levels.0) =>
@@ -417,14 +452,14 @@ impl DrawList {
         }
     }
 
-    fn add_sprites(&mut self, sprites: &[LooseItem]) {
+    pub(super) fn add_sprites(&mut self, sprites: &[LooseItem]) {
         let start = self.loose.len();
         self.loose.extend_from_slice(sprites);
         self.close_loose(start);
     }
 
     /// Adds the cells of some levels, and sprites among them, each by itself.
-    fn add_loose(&mut self, scene: &Scene, levels: (u16, u16), sprites: &[LooseItem]) {
+    pub(super) fn add_loose(&mut self, scene: &Scene, levels: (u16, u16), sprites: &[LooseItem]) {
         let start = self.loose.len();
         self.loose.extend_from_slice(sprites);
         for alignment in 0..self.alignments.len() {
@@ -445,11 +480,12 @@ impl DrawList {
     ) {
         let mut loose = std::mem::take(&mut self.loose);
         let alignment = &self.alignments[alignment];
-        let visible = alignment.placement.view.visible();
+        let visible = alignment.placement.view.visible_pane();
         for patch in &alignment.patches {
             let up = patch.by.y.saturating_neg();
+            let is_all = rows == ALL_ROWS;
             let rows = (rows.0.saturating_add(up), rows.1.saturating_add(up));
-            let cells = with_rows(patch.cells, rows);
+            let cells = if is_all { patch.cells } else { with_rows(patch.cells, rows) };
             for stack in alignment.chunks_in(cells) {
                 for entry in stack.entries_in(stack.pos.cells().intersection(cells)) {
                     let own = stack.pos.cell_at_index(entry.index.into());
@@ -467,7 +503,7 @@ impl DrawList {
         self.loose = loose;
     }
 
-    fn close_loose(&mut self, first: usize) {
+    pub(super) fn close_loose(&mut self, first: usize) {
         let end = self.loose.len();
         match self.passes.last_mut() {
             _ if first == end => {}
@@ -486,28 +522,41 @@ impl DrawList {
     ) -> LooseItem {
         let (placement, lattice) = (&alignment.placement, &scene.lattice);
         let level = &scene.map_facts.levels[usize::from(entry.level)];
-        let (cell, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
-        let rect = if is_oversize(cell_art.art, lattice) {
-            rect_on_cell(shown, cell_art.art, cell, lattice)
+        let (_, cell_art, blend) = scene.cell_art(&self.clock, own, entry);
+        let key = scene.key(level, placement.offset, shown);
+        let look = (cell_art, blend);
+        if let Some((diamond, slanted)) = scene.map_facts.diamond.as_ref().zip(alignment.slanted) {
+            let (x, y) = diamond.corner(shown);
+            let frame = scene.map_facts.frame_of(diamond, cell_art.art, entry.level);
+            let frame = frame.moved(x + slanted.corner.0, y + slanted.corner.1);
+            let mut item = LooseItem::new(key, entry.cell, look, (frame.rect(), &placement.view));
+            let place = item.quad.target;
+            (item.quad.target, item.quad.first_texel) = frame.shown(&placement.view, place);
+            return item;
+        }
+        let bounds = alignment.rect(lattice, shown);
+        let rect = if scene.map_facts.is_oversize(cell_art.art) {
+            rect_on_cell(bounds, cell_art.art, cell_art.turn)
         } else {
-            lattice.bounds(shown)
+            bounds
         };
-        let key = level.key(lattice, placement.offset, shown);
-        let place = (rect.moved(placement.offset), &placement.view);
-        LooseItem::new(key, entry.cell, (cell_art, cell.turn(), blend), place)
+        LooseItem::new(key, entry.cell, look, (rect, &placement.view))
     }
 
     /// Adds the copies of a backdrop that are in view.
-    fn add_backdrop(&mut self, scene: &Scene, level: &Level, cell: Cell) {
+    pub(super) fn add_backdrop(&mut self, scene: &Scene, level: &Level, cell: Cell) {
         let (_, settings) = scene.layer_of(level);
-        let motion = Motion::of(level.layer as usize, settings);
-        let placement = motion.placement(self.upright(), self.clock.now_ms());
+        let projection = &scene.map_facts.projection;
+        let motion = Motion::of(level.layer as usize, settings, projection);
+        let placement = motion.placement(&self.seen, self.clock.now_ms());
         let cell = scene.map_facts.frame(cell, CellPos::ORIGIN, self.clock.now_ms(), None);
-        let cell_art = scene.map_facts.cell_art(cell, level);
-        let size = size_in_world(cell_art.art, cell.turn(), &scene.lattice);
+        let cell_art = scene.map_facts.backdrop_art(cell, level);
+        let size = size_on_pane(cell_art.art, cell_art.turn, scene.map_facts.cell_size());
         let start = self.loose.len();
-        let visible = placement.view.visible();
-        let corner = WorldPoint::new(0.0, 0.0) + placement.offset;
+        let visible = placement.view.visible_pane();
+        let way = placement.view.projection().way_to_pane(placement.offset);
+        let lifted = lifted_px(level.elevation, projection);
+        let corner = PanePoint::new(way.x, way.y - lifted);
         let zoom = placement.view.zoom();
         let shown = |wraps: bool, first: f64, from: f64, to: f64, length: f64| {
             let number = |at: f64| ((at - first) / length).floor() as i64;
@@ -518,15 +567,15 @@ impl DrawList {
         for y in rows {
             for x in shown(settings.wrap.across(), corner.x, from.x, to.x, size.0) {
                 // Copies that meet share their edge to the last bit.
-                let place = |x: f64, y: f64| corner + WorldVec::new(x * size.0, y * size.1);
+                let place = |x: f64, y: f64| corner + PaneVec::new(x * size.0, y * size.1);
                 let (left, top) = (x as f64, y as f64);
-                let rect = WorldRect::between(place(left, top), place(left + 1.0, top + 1.0));
+                let rect = PaneRect::between(place(left, top), place(left + 1.0, top + 1.0));
                 let Some(number) = CellPos::checked(x, y) else { continue };
                 if !rect.overlaps(visible) {
                     continue;
                 }
-                let key = backdrop_key(level, number);
-                let look = (cell_art, cell.turn(), level.blend);
+                let key = backdrop_key(level, number).seen_by(projection);
+                let look = (cell_art, level.blend);
                 self.loose.push(LooseItem::new(key, cell, look, (rect, &placement.view)));
             }
         }
@@ -546,5 +595,5 @@ fn first_row((from, end): (i32, i32), holds: impl Fn(i32) -> bool) -> i32 {
 
 fn backdrop_key(level: &Level, place: CellPos) -> DrawKey {
     let key = DrawKey::of_cell(level.priority, level.raised, None, level.layer, place);
-    DrawKey { kind: DrawKind::Backdrop, ..key }
+    DrawKey { kind: DrawKind::Backdrop, elevation: level.elevation, ..key }
 }

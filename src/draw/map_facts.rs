@@ -3,17 +3,29 @@
 
 use super::order::DrawKey;
 use super::pages::Pages;
+use super::slant::{Diamond, PaneCells};
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
-use crate::tile::{Animation, Cell, Coverage, Fit, TileArt, TileId, TileTable};
+use crate::tile::{Animation, ArtPage, Cell, Coverage, Fit, TileArt, TileId, TileTable, Turn};
 use crate::units::{CellPos, WorldRect, WorldVec};
+use crate::view::Projection;
 
 /// What must be known of a map before its cells are looked at.
 #[derive(Clone, Debug)]
 pub(crate) struct MapFacts {
+    /// How the map is seen.
+    pub(crate) projection: Projection,
+    /// The diamond of a cell, where it is seen at a slant.
+    pub(crate) diamond: Option<Diamond>,
+    /// The cells as the map is laid out.
+    lattice: Lattice,
     /// The layers in the order of drawing.
     pub(crate) levels: Vec<Level>,
+    /// By layer, raise and standing: the levels.
+    level_numbers: LevelNumbers,
+    /// By the number of the tile: how it stands, where any tile does.
+    standings: Vec<u8>,
     /// By level.
     covers_plainly: Vec<bool>,
     /// By the number of the tile.
@@ -25,6 +37,8 @@ pub(crate) struct MapFacts {
     palettes: Vec<Color>,
     pub(super) pages: Pages,
     pub(crate) reach: Reach,
+    /// At a slant, the pixels that any picture has, from the top corner of its cell on.
+    pub(crate) frame: PaneCells,
 }
 
 /// A layer, or the raised cells of one, in the order of drawing.
@@ -33,6 +47,11 @@ pub(crate) struct Level {
     /// The place of the layer in the map.
     pub(crate) layer: u32,
     pub(super) priority: i32,
+    pub(super) elevation: f64,
+    /// At a slant, how much higher it is seen than the ground, in picture pixels.
+    pub(crate) lifted_px: i64,
+    /// At a slant, how near the feet of what stands in its cells are, from the rank of the cell on.
+    pub(super) nearness: Option<f64>,
     pub(crate) raised: bool,
     pub(crate) sort_rows: bool,
     /// What is drawn in it; a backdrop comes before the cells of its layer.
@@ -64,6 +83,10 @@ impl CellFacts {
     /// Its tile is raised everywhere.
     pub(crate) const RAISED: CellFacts = CellFacts(8);
     pub(crate) const ANIMATED: CellFacts = CellFacts(16);
+    /// At a slant, it has pixels beyond the diamond of its cell.
+    pub(super) const JUTS: CellFacts = CellFacts(32);
+    /// At a slant, it stands in its cell.
+    pub(super) const STANDS: CellFacts = CellFacts(64);
 
     /// How a picture looks on a lattice.
     fn of(art: TileArt, lattice: &Lattice) -> CellFacts {
@@ -75,9 +98,28 @@ impl CellFacts {
         }
     }
 
+    /// How a picture looks on a diamond. Opaque is what covers all of it.
+    fn of_slanted(art: TileArt, page: Option<&ArtPage>, diamond: &Diamond) -> CellFacts {
+        let frame = diamond.frame(art);
+        let is_wide = frame.left < -diamond.half_width || frame.right > diamond.half_width;
+        let (covers, juts) = match (art.fit, page) {
+            (Fit::Stretched, _) => (art.coverage == Coverage::Opaque, false),
+            (_, Some(page)) if !is_wide => diamond.covering(art, page),
+            _ => (false, true),
+        };
+        match art.coverage {
+            Coverage::Clear => CellFacts::CLEAR,
+            _ => CellFacts(0)
+                .with(CellFacts::OVERSIZE, is_wide)
+                .with(CellFacts::OPAQUE, covers)
+                .with(CellFacts::JUTS, juts),
+        }
+    }
+
     /// How a tile looks that may look like either.
     fn or(self, other: CellFacts) -> CellFacts {
-        let either = CellFacts((self.0 | other.0) & CellFacts::OVERSIZE.0);
+        let some = CellFacts::OVERSIZE.0 | CellFacts::JUTS.0;
+        let either = CellFacts((self.0 | other.0) & some);
         if self == other { self } else { either }
     }
 
@@ -110,14 +152,52 @@ pub(crate) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
     placement.size(art.source.size) != cell || placement.offset != WorldVec::ZERO
 }
 
-/// Which levels the unraised and the raised cells of a layer go to.
-pub(crate) type LayerLevels = (u16, u16);
+/// Which levels the cells of a layer go to: the place of the first in the table of all.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct LayerLevels(u32);
+
+/// By layer: the levels of unraised cells, then those of raised ones; in either, one for each way to
+/// stand.
+#[derive(Clone, Debug)]
+pub(crate) struct LevelNumbers {
+    numbers: Vec<u16>,
+    standings: usize,
+}
+
+impl LevelNumbers {
+    /// A table for so many layers and ways to stand.
+    pub(super) fn new(layers: usize, standings: usize) -> LevelNumbers {
+        LevelNumbers { numbers: vec![u16::MAX; layers * 2 * standings], standings }
+    }
+
+    pub(super) fn of_layer(&self, layer: usize) -> Option<LayerLevels> {
+        let first = layer * 2 * self.standings;
+        (self.numbers[first] != u16::MAX).then_some(LayerLevels(first as u32))
+    }
+
+    pub(super) fn set(&mut self, layer: usize, raised: bool, standing: usize, level: u16) {
+        let place = (layer * 2 + usize::from(raised)) * self.standings + standing;
+        self.numbers[place] = level;
+    }
+
+    #[inline]
+    pub(super) fn get(&self, levels: LayerLevels, raised: bool, standing: usize) -> u16 {
+        self.numbers[levels.0 as usize + usize::from(raised) * self.standings + standing]
+    }
+
+    /// All levels of a layer.
+    pub(super) fn all(&self, levels: LayerLevels) -> &[u16] {
+        &self.numbers[levels.0 as usize..][..2 * self.standings]
+    }
+}
 
 /// The pixels that a cell shows, and what they are multiplied by.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct CellArt {
     pub(crate) page: u32,
     pub(crate) art: TileArt,
+    /// How the pixels are turned.
+    pub(crate) turn: Turn,
     pub(crate) color: Color,
 }
 
@@ -130,38 +210,147 @@ pub(crate) struct Reach {
     pub(super) down: f64,
 }
 
+/// The ways in which tiles stand in their cells at a slant: how near their feet are, from the rank of
+/// the cell on. The first stands for faces. By tile, which of them it is.
+pub(super) fn standings(
+    tiles: &TileTable,
+    diamond: Option<&Diamond>,
+) -> (Vec<Option<f64>>, Vec<u8>) {
+    /// As many as a map can sensibly have; others count as the last one.
+    const MAX: usize = 64;
+    let mut ways = vec![None];
+    if diamond.is_none() {
+        return (ways, Vec::new());
+    }
+    let own = |id: TileId| Diamond::nearness(tiles.art(id).1);
+    let mut near: Vec<f64> = tiles.ids().filter_map(own).collect();
+    near.sort_unstable_by(f64::total_cmp);
+    near.dedup();
+    near.truncate(MAX);
+    ways.extend(near.iter().copied().map(Some));
+    let number = |id: TileId| match own(id) {
+        None => 0,
+        Some(nearness) => near.partition_point(|other| *other < nearness).min(near.len() - 1) + 1,
+    };
+    let of_tiles =
+        if near.is_empty() { Vec::new() } else { tiles.ids().map(|id| number(id) as u8).collect() };
+    (ways, of_tiles)
+}
+
 impl MapFacts {
-    pub(super) fn of(quilt: &Quilt, levels: Vec<Level>) -> MapFacts {
+    pub(super) fn of(
+        quilt: &Quilt,
+        projection: Projection,
+        (levels, level_numbers, standings): (Vec<Level>, LevelNumbers, Vec<u8>),
+    ) -> MapFacts {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
+        let diamond = Diamond::of(&projection);
         let mut animations = Vec::new();
         let mut facts = Vec::with_capacity(tiles.len());
+        let mut frame = PaneCells::default();
+        let mut look_of = |id: TileId| {
+            let (page, art) = tiles.art(id);
+            let Some(diamond) = &diamond else { return CellFacts::of(art, lattice) };
+            if art.coverage != Coverage::Clear {
+                frame = frame.union(diamond.frame(art));
+            }
+            CellFacts::of_slanted(art, tiles.page(page), diamond)
+        };
         let facts_of_tile = |id: TileId| {
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
-            let mut look = CellFacts::of(art, lattice);
+            let mut look = look_of(id);
             let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
                 let frames = tiles.frames(id, animation);
-                let facts = frames.iter().map(|frame| CellFacts::of(tiles.art(*frame).1, lattice));
+                let facts = frames.iter().map(|frame| look_of(*frame));
                 look = facts.reduce(CellFacts::or).unwrap_or(look);
                 animations.push(Animated { animation: animation.clone(), frames });
                 animations.len() as u32 - 1
             });
             let is_raised = tile.is_some_and(|tile| tile.raise());
-            let look = look.with(CellFacts::RAISED, is_raised);
+            let stands = standings.get(id.index()).is_some_and(|number| *number > 0);
+            let look = look.with(CellFacts::RAISED, is_raised).with(CellFacts::STANDS, stands);
             facts.push(look.with(CellFacts::ANIMATED, animation.is_some()));
             TileFacts { page, art, animation }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
+        if let Some(diamond) = &diamond {
+            // What is not loaded, and what is stretched, takes its diamond.
+            frame = frame.union(diamond.frame(TileTable::UNLOADED_ART));
+            let lifted = || levels.iter().map(|level| level.lifted_px);
+            frame.top -= lifted().max().unwrap_or(0).max(0);
+            frame.bottom -= lifted().min().unwrap_or(0).min(0);
+        }
+        let turned = lattice.swapped(projection.facing().swaps());
         MapFacts {
+            projection,
+            diamond,
+            lattice: *lattice,
             covers_plainly: levels.iter().map(Level::covers_plainly).collect(),
             levels,
-            reach: Reach::of(quilt.tiles(), lattice),
+            level_numbers,
+            standings,
+            reach: Reach::of(quilt.tiles(), &turned),
+            frame,
             tiles,
             facts,
             animations,
             palettes: std::iter::once(Color::WHITE)
                 .chain(quilt.palettes().iter().map(|palette| palette.tint()))
                 .collect(),
-            pages: Pages::of(quilt),
+            pages: Pages::of(quilt, diamond.as_ref()),
+        }
+    }
+
+    /// The level to which a cell of a layer goes.
+    pub(crate) fn level_of(&self, levels: LayerLevels, cell: Cell) -> u16 {
+        self.level_numbers.get(levels, self.is_raised(cell), self.standing(cell))
+    }
+
+    /// The level of the cells of a layer that stand in a way.
+    #[inline]
+    pub(super) fn level_in(&self, levels: LayerLevels, raised: bool, standing: usize) -> u16 {
+        self.level_numbers.get(levels, raised, standing)
+    }
+
+    /// How the tile of a cell stands in it; 0 for faces.
+    #[inline]
+    pub(super) fn standing(&self, cell: Cell) -> usize {
+        let number = cell.number().and_then(|tile| self.standings.get(tile.index()));
+        number.copied().unwrap_or(0).into()
+    }
+
+    /// The pixels of a picture at a slant, from the top corner of its cell on; lifted as its level is.
+    pub(crate) fn frame_of(&self, diamond: &Diamond, art: TileArt, level: u16) -> PaneCells {
+        diamond.frame(art).moved(0, -self.levels[usize::from(level)].lifted_px)
+    }
+
+    /// The width and height of a cell on the pane; at a slant, of the rectangle around it.
+    pub(crate) fn cell_size(&self) -> (f64, f64) {
+        match &self.diamond {
+            Some(own) => (2.0 * own.half_width as f64, 2.0 * own.half_height as f64),
+            None => {
+                let turned = self.lattice.swapped(self.projection.facing().swaps());
+                (turned.cell_width(), turned.cell_height())
+            }
+        }
+    }
+
+    /// Whether a picture is larger than its cell, or lies elsewhere.
+    pub(crate) fn is_oversize(&self, art: TileArt) -> bool {
+        self.diamond.is_none() && is_oversize(art, &self.lattice)
+    }
+
+    /// How the pixels of a cell are turned. What lies on its cell turns with the map; what stands
+    /// stays upright; at a slant nothing turns.
+    fn turn(&self, cell: Cell, art: TileArt) -> Turn {
+        let own = cell.turn();
+        if self.diamond.is_some() {
+            return if own.is_mirrored() { Turn::MIRROR } else { Turn::NONE };
+        }
+        let quarters = self.projection.facing().quarters();
+        match Turn::square(false, quarters).filter(|_| quarters > 0) {
+            Some(map) if !self.is_oversize(art) => own.then(map),
+            _ => own,
         }
     }
 
@@ -210,21 +399,46 @@ impl MapFacts {
         self.cell_art_in(cell, level.palette, level.color)
     }
 
+    /// The pixels of a backdrop, which is not seen at a slant.
+    pub(super) fn backdrop_art(&self, cell: Cell, level: &Level) -> CellArt {
+        let plain = self.plain_art(cell, level.palette, level.color);
+        // It hangs behind the map, and is not turned with that either.
+        CellArt { turn: cell.turn(), ..plain }
+    }
+
     /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
     /// has no palette itself. All in a colour besides that.
     pub(super) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
+        self.projected(self.plain_art(cell, palette, color))
+    }
+
+    #[inline]
+    fn plain_art(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
         let Some(facts) = self.facts(cell) else {
-            return CellArt { page: 0, art: TileTable::UNLOADED_ART, color };
+            let (page, art, turn) = (0, TileTable::UNLOADED_ART, Turn::NONE);
+            return CellArt { page, art, turn, color };
         };
-        let own = cell.palette();
+        let (art, own) = (facts.art, cell.palette());
+        let turn = self.turn(cell, art);
         if palette == 0 && own == 0 {
-            return CellArt { page: facts.page, art: facts.art, color };
+            return CellArt { page: facts.page, art, turn, color };
         }
         let replacing = if own == 0 { palette } else { own };
         CellArt {
             page: self.pages.in_palette(facts.page, replacing),
-            art: facts.art,
+            art,
+            turn,
             color: color.times(self.tint(palette)).times(self.tint(own)),
+        }
+    }
+
+    /// The pixels of a picture as the map is seen: at a slant, what is stretched over its cell becomes
+    /// a diamond in its colour.
+    #[inline]
+    fn projected(&self, plain: CellArt) -> CellArt {
+        match &self.diamond {
+            Some(diamond) if plain.art.fit == Fit::Stretched => self.pages.diamond(diamond, plain),
+            _ => plain,
         }
     }
 
@@ -256,15 +470,34 @@ impl Level {
         self.palette == 0 && self.blend == Blend::Normal && self.color.a == 255
     }
 
-    pub(super) fn mixes_with(&self, other: &Level) -> bool {
-        self.sort_rows
-            && other.sort_rows
-            && (self.priority, self.raised) == (other.priority, other.raised)
+    pub(super) const fn priority(&self) -> i32 {
+        self.priority
     }
 
-    pub(crate) fn key(&self, lattice: &Lattice, offset: WorldVec, at: CellPos) -> DrawKey {
-        let foot = self.sort_rows.then(|| lattice.foot(at).y + offset.y);
-        DrawKey::of_cell(self.priority, self.raised, foot, self.layer, at)
+    /// Whether its cells and those of another level lie among each other, row by row or rank by rank.
+    pub(super) fn mixes_with(&self, other: &Level, is_slanted: bool) -> bool {
+        self.sort_rows
+            && other.sort_rows
+            && self.priority == other.priority
+            && (is_slanted || self.raised == other.raised)
+    }
+
+    /// The key of a cell of a map that is turned as it is seen.
+    pub(crate) fn key(
+        &self,
+        lattice: &Lattice,
+        (offset, projection): (WorldVec, &Projection),
+        at: CellPos,
+    ) -> DrawKey {
+        let rank = || f64::from(super::slant::rank(at));
+        let foot = self.sort_rows.then(|| match projection.is_slanted() {
+            true => rank(),
+            false => lattice.foot(at).y + offset.y,
+        });
+        let place = projection.facing().reversed().turn_cell(at);
+        let key = DrawKey::of_cell(self.priority, self.raised, foot, self.layer, place);
+        let nearness = self.nearness.map_or(f64::NEG_INFINITY, |nearness| rank() + nearness);
+        DrawKey { elevation: self.elevation, nearness, ..key }.seen_by(projection)
     }
 }
 
@@ -293,12 +526,15 @@ impl Reach {
             let (width, height) = placement.size(art.source.size);
             let longest = width.max(height);
             let (wider, higher) = (longest - lattice.cell_width(), longest - lattice.cell_height());
-            let ((x, y), offset) = (placement.anchor, placement.offset);
+            // How far it lies from where the two points would have the same parts.
+            let (((x, y), (cell_x, cell_y)), offset) = (placement.points(), placement.offset);
+            let across = offset.x + (cell_x - x) * lattice.cell_width();
+            let down = offset.y + (cell_y - y) * lattice.cell_height();
             Reach {
-                left: reach.left.max(x * wider - offset.x),
-                right: reach.right.max((1.0 - x) * wider + offset.x),
-                up: reach.up.max(y * higher - offset.y),
-                down: reach.down.max((1.0 - y) * higher + offset.y),
+                left: reach.left.max(x * wider - across),
+                right: reach.right.max((1.0 - x) * wider + across),
+                up: reach.up.max(y * higher - down),
+                down: reach.down.max((1.0 - y) * higher + down),
             }
         })
     }

@@ -4,16 +4,22 @@
 //! `parallax_from + (camera - parallax_from) * parallax`; what has a speed is moved in the world by
 //! `speed * time`. All the rest, pixel rule included, is as for every other layer, so that it is as
 //! exact at any zoom.
+//!
+//! Draw lists see the map as it is turned before the camera: columns, rows and ways are those after
+//! the turn, of layers as of the lattice. So all that follows sees a map that is not turned.
 
 use crate::lattice::Lattice;
 use crate::quilt::{Layer, LayerSettings, Parallax, Quilt, Wrap};
-use crate::units::{CellOffset, CellPos, CellRect, WorldPoint, WorldVec};
-use crate::view::View;
+use crate::units::{CellOffset, CellPos, CellRect, PanePoint, WorldPoint, WorldRect, WorldVec};
+use crate::view::{Facing, Projection, View};
 
 /// How cells move over the screen. Those with the same motion lie on the same lattice edges.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(crate) struct Motion {
     pub(super) offset: WorldVec,
+    /// How much higher it is seen than its place on the ground, in picture pixels. At a slant that is
+    /// said of each level.
+    lifted_px: f64,
     parallax: Parallax,
     parallax_from: WorldPoint,
     speed: WorldVec,
@@ -35,6 +41,12 @@ pub(crate) struct Strip {
 /// All rows there are.
 pub(super) const ALL_ROWS: (i32, i32) = (CellPos::MIN, CellPos::MAX + 1);
 
+/// How far a thing is drawn above its place on the ground, in picture pixels.
+pub(super) fn lifted_px(elevation: f64, projection: &Projection) -> f64 {
+    let lifted = elevation * projection.lift();
+    if lifted.is_finite() { lifted } else { 0.0 }
+}
+
 /// Where cells lie for one view at one time.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(crate) struct Placement {
@@ -42,6 +54,8 @@ pub(crate) struct Placement {
     pub(crate) view: View,
     /// How far they are moved in the world.
     pub(crate) offset: WorldVec,
+    /// How much higher they are seen, in picture pixels.
+    pub(crate) lifted_px: f64,
 }
 
 impl Placement {
@@ -52,33 +66,62 @@ impl Placement {
 
     /// The first row of pixels of a row of cells.
     pub(crate) fn row_edge(&self, lattice: &Lattice, row: i32) -> i32 {
-        self.view.row_edge(lattice.rows().edge(row.into()) + self.offset.y)
+        self.view.row_edge(lattice.rows().edge(row.into()) + self.offset.y - self.lifted_px)
+    }
+
+    /// Where a place of the layer, seen from above, lies on the pane.
+    pub(crate) fn on_pane(&self, place: WorldPoint) -> PanePoint {
+        PanePoint::new(place.x + self.offset.x, place.y + self.offset.y - self.lifted_px)
+    }
+
+    /// The part of the layer, seen from above, that the view shows.
+    pub(crate) fn visible(&self) -> WorldRect {
+        let seen = self.view.visible_pane();
+        let place = |at: PanePoint| {
+            WorldPoint::new(at.x - self.offset.x, at.y - self.offset.y + self.lifted_px)
+        };
+        WorldRect::between(place(seen.min()), place(seen.max()))
     }
 }
 
 impl Motion {
-    pub(super) fn of(layer: usize, settings: &LayerSettings) -> Motion {
+    /// The motion of a layer of a map that is seen by a projection; of its cells, all but bands.
+    pub(super) fn of(layer: usize, settings: &LayerSettings, projection: &Projection) -> Motion {
+        let facing = projection.facing();
+        let turned = |way: WorldVec| {
+            let (x, y) = facing.turn((way.x, way.y));
+            WorldVec::new(x, y)
+        };
         let wraps = settings.wrap != Wrap::No;
+        let (x, y) = facing.turn((settings.parallax_from.x, settings.parallax_from.y));
+        let lifted = lifted_px(settings.elevation, projection);
         Motion {
-            offset: settings.offset,
+            offset: turned(settings.offset),
+            lifted_px: if projection.is_slanted() { 0.0 } else { lifted },
             parallax: settings.parallax,
             parallax_from: if settings.parallax == Parallax::WORLD {
                 WorldPoint::new(0.0, 0.0)
             } else {
-                settings.parallax_from
+                WorldPoint::new(x, y)
             },
-            speed: settings.speed,
-            wrap: settings.wrap,
-            area: settings.wrap_area.filter(|_| wraps),
+            speed: turned(settings.speed),
+            wrap: settings.wrap.swapped(facing.swaps()),
+            area: settings.wrap_area.filter(|_| wraps).map(|area| facing.turn_cells(area)),
             layer: (wraps && settings.wrap_area.is_none()).then_some(layer),
         }
     }
 
-    /// The strips of a layer, from the top.
-    pub(crate) fn strips(layer: usize, settings: &LayerSettings) -> Vec<Strip> {
-        let motion = Motion::of(layer, settings);
+    /// The strips of a layer, from the top: its bands, where the map is seen from above and not
+    /// turned, so that they are rows of the screen.
+    pub(crate) fn strips(
+        layer: usize,
+        settings: &LayerSettings,
+        projection: &Projection,
+    ) -> Vec<Strip> {
+        let motion = Motion::of(layer, settings, projection);
         let mut strips = vec![Strip { motion, rows: ALL_ROWS }];
-        for band in &settings.bands {
+        let has_bands = !projection.is_slanted() && projection.facing() == Facing::UNTURNED;
+        for band in settings.bands.iter().filter(|_| has_bands) {
             if let Some(above) = strips.last_mut() {
                 above.rows.1 = band.from_row;
             }
@@ -99,6 +142,7 @@ impl Motion {
         Placement {
             view: view.parallaxed((self.parallax.x, self.parallax.y), self.parallax_from),
             offset: self.offset + moved,
+            lifted_px: self.lifted_px,
         }
     }
 
@@ -108,10 +152,10 @@ impl Motion {
     }
 
     /// The cells that are repeated.
-    pub(super) fn wrap_area(&self, layers: &[Layer]) -> CellRect {
+    pub(super) fn wrap_area(&self, layers: &[Layer], facing: Facing) -> CellRect {
         match (self.area, self.layer) {
             (Some(area), _) => area,
-            (None, Some(layer)) => layers[layer].cells().bounds(),
+            (None, Some(layer)) => facing.turn_cells(layers[layer].cells().bounds()),
             (None, None) => CellRect::EMPTY,
         }
     }
@@ -131,7 +175,7 @@ impl Motion {
     pub(super) fn patches(
         &self,
         cells: CellRect,
-        layers: &[Layer],
+        area: CellRect,
         (lattice, view): (&Lattice, &View),
         patches: &mut Vec<Patch>,
     ) {
@@ -140,7 +184,6 @@ impl Motion {
             patches.push(Patch { cells, by: CellOffset::new(0, 0) });
             return;
         }
-        let area = self.wrap_area(layers);
         if cells.is_empty() || area.is_empty() {
             return;
         }
@@ -170,7 +213,9 @@ impl Motion {
     ) -> (CellPos, CellPos, Placement) {
         let (lattice, layers) = (quilt.lattice(), quilt.layers());
         let settings = layers[number].settings();
-        let motion = Motion::of(number, settings);
+        // Cells and view are those of the map as it is laid out.
+        let straight = view.projection().with_facing(Facing::UNTURNED);
+        let motion = Motion::of(number, settings, &straight);
         if let Some(offset) = settings.offset_cells(lattice) {
             let own = cell.saturating_add(offset.reversed());
             return (own, own, motion.placement(view, time_ms));
@@ -182,16 +227,16 @@ impl Motion {
         };
         // All bands have the same rows.
         let row = shown(&motion).0.y();
-        let strips = Motion::strips(number, settings);
+        let strips = Motion::strips(number, settings, view.projection());
         let strip = strips.iter().find(|strip| (strip.rows.0..strip.rows.1).contains(&row));
-        let motion = strip.map_or(motion, |strip| strip.motion);
+        let motion = strip.filter(|_| strips.len() > 1).map_or(motion, |strip| strip.motion);
         let (shown, placement) = shown(&motion);
         (shown, motion.own_cell(shown, layers), placement)
     }
 
     /// The cell of a layer that shows in a place where it may be a copy.
     pub(super) fn own_cell(&self, shown: CellPos, layers: &[Layer]) -> CellPos {
-        let area = self.wrap_area(layers);
+        let area = self.wrap_area(layers, Facing::UNTURNED);
         let own = |wraps: bool, at: i32, first: i32, length: u32| match wraps && length > 0 {
             true => i64::from(first) + (i64::from(at) - i64::from(first)).rem_euclid(length.into()),
             false => at.into(),
@@ -217,6 +262,11 @@ pub(crate) struct Patch {
 }
 
 impl Patch {
+    /// The places in which it shows some of the layers' own cells.
+    pub(crate) fn shown(&self, own: CellRect) -> CellRect {
+        own.intersection(self.cells).moved(self.by)
+    }
+
     /// The layer's own cells that it shows in some places.
     pub(crate) fn own(&self, shown: CellRect) -> CellRect {
         shown.moved(self.by.reversed()).intersection(self.cells)

@@ -5,9 +5,12 @@
 
 use std::sync::{Arc, OnceLock};
 
+use super::map_facts::CellArt;
+use super::slant::Diamond;
 use crate::picture::Color;
 use crate::quilt::{Palette, Quilt};
 use crate::tile::{ArtPage, TileTable};
+use crate::units::PixelRect;
 
 #[derive(Clone, Debug)]
 pub(super) struct Pages {
@@ -15,6 +18,8 @@ pub(super) struct Pages {
     recolored: Vec<Recolored>,
     /// By set and palette slot: the number of the page where it is another one.
     by_palette: Vec<Vec<Option<u32>>>,
+    /// At a slant, diamonds in one colour.
+    diamonds: Option<Arc<ArtPage>>,
 }
 
 /// A page of a set with other colours.
@@ -27,9 +32,14 @@ struct Recolored {
 }
 
 impl Pages {
-    pub(super) fn of(quilt: &Quilt) -> Pages {
-        let mut pages =
-            Pages { tiles: quilt.tiles().clone(), recolored: Vec::new(), by_palette: Vec::new() };
+    pub(super) fn of(quilt: &Quilt, diamond: Option<&Diamond>) -> Pages {
+        let placeholders = quilt.tiles().page(0);
+        let mut pages = Pages {
+            tiles: quilt.tiles().clone(),
+            recolored: Vec::new(),
+            by_palette: Vec::new(),
+            diamonds: diamond.zip(placeholders).map(|(own, page)| Arc::new(own.plain_page(page))),
+        };
         let first = quilt.tiles().sets().len() as u32 + 1;
         for (set, base) in quilt.tiles().sets().zip(1..) {
             let number = |palette: &Palette| {
@@ -68,8 +78,44 @@ impl Pages {
         self.recolored.get(page.checked_sub(first)? as usize)
     }
 
+    /// What is stretched over its cell, as a diamond in its colour.
+    pub(super) fn diamond(&self, diamond: &Diamond, plain: CellArt) -> CellArt {
+        const STRIPES: u32 = 1;
+        const GREY: u32 = 2;
+        let number = match plain.page {
+            0 if plain.art == TileTable::UNLOADED_ART => GREY,
+            0 => STRIPES,
+            _ => {
+                let page = self.get(plain.page);
+                let texel = page.and_then(|page| page.row(plain.art.source, 0).first().copied());
+                let color = plain.color.times(texel.map_or(Color::WHITE, straight));
+                return CellArt {
+                    page: self.diamonds_number(),
+                    art: diamond.plain_art(0),
+                    color,
+                    ..plain
+                };
+            }
+        };
+        CellArt { page: self.diamonds_number(), art: diamond.plain_art(number), ..plain }
+    }
+
+    /// All diamonds, each with its page.
+    pub(super) fn diamond_pictures(&self, diamond: Option<&Diamond>) -> Vec<(u32, PixelRect)> {
+        let source = |own: &Diamond, number| (self.diamonds_number(), own.plain_art(number).source);
+        diamond.map_or(Vec::new(), |own| (0..3).map(|number| source(own, number)).collect())
+    }
+
+    /// The number of the page with the diamonds: behind all others.
+    fn diamonds_number(&self) -> u32 {
+        (1 + self.by_palette.len() + self.recolored.len()) as u32
+    }
+
     /// What a page holds; `None` for one that is not of the map.
     pub(super) fn name(&self, number: u32) -> Option<String> {
+        if number == self.diamonds_number() && self.diamonds.is_some() {
+            return Some("diamonds".to_owned());
+        }
         let (base, palette) = match self.recolored(number) {
             Some(recolored) => (recolored.base, Some(&recolored.palette)),
             None => (number, None),
@@ -81,13 +127,24 @@ impl Pages {
 
     /// How many pages there are.
     pub(super) fn count(&self) -> u32 {
-        (1 + self.by_palette.len() + self.recolored.len()) as u32
+        // Counted from above as well, so that what is behind has the same numbers.
+        self.diamonds_number() + 1
     }
 
     pub(super) fn get(&self, number: u32) -> Option<&ArtPage> {
+        if number == self.diamonds_number() {
+            return self.diamonds.as_deref();
+        }
         let Some(recolored) = self.recolored(number) else { return self.tiles.page(number) };
         let make = || self.tiles.page(recolored.base).map(|page| page.recolored(&recolored.colors));
         let made = recolored.page.get_or_init(|| Arc::new(make().unwrap_or_default()));
         Some(made)
     }
+}
+
+/// The colour of a pixel that has alpha multiplied in; multiplied in again, it is the same.
+fn straight([r, g, b, a]: [u8; 4]) -> Color {
+    let alpha = u32::from(a).max(1);
+    let whole = |channel: u8| ((u32::from(channel) * 255 + alpha / 2) / alpha).min(255) as u8;
+    Color::rgba(whole(r), whole(g), whole(b), a)
 }

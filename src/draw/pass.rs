@@ -13,7 +13,8 @@ use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Cell, Turn};
 use crate::units::{
-    CellOffset, CellPos, CellRect, ChunkPos, PixelRect, ScreenPoint, ScreenRect, WorldRect,
+    CellOffset, CellPos, CellRect, ChunkPos, PaneRect, PixelRect, ScreenPoint, ScreenRect,
+    WorldPoint,
 };
 use crate::view::View;
 
@@ -38,8 +39,10 @@ pub enum Pass<'a> {
 pub struct StackPass<'a> {
     pub(crate) alignment: &'a Alignment,
     pub(super) levels: (u16, u16),
-    /// In which places: from the first row up to, but not with, the second.
+    /// In which places: from the first row up to, but not with, the second; at a slant, ranks.
     pub(super) rows: (i32, i32),
+    /// Which parts of chunks: from the first up to, but not with, the second.
+    pub(super) parts: (usize, usize),
     pub(super) lattice: &'a Lattice,
 }
 
@@ -61,7 +64,10 @@ pub struct StackChunk<'a> {
 impl<'a> StackPass<'a> {
     /// Returns the cells to look at, those beyond the edge of the view left out.
     pub fn cells(&self) -> CellRect {
-        with_rows(self.alignment.cells, self.rows)
+        match self.alignment.slanted {
+            Some(_) => self.alignment.cells,
+            None => with_rows(self.alignment.cells, self.rows),
+        }
     }
 
     /// Returns the chunks in view, row by row; where layers repeat themselves, copy by copy.
@@ -74,18 +80,27 @@ impl<'a> StackPass<'a> {
         &self,
         shown: CellRect,
     ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
-        let StackPass { alignment, levels, rows, .. } = *self;
+        let StackPass { alignment, levels, rows, parts, .. } = *self;
+        let is_slanted = alignment.slanted.is_some();
         let repeated = alignment.motion.repeated(alignment.area);
-        alignment.patches.iter().flat_map(move |patch| {
-            let (cells, by) = (patch.own(shown), patch.by);
-            let chunks = alignment.chunks_in(cells);
-            chunks.map(move |stack| {
-                let top = i64::from(stack.pos.cells().top()) + i64::from(by.y);
-                let row = |row: i32| (i64::from(row) - top).clamp(0, ChunkPos::SIDE.into()) as u8;
-                let rows = (row(rows.0), row(rows.1));
-                StackChunk { by, cells, repeated, stack, levels, rows }
+        alignment
+            .patches
+            .iter()
+            .flat_map(move |patch| {
+                let (cells, by) = (patch.own(shown), patch.by);
+                let chunks = alignment.chunks_in(cells);
+                chunks.map(move |stack| {
+                    let corner = stack.pos.corner();
+                    let top = i64::from(corner.y()) + i64::from(by.y);
+                    let left = if is_slanted { i64::from(corner.x()) + i64::from(by.x) } else { 0 };
+                    let count = stack.rank_count() as i64;
+                    let row = |row: i32| (i64::from(row) - top - left).clamp(0, count) as u8;
+                    let rows = (row(rows.0), row(rows.1));
+                    StackChunk { by, cells, repeated, stack, levels, rows }
+                })
             })
-        })
+            .skip(parts.0)
+            .take(parts.1 - parts.0)
     }
 
     /// Returns every cell that the view shows, with its place: chunk by chunk, in each cell by
@@ -124,14 +139,15 @@ impl<'a> StackPass<'a> {
 
     /// Returns the pixels that a place covers on the screen.
     pub fn pixels(&self, shown: CellPos) -> ScreenRect {
-        self.alignment.placement.view.pixels_around(self.alignment.rect(self.lattice, shown))
+        self.alignment.placement.view.pixels(self.alignment.rect(self.lattice, shown))
     }
 
     /// The cell under a pixel, or one beside it.
     pub(crate) fn cell_near(&self, (x, y): (i32, i32)) -> CellPos {
         let placement = &self.alignment.placement;
-        let center = placement.view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
-        self.lattice.cell_at(center - placement.offset)
+        let seen = placement.view.to_pane(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
+        let place = WorldPoint::new(seen.x, seen.y + placement.lifted_px);
+        self.lattice.cell_at(place - placement.offset)
     }
 
     /// Returns whether what the cells show may change with time: an animation is in view, or the
@@ -159,8 +175,9 @@ impl<'a> StackChunk<'a> {
         self.stack.is_animated()
     }
 
-    /// Returns the rows of the chunk that the pass draws, 0 to 64: all of them, but where the pass
-    /// stops at a sprite among its rows, or at a tile that is larger than its cell.
+    /// Returns the ranks of the chunk that the pass draws: all of them, but where the pass stops at a
+    /// sprite among them, or at a tile that is larger than its cell. From above a rank is a row, 0 to
+    /// 64, and at a slant a diagonal of cells with the same sum of column and row, 0 to 127.
     pub const fn rows(&self) -> Range<u8> {
         self.rows.0..self.rows.1
     }
@@ -169,7 +186,7 @@ impl<'a> StackChunk<'a> {
     /// walk about, and of which [`StackChunk::rows`] are drawn.
     #[must_use]
     pub const fn whole(mut self) -> StackChunk<'a> {
-        self.rows = (0, ChunkPos::SIDE as u8);
+        self.rows = (0, self.stack.rank_count() as u8);
         self
     }
 
@@ -200,7 +217,7 @@ impl<'a> StackChunk<'a> {
     /// Returns the entries of a row of some of the layers' own cells, whatever their level.
     pub(crate) fn row_within(&self, row: i32, cells: CellRect) -> &'a [StackEntry] {
         let corner = self.pos().corner();
-        let entries = self.stack.row((row - corner.y()) as usize);
+        let entries = self.stack.rank((row - corner.y()) as usize);
         let before = |column: i32| {
             entries.partition_point(|entry| i32::from(entry.column()) < column - corner.x())
         };
@@ -228,8 +245,8 @@ pub struct LooseItem {
     pub quad: Quad,
     /// What lies there, or what the sprite shows; empty for a sprite with a picture of its own.
     pub cell: Cell,
-    /// Where it is drawn in the world, as the camera sees it that its layer has.
-    pub rect: WorldRect,
+    /// Where it is drawn on the pane, as the camera sees it that its layer has.
+    pub rect: PaneRect,
 }
 
 impl LooseItem {
@@ -238,10 +255,10 @@ impl LooseItem {
     pub(super) fn new(
         key: DrawKey,
         cell: Cell,
-        look: (CellArt, Turn, Blend),
-        (rect, view): (WorldRect, &View),
+        look: (CellArt, Blend),
+        (rect, view): (PaneRect, &View),
     ) -> LooseItem {
-        LooseItem { quad: Quad::new(key, look, view.pixels_around(rect)), cell, rect }
+        LooseItem { quad: Quad::new(key, look, view.pixels(rect)), cell, rect }
     }
 }
 
@@ -260,6 +277,11 @@ pub struct Quad {
     /// The pixels that it covers on the screen; where the view is turned, of its
     /// [upright](crate::View::upright) picture.
     pub target: ScreenRect,
+    /// At a slant, of a cell: the place on the picture, in picture pixels from its left and its top,
+    /// that lies under the centre of the first pixel of [`Quad::target`]. From pixel to pixel of the
+    /// screen, that goes on by one through the zoom; each pixel shows the picture pixel in which the
+    /// place under its centre lies. `None` where the picture is spread over the target evenly.
+    pub first_texel: Option<(f64, f64)>,
     /// What its pixels are multiplied by.
     pub color: Color,
     /// How it is laid on what is below.
@@ -271,10 +293,10 @@ impl Quad {
     #[inline]
     pub(super) fn new(
         key: DrawKey,
-        (CellArt { page, art, color }, turn, blend): (CellArt, Turn, Blend),
+        (CellArt { page, art, turn, color }, blend): (CellArt, Blend),
         target: ScreenRect,
     ) -> Quad {
-        Quad { key, page, source: art.source, turn, target, color, blend }
+        Quad { key, page, source: art.source, turn, target, first_texel: None, color, blend }
     }
 }
 

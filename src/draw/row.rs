@@ -5,6 +5,9 @@
 //! between the two is covered as well. Tiles that are larger than their cell neither hide nor are
 //! hidden.
 //!
+//! At a slant it is so for tiles that lie within the diamond of their cell, below one that covers all
+//! of that, at the same elevation.
+//!
 //! Cells of a row are 64, one bit each in a number: so most is decided for all of them at once, and
 //! the machine has few branches to foretell.
 
@@ -59,6 +62,8 @@ pub(super) struct LayerRow<'a> {
 pub(super) struct RowLister {
     /// The layers that have something in the row, in the order of their levels.
     parts: Vec<Part>,
+    /// The cells of a layer by raise and standing.
+    ways: Vec<(bool, usize, u64)>,
     /// The levels that had something in any row since this was emptied.
     pub(super) used: LevelSet,
 }
@@ -69,8 +74,9 @@ struct Part {
     level: u16,
     layer: usize,
     drawn: u64,
-    /// Those that hide what is below them.
+    /// Those that hide what is below them, and those that nothing hides.
     covering: u64,
+    juts: u64,
 }
 
 /// What was counted in a row.
@@ -106,6 +112,10 @@ struct RowBits {
     opaque: u64,
     raised: u64,
     animated: u64,
+    /// Those that reach beyond the diamond of their cell.
+    juts: u64,
+    /// Those that stand in their cell.
+    stands: u64,
     /// Those in a palette of their own.
     dyed: u64,
 }
@@ -124,7 +134,7 @@ impl RowLister {
     ) -> RowCounts {
         let mut counts = RowCounts::default();
         self.parts.clear();
-        for (number, LayerRow { levels: (low, high), cells }) in layers.iter().enumerate() {
+        for (number, LayerRow { levels, cells }) in layers.iter().enumerate() {
             let bits = RowBits::of(cells, wanted, map_facts);
             if bits.held == 0 {
                 continue;
@@ -132,15 +142,16 @@ impl RowLister {
             counts.clear += bits.clear.count_ones();
             counts.animated += bits.animated.count_ones();
             for column in columns(bits.oversize) {
-                let level = if bits.raised >> column & 1 == 1 { high } else { low };
-                oversize.push(entry((row, column), *level, cells));
+                let standing = map_facts.standing(listed(cells[column]));
+                let level = map_facts.level_in(*levels, bits.raised >> column & 1 == 1, standing);
+                oversize.push(entry((row, column), level, cells));
             }
             let drawn = bits.held & !bits.clear & !bits.oversize;
-            for (level, of_level) in [(*low, !bits.raised), (*high, bits.raised)] {
-                let drawn = drawn & of_level;
-                if drawn == 0 {
-                    continue;
-                }
+            self.ways.clear();
+            bits.add_ways(drawn, cells, map_facts, &mut self.ways);
+            for way in 0..self.ways.len() {
+                let (is_raised, standing, drawn) = self.ways[way];
+                let level = map_facts.level_in(*levels, is_raised, standing);
                 let opaque = if remove_hidden { bits.opaque & drawn } else { 0 };
                 // Mostly all of them cover; where a palette may change that, it is asked.
                 let asked =
@@ -149,16 +160,21 @@ impl RowLister {
                 for column in columns(asked) {
                     covering |= u64::from(map_facts.covers(listed(cells[column]), level)) << column;
                 }
-                self.parts.push(Part { level, layer: number, drawn, covering });
+                self.parts.push(Part { level, layer: number, drawn, covering, juts: bits.juts });
                 self.used.insert(level);
             }
         }
         if self.parts.len() > 1 {
             self.parts.sort_unstable_by_key(|part| part.level);
-            let mut covered = 0;
+            let (mut covered, mut lifted) = (0, None);
             for part in self.parts.iter_mut().rev() {
-                counts.hidden += (part.drawn & covered).count_ones();
-                part.drawn &= !covered;
+                let own = map_facts.levels[usize::from(part.level)].lifted_px;
+                if lifted.replace(own) != Some(own) {
+                    covered = 0;
+                }
+                let hidden = part.drawn & covered & !part.juts;
+                counts.hidden += hidden.count_ones();
+                part.drawn &= !hidden;
                 covered |= part.covering;
             }
             self.parts.retain(|part| part.drawn != 0);
@@ -191,6 +207,30 @@ impl RowLister {
 }
 
 impl RowBits {
+    /// Adds some cells by raise and standing.
+    fn add_ways(
+        &self,
+        drawn: u64,
+        cells: &[Cell; SIDE],
+        map_facts: &MapFacts,
+        ways: &mut Vec<(bool, usize, u64)>,
+    ) {
+        for (is_raised, of_raise) in [(false, !self.raised), (true, self.raised)] {
+            let faces = drawn & of_raise & !self.stands;
+            if faces != 0 {
+                ways.push((is_raised, 0, faces));
+            }
+            for column in columns(drawn & of_raise & self.stands) {
+                let standing = map_facts.standing(listed(cells[column]));
+                let known = ways.iter_mut().find(|way| (way.0, way.1) == (is_raised, standing));
+                match known {
+                    Some((.., columns)) => *columns |= 1 << column,
+                    None => ways.push((is_raised, standing, 1 << column)),
+                }
+            }
+        }
+    }
+
     fn of(cells: &[Cell; SIDE], wanted: u64, map_facts: &MapFacts) -> RowBits {
         let mut bits = RowBits::default();
         if wanted == u64::MAX {
@@ -213,6 +253,8 @@ impl RowBits {
             bits.clear |= is(CellFacts::CLEAR);
             bits.oversize |= is(CellFacts::OVERSIZE);
             bits.animated |= is(CellFacts::ANIMATED);
+            bits.juts |= is(CellFacts::JUTS);
+            bits.stands |= is(CellFacts::STANDS);
             // What is not loaded has no marks.
             let marked = listed(cell);
             bits.raised |= is(CellFacts::RAISED) | u64::from(marked.is_raised()) << column;

@@ -3,15 +3,17 @@
 use super::alignment::Alignment;
 use super::chunk_stack::Member;
 use super::clock::Clock;
-use super::map_facts::{CellArt, LayerLevels, Level, MapFacts};
-use super::motion::Motion;
+use super::map_facts::{CellArt, Level, LevelNumbers, MapFacts, standings};
+use super::motion::{Motion, lifted_px};
+use super::order::DrawKey;
 use super::row::StackEntry;
+use super::slant::Diamond;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Blend, LayerId, LayerSettings, Quilt, Wrap};
 use crate::tile::{Cell, TileTable};
-use crate::units::CellPos;
-use crate::view::View;
+use crate::units::{CellPos, WorldVec};
+use crate::view::{Projection, View};
 
 /// What the cached parts were made for.
 #[derive(Clone, Debug)]
@@ -23,20 +25,23 @@ pub(crate) struct Scene {
     palettes_stamp: Stamp,
     layers_stamp: Stamp,
     layers: Vec<(LayerId, LayerSettings)>,
+    /// Its cells as the map is turned.
     pub(crate) lattice: Lattice,
+    own_lattice: Lattice,
     pub(crate) map_facts: MapFacts,
     /// By level: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
 }
 
 impl Scene {
-    /// Whether it is still right for a map.
-    pub(crate) fn is_of(&self, quilt: &Quilt) -> bool {
+    /// Whether it is still right for a map and the way in which that is seen.
+    pub(crate) fn is_of(&self, quilt: &Quilt, view: &View) -> bool {
         let stamps = quilt.stamps();
         self.tiles_stamp == stamps.tiles
             && self.palettes_stamp == stamps.palettes
             && self.layers_stamp == stamps.layers
-            && self.lattice == *quilt.lattice()
+            && self.own_lattice == *quilt.lattice()
+            && self.map_facts.projection == *view.projection()
             && self.tiles.same_descent(quilt.tiles())
             && self.tiles.len() == quilt.tiles().len()
             && self.layers.len() == quilt.layers().len()
@@ -44,23 +49,26 @@ impl Scene {
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
     pub(crate) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
-        let levels = levels_of(quilt, only_still);
+        let projection = *view.projection();
+        let diamond = Diamond::of(&projection);
+        let (ways, of_tiles) = standings(quilt.tiles(), diamond.as_ref());
+        let levels = levels_of(quilt, only_still, &projection, &ways);
+        let numbers = numbered(&levels, quilt.layers().len(), &ways);
         let mut alignments: Vec<Alignment> = Vec::new();
         let mut alignments_of = vec![Vec::new(); levels.len()];
-        let levels_of_layers = cell_levels(&levels, quilt.layers().len());
-        for (number, (held, own)) in quilt.layers().iter().zip(levels_of_layers).enumerate() {
-            let Some((low, high)) = own else { continue };
+        for (number, held) in quilt.layers().iter().enumerate() {
+            let Some(own) = numbers.of_layer(number) else { continue };
             let layer = number as u32;
-            for strip in Motion::strips(number, held.settings()) {
+            for strip in Motion::strips(number, held.settings(), &projection) {
                 let known = alignments.iter().position(|a| a.motion == strip.motion);
                 let alignment = known.unwrap_or_else(|| {
-                    alignments.push(Alignment::new(strip.motion, view));
+                    alignments.push(Alignment::new(strip.motion, view, projection.facing()));
                     alignments.len() - 1
                 });
-                let member = Member { layer, levels: (low, high), rows: strip.rows };
+                let member = Member { layer, levels: own, rows: strip.rows };
                 alignments[alignment].members.push(member);
-                for level in [low, high] {
-                    let own = &mut alignments_of[usize::from(level)];
+                for level in numbers.all(own) {
+                    let own = &mut alignments_of[usize::from(*level)];
                     if !own.contains(&alignment) {
                         own.push(alignment);
                     }
@@ -73,24 +81,32 @@ impl Scene {
             palettes_stamp: quilt.stamps().palettes,
             layers_stamp: quilt.stamps().layers,
             layers: quilt.layers().iter().map(|l| (l.id(), l.settings().clone())).collect(),
-            map_facts: MapFacts::of(quilt, levels),
+            map_facts: MapFacts::of(quilt, projection, (levels, numbers, of_tiles)),
             tiles: quilt.tiles().clone(),
-            lattice: *quilt.lattice(),
+            lattice: quilt.lattice().swapped(projection.facing().swaps()),
+            own_lattice: *quilt.lattice(),
             alignments_of,
         };
         (scene, alignments)
     }
 
-    /// What an entry of a layer's own cell shows at a time: of an animated tile, its frame.
+    /// What an entry of a layer's own cell, as the map is turned, shows at a time: of an animated tile,
+    /// its frame.
     pub(crate) fn frame_at(&self, entry: StackEntry, own: CellPos, clock: &Clock) -> Cell {
         if !self.map_facts.is_animated(entry.cell) {
             return entry.cell;
         }
+        let own = self.map_facts.projection.facing().reversed().turn_cell(own);
         let played = clock.plays_any().then(|| {
             let (layer, _) = self.layer_of(&self.map_facts.levels[usize::from(entry.level)]);
             clock.played_ms(layer, own)
         });
         self.map_facts.frame(entry.cell, own, clock.now_ms(), played.flatten())
+    }
+
+    /// The key of a cell in a level, of layers that are moved in the world.
+    pub(crate) fn key(&self, level: &Level, offset: WorldVec, at: CellPos) -> DrawKey {
+        level.key(&self.lattice, (offset, &self.map_facts.projection), at)
     }
 
     /// The pixels of an entry now, and how it is laid on what is below.
@@ -113,16 +129,29 @@ impl Scene {
 }
 
 /// All levels in the order of drawing; if so stated, without those of layers that move.
-fn levels_of(quilt: &Quilt, only_still: bool) -> Vec<Level> {
+fn levels_of(
+    quilt: &Quilt,
+    only_still: bool,
+    projection: &Projection,
+    standings: &[Option<f64>],
+) -> Vec<Level> {
     let mut levels = Vec::new();
     for (layer, held) in (0..).zip(quilt.layers()) {
         let settings = held.settings();
         if !settings.shows() || only_still && !settings.clone().with_wrap(Wrap::No).is_still() {
             continue;
         }
+        let lifted = if projection.is_slanted() {
+            lifted_px(settings.elevation, projection).round() as i64
+        } else {
+            0
+        };
         let plain = Level {
             layer,
             priority: settings.priority,
+            elevation: settings.elevation,
+            lifted_px: lifted.clamp(-MAX_LIFTED_PX, MAX_LIFTED_PX),
+            nearness: None,
             raised: false,
             sort_rows: settings.sort_rows,
             backdrop: None,
@@ -134,21 +163,36 @@ fn levels_of(quilt: &Quilt, only_still: bool) -> Vec<Level> {
             let raised = cell.is_raised();
             levels.push(Level { backdrop: Some(cell), raised, sort_rows: false, ..plain });
         }
-        levels.extend([false, true].map(|raised| Level { raised, ..plain }));
+        for raised in [false, true] {
+            levels.extend(standings.iter().map(|&nearness| Level { raised, nearness, ..plain }));
+        }
     }
-    // What is not sorted by row has depth −∞ and so comes before what is.
-    levels.sort_unstable_by_key(|level| {
-        (level.priority, level.raised, level.sort_rows, level.layer, level.backdrop.is_none())
+    // What is not sorted has depth −∞ and so comes before what is. At a slant, depth and elevation
+    // count before raise; see [`DrawKey`](super::order::DrawKey).
+    let is_slanted = projection.is_slanted();
+    let nearness = |level: &Level| level.nearness.unwrap_or(f64::NEG_INFINITY);
+    levels.sort_by(|a, b| {
+        (a.priority.cmp(&b.priority))
+            .then((a.raised && !is_slanted).cmp(&(b.raised && !is_slanted)))
+            .then(a.sort_rows.cmp(&b.sort_rows))
+            .then(a.elevation.total_cmp(&b.elevation))
+            .then(a.raised.cmp(&b.raised))
+            .then(nearness(a).total_cmp(&nearness(b)))
+            .then(a.layer.cmp(&b.layer))
+            .then(a.backdrop.is_none().cmp(&b.backdrop.is_none()))
     });
     levels
 }
 
-/// By layer: the levels of its cells; `None` where it is not drawn.
-fn cell_levels(levels: &[Level], layers: usize) -> Vec<Option<LayerLevels>> {
-    let mut of_layers = vec![(None, None); layers];
+/// Higher than any screen, and far from any overflow.
+const MAX_LIFTED_PX: i64 = 1 << 40;
+
+/// The levels of the cells of all layers.
+fn numbered(levels: &[Level], layers: usize, standings: &[Option<f64>]) -> LevelNumbers {
+    let mut numbers = LevelNumbers::new(layers, standings.len());
     for (place, level) in levels.iter().enumerate().filter(|(_, level)| level.backdrop.is_none()) {
-        let (low, high) = &mut of_layers[level.layer as usize];
-        *if level.raised { high } else { low } = Some(place as u16);
+        let standing = standings.iter().position(|way| *way == level.nearness).unwrap_or(0);
+        numbers.set(level.layer as usize, level.raised, standing, place as u16);
     }
-    of_layers.into_iter().map(|(low, high)| low.zip(high)).collect()
+    numbers
 }

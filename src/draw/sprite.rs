@@ -5,16 +5,18 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::map_facts::CellArt;
+use super::motion::lifted_px;
 use super::order::{DrawKey, DrawKind};
 use super::pass::LooseItem;
 use super::scene::Scene;
+use super::slant::rank;
 use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
-use crate::units::{CellPos, PixelRect, WorldPoint, WorldRect, WorldVec};
-use crate::view::View;
+use crate::units::{CellPos, PanePoint, PaneRect, PaneVec, PixelRect, WorldPoint};
+use crate::view::{Projection, View};
 
 /// A thing of the game that stands on the map and is drawn in one order with its cells: a picker, a
 /// cart, a bee.
@@ -56,8 +58,8 @@ pub struct Sprite {
     pub foot: WorldPoint,
     /// The priority, as a layer has one. Default 0.
     pub priority: i32,
-    /// How far it is lifted above its foot, in world units: drawn higher, sorted by its foot all
-    /// the same. Default 0.
+    /// How high it is above its foot, in world units: drawn higher, as the projection lifts it, sorted by
+    /// its foot all the same. Default 0.
     pub elevation: f64,
     /// What its colours are multiplied by; alpha makes it let through what is below. Default white.
     pub tint: Color,
@@ -206,18 +208,20 @@ impl Sprite {
         with_blend(blend: Blend);
     }
 
-    /// Returns its place in the order of drawing.
-    pub fn draw_key(&self, lattice: &Lattice) -> DrawKey {
-        DrawKey {
-            priority: self.priority,
-            raised: self.raised,
-            depth: self.foot.y,
-            elevation: self.elevation,
-            layer: u32::MAX,
-            kind: DrawKind::Sprite,
-            place: lattice.cell_at(self.foot),
-            sprite: Some(self.key),
-        }
+    /// Returns its place in the order of drawing, over cells of a lattice that are seen by a projection.
+    pub fn draw_key(&self, lattice: &Lattice, projection: &Projection) -> DrawKey {
+        let place = lattice.cell_at(self.foot);
+        let seen = projection.to_pane(self.foot, 0.0);
+        let (depth, nearness) = match projection.half_diamond() {
+            None => (seen.y, f64::NEG_INFINITY),
+            Some((_, height)) => {
+                let turned = projection.facing().turn_cell(place);
+                (f64::from(rank(turned)), seen.y / f64::from(height))
+            }
+        };
+        let key = DrawKey::of_cell(self.priority, self.raised, Some(depth), u32::MAX, place);
+        let (elevation, sprite) = (self.elevation, Some(self.key));
+        DrawKey { elevation, nearness, kind: DrawKind::Sprite, sprite, ..key }.seen_by(projection)
     }
 
     /// As a thing to draw; `None` where it shows nothing, or nothing in the visible part of the
@@ -226,7 +230,8 @@ impl Sprite {
     pub(super) fn item(
         &self,
         scene: &Scene,
-        (view, visible): (&View, WorldRect),
+        (lattice, projection): (&Lattice, &Projection),
+        (view, visible): (&View, PaneRect),
         now_ms: u64,
         pictures: &mut SpritePictures,
     ) -> Option<LooseItem> {
@@ -234,7 +239,8 @@ impl Sprite {
         let cell = scene.map_facts.frame(self.cell, CellPos::ORIGIN, now_ms, None);
         let cell_art = match &self.picture {
             Some(SpritePicture { page, art }) => {
-                CellArt { page: pictures.number(page), art: *art, color: self.tint }
+                let (page, turn) = (pictures.number(page), self.turn);
+                CellArt { page, art: *art, turn, color: self.tint }
             }
             None => {
                 let is_foreign = self.descent.is_some_and(|own| own != scene.tiles.descent());
@@ -243,42 +249,50 @@ impl Sprite {
             }
         };
         let CellArt { art, color, .. } = cell_art;
-        let foot = self.foot - WorldVec::new(0.0, self.elevation);
-        if art.coverage == Coverage::Clear || color.a == 0 || !foot.is_finite() {
+        if art.coverage == Coverage::Clear || color.a == 0 || !self.foot.is_finite() {
             return None;
         }
-        let rect = rect_at_foot(foot, art, self.turn, &scene.lattice);
+        let foot = projection.to_pane(self.foot, 0.0);
+        let foot = foot - PaneVec::new(0.0, lifted_px(self.elevation, projection));
+        if !self.elevation.is_finite() || !foot.x.is_finite() || !foot.y.is_finite() {
+            return None;
+        }
+        let cell_size = scene.map_facts.cell_size();
+        let rect = rect_at_foot(foot, art, self.turn, cell_size);
         if !rect.overlaps(visible) {
             return None;
         }
-        let (key, look) = (self.draw_key(&scene.lattice), (cell_art, self.turn, self.blend));
+        let key = self.draw_key(lattice, projection);
+        let look = (CellArt { turn: self.turn, ..cell_art }, self.blend);
         let cell = self.cell.with_turn(self.turn).with_raised(self.raised);
         Some(LooseItem::new(key, cell, look, (rect, view)))
     }
 }
 
-/// The rectangle of a tile that stands on a cell of its own.
-pub(super) fn rect_on_cell(at: CellPos, art: TileArt, cell: Cell, lattice: &Lattice) -> WorldRect {
-    let (x, y) = placement(art).anchor;
-    let corner = lattice.bounds(at).min();
-    let own = WorldVec::new(lattice.cell_width() * x, lattice.cell_height() * y);
-    rect_at_foot(corner + own, art, cell.turn(), lattice)
+/// The rectangle on the pane of a tile that stands on a cell of its own, seen from above.
+pub(super) fn rect_on_cell(bounds: PaneRect, art: TileArt, turn: Turn) -> PaneRect {
+    let (_, (x, y)) = placement(art).points();
+    let (width, height) = (bounds.width(), bounds.height());
+    let place = bounds.min() + PaneVec::new(width * x, height * y);
+    rect_at_foot(place, art, turn, (width, height))
 }
 
-/// The rectangle of a tile whose anchor lies at a place.
-fn rect_at_foot(place: WorldPoint, art: TileArt, turn: Turn, lattice: &Lattice) -> WorldRect {
+/// The rectangle of a tile whose anchor lies at a place of the pane; what is stretched over a cell has
+/// the size of that.
+fn rect_at_foot(place: PanePoint, art: TileArt, turn: Turn, cell_size: (f64, f64)) -> PaneRect {
     let placement = placement(art);
-    let (width, height) = size_in_world(art, turn, lattice);
-    let (x, y) = placement.anchor;
-    let corner = place - WorldVec::new(width * x, height * y) + placement.offset;
-    WorldRect::between(corner, corner + WorldVec::new(width, height))
+    let (width, height) = size_on_pane(art, turn, cell_size);
+    let ((x, y), _) = placement.points();
+    let corner = place - PaneVec::new(width * x, height * y)
+        + PaneVec::new(placement.offset.x, placement.offset.y);
+    PaneRect::between(corner, corner + PaneVec::new(width, height))
 }
 
-/// Width and height of a picture in world units, turned; where its pixels are stretched over a
-/// cell, of that.
-pub(crate) fn size_in_world(art: TileArt, turn: Turn, lattice: &Lattice) -> (f64, f64) {
+/// Width and height of a picture in picture pixels at zoom 1, turned; where its pixels are stretched
+/// over a cell, of that.
+pub(crate) fn size_on_pane(art: TileArt, turn: Turn, cell_size: (f64, f64)) -> (f64, f64) {
     match art.fit {
-        Fit::Stretched => (lattice.cell_width(), lattice.cell_height()),
+        Fit::Stretched => cell_size,
         Fit::Placed(placement) => {
             let (width, height) = placement.size(art.source.size);
             let upright = turn.steps().is_multiple_of(2);

@@ -5,13 +5,14 @@ use std::fmt;
 use rustc_hash::FxHashSet;
 
 use crate::draw::{
-    CellFacts, DrawKind, DrawList, LayerLevels, MapFacts, Motion, Placement, Scene, size_in_world,
+    Alignment, CellFacts, DrawKind, DrawList, LayerLevels, MapFacts, Motion, Placement, RankSpan,
+    Scene, SlantedView, size_on_pane,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
 use crate::units::{CellOffset, CellPos, CellRect, ScreenRect};
-use crate::view::View;
+use crate::view::{Facing, Projection, View};
 
 /// The reason why a cell of a layer shows or does not.
 #[derive(Clone, Copy, Debug)]
@@ -167,10 +168,15 @@ impl Quilt {
             let backdrop = backdrops.contains(&number);
             let mut visibility = LayerVisibility { backdrop, ..LayerVisibility::of(layer) };
             let mut scratch = Vec::new();
-            for (cells, by) in list.looked_at(self, number) {
+            for LookedAt { cells, by, facing, span } in list.looked_at(self, number) {
                 let cells = cells.intersection(visibility.bounds);
                 layer.cells().read_blocks(cells, &mut scratch, |run| {
-                    for (own, cell) in run.each().filter(|(_, cell)| !cell.is_empty()) {
+                    let in_view = |own: CellPos| {
+                        let shown = facing.turn_cell(own.saturating_add(by));
+                        span.is_none_or(|span| span.contains(shown))
+                    };
+                    let held = run.each().filter(|(_, cell)| !cell.is_empty());
+                    for (own, cell) in held.filter(|(own, _)| in_view(*own)) {
                         let place = (number, own.saturating_add(by));
                         let is_drawn = (drawn.contains(&place), small.contains(&place));
                         visibility.count(cell, self.tiles(), settings.shows().then_some(is_drawn));
@@ -226,7 +232,9 @@ impl<'a> Explainer<'a> {
     /// Why the place of a cell has no pixels, where it has none.
     fn unseen(&self, held: &LayerCell<'_>) -> Option<Visibility<'a>> {
         let bounds = self.quilt.lattice().bounds(held.shown).moved(held.placement.offset);
-        let pixels = held.placement.view.pixels_around(bounds);
+        let Placement { view, .. } = held.placement;
+        let elevation = held.layer.settings().elevation;
+        let pixels = view.pixels(view.projection().around(bounds, elevation));
         if pixels.is_empty() {
             return Some(Visibility::TooSmall);
         }
@@ -245,24 +253,47 @@ pub(super) fn from_the_top(quilt: &Quilt) -> Vec<(usize, &Layer)> {
 
 impl DrawList {
     /// The cells of a layer that the view looks at, in pieces, and how far from there they show.
-    fn looked_at(&self, quilt: &Quilt, layer: u32) -> Vec<(CellRect, CellOffset)> {
+    fn looked_at(&self, quilt: &Quilt, layer: u32) -> Vec<LookedAt> {
         let mut pieces = Vec::new();
+        let facing = self.view().projection().facing();
+        let own = facing.reversed();
         for alignment in &self.alignments {
             for member in alignment.members.iter().filter(|member| member.layer == layer) {
-                let patches = alignment.patches.iter();
-                pieces.extend(
-                    patches.map(|patch| (member.rows_of(alignment.on_screen(patch)), patch.by)),
-                );
+                let span = self.cells_on_screen(alignment);
+                pieces.extend(alignment.patches.iter().map(|patch| {
+                    let cells = own.turn_cells(alignment.on_screen(patch));
+                    let cells = member.rows_of(cells);
+                    LookedAt { cells, by: own.turn_offset(patch.by), facing, span }
+                }));
             }
         }
         if pieces.is_empty() {
             // Of a layer that is not drawn, those that would be in view if it did not move.
             let offset = quilt.layers()[layer as usize].settings().offset;
             let area = self.upright().visible().moved(offset * -1.0);
-            pieces.push((quilt.lattice().cells_in(area), CellOffset::new(0, 0)));
+            let (cells, by) = (quilt.lattice().cells_in(area), CellOffset::new(0, 0));
+            pieces.push(LookedAt { cells, by, facing, span: None });
         }
         pieces
     }
+
+    /// At a slant, the cells that are on the screen themselves, not only their pictures.
+    fn cells_on_screen(&self, alignment: &Alignment) -> Option<RankSpan> {
+        let diamond = self.scene.as_ref()?.map_facts.diamond?;
+        let SlantedView { area, corner, .. } = alignment.slanted?;
+        let area = area.moved(-corner.0, -corner.1);
+        Some(RankSpan::in_area(area, diamond.own_frame(), &diamond))
+    }
+}
+
+/// Cells of a layer that a view looks at.
+struct LookedAt {
+    cells: CellRect,
+    /// How far from there they show.
+    by: CellOffset,
+    /// How the map is turned, and which of its cells then are on the screen, where not all are.
+    facing: Facing,
+    span: Option<RankSpan>,
 }
 
 /// What one layer holds at a place.
@@ -288,13 +319,13 @@ impl<'a> LayerCell<'a> {
 
     /// The level in which its cell is drawn.
     fn level(&self, map_facts: &MapFacts) -> Option<u16> {
-        self.levels.map(|(low, high)| if map_facts.is_raised(self.cell()) { high } else { low })
+        self.levels.map(|levels| map_facts.level_of(levels, self.cell()))
     }
 
     /// Whether the cells of two layers lie on the same edges here.
-    fn moves_with(&self, other: &LayerCell<'_>) -> bool {
+    fn moves_with(&self, other: &LayerCell<'_>, projection: &Projection) -> bool {
         let strip = |held: &LayerCell<'_>| {
-            let strips = Motion::strips(held.number, held.layer.settings()).into_iter();
+            let strips = Motion::strips(held.number, held.layer.settings(), projection).into_iter();
             let row = held.shown.y();
             { strips }.find(|strip| (strip.rows.0..strip.rows.1).contains(&row)).map(|s| s.motion)
         };
@@ -330,11 +361,12 @@ impl<'a> LayerCell<'a> {
         if let Some(unseen) = unseen.filter(|_| !is_oversize) {
             return unseen;
         }
+        let turned = map_facts.projection.facing().turn_cell(self.at);
         let key = |level: u16| {
-            map_facts.levels[usize::from(level)].key(&scene.lattice, self.placement.offset, self.at)
+            scene.key(&map_facts.levels[usize::from(level)], self.placement.offset, turned)
         };
         let covers = |other: &&LayerCell<'a>| {
-            self.moves_with(other)
+            self.moves_with(other, &map_facts.projection)
                 && other.at == self.at
                 && other.held != Presence::Here(Cell::EMPTY)
                 && other
@@ -399,7 +431,7 @@ impl LayerCell<'_> {
     fn backdrop_covers(&self, backdrop: Cell, scene: &Scene) -> bool {
         let art = scene.tiles.tile_of(backdrop).map(|id| scene.tiles.art(id).1);
         let Some(art) = art else { return false };
-        let (width, height) = size_in_world(art, backdrop.turn(), &scene.lattice);
+        let (width, height) = size_on_pane(art, backdrop.turn(), scene.map_facts.cell_size());
         let (middle, wrap) = (scene.lattice.center(self.shown), self.layer.settings().wrap);
         (wrap.across() || (0.0..width).contains(&middle.x))
             && (wrap.down() || (0.0..height).contains(&middle.y))

@@ -191,6 +191,14 @@ impl Lattice {
         ways.into_iter().filter_map(move |way| cell.checked_add(way))
     }
 
+    /// The lattice of a map that is turned by quarters: columns and rows change places, or not.
+    pub(crate) const fn swapped(mut self, swaps: bool) -> Lattice {
+        if swaps {
+            (self.columns, self.rows) = (self.rows, self.columns);
+        }
+        self
+    }
+
     /// The edges of square cells in each direction, as numbers that may lie beyond all cells.
     pub(crate) const fn columns(&self) -> Axis {
         self.columns

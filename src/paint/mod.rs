@@ -9,6 +9,8 @@ mod cell_row;
 mod cells;
 mod kept;
 mod painter;
+mod pane;
+mod pieces;
 mod resolved;
 mod sample;
 mod shown;

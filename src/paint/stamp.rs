@@ -55,6 +55,37 @@ pub(super) fn stamp(
     }
 }
 
+/// Paints a picture whose pixels lie on those of the pane: the place on it under the centre of the first
+/// pixel of its target is told, and by how much that goes on from pixel to pixel of the screen.
+pub(super) fn stamp_from(
+    swatch: &Swatch,
+    target: ScreenRect,
+    ((x, y), step): ((f64, f64), f64),
+    canvas: &mut Canvas<'_>,
+    lines: &mut ScaledRow,
+) {
+    let shown = target.intersection(ScreenRect::of_size(canvas.size()));
+    if shown.is_empty() || swatch.coverage == Coverage::Clear {
+        return;
+    }
+    let ScreenRect { left: from, top: first, right: to, bottom: end } = shown;
+    let own = |place: f64, way: u32, count: u32| {
+        ((place + f64::from(way) * step).max(0.0) as u32).min(count.saturating_sub(1))
+    };
+    lines.taken.clear();
+    lines.taken.extend((from..to).map(|at| own(x, at.abs_diff(target.left), swatch.width)));
+    let mut held = None;
+    for at in first..end {
+        let row = own(y, at.abs_diff(target.top), swatch.height);
+        if held != Some(row) {
+            lines.take(swatch, row);
+            held = Some(row);
+        }
+        let pixels = canvas.row_mut(at as u32, from as u32, to as u32);
+        lay(pixels, (&lines.pixels, &lines.through), swatch.coverage, swatch.blend);
+    }
+}
+
 impl ScaledRow {
     /// Scales a row of a picture.
     fn take(&mut self, swatch: &Swatch, row: u32) {

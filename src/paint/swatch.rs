@@ -157,7 +157,7 @@ impl Swatches {
 
 /// A small table of what cells show. Two cells may want one place in it; then the later one has it.
 #[derive(Clone, Debug, Default)]
-struct CellTable {
+pub(super) struct CellTable {
     scene: Stamp,
     places: Vec<(Cell, u16, u32)>,
 }
@@ -166,14 +166,14 @@ impl CellTable {
     /// So many different cells and levels are seldom on one screen.
     const PLACES: usize = 1 << 11;
 
-    fn begin(&mut self, scene: Stamp) {
+    pub(super) fn begin(&mut self, scene: Stamp) {
         if self.scene != scene {
             self.clear();
             self.scene = scene;
         }
     }
 
-    fn clear(&mut self) {
+    pub(super) fn clear(&mut self) {
         self.places.clear();
         // No cell that is drawn is empty and has the last level.
         self.places.resize(Self::PLACES, (Cell::EMPTY, u16::MAX, 0));
@@ -187,12 +187,12 @@ impl CellTable {
     }
 
     #[inline]
-    fn get(&self, cell: Cell, level: u16) -> Option<u32> {
+    pub(super) fn get(&self, cell: Cell, level: u16) -> Option<u32> {
         let held = self.places.get(Self::place(cell, level))?;
         ((held.0, held.1) == (cell, level)).then_some(held.2)
     }
 
-    fn put(&mut self, cell: Cell, level: u16, number: u32) {
+    pub(super) fn put(&mut self, cell: Cell, level: u16, number: u32) {
         if let Some(held) = self.places.get_mut(Self::place(cell, level)) {
             *held = (cell, level, number);
         }
@@ -200,7 +200,31 @@ impl CellTable {
 }
 
 impl Swatch {
-    fn of(look: Look<'_>, order: PixelOrder) -> Swatch {
+    /// One that shows nothing.
+    pub(super) fn clear((width, height): (u32, u32), blend: Blend, order: PixelOrder) -> Swatch {
+        let count = width as usize * height as usize;
+        Swatch {
+            width,
+            height,
+            coverage: Coverage::Clear,
+            blend,
+            pixels: vec![order.pixel([0; 4]); count],
+            through: vec![order.through(255); count],
+            used: 0,
+        }
+    }
+
+    /// Whether a pixel hides all that is below it.
+    pub(super) fn hides(&self, pixel: usize, order: PixelOrder) -> bool {
+        self.through[pixel] == order.through(0)
+    }
+
+    /// Whether a pixel shows anything.
+    pub(super) fn shows(&self, pixel: usize, order: PixelOrder) -> bool {
+        self.pixels[pixel] != order.pixel([0; 4]) || self.through[pixel] != order.through(255)
+    }
+
+    pub(super) fn of(look: Look<'_>, order: PixelOrder) -> Swatch {
         let Look { page, source, turn, color, blend, stretched } = look;
         let own = turned_size(source, turn);
         // Only by whole factors: then it does not matter whether it is scaled once or twice.
@@ -242,7 +266,7 @@ impl Swatch {
         self.coverage == Coverage::Opaque && self.blend == Blend::Normal
     }
 
-    fn bytes(&self) -> usize {
+    pub(super) fn bytes(&self) -> usize {
         size_of::<Swatch>() + (self.pixels.capacity() + self.through.capacity()) * 4
     }
 }

@@ -2,12 +2,13 @@
 
 use super::canvas::Canvas;
 use super::cells::{CellPainter, MAX_UNIT_PX, Shortcuts};
+use super::pane::PanePainter;
 use super::resolved::{Resolved, ResolvedChunks};
-use super::stamp::{ScaledRow, stamp};
+use super::stamp::{ScaledRow, stamp, stamp_from};
 use super::swatch::{Look, Swatch, Swatches};
 use crate::draw::{
     CellArt, DrawList, LooseItem, Overlay, Pass, PixelEdges, Quad, Scene, StackChunk, StackEntry,
-    StackPass,
+    StackPass, Step,
 };
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -23,6 +24,8 @@ pub(crate) struct Worker {
     glyphs: Swatches,
     cells: CellPainter,
     resolved: ResolvedChunks,
+    /// What paints maps that are seen at a slant.
+    pane: PanePainter,
     /// Memory to work with: the pixel edges of columns, the swatches of one cell.
     columns: Vec<i32>,
     numbers: Vec<u32>,
@@ -78,7 +81,11 @@ impl Worker {
         let Some(scene) = &list.scene else { return };
         let keeps = self.swatches.begin(canvas.order(), scene.made);
         self.resolved.begin(keeps);
-        for pass in list.passes() {
+        if scene.map_facts.diamond.is_some() {
+            self.paint_slanted(list, scene, portion, canvas);
+        }
+        let is_slanted = scene.map_facts.diamond.is_some();
+        for pass in list.passes().take_while(|_| !is_slanted) {
             match pass {
                 Pass::Stack(pass) => self.paint_stack(list, scene, &pass, portion, canvas),
                 Pass::Loose(items) => {
@@ -87,18 +94,50 @@ impl Worker {
                         portion.area().is_none_or(|area| !target.intersection(area).is_empty())
                     };
                     for item in items.iter().filter(shows) {
-                        let Some(page) = list.page(item.quad.page) else { continue };
-                        let Quad { source, turn, color, blend, target, .. } = item.quad;
-                        let look = Look { page, source, turn, color, blend, stretched: None };
-                        let (x, y) = portion.corner();
-                        let target = target.moved(-x, -y);
-                        stamp(self.swatches.of(look), target, canvas, &mut self.lines);
+                        lay_item(
+                            (list, item),
+                            portion.corner(),
+                            &mut self.swatches,
+                            canvas,
+                            &mut self.lines,
+                        );
                     }
                 }
             }
         }
         let keeps = self.swatches.end();
         self.resolved.end(keeps, portion.is_steady());
+    }
+
+    /// Paints a portion of a list of a map that is seen at a slant.
+    fn paint_slanted(
+        &mut self,
+        list: &DrawList,
+        scene: &Scene,
+        portion: Portion,
+        canvas: &mut Canvas<'_>,
+    ) {
+        let Some(diamond) = &scene.map_facts.diamond else { return };
+        let Worker { pane, swatches, lines, .. } = self;
+        let corner = portion.corner();
+        pane.begin(scene, diamond, canvas);
+        for step in &list.steps {
+            match step {
+                Step::Loose(first, end) => {
+                    for item in &list.loose[*first..*end] {
+                        lay_item((list, item), corner, swatches, canvas, lines);
+                    }
+                }
+                Step::Group(group) => {
+                    let map = (list, scene, diamond);
+                    pane.paint(map, group, corner, canvas, |number, corner, part| {
+                        let item = &list.loose[number as usize];
+                        lay_item((list, item), corner, swatches, part, lines);
+                    });
+                }
+            }
+        }
+        pane.end(portion.is_steady());
     }
 
     fn paint_stack(
@@ -203,11 +242,12 @@ impl Worker {
         if let Some(number) = self.swatches.known_cell(entry.cell, entry.level) {
             return Some(number);
         }
-        let (cell, CellArt { page, art, color }, blend) = scene.cell_art(&list.clock, own, entry);
+        let (_, CellArt { page, art, turn, color }, blend) =
+            scene.cell_art(&list.clock, own, entry);
         let look = Look {
             page: list.page(page)?,
             source: art.source,
-            turn: cell.turn(),
+            turn,
             color,
             blend,
             stretched: unit.filter(|_| art.fit == Fit::Stretched),
@@ -234,6 +274,30 @@ impl Worker {
             stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
         }
         self.glyphs.end();
+    }
+}
+
+/// Paints a thing by itself, on a canvas that begins with a pixel of the screen.
+fn lay_item(
+    (list, item): (&DrawList, &LooseItem),
+    (x, y): (i32, i32),
+    swatches: &mut Swatches,
+    canvas: &mut Canvas<'_>,
+    lines: &mut ScaledRow,
+) {
+    let Quad { page, source, turn, color, blend, target, first_texel, .. } = item.quad;
+    let Some(page) = list.page(page) else { return };
+    let target = target.moved(-x, -y);
+    if target.intersection(ScreenRect::of_size(canvas.size())).is_empty() {
+        return;
+    }
+    let swatch = swatches.of(Look { page, source, turn, color, blend, stretched: None });
+    match first_texel {
+        None => stamp(swatch, target, canvas, lines),
+        Some(first) => {
+            let step = 1.0 / list.upright().zoom();
+            stamp_from(swatch, target, (first, step), canvas, lines);
+        }
     }
 }
 

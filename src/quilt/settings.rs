@@ -132,6 +132,15 @@ impl Wrap {
     pub(crate) const WORDS: [(&str, Wrap); 4] =
         [("no", Wrap::No), ("x", Wrap::X), ("y", Wrap::Y), ("both", Wrap::Both)];
 
+    /// The same on a map that is turned by a quarter, or not.
+    pub(crate) const fn swapped(self, swaps: bool) -> Wrap {
+        match self {
+            Wrap::X if swaps => Wrap::Y,
+            Wrap::Y if swaps => Wrap::X,
+            other => other,
+        }
+    }
+
     /// Returns whether it repeats to the left and the right.
     pub const fn across(self) -> bool {
         matches!(self, Wrap::X | Wrap::Both)

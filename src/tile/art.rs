@@ -61,17 +61,25 @@ pub enum Fit {
 pub struct ArtPlacement {
     /// Pixels of the picture for each world unit, above 0. Default 1.
     pub density: f64,
-    /// The point that the picture and the cell have in common, as a part of the width and height
-    /// of either, each 0 to 1: (0, 0) is the upper left corner of both, (0.5, 0.5) the middle of
-    /// both. A turn of the tile does not turn it. Default (0.5, 1), the middle of the lower edge.
-    pub anchor: (f64, f64),
-    /// How far the picture is moved then, in world units. Default not at all.
+    /// The point of the picture that lies on the cell, as a part of its width and height, each 0 to
+    /// 1: (0, 0) is the upper left corner, (0.5, 0.5) the middle. A turn of the tile does not turn it.
+    ///
+    /// If it is not stated, from above it is (0.5, 1), the middle of the lower edge. At a slant it is
+    /// then (0.5, 0): the picture begins with the face on top of a block, which fills the cell, and
+    /// its body hangs below. One that is stated there makes the tile stand on its cell, as a sprite
+    /// does.
+    pub anchor: Option<(f64, f64)>,
+    /// The point of the cell on which that lies, as a part of the width and height of the upright
+    /// rectangle around it. Default the same parts as those of the anchor.
+    pub cell_anchor: Option<(f64, f64)>,
+    /// How far the picture is moved then, in world units; at a slant, in picture pixels. Default not
+    /// at all.
     pub offset: WorldVec,
 }
 
 impl Default for ArtPlacement {
     fn default() -> ArtPlacement {
-        ArtPlacement { density: 1.0, anchor: (0.5, 1.0), offset: WorldVec::ZERO }
+        ArtPlacement { density: 1.0, anchor: None, cell_anchor: None, offset: WorldVec::ZERO }
     }
 }
 
@@ -80,6 +88,18 @@ impl ArtPlacement {
     pub fn size(&self, picture: PixelSize) -> (f64, f64) {
         let units = |pixels: u32| f64::from(pixels) / self.density;
         (units(picture.width), units(picture.height))
+    }
+
+    /// The point of the picture and the point of the cell that lie on each other, seen from above.
+    pub(crate) fn points(&self) -> ((f64, f64), (f64, f64)) {
+        let picture = self.anchor.unwrap_or((0.5, 1.0));
+        (picture, self.cell_anchor.unwrap_or(picture))
+    }
+
+    /// The same at a slant.
+    pub(crate) fn slanted_points(&self) -> ((f64, f64), (f64, f64)) {
+        let picture = self.anchor.unwrap_or((0.5, 0.0));
+        (picture, self.cell_anchor.unwrap_or(picture))
     }
 }
 
@@ -252,6 +272,7 @@ pub(crate) fn premultiplied([r, g, b, a]: [u8; 4]) -> [u8; 4] {
 pub(crate) struct StatedArtPlacement {
     pub(crate) density: Option<f64>,
     pub(crate) anchor: Option<(f64, f64)>,
+    pub(crate) cell_anchor: Option<(f64, f64)>,
     pub(crate) offset: Option<WorldVec>,
 }
 
@@ -260,7 +281,8 @@ impl StatedArtPlacement {
         let default = ArtPlacement::default();
         ArtPlacement {
             density: self.density.unwrap_or(default.density),
-            anchor: self.anchor.unwrap_or(default.anchor),
+            anchor: self.anchor,
+            cell_anchor: self.cell_anchor,
             offset: self.offset.unwrap_or(default.offset),
         }
     }

@@ -127,10 +127,17 @@ impl TileSetBuilder {
         self
     }
 
-    /// Returns the point that pictures and their cells have in common, see [`ArtPlacement::anchor`].
+    /// States the point of pictures that lies on their cell, see [`ArtPlacement::anchor`].
     #[must_use]
     pub const fn anchor(mut self, x: f64, y: f64) -> TileSetBuilder {
         self.placement.anchor = Some((x, y));
+        self
+    }
+
+    /// States the point of cells on which that lies, see [`ArtPlacement::cell_anchor`].
+    #[must_use]
+    pub const fn cell_anchor(mut self, x: f64, y: f64) -> TileSetBuilder {
+        self.placement.cell_anchor = Some((x, y));
         self
     }
 
@@ -524,20 +531,24 @@ impl TileSetBuilder {
 /// How a tile stands that says only what differs from its set.
 fn placement_of(spec: &TileSpec, set: ArtPlacement) -> ArtPlacement {
     ArtPlacement {
-        anchor: spec.anchor.unwrap_or(set.anchor),
+        anchor: spec.anchor.or(set.anchor),
+        cell_anchor: spec.cell_anchor.or(set.cell_anchor),
         offset: spec.offset.unwrap_or(set.offset),
         ..set
     }
 }
 
 fn standing_fault(placement: ArtPlacement) -> Option<ArtPlacementFault> {
-    let ArtPlacement { density, anchor: (x, y), offset } = placement;
+    let ArtPlacement { density, anchor, cell_anchor, offset } = placement;
     let is_part = |part: f64| (0.0..=1.0).contains(&part);
+    let beyond = |point: Option<(f64, f64)>| point.filter(|(x, y)| !is_part(*x) || !is_part(*y));
     let is_near = |units: f64| (-65536.0..=65536.0).contains(&units);
     if !(0.001..=1000.0).contains(&density) {
         Some(ArtPlacementFault::Density(density))
-    } else if !is_part(x) || !is_part(y) {
+    } else if let Some((x, y)) = beyond(anchor) {
         Some(ArtPlacementFault::Anchor(x, y))
+    } else if let Some((x, y)) = beyond(cell_anchor) {
+        Some(ArtPlacementFault::CellAnchor(x, y))
     } else if !is_near(offset.x) || !is_near(offset.y) {
         Some(ArtPlacementFault::Offset(offset.x, offset.y))
     } else {
@@ -548,7 +559,7 @@ fn standing_fault(placement: ArtPlacement) -> Option<ArtPlacementFault> {
 /// What is wrong with a tile apart from its name and its pixels.
 fn faults_of(spec: &TileSpec, set: ArtPlacement, is_tile: impl Fn(&str) -> bool) -> Vec<TileFault> {
     let mut faults = Vec::new();
-    if spec.anchor.is_some() || spec.offset.is_some() {
+    if spec.anchor.is_some() || spec.cell_anchor.is_some() || spec.offset.is_some() {
         faults.extend(standing_fault(placement_of(spec, set)).map(TileFault::ArtPlacement));
     }
     let unknown = |tile: &str| (!is_tile(tile)).then(|| TileFault::UnknownTile(tile.to_owned()));

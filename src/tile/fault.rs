@@ -84,6 +84,9 @@ pub enum ArtPlacementFault {
     /// An anchor that is no part of width and height.
     #[error("have the anchor {0}, {1}: each must lie between 0 and 1")]
     Anchor(f64, f64),
+    /// A point of the cell that is no part of its width and height.
+    #[error("have the cell anchor {0}, {1}: each must lie between 0 and 1")]
+    CellAnchor(f64, f64),
     /// An offset that is not finite, or larger than any map needs.
     #[error("have the offset {0}, {1}: each must lie between -65536 and 65536")]
     Offset(f64, f64),

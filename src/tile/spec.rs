@@ -30,6 +30,8 @@ pub struct TileSpec {
     pub color: Option<Color>,
     /// How its picture stands on its cell; default is as the set says.
     pub anchor: Option<(f64, f64)>,
+    /// The point of its cell on which that lies; default is as the set says.
+    pub cell_anchor: Option<(f64, f64)>,
     /// How far its picture is moved, in world units; default is as the set says.
     pub offset: Option<WorldVec>,
     /// The pictures that it shows one after the other.
@@ -114,6 +116,15 @@ impl TileSpec {
     #[must_use]
     pub const fn with_anchor(mut self, x: f64, y: f64) -> TileSpec {
         self.anchor = Some((x, y));
+        self
+    }
+
+    /// Returns this tile, standing on another point of its cell; see [`TileSetBuilder::cell_anchor`].
+    ///
+    /// [`TileSetBuilder::cell_anchor`]: super::TileSetBuilder::cell_anchor
+    #[must_use]
+    pub const fn with_cell_anchor(mut self, x: f64, y: f64) -> TileSpec {
+        self.cell_anchor = Some((x, y));
         self
     }
 

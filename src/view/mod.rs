@@ -553,6 +553,39 @@ impl View {
         if f64::from(whole) < edge { whole.saturating_add(1) } else { whole }
     }
 
+    /// Returns the column of picture pixels on the pane that a column of the screen shows, where the
+    /// ground is seen at a slant: that under the centres of its pixels. Where the view is turned, the
+    /// pixels are those of [`View::upright`].
+    ///
+    /// At a slant, the pictures of cells lie on whole picture pixels, and this is the pixel rule for
+    /// them: so diagonal edges close at every zoom.
+    pub fn pane_column(&self, column: i32) -> i64 {
+        let view = self.upright();
+        view.pane_pixel(column, view.pane_center.x, view.size.width, view.shifted.x)
+    }
+
+    /// Returns the row of picture pixels on the pane that a row of the screen shows; see
+    /// [`View::pane_column`].
+    pub fn pane_row(&self, row: i32) -> i64 {
+        let view = self.upright();
+        view.pane_pixel(row, view.pane_center.y, view.size.height, view.shifted.y)
+    }
+
+    fn pane_pixel(&self, pixel: i32, center: f64, length: u32, shift: f32) -> i64 {
+        self.under(pixel, center, length, shift).floor() as i64
+    }
+
+    /// The place on the pane under the centre of a pixel of an upright view.
+    pub(crate) fn pane_place(&self, column: i32, row: i32) -> (f64, f64) {
+        let x = self.under(column, self.pane_center.x, self.size.width, self.shifted.x);
+        (x, self.under(row, self.pane_center.y, self.size.height, self.shifted.y))
+    }
+
+    fn under(&self, pixel: i32, center: f64, length: u32, shift: f32) -> f64 {
+        let way = f64::from(pixel) + 0.5 - self.middle(length, shift);
+        self.on_a_pixel(center) + way / self.zoom
+    }
+
     /// Returns the pixels that a rectangle of the pane covers, by the pixel rule of
     /// [`View::column_edge`].
     pub fn pixels(&self, rect: PaneRect) -> ScreenRect {

@@ -149,8 +149,8 @@ fn named_rectangles_of_a_picture() {
         Fit::Placed(placement) => Some((placement.anchor, placement.offset)),
         Fit::Stretched => None,
     };
-    assert_eq!(fit("tall"), Some(((0.0, 1.0), WorldVec::ZERO)));
-    assert_eq!(fit("wide"), Some(((0.5, 1.0), WorldVec::new(0.0, -2.5))));
+    assert_eq!(fit("tall"), Some((Some((0.0, 1.0)), WorldVec::ZERO)));
+    assert_eq!(fit("wide"), Some((Some((0.5, 1.0)), WorldVec::new(0.0, -2.5))));
     assert_eq!(fit("plain"), None);
 }
 

@@ -7,8 +7,10 @@ use super::error::SaveError;
 use super::layout::{Laid, number};
 use crate::document::formats::{TILES_FORMAT, VERSION};
 use crate::document::limits::Limits;
-use crate::tile::{Animation, AnimationStart, CellShape, SheetCut, Tile, TileSet, TileSource};
-use crate::units::{PixelRect, WorldVec};
+use crate::tile::{
+    Animation, AnimationStart, CellShape, SheetCut, StatedArtPlacement, Tile, TileSet, TileSource,
+};
+use crate::units::PixelRect;
 
 impl TileSet {
     /// Returns the set as a document of its own, with the ground class of each tile stated with the
@@ -65,7 +67,7 @@ fn inline(set: &TileSet, cut: Option<SheetCut>) -> Result<Map<String, Value>, Sa
     if let Some(pixels) = placement.density {
         value.insert("density".into(), number(pixels));
     }
-    value.extend(placement_entries(placement.anchor, placement.offset));
+    value.extend(placement_entries(placement));
     if !set.palette().is_empty() {
         let colors =
             set.palette().iter().map(|(name, color)| (name.clone(), color.to_string().into()));
@@ -97,13 +99,11 @@ fn pixels_value(rect: PixelRect) -> Value {
     json!({ "at": [rect.x, rect.y], "size": [rect.size.width, rect.size.height] })
 }
 
-fn placement_entries(
-    anchor: Option<(f64, f64)>,
-    offset: Option<WorldVec>,
-) -> impl Iterator<Item = (String, Value)> {
+fn placement_entries(stated: StatedArtPlacement) -> impl Iterator<Item = (String, Value)> {
     let pair = |key: &str, x, y| (key.to_owned(), json!([number(x), number(y)]));
-    let anchor = anchor.map(|(x, y)| pair("anchor", x, y));
-    anchor.into_iter().chain(offset.map(|offset| pair("offset", offset.x, offset.y)))
+    let anchors = [("anchor", stated.anchor), ("cell_anchor", stated.cell_anchor)];
+    let anchors = anchors.into_iter().filter_map(move |(key, at)| at.map(|(x, y)| pair(key, x, y)));
+    anchors.chain(stated.offset.map(|offset| pair("offset", offset.x, offset.y)))
 }
 
 /// What was stated of a tile; `None` where nothing was.
@@ -131,7 +131,12 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     if let Some(color) = spec.color {
         value.insert("color".into(), color.to_string().into());
     }
-    value.extend(placement_entries(spec.anchor, spec.offset));
+    value.extend(placement_entries(StatedArtPlacement {
+        density: None,
+        anchor: spec.anchor,
+        cell_anchor: spec.cell_anchor,
+        offset: spec.offset,
+    }));
     if let Some(animation) = &spec.animation {
         value.insert("animation".into(), animation_value(animation));
     }

@@ -164,7 +164,7 @@ impl Minimap {
             self.begin(quilt, area)?;
         }
         let scene = match self.scene.take() {
-            Some(scene) if is_known && scene.is_of(quilt) => scene,
+            Some(scene) if is_known && scene.is_of(quilt, &View::default()) => scene,
             _ => {
                 let (scene, _) = Scene::of(quilt, &View::default(), true);
                 self.whole = WholeCells::of(quilt, &scene, self.scale);

@@ -145,8 +145,10 @@ fn sprites_show_pictures_of_the_game() {
     let quilt = empty_quilt();
     let mut arrow = Picture::filled(PixelSize::new(3, 2), Color::rgb(200, 100, 50));
     arrow.set(0, 0, Color::CLEAR);
-    let arrow =
-        SpritePicture::new(&arrow, ArtPlacement { anchor: (0.0, 1.0), ..ArtPlacement::default() });
+    let arrow = SpritePicture::new(
+        &arrow,
+        ArtPlacement { anchor: Some((0.0, 1.0)), ..ArtPlacement::default() },
+    );
     let clear = SpritePicture::new(
         &Picture::filled(PixelSize::new(3, 2), Color::CLEAR),
         ArtPlacement::default(),

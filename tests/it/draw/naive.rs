@@ -41,8 +41,9 @@ fn is_size_of_cell(art: TileArt, bounds: WorldRect) -> bool {
 fn standing(place: WorldPoint, art: TileArt, turn: Turn) -> WorldRect {
     let Fit::Placed(placement) = art.fit else { panic!("{art:?}") };
     let (width, height) = turned_size(art, turn);
-    let left = place.x - width * placement.anchor.0 + placement.offset.x;
-    let top = place.y - height * placement.anchor.1 + placement.offset.y;
+    let (x, y) = placement.anchor.unwrap_or((0.5, 1.0));
+    let left = place.x - width * x + placement.offset.x;
+    let top = place.y - height * y + placement.offset.y;
     WorldRect::between(WorldPoint::new(left, top), WorldPoint::new(left + width, top + height))
 }
 
@@ -230,7 +231,8 @@ fn cell_quads(
             Fit::Placed(standing_as)
                 if !is_size_of_cell(art, bounds) || standing_as.offset != WorldVec::ZERO =>
             {
-                let (x, y) = standing_as.anchor;
+                let own = standing_as.anchor.unwrap_or((0.5, 1.0));
+                let (x, y) = standing_as.cell_anchor.unwrap_or(own);
                 let way = WorldVec::new(bounds.width() * x, bounds.height() * y);
                 standing(bounds.min() + way, art, cell.turn())
             }
@@ -282,6 +284,7 @@ pub(crate) fn naive_sprites(
             kind: DrawKind::Sprite,
             place: quilt.lattice().cell_at(sprite.foot),
             sprite: Some(sprite.key),
+            ..DrawKey::of_cell(0, false, None, 0, CellPos::ORIGIN)
         };
         let (source, turn, blend) = (art.source, sprite.turn, sprite.blend);
         Some(NaiveQuad { key, target: view.pixels_around(rect), source, turn, color, blend })

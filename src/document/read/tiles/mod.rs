@@ -184,13 +184,14 @@ fn counted(classes: Classes) -> Vec<(String, Span, usize)> {
 }
 
 /// The keys of a set.
-const SET_KEYS: [&str; 11] = [
+const SET_KEYS: [&str; 12] = [
     "name",
     "sheet",
     "pictures",
     "names",
     "density",
     "anchor",
+    "cell_anchor",
     "offset",
     "palette",
     "ground",
@@ -453,6 +454,11 @@ fn read_placement<'a>(
         && let Some((x, y)) = reader.numbers(node, "the anchor of a tile set")
     {
         builder = builder.anchor(x, y);
+    }
+    if let Some(node) = fields.get("cell_anchor")
+        && let Some((x, y)) = reader.numbers(node, "the cell anchor of a tile set")
+    {
+        builder = builder.cell_anchor(x, y);
     }
     if let Some(node) = fields.get("offset")
         && let Some((x, y)) = reader.numbers(node, "the offset of a tile set")

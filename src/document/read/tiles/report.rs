@@ -35,6 +35,7 @@ pub(super) fn report_fault(
             let key = match fault {
                 ArtPlacementFault::Density(_) => "density",
                 ArtPlacementFault::Anchor(..) => "anchor",
+                ArtPlacementFault::CellAnchor(..) => "cell_anchor",
                 ArtPlacementFault::Offset(..) => "offset",
             };
             (fields.get(key), fault.to_string().replacen("have", "the pictures have", 1), None)
@@ -135,6 +136,7 @@ fn keys_of(fault: &TileFault) -> &'static [&'static str] {
         TileFault::PixelsWithoutSheet | TileFault::OutsidePicture { .. } => &["pixels"],
         TileFault::NoPicture(_) => &["picture"],
         TileFault::ArtPlacement(ArtPlacementFault::Offset(..)) => &["offset"],
+        TileFault::ArtPlacement(ArtPlacementFault::CellAnchor(..)) => &["cell_anchor"],
         TileFault::ArtPlacement(_) => &["anchor"],
         TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
         TileFault::NoWeight => &["variants"],
@@ -199,6 +201,7 @@ pub(crate) fn warn_of_large_art(
     let cell = (lattice.cell_width(), lattice.cell_height());
     let outline = |tile: &Tile| {
         let is_said = tile.spec().anchor.is_some()
+            || tile.spec().cell_anchor.is_some()
             || tile.spec().offset.is_some()
             || backdrops.contains(&format!("{}/{}", set.name(), tile.key()));
         let Fit::Placed(placement) = tile.art().fit else { return None };

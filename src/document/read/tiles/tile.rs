@@ -8,7 +8,7 @@ use crate::units::{PixelRect, PixelSize, WorldVec};
 pub(super) type Classes = Vec<(String, Span)>;
 
 /// The keys of a tile.
-const TILE_KEYS: [&str; 13] = [
+const TILE_KEYS: [&str; 14] = [
     "at",
     "pixels",
     "picture",
@@ -18,6 +18,7 @@ const TILE_KEYS: [&str; 13] = [
     "raise",
     "color",
     "anchor",
+    "cell_anchor",
     "offset",
     "animation",
     "variants",
@@ -60,6 +61,9 @@ pub(super) fn read_tile<'a>(
     }
     if let Some(node) = fields.get("anchor") {
         spec.anchor = Some(reader.numbers(node, "the anchor of a tile")?);
+    }
+    if let Some(node) = fields.get("cell_anchor") {
+        spec.cell_anchor = Some(reader.numbers(node, "the cell anchor of a tile")?);
     }
     if let Some(node) = fields.get("offset") {
         let (x, y) = reader.numbers(node, "the offset of a tile")?;

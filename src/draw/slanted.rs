@@ -1,0 +1,396 @@
+//! Planning what is drawn of a map that is seen at a slant.
+//!
+//! Layers that do not sort follow each other level by level. Those that sort lie among each other, and
+//! among the sprites of their priority, rank by rank. Two parts of chunks are parted by a line of
+//! columns or rows, so that nothing of the farther one can cover anything of the nearer one: drawing
+//! one after the other, from far to near, shows the same as drawing all in the order of their keys.
+
+use super::alignment::{Alignment, SlantedView};
+use super::chunk_stack::ChunkStack;
+use super::list::{ALL_PARTS, DrawList, PassPlan, StackPlan};
+use super::motion::{ALL_ROWS, Patch};
+use super::order::DrawKey;
+use super::pass::{LooseItem, Quad};
+use super::row::StackEntry;
+use super::scene::Scene;
+use super::slant::{PaneCells, RankSpan, rank};
+use crate::units::{CellPos, ChunkPos, PanePoint, PaneRect, ScreenRect};
+use crate::view::View;
+
+/// Something that is drawn after what comes before it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Step {
+    /// Cells, and the sprites among them.
+    Group(Group),
+    /// Things by themselves: from the first up to, but not with, the second.
+    Loose(usize, usize),
+}
+
+/// Cells of levels on the same lattice edges, and the sprites among them.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Group {
+    pub(crate) alignment: usize,
+    /// From the first up to, but not with, the second.
+    pub(crate) levels: (u16, u16),
+    /// Whether they lie among each other rank by rank, or one level after the other.
+    pub(crate) by_rank: bool,
+    /// Which loose items lie among them: from the first up to, but not with, the second.
+    pub(crate) sprites: (usize, usize),
+}
+
+/// The place of something among the cells of a group that is drawn rank by rank: before the cells of a
+/// level in a rank, and all that come after those.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub(crate) struct RankPlace {
+    pub(crate) rank: i32,
+    pub(crate) level: u16,
+}
+
+impl PaneCells {
+    pub(super) fn rect(self) -> PaneRect {
+        let point = |x: i64, y: i64| PanePoint::new(x as f64, y as f64);
+        PaneRect::between(point(self.left, self.top), point(self.right, self.bottom))
+    }
+
+    /// The pixels of the screen that show it, near those that were guessed, and the place on it under
+    /// the centre of the first one.
+    pub(super) fn shown(self, view: &View, guess: ScreenRect) -> (ScreenRect, Option<(f64, f64)>) {
+        let column = |edge: i64, guess: i32| first_at(|x| view.pane_column(x), edge, guess);
+        let row = |edge: i64, guess: i32| first_at(|y| view.pane_row(y), edge, guess);
+        let target = ScreenRect {
+            left: column(self.left, guess.left),
+            top: row(self.top, guess.top),
+            right: column(self.right, guess.right),
+            bottom: row(self.bottom, guess.bottom),
+        };
+        let (x, y) = view.pane_place(target.left, target.top);
+        (target, Some((x - self.left as f64, y - self.top as f64)))
+    }
+}
+
+/// The first column or row of the screen that shows an edge on the pane, or what lies behind it. The
+/// guess is off by one or two at most, but for places that are far from any screen.
+fn first_at(shown: impl Fn(i32) -> i64, edge: i64, guess: i32) -> i32 {
+    const FAR: i32 = 1 << 24;
+    if !(-FAR..FAR).contains(&guess) {
+        return guess;
+    }
+    let mut first = guess;
+    while shown(first) < edge {
+        first += 1;
+    }
+    while shown(first - 1) >= edge {
+        first -= 1;
+    }
+    first
+}
+
+impl Alignment {
+    /// Visits the entries of some levels whose cells show in a span of ranks: chunk by chunk, each rank
+    /// by rank; with each entry the layer's own cell, and the one in which it shows. Those whose
+    /// pictures are wider than their cell come in no order.
+    pub(crate) fn each_entry(
+        &self,
+        span: &RankSpan,
+        (first, end): (u16, u16),
+        mut visit: impl FnMut(CellPos, CellPos, StackEntry),
+    ) {
+        let mut visit_one = |patch: &Patch, pos: ChunkPos, entry: StackEntry| {
+            let own = pos.cell_at_index(entry.index.into());
+            if !(first..end).contains(&entry.level) || !patch.cells.contains(own) {
+                return;
+            }
+            let shown = own.checked_add(patch.by);
+            if let Some(shown) = shown.filter(|shown| span.contains(*shown)) {
+                visit(own, shown, entry);
+            }
+        };
+        for (patch, stack) in self.parts() {
+            if !span.touches(patch.shown(stack.pos.cells())) {
+                continue;
+            }
+            let corner = stack.pos.corner();
+            let (x, y) = (
+                i64::from(corner.x()) + i64::from(patch.by.x),
+                i64::from(corner.y()) + i64::from(patch.by.y),
+            );
+            let local = |rank: i64| (rank - x - y).clamp(0, stack.rank_count() as i64) as usize;
+            for number in local(span.ranks.0)..local(span.ranks.1 + 1) {
+                let entries = stack.rank(number);
+                if entries.is_empty() {
+                    continue;
+                }
+                // t = s − 2v, so the rows of a rank follow from its differences.
+                let s = x + y + number as i64;
+                let before = |row: i64| entries.partition_point(|own| i64::from(own.row()) < row);
+                let top = before((s - span.differences.1).div_euclid(2) - y);
+                let bottom = before((s - span.differences.0).div_euclid(2) + 1 - y);
+                for entry in &entries[top..bottom.max(top)] {
+                    visit_one(patch, stack.pos, *entry);
+                }
+            }
+            for entry in &stack.oversize {
+                visit_one(patch, stack.pos, *entry);
+            }
+        }
+    }
+
+    /// The parts of chunks in view, from far to near: those of each copy of what is repeated.
+    pub(crate) fn parts(&self) -> impl Iterator<Item = (&Patch, &ChunkStack)> {
+        self.patches
+            .iter()
+            .flat_map(|patch| self.chunks_in(patch.cells).map(move |own| (patch, own)))
+    }
+}
+
+impl DrawList {
+    /// Plans the steps and the passes of a scene that is seen at a slant, with sprites in their order.
+    pub(super) fn plan_slanted(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
+        let levels = &scene.map_facts.levels;
+        let mut first = 0;
+        while first < levels.len() {
+            let level = levels[first];
+            let is_below = |item: &LooseItem| item.quad.key.priority < level.priority();
+            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
+            self.add_sprites_after(below);
+            if let Some(cell) = level.backdrop {
+                let start = self.loose.len();
+                self.add_backdrop(scene, &level, cell);
+                self.add_loose_step(start);
+                first += 1;
+                continue;
+            }
+            let mixes =
+                levels[first..].iter().take_while(|next| level.mixes_with(next, true)).count();
+            let end = first + mixes.max(1);
+            let is_among = |item: &LooseItem| item.quad.key.priority == level.priority();
+            let among = if level.sort_rows { sprites.partition_point(is_among) } else { 0 };
+            let among = sprites.split_off(..among).unwrap_or_default();
+            let range = (first as u16, end as u16);
+            let own = &scene.alignments_of[first];
+            let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own);
+            match own[..] {
+                [alignment] if is_aligned => self.add_group(scene, alignment, range, among),
+                _ => {
+                    let start = self.loose.len();
+                    self.add_loose(scene, range, among);
+                    self.add_loose_step(start);
+                }
+            }
+            first = end;
+        }
+        self.add_sprites_after(sprites);
+    }
+
+    fn add_sprites_after(&mut self, sprites: &[LooseItem]) {
+        let start = self.loose.len();
+        self.add_sprites(sprites);
+        self.add_loose_step(start);
+    }
+
+    /// Adds the loose items from one on as a step.
+    fn add_loose_step(&mut self, start: usize) {
+        let end = self.loose.len();
+        match self.steps.last_mut() {
+            _ if start == end => {}
+            Some(Step::Loose(_, last)) if *last == start => *last = end,
+            _ => self.steps.push(Step::Loose(start, end)),
+        }
+    }
+
+    /// Adds the cells of levels on the same edges, and the sprites among them.
+    fn add_group(
+        &mut self,
+        scene: &Scene,
+        alignment: usize,
+        levels: (u16, u16),
+        sprites: &[LooseItem],
+    ) {
+        let start = self.loose.len();
+        self.loose.extend_from_slice(sprites);
+        let by_rank = scene.map_facts.levels[usize::from(levels.0)].sort_rows;
+        let sprites = (start, self.loose.len());
+        let group = Group { alignment, levels, by_rank, sprites };
+        self.add_group_passes(scene, &group);
+        match self.steps.last_mut() {
+            Some(Step::Group(last))
+                if !by_rank
+                    && !last.by_rank
+                    && (last.alignment, last.levels.1) == (alignment, levels.0) =>
+            {
+                last.levels.1 = levels.1;
+            }
+            _ => self.steps.push(Step::Group(group)),
+        }
+    }
+
+    /// The place of a sprite among the cells of a group that is drawn rank by rank.
+    pub(crate) fn rank_place(&self, scene: &Scene, group: &Group, key: &DrawKey) -> RankPlace {
+        let rank = key.depth as i32;
+        let offset = self.alignments[group.alignment].placement.offset;
+        // Only the rank of the cell counts, and its level.
+        let at = CellPos::new(rank, 0);
+        let levels =
+            &scene.map_facts.levels[usize::from(group.levels.0)..usize::from(group.levels.1)];
+        let before = levels.partition_point(|level| {
+            let cell = DrawKey { depth: key.depth, ..scene.key(level, offset, at) };
+            cell < *key
+        });
+        RankPlace { rank, level: group.levels.0 + before as u16 }
+    }
+
+    /// Lists all quads of a map that is seen at a slant, in the order of their keys.
+    pub(super) fn slanted_quads(&self, scene: &Scene, quads: &mut Vec<Quad>) {
+        for step in &self.steps {
+            let (first, end) = match *step {
+                Step::Loose(first, end) => (first, end),
+                Step::Group(group) => {
+                    self.group_quads(scene, &group, quads);
+                    group.sprites
+                }
+            };
+            quads.extend(self.loose[first..end].iter().map(|item| item.quad));
+        }
+        quads.sort_by_key(|quad| quad.key);
+    }
+
+    fn group_quads(&self, scene: &Scene, group: &Group, quads: &mut Vec<Quad>) {
+        let alignment = &self.alignments[group.alignment];
+        let Some(SlantedView { span, .. }) = alignment.slanted else { return };
+        let screen = ScreenRect::of_size(self.upright().size());
+        alignment.each_entry(&span, group.levels, |own, shown, entry| {
+            let quad = self.loose_cell(scene, alignment, (own, shown), entry).quad;
+            if !quad.target.intersection(screen).is_empty() {
+                quads.push(quad);
+            }
+        });
+    }
+}
+
+// The passes of a group.
+impl DrawList {
+    fn add_group_passes(&mut self, scene: &Scene, group: &Group) {
+        let held = &self.alignments[group.alignment];
+        let Some(SlantedView { span, .. }) = held.slanted else { return };
+        let count = held.parts().count();
+        let (first, end) = group.sprites;
+        if !group.by_rank || first == end {
+            self.add_part_pass(group, group.levels, ALL_ROWS, ALL_PARTS);
+            self.add_sprite_pass(first, end);
+            return;
+        }
+        let ranks = (span.ranks.0 as i32, (span.ranks.1 as i32).saturating_add(1));
+        let start = RankPlace { rank: ranks.0, level: group.levels.0 };
+        let stop = RankPlace { rank: ranks.1, level: group.levels.0 };
+        let touched: Vec<(usize, usize)> =
+            (first..end).map(|at| self.touched_parts(scene, group, &self.loose[at])).collect();
+        // Up to which part all later sprites leave the parts whole.
+        let mut free = vec![count; touched.len() + 1];
+        for at in (0..touched.len()).rev() {
+            free[at] = free[at + 1].min(touched[at].0);
+        }
+        let mut done = vec![start; count];
+        for (at, (_, last)) in touched.iter().enumerate() {
+            let place = self.rank_place(scene, group, &self.loose[first + at].quad.key);
+            for part in 0..count {
+                let to = match part {
+                    part if part < free[at] => stop,
+                    part if part <= *last => place.clamp(start, stop).max(done[part]),
+                    _ => break,
+                };
+                self.add_places(group, part, done[part], to);
+                done[part] = to;
+            }
+            self.add_sprite_pass(first + at, first + at + 1);
+        }
+        for (part, from) in done.into_iter().enumerate() {
+            self.add_places(group, part, from, stop);
+        }
+    }
+
+    /// The first and the last part whose cells lie near a sprite.
+    fn touched_parts(&self, scene: &Scene, group: &Group, sprite: &LooseItem) -> (usize, usize) {
+        let alignment = &self.alignments[group.alignment];
+        let (Some(diamond), Some(slanted)) = (&scene.map_facts.diamond, alignment.slanted) else {
+            return (0, 0);
+        };
+        let ScreenRect { left, top, right, bottom } = sprite.quad.target;
+        let view = &alignment.placement.view;
+        let area = PaneCells {
+            left: view.pane_column(left),
+            top: view.pane_row(top),
+            right: view.pane_column(right) + 1,
+            bottom: view.pane_row(bottom) + 1,
+        };
+        let area = area.moved(-slanted.corner.0, -slanted.corner.1);
+        let span = RankSpan::in_area(area, scene.map_facts.frame, diamond);
+        let near = alignment.parts().enumerate().filter(|(_, (patch, stack))| {
+            let cells = patch.shown(stack.pos.cells());
+            !cells.is_empty() && span.touches(cells)
+        });
+        let numbers = near.map(|(number, _)| number);
+        let all = numbers.fold(None, |all, number| {
+            let (first, _) = all.unwrap_or((number, number));
+            Some((first, number))
+        });
+        // One that touches none can be drawn at any time.
+        all.unwrap_or((0, 0))
+    }
+
+    /// Adds the cells of a part from one place in the order up to, but not with, another.
+    fn add_places(&mut self, group: &Group, part: usize, from: RankPlace, to: RankPlace) {
+        let (low, high) = group.levels;
+        let parts = (part, part + 1);
+        let one = |rank: i32| (rank, rank.saturating_add(1));
+        if from.rank >= to.rank {
+            self.add_part_pass(group, (from.level, to.level), one(to.rank), parts);
+            return;
+        }
+        // What is left of a rank that was begun, whole ranks, and the beginning of the last one.
+        let begun = from.level > low;
+        if begun {
+            self.add_part_pass(group, (from.level, high), one(from.rank), parts);
+        }
+        let whole = (from.rank + i32::from(begun), to.rank);
+        self.add_part_pass(group, (low, high), whole, parts);
+        self.add_part_pass(group, (low, to.level), one(to.rank), parts);
+    }
+
+    fn add_part_pass(
+        &mut self,
+        group: &Group,
+        levels: (u16, u16),
+        rows: (i32, i32),
+        parts: (usize, usize),
+    ) {
+        let held = &self.alignments[group.alignment];
+        if levels.0 >= levels.1 || rows.0 >= rows.1 || !held.uses(levels) {
+            return;
+        }
+        if rows != ALL_ROWS {
+            let is_there = |(patch, stack): (&Patch, &ChunkStack)| {
+                let corner = stack.pos.corner();
+                let first = rank(corner).saturating_add(patch.by.x).saturating_add(patch.by.y);
+                let count = stack.rank_count() as i32;
+                let local = |rank: i32| rank.saturating_sub(first).clamp(0, count) as usize;
+                stack
+                    .entries(local(rows.0)..local(rows.1))
+                    .any(|own| (levels.0..levels.1).contains(&own.level))
+            };
+            let parts = held.parts().skip(parts.0).take(parts.1 - parts.0);
+            if !parts.into_iter().any(is_there) {
+                return;
+            }
+        }
+        let plan = StackPlan { alignment: group.alignment, levels, rows, parts };
+        self.passes.push(PassPlan::Stack(plan));
+    }
+
+    fn add_sprite_pass(&mut self, first: usize, end: usize) {
+        match self.passes.last_mut() {
+            _ if first == end => {}
+            Some(PassPlan::Loose { end: last, .. }) if *last == first => *last = end,
+            _ => self.passes.push(PassPlan::Loose { first, end }),
+        }
+    }
+}
