@@ -6,6 +6,7 @@ use super::figures::DrawFigures;
 use super::level_set::LevelSet;
 use super::map_facts::MapFacts;
 use super::motion::{Motion, Patch, Placement};
+use super::scene::Scene;
 use super::slant::{PaneCells, RankSpan, rank};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -231,8 +232,16 @@ impl Alignment {
         })
     }
 
-    /// The pixels that some places cover on the screen.
-    pub(crate) fn pixels_of(&self, lattice: &Lattice, shown: CellRect) -> ScreenRect {
+    /// The pixels that some places cover on the screen; at a slant, with all that their pictures may
+    /// reach.
+    pub(crate) fn pixels_of(&self, scene: &Scene, shown: CellRect) -> ScreenRect {
+        let lattice = &scene.lattice;
+        if let Some((diamond, own)) = scene.map_facts.diamond.as_ref().zip(self.slanted) {
+            let reach = diamond.reach_of(shown, scene.map_facts.frame);
+            let reach = reach.moved(own.corner.0, own.corner.1);
+            let view = &self.placement.view;
+            return reach.shown(view, view.pixels(reach.rect())).0;
+        }
         ScreenRect {
             left: self.placement.column_edge(lattice, shown.left()),
             top: self.placement.row_edge(lattice, shown.top()),

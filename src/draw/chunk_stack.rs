@@ -319,7 +319,10 @@ impl ChunkStack {
     /// The entries of ranks with cells that show other pixels as time goes on.
     pub(crate) fn entries_with_animated(&self) -> impl Iterator<Item = &StackEntry> {
         let ranks = self.ranks.iter().enumerate();
-        ranks.filter(|(rank, _)| self.animated_ranks >> rank & 1 == 1).flat_map(|(_, rank)| rank)
+        let animated = ranks.filter(|(rank, _)| self.animated_ranks >> rank & 1 == 1);
+        // From above, what is larger than its cell is a thing by itself.
+        let oversize = if self.is_slanted { &self.oversize[..] } else { &[] };
+        animated.flat_map(|(_, rank)| rank).chain(oversize)
     }
 
     /// The entries of a cell, from the lowest level to the topmost.

@@ -56,6 +56,8 @@ pub struct DrawList {
     pub(crate) scene: Option<Scene>,
     pub(crate) alignments: Vec<Alignment>,
     pub(super) passes: Vec<PassPlan>,
+    /// Items of passes alone, which are cells of the steps.
+    pub(super) own_items: Vec<LooseItem>,
     /// At a slant, what is drawn one after the other, in place of the passes.
     pub(crate) steps: Vec<Step>,
     pub(crate) loose: Vec<LooseItem>,
@@ -71,7 +73,15 @@ pub struct DrawList {
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) enum PassPlan {
     Stack(StackPlan),
-    Loose { first: usize, end: usize },
+    Loose {
+        first: usize,
+        end: usize,
+    },
+    /// Of the items that are there for passes alone.
+    Own {
+        first: usize,
+        end: usize,
+    },
 }
 
 /// The levels and rows that a pass of cells draws.
@@ -264,6 +274,7 @@ impl DrawList {
         let scene = self.scene.as_ref();
         self.passes.iter().filter_map(move |plan| match *plan {
             PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
+            PassPlan::Own { first, end } => Some(Pass::Loose(&self.own_items[first..end])),
             PassPlan::Stack(StackPlan { alignment, levels, rows, parts }) => {
                 Some(Pass::Stack(StackPass {
                     alignment: &self.alignments[alignment],
@@ -331,6 +342,7 @@ impl DrawList {
         self.loose.clear();
         self.passes.clear();
         self.steps.clear();
+        self.own_items.clear();
         if scene.map_facts.diamond.is_some() {
             self.plan_slanted(scene, sprites);
             return;
@@ -530,8 +542,8 @@ impl DrawList {
             let frame = scene.map_facts.frame_of(diamond, cell_art.art, entry.level);
             let frame = frame.moved(x + slanted.corner.0, y + slanted.corner.1);
             let mut item = LooseItem::new(key, entry.cell, look, (frame.rect(), &placement.view));
-            let place = item.quad.target;
-            (item.quad.target, item.quad.first_texel) = frame.shown(&placement.view, place);
+            let (target, on_pane) = frame.shown(&placement.view, item.quad.target);
+            (item.quad.target, item.quad.on_pane) = (target, Some(on_pane));
             return item;
         }
         let bounds = alignment.rect(lattice, shown);

@@ -38,7 +38,7 @@ pub(crate) use map_facts::{CellArt, CellFacts, LayerLevels, MapFacts, Reach};
 pub(crate) use motion::{Motion, Patch, Placement};
 pub use order::{DrawKey, DrawKind};
 pub use overlay::{Overlay, OverlayQuad};
-pub use pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
+pub use pass::{Batch, BatchOpener, LooseItem, OnPane, Pass, Quad, StackChunk, StackPass};
 pub use row::StackEntry;
 pub(crate) use scene::Scene;
 pub(crate) use slant::{Diamond, PaneCells, RankSpan, rank};

@@ -30,8 +30,8 @@ pub struct DrawKey {
     pub depth: f64,
     /// How high it stands above the ground, in world units.
     pub elevation: f64,
-    /// At a slant, of what stands in its cell, how near its foot is: as the depth, and exact. −∞ for
-    /// faces that fill their cell, and for all that is seen from above.
+    /// At a slant, of what is sorted and stands in its cell, how near its foot is: as the depth, and
+    /// exact. −∞ for faces that fill their cell, and for all that is seen from above.
     pub nearness: f64,
     /// The place of the layer in the order of the map; `u32::MAX` for sprites, which so come
     /// behind all cells of the same depth.
@@ -100,6 +100,10 @@ impl DrawKey {
 
     /// The place among others, from far to near.
     fn place_in_order(&self) -> (i32, i32) {
+        if self.kind == DrawKind::Backdrop {
+            // Its copies hang on the pane, and do not turn with the map.
+            return (self.place.y(), self.place.x());
+        }
         let turned = self.facing.turn_cell(self.place);
         let far = if self.is_slanted { turned.x() + turned.y() } else { turned.y() };
         (far, if self.is_slanted { turned.y() } else { turned.x() })

@@ -13,8 +13,8 @@ use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Cell, Turn};
 use crate::units::{
-    CellOffset, CellPos, CellRect, ChunkPos, PaneRect, PixelRect, ScreenPoint, ScreenRect,
-    WorldPoint,
+    CellOffset, CellPos, CellRect, ChunkPos, PaneRect, PixelRect, PixelSize, ScreenPoint,
+    ScreenRect, WorldPoint,
 };
 use crate::view::View;
 
@@ -103,13 +103,16 @@ impl<'a> StackPass<'a> {
             .take(parts.1 - parts.0)
     }
 
-    /// Returns every cell that the view shows, with its place: chunk by chunk, in each cell by
+    /// Returns every cell that the view shows, and at a slant those beside it whose pictures may reach
+    /// into it, with its place: chunk by chunk, in each cell by
     /// cell. The place is that in which it shows: of a layer that repeats itself, it may be beyond
     /// its cells.
     pub fn shown(&self) -> impl Iterator<Item = (CellPos, StackEntry)> + use<'a> {
-        self.chunks().flat_map(|chunk| {
+        let span = self.alignment.slanted.map(|slanted| slanted.span);
+        let shown = self.chunks().flat_map(|chunk| {
             chunk.shown().filter_map(move |(own, entry)| Some((own.checked_add(chunk.by)?, entry)))
-        })
+        });
+        shown.filter(move |(shown, _)| span.is_none_or(|span| span.contains(*shown)))
     }
 
     /// What is drawn in one place, from the lowest layer to the topmost: the layers' own cell, and
@@ -277,11 +280,9 @@ pub struct Quad {
     /// The pixels that it covers on the screen; where the view is turned, of its
     /// [upright](crate::View::upright) picture.
     pub target: ScreenRect,
-    /// At a slant, of a cell: the place on the picture, in picture pixels from its left and its top,
-    /// that lies under the centre of the first pixel of [`Quad::target`]. From pixel to pixel of the
-    /// screen, that goes on by one through the zoom; each pixel shows the picture pixel in which the
-    /// place under its centre lies. `None` where the picture is spread over the target evenly.
-    pub first_texel: Option<(f64, f64)>,
+    /// At a slant, of a cell: how its picture lies on the pane. `None` where it is spread over the
+    /// target evenly.
+    pub on_pane: Option<OnPane>,
     /// What its pixels are multiplied by.
     pub color: Color,
     /// How it is laid on what is below.
@@ -296,8 +297,22 @@ impl Quad {
         (CellArt { page, art, turn, color }, blend): (CellArt, Blend),
         target: ScreenRect,
     ) -> Quad {
-        Quad { key, page, source: art.source, turn, target, first_texel: None, color, blend }
+        Quad { key, page, source: art.source, turn, target, on_pane: None, color, blend }
     }
+}
+
+/// How the picture of a cell lies on the pixels of the pane, where that is seen at a slant.
+///
+/// Each pixel of the screen shows the pixel of the pane under its centre, so that the edges of diamonds
+/// close at every zoom.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct OnPane {
+    /// The place on the picture, from its left and its top, that lies under the centre of the first
+    /// pixel of [`Quad::target`], in pixels of the pane. From pixel to pixel of the screen it goes on by
+    /// 1 / zoom.
+    pub first: (f64, f64),
+    /// How many pixels of the pane the picture takes; for a density of 1, as many as it has.
+    pub size: PixelSize,
 }
 
 /// Quads that follow each other and can be drawn in one call.

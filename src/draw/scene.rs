@@ -163,8 +163,10 @@ fn levels_of(
             let raised = cell.is_raised();
             levels.push(Level { backdrop: Some(cell), raised, sort_rows: false, ..plain });
         }
+        // What does not sort lies level by level, however it stands.
+        let ways = if settings.sort_rows { standings } else { &standings[..1] };
         for raised in [false, true] {
-            levels.extend(standings.iter().map(|&nearness| Level { raised, nearness, ..plain }));
+            levels.extend(ways.iter().map(|&nearness| Level { raised, nearness, ..plain }));
         }
     }
     // What is not sorted has depth −∞ and so comes before what is. At a slant, depth and elevation
@@ -191,8 +193,11 @@ const MAX_LIFTED_PX: i64 = 1 << 40;
 fn numbered(levels: &[Level], layers: usize, standings: &[Option<f64>]) -> LevelNumbers {
     let mut numbers = LevelNumbers::new(layers, standings.len());
     for (place, level) in levels.iter().enumerate().filter(|(_, level)| level.backdrop.is_none()) {
-        let standing = standings.iter().position(|way| *way == level.nearness).unwrap_or(0);
-        numbers.set(level.layer as usize, level.raised, standing, place as u16);
+        for (standing, way) in standings.iter().enumerate() {
+            if !level.sort_rows || *way == level.nearness {
+                numbers.set(level.layer as usize, level.raised, standing, place as u16);
+            }
+        }
     }
     numbers
 }

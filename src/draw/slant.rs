@@ -35,13 +35,6 @@ impl PaneCells {
         }
     }
 
-    pub(crate) const fn overlaps(self, other: PaneCells) -> bool {
-        self.left < other.right
-            && other.left < self.right
-            && self.top < other.bottom
-            && other.top < self.bottom
-    }
-
     /// The smallest one around both, of which neither is empty.
     pub(super) fn union(self, other: PaneCells) -> PaneCells {
         PaneCells {
@@ -92,6 +85,18 @@ impl Diamond {
         let top = along(height, cell_y) - along(own_height, y) + placement.offset.y;
         let (left, top) = (left.round() as i64 - self.half_width, top.round() as i64);
         PaneCells { left, top, right: left + own_width, bottom: top + own_height }
+    }
+
+    /// The pixels of the pane that the pictures of some cells may have, if they reach so far.
+    pub(super) fn reach_of(&self, cells: CellRect, reach: PaneCells) -> PaneCells {
+        let (left, top) = (i64::from(cells.left()), i64::from(cells.top()));
+        let (right, bottom) = (i64::from(cells.right()) - 1, i64::from(cells.bottom()) - 1);
+        PaneCells {
+            left: (left - bottom) * self.half_width + reach.left,
+            top: (left + top) * self.half_height + reach.top,
+            right: (right - top) * self.half_width + reach.right,
+            bottom: (right + bottom) * self.half_height + reach.bottom,
+        }
     }
 
     /// How near the foot of a picture is that stands in its cell, from the rank of the cell on;

@@ -10,11 +10,11 @@ use super::chunk_stack::ChunkStack;
 use super::list::{ALL_PARTS, DrawList, PassPlan, StackPlan};
 use super::motion::{ALL_ROWS, Patch};
 use super::order::DrawKey;
-use super::pass::{LooseItem, Quad};
+use super::pass::{LooseItem, OnPane, Quad};
 use super::row::StackEntry;
 use super::scene::Scene;
 use super::slant::{PaneCells, RankSpan, rank};
-use crate::units::{CellPos, ChunkPos, PanePoint, PaneRect, ScreenRect};
+use crate::units::{CellPos, ChunkPos, PanePoint, PaneRect, PixelSize, ScreenRect};
 use crate::view::View;
 
 /// Something that is drawn after what comes before it.
@@ -54,7 +54,7 @@ impl PaneCells {
 
     /// The pixels of the screen that show it, near those that were guessed, and the place on it under
     /// the centre of the first one.
-    pub(super) fn shown(self, view: &View, guess: ScreenRect) -> (ScreenRect, Option<(f64, f64)>) {
+    pub(super) fn shown(self, view: &View, guess: ScreenRect) -> (ScreenRect, OnPane) {
         let column = |edge: i64, guess: i32| first_at(|x| view.pane_column(x), edge, guess);
         let row = |edge: i64, guess: i32| first_at(|y| view.pane_row(y), edge, guess);
         let target = ScreenRect {
@@ -64,7 +64,9 @@ impl PaneCells {
             bottom: row(self.bottom, guess.bottom),
         };
         let (x, y) = view.pane_place(target.left, target.top);
-        (target, Some((x - self.left as f64, y - self.top as f64)))
+        let side = |from: i64, to: i64| u32::try_from(to - from).unwrap_or(0);
+        let size = PixelSize::new(side(self.left, self.right), side(self.top, self.bottom));
+        (target, OnPane { first: (x - self.left as f64, y - self.top as f64), size })
     }
 }
 
@@ -95,9 +97,10 @@ impl Alignment {
         (first, end): (u16, u16),
         mut visit: impl FnMut(CellPos, CellPos, StackEntry),
     ) {
+        let repeated = self.motion.repeated(self.area);
         let mut visit_one = |patch: &Patch, pos: ChunkPos, entry: StackEntry| {
             let own = pos.cell_at_index(entry.index.into());
-            if !(first..end).contains(&entry.level) || !patch.cells.contains(own) {
+            if !(first..end).contains(&entry.level) || !repeated.contains(own) {
                 return;
             }
             let shown = own.checked_add(patch.by);
@@ -272,6 +275,17 @@ impl DrawList {
     fn add_group_passes(&mut self, scene: &Scene, group: &Group) {
         let held = &self.alignments[group.alignment];
         let Some(SlantedView { span, .. }) = held.slanted else { return };
+        let mut ranks = std::mem::take(&mut self.oversize_rows);
+        held.find_oversize_rows(group.levels, &mut ranks);
+        if !ranks.is_empty() {
+            self.add_wide_passes(scene, group, &ranks);
+        }
+        let is_wide = !ranks.is_empty();
+        self.oversize_rows = ranks;
+        if is_wide {
+            return;
+        }
+        let held = &self.alignments[group.alignment];
         let count = held.parts().count();
         let (first, end) = group.sprites;
         if !group.by_rank || first == end {
@@ -298,13 +312,13 @@ impl DrawList {
                     part if part <= *last => place.clamp(start, stop).max(done[part]),
                     _ => break,
                 };
-                self.add_places(group, part, done[part], to);
+                self.add_places(group, (part, part + 1), done[part], to);
                 done[part] = to;
             }
             self.add_sprite_pass(first + at, first + at + 1);
         }
         for (part, from) in done.into_iter().enumerate() {
-            self.add_places(group, part, from, stop);
+            self.add_places(group, (part, part + 1), from, stop);
         }
     }
 
@@ -337,10 +351,75 @@ impl DrawList {
         all.unwrap_or((0, 0))
     }
 
-    /// Adds the cells of a part from one place in the order up to, but not with, another.
-    fn add_places(&mut self, group: &Group, part: usize, from: RankPlace, to: RankPlace) {
+    /// Adds a group with pictures that are wider than a diamond, so that parts of chunks cannot be drawn
+    /// one after the other: rank by rank, those with such pictures as things by themselves.
+    fn add_wide_passes(&mut self, scene: &Scene, group: &Group, ranks: &[i32]) {
+        let Some(SlantedView { span, .. }) = self.alignments[group.alignment].slanted else {
+            return;
+        };
+        let low = group.levels.0;
+        let mut next = RankPlace { rank: span.ranks.0 as i32, level: low };
+        let stop = RankPlace { rank: (span.ranks.1 as i32).saturating_add(1), level: low };
+        let (mut sprite, end) = group.sprites;
+        let in_view = |rank: &&i32| (next.rank..stop.rank).contains(*rank);
+        let wide: Vec<i32> = ranks.iter().filter(in_view).copied().collect();
+        for rank in wide.into_iter().map(Some).chain([None]) {
+            let until = rank.map_or(stop, |rank| RankPlace { rank, level: low });
+            while sprite < end {
+                let item = self.loose[sprite];
+                let place = self.rank_place(scene, group, &item.quad.key);
+                if rank.is_some() && place >= until {
+                    break;
+                }
+                let place = place.clamp(next, until);
+                self.add_places(group, ALL_PARTS, next, place);
+                self.add_own_items(&[item]);
+                (next, sprite) = (place, sprite + 1);
+            }
+            self.add_places(group, ALL_PARTS, next, until);
+            let Some(rank) = rank else { return };
+            let mut items = self.cells_of_rank(scene, group, rank);
+            let is_there = |item: &LooseItem| item.quad.key.depth <= f64::from(rank);
+            let there = self.loose[sprite..end].partition_point(is_there);
+            items.extend_from_slice(&self.loose[sprite..sprite + there]);
+            items.sort_by_key(|item| item.quad.key);
+            self.add_own_items(&items);
+            sprite += there;
+            next = RankPlace { rank: rank.saturating_add(1), level: low };
+        }
+    }
+
+    /// The cells of a rank that are on the screen.
+    fn cells_of_rank(&self, scene: &Scene, group: &Group, rank: i32) -> Vec<LooseItem> {
+        let alignment = &self.alignments[group.alignment];
+        let Some(SlantedView { span, .. }) = alignment.slanted else { return Vec::new() };
+        let span = RankSpan { ranks: (rank.into(), rank.into()), ..span };
+        let screen = ScreenRect::of_size(self.upright().size());
+        let mut items = Vec::new();
+        alignment.each_entry(&span, group.levels, |own, shown, entry| {
+            let item = self.loose_cell(scene, alignment, (own, shown), entry);
+            if !item.quad.target.intersection(screen).is_empty() {
+                items.push(item);
+            }
+        });
+        items
+    }
+
+    /// Adds a pass of items that are not listed one by one.
+    fn add_own_items(&mut self, items: &[LooseItem]) {
+        let first = self.own_items.len();
+        self.own_items.extend_from_slice(items);
+        let end = self.own_items.len();
+        match self.passes.last_mut() {
+            _ if first == end => {}
+            Some(PassPlan::Own { end: last, .. }) if *last == first => *last = end,
+            _ => self.passes.push(PassPlan::Own { first, end }),
+        }
+    }
+
+    /// Adds the cells of some parts from one place in the order up to, but not with, another.
+    fn add_places(&mut self, group: &Group, parts: (usize, usize), from: RankPlace, to: RankPlace) {
         let (low, high) = group.levels;
-        let parts = (part, part + 1);
         let one = |rank: i32| (rank, rank.saturating_add(1));
         if from.rank >= to.rank {
             self.add_part_pass(group, (from.level, to.level), one(to.rank), parts);

@@ -272,7 +272,11 @@ impl<T: Clone> Swap<Placed<T>> {
     /// Whether a list holds in its place what is expected there, or has room for what is added.
     fn fits(&self, list: &[T], is_same: impl Fn(&T, &T) -> bool) -> bool {
         match (&self.before, &self.after) {
-            (Some((at, expected)), _) => list.get(*at).is_some_and(|held| is_same(held, expected)),
+            (Some((at, expected)), after) => {
+                // What is moved must come where the inverse looks for it.
+                let has_room = after.as_ref().is_none_or(|(to, _)| *to < list.len());
+                has_room && list.get(*at).is_some_and(|held| is_same(held, expected))
+            }
             (None, Some((at, _))) => *at <= list.len(),
             (None, None) => true,
         }

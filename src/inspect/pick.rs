@@ -1,6 +1,6 @@
 //! Picking: what is drawn at a pixel.
 
-use crate::draw::{DrawKey, DrawList, LooseItem, Pass, Quad, StackPass};
+use crate::draw::{DrawKey, DrawList, LooseItem, PaneCells, Pass, Quad, RankSpan, StackPass, Step};
 use crate::paint::shown_at;
 use crate::picture::Color;
 use crate::tile::Cell;
@@ -42,19 +42,40 @@ impl DrawList {
         let point = self.view().to_upright(point);
         let pixel = (point.x.floor() as i32, point.y.floor() as i32);
         for pass in self.passes() {
-            match pass {
-                Pass::Stack(pass) => self.pick_cells(&pass, pixel, &mut found),
-                Pass::Loose(items) => {
-                    found.extend(items.iter().filter_map(|item| self.picked(item, pixel)));
-                }
+            if let Pass::Stack(pass) = pass {
+                self.pick_cells(&pass, pixel, &mut found);
             }
         }
+        self.pick_slanted(pixel, &mut found);
+        found.extend(self.loose.iter().filter_map(|item| self.picked(item, pixel)));
         found.sort_unstable_by_key(|picked| std::cmp::Reverse(picked.key));
         found.into_iter()
     }
 
-    fn pick_cells(&self, pass: &StackPass<'_>, pixel: (i32, i32), found: &mut Vec<Picked>) {
+    /// Picks the cells of a map that is seen at a slant.
+    fn pick_slanted(&self, (x, y): (i32, i32), found: &mut Vec<Picked>) {
         let Some(scene) = &self.scene else { return };
+        let Some(diamond) = &scene.map_facts.diamond else { return };
+        for step in &self.steps {
+            let Step::Group(group) = step else { continue };
+            let alignment = &self.alignments[group.alignment];
+            let Some(slanted) = alignment.slanted else { continue };
+            let view = &alignment.placement.view;
+            let (left, top) =
+                (view.pane_column(x) - slanted.corner.0, view.pane_row(y) - slanted.corner.1);
+            let area = PaneCells { left, top, right: left + 1, bottom: top + 1 };
+            let span = RankSpan::in_area(area, scene.map_facts.frame, diamond);
+            alignment.each_entry(&span, group.levels, |own, shown, entry| {
+                let item = self.loose_cell(scene, alignment, (own, shown), entry);
+                found.extend(self.picked(&item, (x, y)));
+            });
+        }
+    }
+
+    fn pick_cells(&self, pass: &StackPass<'_>, pixel: (i32, i32), found: &mut Vec<Picked>) {
+        let Some(scene) = self.scene.as_ref().filter(|own| own.map_facts.diamond.is_none()) else {
+            return;
+        };
         // The one in which the centre of the pixel lies, and, since edges are rounded to pixels,
         // those around.
         let middle = pass.cell_near(pixel);
@@ -73,8 +94,9 @@ impl DrawList {
 
     /// The thing, where it is not clear in a pixel.
     fn picked(&self, item: &LooseItem, pixel: (i32, i32)) -> Option<Picked> {
-        let Quad { key, page, source, turn, target, color, .. } = item.quad;
-        let [.., solid] = shown_at(self.page(page)?, source, turn, target, pixel);
+        let [.., solid] =
+            shown_at(self.page(item.quad.page)?, &item.quad, self.view().zoom(), pixel);
+        let Quad { key, color, .. } = item.quad;
         let alpha = Color { a: solid, ..Color::WHITE }.times(color).a;
         (alpha > 0).then_some(Picked { key, cell: item.cell, alpha })
     }

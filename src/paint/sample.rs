@@ -1,7 +1,8 @@
 //! The texel that a pixel shows.
 
+use crate::draw::{OnPane, Quad};
 use crate::tile::{ArtPage, Turn};
-use crate::units::{PixelRect, ScreenRect};
+use crate::units::PixelRect;
 
 /// The texel under the centre of a pixel, for `count` texels between two pixel edges.
 pub(super) fn texel(pixel: i32, from: i32, to: i32, count: u32) -> u32 {
@@ -19,20 +20,33 @@ pub(super) fn turned_size(source: PixelRect, turn: Turn) -> (u32, u32) {
     }
 }
 
-/// What a pixel of a picture on the screen shows, with alpha multiplied in; clear beyond it.
-pub(crate) fn shown_at(
-    page: &ArtPage,
-    source: PixelRect,
-    turn: Turn,
-    target: ScreenRect,
-    (x, y): (i32, i32),
-) -> [u8; 4] {
+/// What a pixel of the screen shows of a quad, with alpha multiplied in; clear beyond it.
+pub(crate) fn shown_at(page: &ArtPage, quad: &Quad, zoom: f64, (x, y): (i32, i32)) -> [u8; 4] {
+    let Quad { source, turn, target, on_pane, .. } = *quad;
     if !target.contains(x, y) {
         return [0; 4];
     }
     let (width, height) = turned_size(source, turn);
-    let u = texel(x, target.left, target.right, width);
-    let v = texel(y, target.top, target.bottom, height);
+    let (u, v) = match on_pane {
+        None => (
+            texel(x, target.left, target.right, width),
+            texel(y, target.top, target.bottom, height),
+        ),
+        Some(OnPane { first, size }) => {
+            let (x, y) = (x.abs_diff(target.left), y.abs_diff(target.top));
+            (
+                texel_from((first.0, x), 1.0 / zoom, (size.width, width)),
+                texel_from((first.1, y), 1.0 / zoom, (size.height, height)),
+            )
+        }
+    };
     let (u, v) = turn.source_pixel(u, v, source.size.width, source.size.height);
     page.row(source, v).get(u as usize).copied().unwrap_or_default()
+}
+
+/// The texel that lies so many pixels of the screen behind the first one, of which the place under its
+/// centre is told, of a picture that takes some pixels of the pane and has so many.
+pub(super) fn texel_from((first, way): (f64, u32), step: f64, (on_pane, count): (u32, u32)) -> u32 {
+    let pixel = ((first + f64::from(way) * step).max(0.0) as u32).min(on_pane.saturating_sub(1));
+    if on_pane == count { pixel } else { texel(pixel as i32, 0, on_pane as i32, count) }
 }

@@ -8,7 +8,7 @@
 use std::cmp::Ordering;
 
 use crate::draw::{
-    Alignment, ChunkStack, Clock, DrawList, LooseItem, Patch, Placement, Quad, Scene,
+    Alignment, ChunkStack, Clock, DrawList, LooseItem, Patch, Placement, Quad, Scene, SlantedView,
 };
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -30,6 +30,7 @@ pub(super) struct Shown {
 struct ShownAlignment {
     placement: Placement,
     cells: CellRect,
+    slanted: Option<SlantedView>,
     /// The cells that are repeated.
     area: CellRect,
     version: Stamp,
@@ -131,12 +132,15 @@ impl Shown {
             let mut add = |cells: CellRect| {
                 let shown = visible.intersection(cells).moved(patch.by);
                 if !shown.is_empty() {
-                    parts.push(now.pixels_of(&scene.lattice, shown));
+                    parts.push(now.pixels_of(scene, shown));
                 }
             };
             for stack in now.chunks_in(visible) {
                 let before = then.built(stack.pos);
+                // At a slant, nothing of a chunk that was not in view shows in what is kept.
+                let was_in_view = before.is_some() || then.looked_at(patch, stack.pos);
                 match before.and_then(|built| stack.changed_since(built)) {
+                    None if !was_in_view => {}
                     None => add(stack.pos.cells()),
                     Some(changed) => {
                         add(changed);
@@ -147,7 +151,8 @@ impl Shown {
                 }
             }
             for (pos, _) in then.chunks.iter().filter(|_| !are_same_chunks) {
-                if now.chunk(*pos).is_none() {
+                let is_in_view = now.slanted.is_none_or(|own| touches(&own, patch, *pos));
+                if now.chunk(*pos).is_none() && is_in_view {
                     add(pos.cells());
                 }
             }
@@ -224,6 +229,7 @@ impl ShownAlignment {
         ShownAlignment {
             placement: alignment.placement,
             cells: alignment.cells,
+            slanted: alignment.slanted,
             area: alignment.area,
             version: Stamp::NONE,
             chunks: Vec::new(),
@@ -239,6 +245,7 @@ impl ShownAlignment {
     fn keep(&mut self, alignment: &Alignment) {
         self.placement = alignment.placement;
         self.cells = alignment.cells;
+        self.slanted = alignment.slanted;
         self.area = alignment.area;
         if self.version != alignment.version {
             self.version = alignment.version;
@@ -254,6 +261,9 @@ impl ShownAlignment {
         }
         if self.placement == now.placement {
             return Some((0, 0));
+        }
+        if let Some((then, own)) = self.slanted.zip(now.slanted) {
+            return self.moved_slanted(then, (&now.placement.view, own));
         }
         let both = self.cells.intersection(now.cells);
         if both.is_empty() || both.width().max(both.height()) > MAX_EDGES {
@@ -272,6 +282,50 @@ impl ShownAlignment {
             && (both.top()..=both.bottom()).all(|row| down(row) == Some(y));
         is_same.then_some((x, y))
     }
+}
+
+impl ShownAlignment {
+    /// By how many pixels all cells have moved that are seen at a slant.
+    fn moved_slanted(&self, then: SlantedView, (view, now): (&View, SlantedView)) -> Option<Moved> {
+        let (before, size) = (&self.placement.view, view.size());
+        let columns = (
+            |x: i32| before.pane_column(x) - then.corner.0,
+            |x: i32| view.pane_column(x) - now.corner.0,
+        );
+        let rows =
+            (|y: i32| before.pane_row(y) - then.corner.1, |y: i32| view.pane_row(y) - now.corner.1);
+        Some((
+            moved_by(columns, size.width as i32, view.zoom())?,
+            moved_by(rows, size.height as i32, view.zoom())?,
+        ))
+    }
+
+    /// Whether the view looked at a chunk, as far as that is known: always, from above.
+    fn looked_at(&self, patch: &Patch, pos: ChunkPos) -> bool {
+        self.slanted.is_none_or(|own| touches(&own, patch, pos))
+    }
+}
+
+/// Whether a view may show cells of a chunk.
+fn touches(slanted: &SlantedView, patch: &Patch, pos: ChunkPos) -> bool {
+    let cells = patch.shown(pos.cells());
+    !cells.is_empty() && slanted.span.touches(cells)
+}
+
+/// By how many columns or rows of the screen all pixels of the pane have moved that both views show.
+fn moved_by(
+    (then, now): (impl Fn(i32) -> i64, impl Fn(i32) -> i64),
+    count: i32,
+    zoom: f64,
+) -> Option<i32> {
+    let guess = ((then(0) - now(0)) as f64 * zoom).round();
+    if guess.abs() >= f64::from(count) {
+        return None;
+    }
+    [0, 1, -1].into_iter().map(|off| guess as i32 + off).find(|moved| {
+        let first = 0.max(-moved);
+        (first..count - moved.max(&0)).all(|at| now(at + moved) == then(at))
+    })
 }
 
 /// More columns or rows than a screen has pixels: then cells are too small to be worth keeping.

@@ -2,8 +2,9 @@
 
 use super::blit::lay;
 use super::canvas::Canvas;
-use super::sample::texel;
+use super::sample::{texel, texel_from};
 use super::swatch::Swatch;
+use crate::draw::OnPane;
 use crate::tile::Coverage;
 use crate::units::ScreenRect;
 
@@ -55,12 +56,12 @@ pub(super) fn stamp(
     }
 }
 
-/// Paints a picture whose pixels lie on those of the pane: the place on it under the centre of the first
-/// pixel of its target is told, and by how much that goes on from pixel to pixel of the screen.
+/// Paints a picture whose pixels lie on those of the pane, of which so many lie between two pixels of
+/// the screen.
 pub(super) fn stamp_from(
     swatch: &Swatch,
     target: ScreenRect,
-    ((x, y), step): ((f64, f64), f64),
+    (on_pane, step): (OnPane, f64),
     canvas: &mut Canvas<'_>,
     lines: &mut ScaledRow,
 ) {
@@ -69,14 +70,15 @@ pub(super) fn stamp_from(
         return;
     }
     let ScreenRect { left: from, top: first, right: to, bottom: end } = shown;
-    let own = |place: f64, way: u32, count: u32| {
-        ((place + f64::from(way) * step).max(0.0) as u32).min(count.saturating_sub(1))
-    };
     lines.taken.clear();
-    lines.taken.extend((from..to).map(|at| own(x, at.abs_diff(target.left), swatch.width)));
+    let OnPane { first: (x, y), size } = on_pane;
+    let column =
+        |at: i32| texel_from((x, at.abs_diff(target.left)), step, (size.width, swatch.width));
+    lines.taken.extend((from..to).map(column));
     let mut held = None;
     for at in first..end {
-        let row = own(y, at.abs_diff(target.top), swatch.height);
+        let way = at.abs_diff(target.top);
+        let row = texel_from((y, way), step, (size.height, swatch.height));
         if held != Some(row) {
             lines.take(swatch, row);
             held = Some(row);

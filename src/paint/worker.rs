@@ -285,18 +285,18 @@ fn lay_item(
     canvas: &mut Canvas<'_>,
     lines: &mut ScaledRow,
 ) {
-    let Quad { page, source, turn, color, blend, target, first_texel, .. } = item.quad;
+    let Quad { page, source, turn, color, blend, target, on_pane, .. } = item.quad;
     let Some(page) = list.page(page) else { return };
     let target = target.moved(-x, -y);
     if target.intersection(ScreenRect::of_size(canvas.size())).is_empty() {
         return;
     }
     let swatch = swatches.of(Look { page, source, turn, color, blend, stretched: None });
-    match first_texel {
+    match on_pane {
         None => stamp(swatch, target, canvas, lines),
-        Some(first) => {
+        Some(on_pane) => {
             let step = 1.0 / list.upright().zoom();
-            stamp_from(swatch, target, (first, step), canvas, lines);
+            stamp_from(swatch, target, (on_pane, step), canvas, lines);
         }
     }
 }

@@ -232,14 +232,6 @@ impl WorldRect {
         self.min.x >= self.max.x || self.min.y >= self.max.y
     }
 
-    /// Whether it has more than an edge in common with another rectangle.
-    pub(crate) fn overlaps(self, other: WorldRect) -> bool {
-        self.min.x < other.max.x
-            && other.min.x < self.max.x
-            && self.min.y < other.max.y
-            && other.min.y < self.max.y
-    }
-
     /// Returns whether `point` lies in it; the left and top edges do, the right and bottom edges do
     /// not.
     pub fn contains(self, point: WorldPoint) -> bool {

@@ -353,9 +353,9 @@ impl View {
         ))
     }
 
-    /// This view, centred on a place of the pane to the last bit.
+    /// Returns this view, centred on a place of the pane.
     #[must_use]
-    pub(crate) fn pane_centered_on(self, pane_center: PanePoint) -> View {
+    pub fn pane_centered_on(self, pane_center: PanePoint) -> View {
         let center = self.projection.to_world(pane_center, 0.0);
         View { center, pane_center, ..self }
     }

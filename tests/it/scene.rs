@@ -90,9 +90,11 @@ pub(crate) fn any_settings() -> impl Strategy<Value = Dressed> {
     let seldom = || prop::bool::weighted(0.15);
     let flags = (prop::bool::weighted(0.4), seldom(), seldom(), seldom());
     let colors = (opacity, tint, blend, palette);
-    (0..2_i32, colors, offset, flags, any_motion()).prop_map(
-        |(priority, (opacity, tint, blend, palette), offset, (a, b, c, d), motion)| {
+    let elevation = prop_oneof![3 => Just(0.0), 1 => (0..4_i32).prop_map(|n| f64::from(n) * 3.0), 1 => -8.0..8.0_f64];
+    (0..2_i32, colors, (offset, elevation), flags, any_motion()).prop_map(
+        |(priority, (opacity, tint, blend, palette), (offset, elevation), (a, b, c, d), motion)| {
             let settings = motion
+                .with_elevation(elevation)
                 .with_priority(priority)
                 .with_opacity(opacity)
                 .with_tint(tint)

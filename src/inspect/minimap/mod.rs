@@ -247,7 +247,9 @@ impl Minimap {
                 stamps.push(layer.cells().stamp());
                 continue;
             }
-            let reached = reach.around(shown.moved(settings.offset * -1.0));
+            // What stands higher is seen higher, as the map is drawn from above.
+            let moved = settings.offset - WorldVec::new(0.0, settings.elevation);
+            let reached = reach.around(shown.moved(moved * -1.0));
             let chunks = quilt.lattice().cells_in(reached).chunks();
             stamps.extend(chunks.map(|chunk| layer.cells().chunk_stamp(chunk)));
         }

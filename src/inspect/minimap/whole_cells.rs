@@ -69,7 +69,10 @@ impl WholeCells {
             let settings = quilt.layers()[layer].settings();
             let offset = settings.offset_cells(lattice)?;
             let is_moved = offset != CellOffset::new(0, 0);
-            if level.backdrop.is_some() || settings.wrap != Wrap::No || level.sort_rows && is_moved
+            if settings.elevation != 0.0
+                || level.backdrop.is_some()
+                || settings.wrap != Wrap::No
+                || level.sort_rows && is_moved
             {
                 return None;
             }

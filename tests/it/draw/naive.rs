@@ -3,7 +3,8 @@
 use sturdy_quilt::draw::{DrawKey, DrawKind, Quad};
 use sturdy_quilt::quilt::{Blend, Parallax, Wrap};
 use sturdy_quilt::tile::{Coverage, Fit, TileArt};
-use sturdy_quilt::units::{CellOffset, PixelRect, ScreenRect};
+use sturdy_quilt::units::{CellOffset, PanePoint, PaneRect, PixelRect, PixelSize, ScreenRect};
+use sturdy_quilt::view::{Facing, ProjectionKind};
 use sturdy_quilt::{
     Cell, CellPos, Clock, Color, DrawList, Layer, LayerSettings, Quilt, ScreenSize, Sprite, TileId,
     Turn, View, WorldPoint, WorldRect, WorldVec,
@@ -18,12 +19,14 @@ pub(crate) struct NaiveQuad {
     pub(crate) turn: Turn,
     pub(crate) color: Color,
     pub(crate) blend: Blend,
+    /// Whether it is a diamond in one colour.
+    pub(crate) is_diamond: bool,
 }
 
 impl From<&Quad> for NaiveQuad {
     fn from(quad: &Quad) -> NaiveQuad {
         let Quad { key, target, source, turn, color, blend, .. } = *quad;
-        NaiveQuad { key, target, source, turn, color, blend }
+        NaiveQuad { key, target, source, turn, color, blend, is_diamond: false }
     }
 }
 
@@ -75,11 +78,14 @@ pub(crate) fn seat(
     view: &View,
     now_ms: u64,
 ) -> (View, WorldVec) {
-    let band = settings.bands.iter().rev().find(|band| band.from_row <= row);
+    let projection = *view.projection();
+    // Bands are rows of the screen.
+    let is_plain = !projection.is_slanted() && projection.facing() == Facing::UNTURNED;
+    let band = settings.bands.iter().rev().find(|band| band.from_row <= row && is_plain);
     let parallax =
         Parallax { x: band.map_or(settings.parallax.x, |band| band.parallax), ..settings.parallax };
     let speed = band.map_or(settings.speed.x, |band| band.speed);
-    let (from, center) = (settings.parallax_from, view.center());
+    let (from, center) = (projection.to_pane(settings.parallax_from, 0.0), view.pane_center());
     // A layer without a parallax does not depend on where it would be seen in its place.
     let seen = |from: f64, center: f64, factor: f64| {
         // A view of whole pixels stands on one, whatever it is centred on.
@@ -91,11 +97,12 @@ pub(crate) fn seat(
         }
     };
     let center =
-        WorldPoint::new(seen(from.x, center.x, parallax.x), seen(from.y, center.y, parallax.y));
+        PanePoint::new(seen(from.x, center.x, parallax.x), seen(from.y, center.y, parallax.y));
     let seconds = now_ms as f64 / 1000.0;
     let offset = settings.offset;
     let offset = WorldVec::new(offset.x + speed * seconds, offset.y + settings.speed.y * seconds);
-    (view.centered_on(center), offset)
+    let is_same = parallax == Parallax::WORLD;
+    (if is_same { *view } else { view.pane_centered_on(center) }, offset)
 }
 
 /// The numbers across and down of the copies of something that is repeated, as many as may be in
@@ -116,6 +123,87 @@ fn copies(
     let across = line(wrap.across(), width, (of.min().x, of.max().x), (min.x, max.x));
     let down = line(wrap.down(), height, (of.min().y, of.max().y), (min.y, max.y));
     down.flat_map(|y| across.clone().map(move |x| (x, y))).collect()
+}
+
+/// The width and height of a cell on the pane, or of the rectangle around it.
+fn cell_on_pane(quilt: &Quilt, view: &View) -> (f64, f64) {
+    let rect = view.projection().around(quilt.lattice().bounds(CellPos::ORIGIN), 0.0);
+    (rect.width(), rect.height())
+}
+
+/// The colour in which a flat tile is drawn.
+fn flat_color(quilt: &Quilt, cell: Cell) -> Color {
+    let (page, art) = quilt.tiles().art(quilt.tiles().tile_of(cell).unwrap());
+    let page = quilt.tiles().page(page).unwrap();
+    let at = art.source.y * page.size().width + art.source.x;
+    Color::from_bytes(page.pixels()[at as usize])
+}
+
+/// A layer that is seen at a slant.
+struct Slanted<'a> {
+    camera: &'a View,
+    offset: WorldVec,
+    settings: &'a LayerSettings,
+    /// Half of a diamond.
+    half: (i64, i64),
+}
+
+impl Slanted<'_> {
+    /// The place of a cell in the order, and the pixels of its picture on the screen. `base` is that of
+    /// the tile that lies there, which tells how it stands.
+    fn place(
+        &self,
+        (key, at): (DrawKey, CellPos),
+        bounds: WorldRect,
+        (art, base): (TileArt, TileArt),
+    ) -> (DrawKey, ScreenRect) {
+        let projection = self.camera.projection();
+        let _ = at;
+        let around = projection.around(bounds, 0.0);
+        let rank = around.min().y / self.half.1 as f64;
+        let stands = match base.fit {
+            Fit::Placed(placement) => {
+                placement.anchor.map(|anchor| placement.cell_anchor.unwrap_or(anchor))
+            }
+            Fit::Stretched => None,
+        };
+        let key = DrawKey {
+            depth: if self.settings.sort_rows { rank } else { f64::NEG_INFINITY },
+            elevation: self.settings.elevation,
+            nearness: stands
+                .filter(|_| self.settings.sort_rows)
+                .map_or(f64::NEG_INFINITY, |(_, y)| rank + 2.0 * y),
+            ..key.seen_by(projection)
+        };
+        let (width, height) = (around.width(), around.height());
+        let (own, shift) = match art.fit {
+            Fit::Stretched => ((width, height), (0.0, 0.0)),
+            Fit::Placed(placement) => {
+                let size = art.source.size;
+                let own = (f64::from(size.width), f64::from(size.height));
+                let (x, y) = placement.anchor.unwrap_or((0.5, 0.0));
+                let (cell_x, cell_y) = placement.cell_anchor.unwrap_or((x, y));
+                let left = cell_x * width - x * own.0 + placement.offset.x;
+                (own, (left, cell_y * height - y * own.1 + placement.offset.y))
+            }
+        };
+        let way = projection.way_to_pane(self.offset);
+        let lifted = (projection.lift() * self.settings.elevation).round();
+        let left = around.min().x + shift.0.round() + way.x.round();
+        let top = around.min().y + shift.1.round() + way.y.round() - lifted;
+        // The pixels of the screen, one by one.
+        let first = |edge: f64, shown: &dyn Fn(i32) -> i64| {
+            (-900..900).find(|at| shown(*at) as f64 >= edge).unwrap_or(900)
+        };
+        let (column, row) = (|x| self.camera.pane_column(x), |y| self.camera.pane_row(y));
+        let target = ScreenRect {
+            left: first(left, &column),
+            top: first(top, &row),
+            right: first(left + own.0, &column),
+            bottom: first(top + own.1, &row),
+        };
+        (key, target)
+    }
 }
 
 /// What every cell and backdrop of every layer draws.
@@ -148,20 +236,32 @@ fn backdrops(
     let unbanded = settings.clone().with_bands([]);
     let (camera, offset) = seat(&unbanded, 0, view, clock.now_ms());
     let (width, height) = match art.fit {
-        Fit::Stretched => (quilt.lattice().cell_width(), quilt.lattice().cell_height()),
+        Fit::Stretched => cell_on_pane(quilt, view),
         Fit::Placed(_) => turned_size(art, cell.turn()),
     };
+    // It hangs on the pane, and is neither turned nor slanted.
+    let projection = camera.projection();
+    let corner = projection.to_pane(WorldPoint::new(offset.x, offset.y), settings.elevation);
     let at = |x: i32, y: i32| {
-        WorldPoint::new(offset.x + f64::from(x) * width, offset.y + f64::from(y) * height)
+        PanePoint::new(corner.x + f64::from(x) * width, corner.y + f64::from(y) * height)
     };
-    let rect = |(x, y)| WorldRect::between(at(x, y), at(x + 1, y + 1));
-    let copies = copies(settings.wrap, (width, height), rect((0, 0)), camera.visible());
+    let rect = |(x, y)| PaneRect::between(at(x, y), at(x + 1, y + 1));
+    let as_world = |rect: PaneRect| {
+        let point = |at: PanePoint| WorldPoint::new(at.x, at.y);
+        WorldRect::between(point(rect.min()), point(rect.max()))
+    };
+    let seen = as_world(camera.visible_pane());
+    let copies = copies(settings.wrap, (width, height), as_world(rect((0, 0))), seen);
     let quad = |(x, y)| {
         let cell_pos = CellPos::new(x, y);
         let key = DrawKey::of_cell(settings.priority, cell.is_raised(), None, layer, cell_pos);
         NaiveQuad {
-            key: DrawKey { kind: DrawKind::Backdrop, ..key },
-            target: camera.pixels_around(rect((x, y))),
+            key: DrawKey {
+                kind: DrawKind::Backdrop,
+                elevation: settings.elevation,
+                ..key.seen_by(projection)
+            },
+            target: camera.pixels(rect((x, y))),
             source: art.source,
             turn: cell.turn(),
             color: times(
@@ -169,6 +269,7 @@ fn backdrops(
                 tint_of(quilt, settings.palette.map_or(0, |palette| palette.slot())),
             ),
             blend: settings.blend,
+            is_diamond: false,
         }
     };
     copies.into_iter().map(quad).collect()
@@ -238,15 +339,55 @@ fn cell_quads(
             }
             _ => bounds,
         };
-        let foot = settings.sort_rows.then_some(bounds.max().y + offset.y);
         let raised = cell.is_raised() || tile.is_some_and(|tile| tile.raise());
+        let projection = camera.projection();
+        if let ProjectionKind::Diamond { width_px, height_px } = projection.kind() {
+            let half = (i64::from(width_px) / 2, i64::from(height_px) / 2);
+            let slanted = Slanted { camera: &camera, offset, settings, half };
+            let key = DrawKey::of_cell(settings.priority, raised, None, number, at);
+            let (page, base) = tiles.art(tiles.tile_of(cell).unwrap());
+            let _ = page;
+            let (key, target) = slanted.place((key, at), bounds, (art, base));
+            let mirrored = if cell.turn().is_mirrored() { Turn::MIRROR } else { Turn::NONE };
+            let (source, color) = match art.fit {
+                Fit::Placed(_) => (art.source, color),
+                Fit::Stretched => {
+                    let size = PixelSize::new(width_px, height_px);
+                    (PixelRect::new(0, 0, size), times(color, flat_color(quilt, cell)))
+                }
+            };
+            let blend = settings.blend;
+            let is_diamond = art.fit == Fit::Stretched;
+            return NaiveQuad { key, target, source, turn: mirrored, color, blend, is_diamond };
+        }
+        // On the pane, which is turned with the map; what stands does not turn.
+        let is_standing =
+            rect != bounds || !is_size_of_cell(art, bounds) && art.fit != Fit::Stretched;
+        let on_pane = projection.around(bounds.moved(offset), settings.elevation);
+        let rect = match art.fit {
+            Fit::Placed(own) if is_standing => {
+                let anchor = own.anchor.unwrap_or((0.5, 1.0));
+                let (x, y) = own.cell_anchor.unwrap_or(anchor);
+                let min = on_pane.min();
+                let at = WorldPoint::new(min.x + on_pane.width() * x, min.y + on_pane.height() * y);
+                let standing = standing(at, art, cell.turn());
+                let point = |at: WorldPoint| PanePoint::new(at.x, at.y);
+                PaneRect::between(point(standing.min()), point(standing.max()))
+            }
+            _ => on_pane,
+        };
+        let quarters = Turn::square(false, projection.facing().quarters()).unwrap();
+        let ground = projection.around(bounds.moved(offset), 0.0);
+        let foot = settings.sort_rows.then_some(ground.max().y);
+        let key = DrawKey::of_cell(settings.priority, raised, foot, number, at);
         NaiveQuad {
-            key: DrawKey::of_cell(settings.priority, raised, foot, number, at),
-            target: camera.pixels_around(rect.moved(offset)),
+            key: DrawKey { elevation: settings.elevation, ..key.seen_by(projection) },
+            target: camera.pixels(rect),
             source: art.source,
-            turn: cell.turn(),
+            turn: if is_standing { cell.turn() } else { cell.turn().then(quarters) },
             color,
             blend: settings.blend,
+            is_diamond: false,
         }
     };
     copies.into_iter().map(quad).collect()
@@ -267,27 +408,54 @@ pub(crate) fn naive_sprites(
         if art.coverage == Coverage::Clear || color.a == 0 {
             return None;
         }
-        let foot = WorldPoint::new(sprite.foot.x, sprite.foot.y - sprite.elevation);
+        let projection = view.projection();
+        let foot = projection.to_pane(sprite.foot, sprite.elevation);
+        let foot = WorldPoint::new(foot.x, foot.y);
         let rect = match art.fit {
             Fit::Placed(_) => standing(foot, art, sprite.turn),
-            Fit::Stretched => WorldRect::between(
-                WorldPoint::new(foot.x - 4.0, foot.y - 6.0),
-                WorldPoint::new(foot.x + 4.0, foot.y),
-            ),
+            Fit::Stretched => {
+                let (width, height) = cell_on_pane(quilt, view);
+                WorldRect::between(
+                    WorldPoint::new(foot.x - width / 2.0, foot.y - height),
+                    WorldPoint::new(foot.x + width / 2.0, foot.y),
+                )
+            }
+        };
+        let point = |at: WorldPoint| PanePoint::new(at.x, at.y);
+        let target = view.pixels(PaneRect::between(point(rect.min()), point(rect.max())));
+        let place = quilt.lattice().cell_at(sprite.foot);
+        let on_ground = projection.to_pane(sprite.foot, 0.0).y;
+        let (depth, nearness) = match projection.kind() {
+            ProjectionKind::Diamond { height_px, .. } => {
+                let half = f64::from(height_px) / 2.0;
+                let outline = projection.outline(quilt.lattice().bounds(place), 0.0);
+                let top = outline.map(|at| at.y).into_iter().fold(f64::INFINITY, f64::min);
+                (top / half, on_ground / half)
+            }
+            _ => (on_ground, f64::NEG_INFINITY),
         };
         let key = DrawKey {
             priority: sprite.priority,
             raised: sprite.raised,
-            depth: sprite.foot.y,
+            depth,
+            nearness,
             elevation: sprite.elevation,
             layer: u32::MAX,
             kind: DrawKind::Sprite,
-            place: quilt.lattice().cell_at(sprite.foot),
+            place,
             sprite: Some(sprite.key),
-            ..DrawKey::of_cell(0, false, None, 0, CellPos::ORIGIN)
+            ..DrawKey::of_cell(0, false, None, 0, CellPos::ORIGIN).seen_by(projection)
         };
-        let (source, turn, blend) = (art.source, sprite.turn, sprite.blend);
-        Some(NaiveQuad { key, target: view.pixels_around(rect), source, turn, color, blend })
+        let (turn, blend) = (sprite.turn, sprite.blend);
+        let (source, color) = match (art.fit, projection.kind()) {
+            (Fit::Stretched, ProjectionKind::Diamond { width_px, height_px }) => {
+                let size = PixelSize::new(width_px, height_px);
+                (PixelRect::new(0, 0, size), times(color, flat_color(quilt, sprite.cell)))
+            }
+            _ => (art.source, color),
+        };
+        let is_diamond = art.fit == Fit::Stretched && projection.is_slanted();
+        Some(NaiveQuad { key, target, source, turn, color, blend, is_diamond })
     });
     shown.collect()
 }
@@ -324,7 +492,20 @@ fn lay(below: &mut [u8; 4], above: [u8; 4], blend: Blend) {
 /// What a quad has in a pixel, multiplied by its colour.
 pub(crate) fn shown_texel(list: &DrawList, quad: &Quad, x: i32, y: i32) -> [u8; 4] {
     let page = list.page(quad.page).unwrap();
-    let (u, v) = texel(quad, x, y);
+    let (u, v) = match quad.on_pane {
+        None => texel(quad, x, y),
+        Some(on_pane) => {
+            let place = |first: f64, way: i32, count: u32| {
+                let place = first + f64::from(way) / list.view().zoom();
+                (place.floor() as u32).min(count - 1)
+            };
+            let size = quad.source.size;
+            let u = place(on_pane.first.0, x - quad.target.left, size.width);
+            let v = place(on_pane.first.1, y - quad.target.top, size.height);
+            let u = if quad.turn.is_mirrored() { size.width - 1 - u } else { u };
+            (quad.source.x + u, quad.source.y + v)
+        }
+    };
     let texel = page.pixels()[(v * page.size().width + u) as usize];
     let Color { r, g, b, a } = quad.color;
     std::array::from_fn(|channel| {
@@ -361,13 +542,21 @@ pub(crate) fn texel(quad: &Quad, x: i32, y: i32) -> (u32, u32) {
 }
 
 /// Whether a pixel's centre lies so near to an edge of texels that rounding decides.
-pub(crate) fn is_on_an_edge(quad: &Quad, x: i32, y: i32) -> bool {
+pub(crate) fn is_on_an_edge(quad: &Quad, zoom: f64, x: i32, y: i32) -> bool {
     let size = quad.source.size;
     let (w, h) = if quad.turn.steps().is_multiple_of(2) {
         (size.width, size.height)
     } else {
         (size.height, size.width)
     };
+    if let Some(on_pane) = quad.on_pane {
+        let near = |first: f64, way: i32| {
+            let at = first + f64::from(way) / zoom;
+            (at - at.round()).abs() < 1e-6
+        };
+        let ((left, top), target) = (on_pane.first, quad.target);
+        return near(left, x - target.left) || near(top, y - target.top);
+    }
     let near = |way: i32, length: i32, count: u32| {
         let at = (f64::from(way) + 0.5) / f64::from(length) * f64::from(count);
         (at - at.round()).abs() < 1e-6

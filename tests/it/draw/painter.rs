@@ -132,7 +132,7 @@ proptest! {
             // edges between texels either may show.
             let near = pixel.iter().zip(&expected).filter(|(a, b)| a.abs_diff(**b) > 6).count();
             prop_assert!(near == 0 || list.quads().iter().any(|quad| {
-                quad.target.contains(x as i32, y as i32) && super::is_on_an_edge(quad, x as i32, y as i32)
+                quad.target.contains(x as i32, y as i32) && super::is_on_an_edge(quad, view.zoom(), x as i32, y as i32)
             }), "{:?} {:?}", pixel, expected);
         }
     }
