@@ -8,6 +8,7 @@ use anyhow::{Context, bail};
 use sturdy_quilt::document::{
     Expects, FileSource, GridFile, InlinedLayer, Limits, PutBack, ZipSource,
 };
+use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
     FolderSource, LoadError, Loaded, Loader, MapWriter, Picture, Quilt, ScreenSize, View, WorldRect,
 };
@@ -419,7 +420,14 @@ pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
 
 /// The same, turned clockwise by so many radians.
 pub(crate) fn turned_view(quilt: &Quilt, args: &ViewArgs, turn: f64) -> anyhow::Result<View> {
-    let extent = extent(quilt);
+    let projection = if args.flat { Projection::FLAT } else { *quilt.projection() };
+    let facing = projection.facing().turned(args.facing.into());
+    let projection = projection.with_facing(facing);
+    // At a slant, pictures reach beyond the map as a rule; from above, it ends with its cells.
+    let extent = match projection.is_slanted() {
+        true => quilt.extent_on_pane(&projection),
+        false => projection.around(extent(quilt), 0.0),
+    };
     let zoom = args.zoom.unwrap_or(1.0);
     let size = args.size.unwrap_or_else(|| {
         if args.fit {
@@ -436,9 +444,10 @@ pub(crate) fn turned_view(quilt: &Quilt, args: &ViewArgs, turn: f64) -> anyhow::
             "a picture of {size} is too large; give a --size, and perhaps --fit or a smaller --zoom"
         );
     }
-    let mut view = View::new(size).zoomed(zoom).turned(turn).centered_on(extent.center());
-    if args.fit {
-        view = view.fitted_to(extent);
-    }
+    let view = View::new(size).projected(projection).zoomed(zoom).turned(turn);
+    let view = match args.fit {
+        true => view.fitted_to_pane(extent),
+        false => view.pane_centered_on(extent.center()),
+    };
     Ok(args.center.map_or(view, |center| view.centered_on(center)))
 }

@@ -121,13 +121,14 @@ impl DrawList {
         self.rebuild_with(quilt, view, &Clock::new(), &[]);
     }
 
-    /// Lists what a view of a map shows at a time, with the sprites of the game among its cells.
+    /// Lists what a view of a map shows at a time, with the sprites of the game among its cells. A view
+    /// whose projection is made for other cells than those of the map shows nothing.
     ///
     /// Costs a look at each chunk in view, at the cells of those that are new, and at the cells that
     /// have changed where they are few; a sort of the sprites, which is quick where they stand
     /// much as before. Where nothing has changed, no memory is asked for.
     pub fn rebuild_with(&mut self, quilt: &Quilt, view: &View, clock: &Clock, sprites: &[Sprite]) {
-        if !view.is_finite() {
+        if !view.is_finite() || !view.projection().fits(quilt.lattice()) {
             // Nothing of it is kept: the next view begins anew.
             let view = View::new(view.size());
             let DrawList { keeps_hidden, only_still, .. } = *self;

@@ -47,7 +47,7 @@ pub(crate) struct Level {
     /// The place of the layer in the map.
     pub(crate) layer: u32,
     pub(super) priority: i32,
-    pub(super) elevation: f64,
+    pub(crate) elevation: f64,
     /// At a slant, how much higher it is seen than the ground, in picture pixels.
     pub(crate) lifted_px: i64,
     /// At a slant, how near the feet of what stands in its cells are, from the rank of the cell on.
@@ -204,10 +204,10 @@ pub(crate) struct CellArt {
 /// How far pictures reach beyond their cells, in world units.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub(crate) struct Reach {
-    pub(super) left: f64,
-    pub(super) right: f64,
-    pub(super) up: f64,
-    pub(super) down: f64,
+    pub(crate) left: f64,
+    pub(crate) right: f64,
+    pub(crate) up: f64,
+    pub(crate) down: f64,
 }
 
 /// The ways in which tiles stand in their cells at a slant: how near their feet are, from the rank of

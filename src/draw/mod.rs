@@ -37,7 +37,7 @@ pub use list::DrawList;
 pub(crate) use map_facts::{CellArt, CellFacts, LayerLevels, MapFacts, Reach};
 pub(crate) use motion::{Motion, Patch, Placement};
 pub use order::{DrawKey, DrawKind};
-pub use overlay::{Overlay, OverlayQuad};
+pub use overlay::{Overlay, OverlayPart, OverlayQuad};
 pub use pass::{Batch, BatchOpener, LooseItem, OnPane, Pass, Quad, StackChunk, StackPass};
 pub use row::StackEntry;
 pub(crate) use scene::Scene;

@@ -2,13 +2,14 @@
 //!
 //! An overlay is a list of rectangles in pixels of the screen, each a part of one small page with a
 //! colour, so that any renderer that draws coloured parts of a picture can show it. Text is made of
-//! the glyphs of that page, plain rectangles of its one glyph without holes.
+//! the glyphs of that page, plain rectangles of its one glyph without holes. Where the ground is seen
+//! at a slant, convex areas and lines come among them.
 
 use super::glyphs;
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::tile::ArtPage;
-use crate::units::{PixelRect, ScreenRect, ScreenSize};
+use crate::units::{PixelRect, ScreenPoint, ScreenRect, ScreenSize};
 use crate::view::View;
 
 /// What lies behind text, so that it can be read over any map.
@@ -25,6 +26,42 @@ pub struct OverlayQuad {
     pub source: PixelRect,
     /// The colour that they take, with its own alpha.
     pub color: Color,
+}
+
+/// A part of an [`Overlay`].
+#[derive(Clone, Copy, Debug, PartialEq)]
+#[non_exhaustive]
+pub enum OverlayPart<'a> {
+    /// Rectangles.
+    Quads(&'a [OverlayQuad]),
+    /// A convex area in one colour: the pixels whose centres lie in it.
+    Area {
+        /// Its corners, one after the other around it.
+        corners: &'a [ScreenPoint],
+        /// Its colour, with its own alpha.
+        color: Color,
+    },
+    /// A straight line.
+    Line {
+        /// Where it begins.
+        from: ScreenPoint,
+        /// Where it ends.
+        to: ScreenPoint,
+        /// How thick it is, in pixels.
+        thickness_px: u32,
+        /// Its colour, with its own alpha.
+        color: Color,
+    },
+}
+
+/// A part that is no rectangle, and how many rectangles come before it.
+#[derive(Clone, Copy, Debug)]
+struct Shape {
+    quads_before: usize,
+    /// Its corners: from the first up to, but not with, the second. Two are a line.
+    corners: (usize, usize),
+    thickness_px: u32,
+    color: Color,
 }
 
 /// A picture laid over a map to look into it: the lattice, coordinates, ground, markers, figures.
@@ -53,6 +90,8 @@ pub struct Overlay {
     pub(crate) lattice: Lattice,
     pub(crate) text_scale: u32,
     quads: Vec<OverlayQuad>,
+    shapes: Vec<Shape>,
+    corners: Vec<ScreenPoint>,
 }
 
 impl Overlay {
@@ -63,6 +102,8 @@ impl Overlay {
             lattice: Lattice::default(),
             text_scale: 2,
             quads: Vec::new(),
+            shapes: Vec::new(),
+            corners: Vec::new(),
         }
     }
 
@@ -82,9 +123,32 @@ impl Overlay {
         self.view = view.upright();
         self.lattice = *lattice;
         self.quads.clear();
+        self.shapes.clear();
+        self.corners.clear();
     }
 
-    /// Returns the rectangles in the order of drawing.
+    /// Returns everything on it, in the order of drawing.
+    pub fn parts(&self) -> impl Iterator<Item = OverlayPart<'_>> {
+        let quads =
+            |from: usize, to: usize| (from < to).then(|| OverlayPart::Quads(&self.quads[from..to]));
+        let mut drawn = 0;
+        let shapes = self.shapes.iter().flat_map(move |shape| {
+            let before = quads(drawn, shape.quads_before);
+            drawn = shape.quads_before;
+            let corners = &self.corners[shape.corners.0..shape.corners.1];
+            let Shape { thickness_px, color, .. } = *shape;
+            let own = match *corners {
+                [from, to] => OverlayPart::Line { from, to, thickness_px, color },
+                _ => OverlayPart::Area { corners, color },
+            };
+            before.into_iter().chain([own])
+        });
+        let last = self.shapes.last().map_or(0, |shape| shape.quads_before);
+        shapes.chain(quads(last, self.quads.len()))
+    }
+
+    /// Returns the rectangles in the order of drawing: all there is on it, unless the ground is seen at
+    /// a slant, where [`Overlay::parts`] has areas and lines as well.
     pub fn quads(&self) -> &[OverlayQuad] {
         &self.quads
     }
@@ -100,6 +164,42 @@ impl Overlay {
         if !target.is_empty() && color.a > 0 {
             self.quads.push(OverlayQuad { target, source: glyphs::solid(), color });
         }
+    }
+
+    /// Draws a convex area of the screen: the pixels whose centres lie in it. Its corners follow each
+    /// other around it; of fewer than three, or of numbers that are not finite, nothing is drawn.
+    pub fn area(&mut self, corners: impl IntoIterator<Item = ScreenPoint>, color: Color) {
+        self.shape(corners, 0, color, 3);
+    }
+
+    /// Draws a straight line from one place on the screen to another.
+    pub fn straight_line(
+        &mut self,
+        from: ScreenPoint,
+        to: ScreenPoint,
+        thickness_px: u32,
+        color: Color,
+    ) {
+        self.shape([from, to], thickness_px, color, 2);
+    }
+
+    fn shape(
+        &mut self,
+        corners: impl IntoIterator<Item = ScreenPoint>,
+        thickness_px: u32,
+        color: Color,
+        least: usize,
+    ) {
+        let first = self.corners.len();
+        self.corners.extend(corners);
+        let own = &self.corners[first..];
+        let is_finite = own.iter().all(|at| at.x.is_finite() && at.y.is_finite());
+        if own.len() < least || !is_finite || color.a == 0 {
+            self.corners.truncate(first);
+            return;
+        }
+        let (corners, quads_before) = ((first, self.corners.len()), self.quads.len());
+        self.shapes.push(Shape { quads_before, corners, thickness_px, color });
     }
 
     /// The dark edge around lines and points, so that they are seen on any ground.

@@ -6,12 +6,12 @@ use rustc_hash::FxHashSet;
 
 use crate::draw::{
     Alignment, CellFacts, DrawKind, DrawList, LayerLevels, MapFacts, Motion, Placement, RankSpan,
-    Scene, SlantedView, size_on_pane,
+    Reach, Scene, SlantedView, size_on_pane,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
-use crate::units::{CellOffset, CellPos, CellRect, ScreenRect};
+use crate::units::{CellOffset, CellPos, CellRect, PaneRect, ScreenRect};
 use crate::view::{Facing, Projection, View};
 
 /// The reason why a cell of a layer shows or does not.
@@ -104,6 +104,12 @@ pub struct ViewVisibility<'a> {
     pub looks_at: CellRect,
     /// The cells that the map spans.
     pub bounds: CellRect,
+    /// How the map is seen.
+    pub seen_by: Projection,
+    /// How the map is meant to be seen.
+    pub meant: Projection,
+    /// Whether the projection of the view is made for the cells of the map; else nothing shows.
+    pub fits: bool,
     /// Its layers, the topmost first.
     pub layers: Vec<LayerVisibility<'a>>,
 }
@@ -185,7 +191,49 @@ impl Quilt {
             }
             layers.push(visibility);
         }
-        ViewVisibility { looks_at, bounds: self.bounds(), layers }
+        let (seen_by, meant) = (*view.projection(), *self.projection());
+        let fits = seen_by.fits(self.lattice());
+        ViewVisibility { looks_at, bounds: self.bounds(), seen_by, meant, fits, layers }
+    }
+}
+
+impl Quilt {
+    /// Returns the part of the pane that the map may cover as a projection shows it: all of its cells,
+    /// with what the pictures of any of its tiles reach beyond them, at the elevations of its layers.
+    ///
+    /// ```
+    /// use sturdy_quilt::view::Projection;
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let diamond = Projection::diamond(quilt.lattice(), 32, 16)?;
+    /// let extent = quilt.extent_on_pane(&diamond);
+    /// // 4 × 3 cells.
+    /// assert_eq!((extent.width(), extent.height()), (7.0 * 16.0, 7.0 * 8.0));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn extent_on_pane(&self, projection: &Projection) -> PaneRect {
+        let cells = self.lattice().rect_bounds(self.bounds());
+        let area = projection.around(cells, 0.0);
+        if area.is_empty() || !projection.fits(self.lattice()) {
+            return area;
+        }
+        let view = View::default().projected(*projection);
+        let facts = Scene::of(self, &view, false).0.map_facts;
+        let Some(diamond) = facts.diamond else {
+            let lifted = facts.levels.iter().map(|level| level.elevation * projection.lift());
+            let (up, down) = lifted
+                .fold((0.0_f64, 0.0_f64), |(up, down), lifted| (up.max(lifted), down.max(-lifted)));
+            let Reach { left, right, up: higher, down: lower } = facts.reach;
+            return area.grown(left, higher + up, right, lower + down);
+        };
+        let (own, reach) = (diamond.own_frame(), facts.frame);
+        let px = |from: i64, to: i64| (to - from) as f64;
+        area.grown(
+            px(reach.left, own.left),
+            px(reach.top, own.top),
+            px(own.right, reach.right),
+            px(own.bottom, reach.bottom),
+        )
     }
 }
 
@@ -547,13 +595,15 @@ impl fmt::Display for LayerVisibility<'_> {
 
 impl fmt::Display for ViewVisibility<'_> {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let ViewVisibility { looks_at, bounds, layers } = self;
+        let ViewVisibility { looks_at, bounds, seen_by, meant, fits, layers } = self;
         if layers.is_empty() {
             return f.write_str("nothing shows: the map has no layers");
         }
         if self.is_empty() {
             f.write_str("nothing shows: ")?;
-            if bounds.is_empty() {
+            if !fits {
+                f.write_str("the projection of the view is made for cells of another size")?;
+            } else if bounds.is_empty() {
                 f.write_str("the map is empty")?;
             } else if looks_at.intersection(*bounds).is_empty() {
                 write!(f, "the view looks at {looks_at}, and the map spans {bounds}")?;
@@ -562,6 +612,9 @@ impl fmt::Display for ViewVisibility<'_> {
             }
         } else {
             write!(f, "the view looks at {looks_at}; the map spans {bounds}")?;
+        }
+        if seen_by.kind() != meant.kind() {
+            write!(f, "\n  seen {seen_by}, though the map is meant to be seen {meant}")?;
         }
         for layer in layers {
             write!(f, "\n  {layer}")?;

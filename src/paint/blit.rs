@@ -27,6 +27,13 @@ pub(super) fn lay(
     }
 }
 
+/// Lays one pixel over all of a row.
+pub(super) fn lay_color(below: &mut [[u8; 4]], (above, through): ([u8; 4], [u8; 4])) {
+    for pixel in below {
+        over(pixel, &above, &through);
+    }
+}
+
 /// Channels over others, rounded once: `above + below * through / 255`.
 #[inline(always)]
 fn over(below: &mut [u8], above: &[u8], through: &[u8]) {

@@ -12,6 +12,7 @@ mod painter;
 mod pane;
 mod pieces;
 mod resolved;
+mod runs;
 mod sample;
 mod shown;
 mod stamp;

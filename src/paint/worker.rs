@@ -4,11 +4,12 @@ use super::canvas::Canvas;
 use super::cells::{CellPainter, MAX_UNIT_PX, Shortcuts};
 use super::pane::PanePainter;
 use super::resolved::{Resolved, ResolvedChunks};
+use super::runs;
 use super::stamp::{ScaledRow, stamp, stamp_from};
 use super::swatch::{Look, Swatch, Swatches};
 use crate::draw::{
-    CellArt, DrawList, LooseItem, Overlay, Pass, PixelEdges, Quad, Scene, StackChunk, StackEntry,
-    StackPass, Step,
+    CellArt, DrawList, LooseItem, Overlay, OverlayPart, Pass, PixelEdges, Quad, Scene, StackChunk,
+    StackEntry, StackPass, Step,
 };
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
@@ -262,16 +263,26 @@ impl Worker {
     /// Paints an overlay.
     pub(super) fn lay_overlay(&mut self, overlay: &Overlay, canvas: &mut Canvas<'_>) {
         self.glyphs.begin(canvas.order(), Stamp::NONE);
-        for quad in overlay.quads() {
-            let look = Look {
-                page: Overlay::page(),
-                source: quad.source,
-                turn: Turn::NONE,
-                color: quad.color,
-                blend: Blend::Normal,
-                stretched: None,
-            };
-            stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
+        for part in overlay.parts() {
+            match part {
+                OverlayPart::Quads(quads) => {
+                    for quad in quads {
+                        let look = Look {
+                            page: Overlay::page(),
+                            source: quad.source,
+                            turn: Turn::NONE,
+                            color: quad.color,
+                            blend: Blend::Normal,
+                            stretched: None,
+                        };
+                        stamp(self.glyphs.of(look), quad.target, canvas, &mut self.lines);
+                    }
+                }
+                OverlayPart::Area { corners, color } => runs::lay_area(corners, color, canvas),
+                OverlayPart::Line { from, to, thickness_px, color } => {
+                    runs::lay_line((from, to), thickness_px, color, canvas);
+                }
+            }
         }
         self.glyphs.end();
     }

@@ -133,11 +133,20 @@ impl View {
     /// ```
     #[must_use]
     pub fn fitted_to(self, area: WorldRect) -> View {
-        let view = self.centered_on(area.center());
+        let view = self.fitted_to_pane(self.projection.around(area, 0.0));
+        view.centered_on(area.center())
+    }
+
+    /// Returns this view, centred on a part of the pane and zoomed so that the whole of it just fits,
+    /// turned as the view is; see [`Quilt::extent_on_pane`](crate::Quilt::extent_on_pane). An empty part
+    /// or screen leaves the zoom as it was.
+    #[must_use]
+    pub fn fitted_to_pane(self, area: PaneRect) -> View {
+        let view = self.pane_centered_on(area.center());
         if area.is_empty() || self.size.width == 0 || self.size.height == 0 {
             return view;
         }
-        let (width, height) = self.turned_size(self.projection.around(area, 0.0));
+        let (width, height) = self.turned_size(area);
         let across = f64::from(self.size.width) / width;
         let down = f64::from(self.size.height) / height;
         view.zoomed(across.min(down))

@@ -5,6 +5,8 @@
 //! an elevation e: `s = (y + lift·e)/(H/2)`, `t = x/(W/2)`, `u = (s + t)/2`, `v = (s − t)/2`. From
 //! straight above, x and y are those of the ground, turned by the facing.
 
+use std::fmt;
+
 use super::facing::Facing;
 use crate::lattice::Lattice;
 use crate::units::{
@@ -87,6 +89,22 @@ pub enum ProjectionError {
     /// The lift is not a number, or out of range.
     #[error("a lift of {0} pixels per world unit: it must lie between 0 and {max}", max = Projection::MAX_LIFT)]
     Lift(f64),
+}
+
+impl fmt::Display for Projection {
+    /// In words, for example `as diamonds of 64 × 32 px, turned by 90°`.
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.kind {
+            ProjectionKind::Flat => f.write_str("from above")?,
+            ProjectionKind::Diamond { width_px, height_px } => {
+                write!(f, "as diamonds of {width_px} × {height_px} px")?;
+            }
+        }
+        match self.facing.quarters() {
+            0 => Ok(()),
+            quarters => write!(f, ", turned by {}°", u32::from(quarters) * 90),
+        }
+    }
 }
 
 impl Default for Projection {

@@ -270,3 +270,122 @@ fn the_far_ends_of_the_coordinates_are_seen() {
         }
     }
 }
+
+mod seen {
+    //! What is laid over a map and said of it, seen by any projection.
+
+    use sturdy_quilt::inspect::Visibility;
+    use sturdy_quilt::{Color, DrawList, Frame, Overlay, Painter, Quilt, doc_quilt};
+
+    use super::*;
+
+    fn any_view() -> impl Strategy<Value = View> {
+        let zoom = prop_oneof![Just(1.0), Just(2.0), 0.6..3.0_f64];
+        let lattice = *doc_quilt().lattice();
+        (projections(lattice), zoom, (-30.0..80.0_f64, -30.0..60.0_f64), any::<bool>()).prop_map(
+            |(projection, zoom, (x, y), snaps)| {
+                View::new(ScreenSize::new(90, 70))
+                    .projected(projection)
+                    .centered_on(WorldPoint::new(x, y))
+                    .zoomed(zoom)
+                    .snapped(snaps)
+            },
+        )
+    }
+
+    /// The cell under the centre of each pixel, but for those that lie near an edge of cells.
+    fn each_pixel(view: &View, lattice: &Lattice) -> Vec<(usize, CellPos)> {
+        let size = view.size();
+        let places = (0..size.height).flat_map(|y| (0..size.width).map(move |x| (x, y)));
+        let cells = places.filter_map(|(x, y)| {
+            let cell = |dx: f32, dy: f32| {
+                let point = ScreenPoint::new(x as f32 + 0.5 + dx, y as f32 + 0.5 + dy);
+                lattice.cell_at(view.to_world(point))
+            };
+            // Pixels of the screen and of the pane may differ by one at an edge.
+            let reach = (0.6 / view.zoom() as f32).max(1.1) + view.zoom() as f32 / 2.0;
+            let ways = [(reach, 0.0), (-reach, 0.0), (0.0, reach), (0.0, -reach)];
+            let own = cell(0.0, 0.0);
+            let is_inner = ways.iter().all(|(dx, dy)| cell(*dx, *dy) == own);
+            is_inner.then_some(((y * size.width + x) as usize, own))
+        });
+        cells.collect()
+    }
+
+    fn garden(projection: &Projection) -> Quilt {
+        let mut quilt = doc_quilt();
+        quilt.edit("see it so", |pen| pen.set_projection(*projection)).unwrap();
+        quilt
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(64))]
+
+        /// A tint colours the pixels of its cells and no others, and a pixel of a flat tile shows the
+        /// cell that a click on it finds.
+        #[test]
+        fn a_pixel_shows_the_cell_under_it(view in any_view(), (x, y) in (0..4_i32, 0..3_i32)) {
+            let quilt = garden(view.projection());
+            let tinted = CellRect::new(CellPos::new(x, y), 2, 2);
+            let mut overlay = Overlay::new();
+            overlay.begin(&view, quilt.lattice());
+            overlay.tint(tinted, |at| (at != tinted.corner()).then_some(Color::rgb(250, 0, 0)));
+            let mut list = DrawList::new();
+            list.rebuild(&quilt, &view);
+            let (mut plain, mut laid) = (Frame::new(view.size()), Frame::new(view.size()));
+            Painter::new().paint(&list, &mut plain);
+            Painter::new().paint_overlay(&overlay, &mut laid);
+            for (pixel, cell) in each_pixel(&view, quilt.lattice()) {
+                let is_tinted = tinted.contains(cell) && cell != tinted.corner();
+                prop_assert_eq!(laid.pixels()[pixel] != [0; 4], is_tinted, "{}", cell);
+                let shown = quilt.get("soil", cell).unwrap().here().unwrap();
+                let color = quilt.tiles().tile_of(shown).map_or([0; 4], |tile| {
+                    let name = quilt.tiles().name(tile).unwrap().key().to_string();
+                    Color::of_name(&name).to_bytes()
+                });
+                prop_assert_eq!(plain.pixels()[pixel], color, "{}", cell);
+            }
+        }
+
+        /// What is said of cells in view is what a list shows of them.
+        #[test]
+        fn what_is_explained_is_what_is_listed(view in any_view()) {
+            let quilt = garden(view.projection());
+            let mut list = DrawList::new();
+            list.rebuild(&quilt, &view);
+            let size = view.size();
+            let on_screen = list.quads().into_iter().filter(|quad| {
+                let screen = sturdy_quilt::units::ScreenRect::of_size(size);
+                !quad.target.intersection(screen).is_empty()
+            });
+            let shown: std::collections::HashSet<CellPos> =
+                on_screen.map(|quad| quad.key.place).collect();
+            let said = quilt.explain_view(&view);
+            prop_assert_eq!(said.layers[0].shown, shown.len());
+            for cell in quilt.bounds().cells() {
+                let of_cell = &quilt.explain_cell(cell, &view)[0];
+                let is_shown = matches!(of_cell.visibility, Visibility::Shown);
+                prop_assert_eq!(is_shown, shown.contains(&cell), "{} {}", cell, of_cell);
+            }
+        }
+    }
+
+    #[test]
+    fn a_view_says_where_it_does_not_see_a_map_as_that_is_meant() {
+        let mut quilt = doc_quilt();
+        let diamond = Projection::diamond(quilt.lattice(), 64, 32).unwrap();
+        quilt.edit("see it so", |pen| pen.set_projection(diamond)).unwrap();
+        let flat = View::new(ScreenSize::new(160, 120));
+        let text = quilt.explain_view(&flat).to_string();
+        let expected =
+            "seen from above, though the map is meant to be seen as diamonds of 64 × 32 px";
+        assert_eq!(text.lines().nth(1).unwrap().trim(), expected);
+        assert!(!quilt.explain_view(&quilt.view(flat.size())).to_string().contains("meant"));
+        let other = Lattice::square(32.0, 32.0).unwrap();
+        let foreign = flat.projected(Projection::diamond(&other, 64, 32).unwrap());
+        let text = quilt.explain_view(&foreign).to_string();
+        let expected =
+            "nothing shows: the projection of the view is made for cells of another size";
+        assert_eq!(text.lines().next(), Some(expected));
+    }
+}

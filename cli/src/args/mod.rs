@@ -257,6 +257,12 @@ pub(crate) struct ViewArgs {
     /// Zoom so that the whole map just fits the size, which is 1280x800 if not given
     #[arg(long)]
     pub(crate) fit: bool,
+    /// Turn the map by so many quarters, clockwise, before it is looked at
+    #[arg(long, value_name = "QUARTERS", default_value_t = 0, value_parser = clap::value_parser!(u8).range(0..4))]
+    pub(crate) facing: u8,
+    /// Look from straight above, whatever the map states
+    #[arg(long)]
+    pub(crate) flat: bool,
 }
 
 #[derive(Debug, clap::Args)]

@@ -42,7 +42,7 @@ pub(super) fn picture(
     around: WorldRect,
     lay: impl FnOnce(&mut Overlay, &View),
 ) -> Picture {
-    let view = View::new(ScreenSize::new(1280, 800)).fitted_to(around);
+    let view = quilt.view(ScreenSize::new(1280, 800)).fitted_to(around);
     let (mut list, mut overlay) = (DrawList::new(), Overlay::new());
     list.rebuild(quilt, &view);
     overlay.begin(&view, quilt.lattice());

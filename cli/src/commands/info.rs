@@ -452,15 +452,7 @@ fn mover_words(rules: &GroundRules) -> Vec<Vec<String>> {
 }
 
 fn projection_words(projection: &Projection) -> String {
-    let mut words = match projection.kind() {
-        ProjectionKind::Diamond { width_px, height_px } => {
-            format!("at a slant, as diamonds of {width_px} × {height_px} pixels")
-        }
-        _ => "from above".to_owned(),
-    };
-    if projection.facing().quarters() != 0 {
-        words.push_str(&format!(", turned by {}°", u32::from(projection.facing().quarters()) * 90));
-    }
+    let mut words = projection.to_string();
     if projection.lift() != Projection::FLAT.lift() {
         words.push_str(&format!(", lifted by {} pixels a unit", projection.lift()));
     }

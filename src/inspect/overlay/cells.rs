@@ -7,8 +7,8 @@ use crate::picture::Color;
 use crate::plane::{OwnValue, Plane, Presence};
 use crate::quilt::{GroundClass, Layer, MoverId, Quilt};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, ScreenRect, WorldVec};
-use crate::view::View;
+use crate::units::{CellPos, CellRect, ScreenPoint, ScreenRect, WorldVec};
+use crate::view::{Projection, View};
 
 /// How strongly a cell is coloured, so that it can still be seen below.
 const TINT: u8 = 120;
@@ -16,11 +16,11 @@ const TINT: u8 = 120;
 impl Overlay {
     /// Colours cells: those of `cells` in view for which there is a colour.
     pub fn tint(&mut self, cells: CellRect, mut color: impl FnMut(CellPos) -> Option<Color>) {
-        let cells = cells.intersection(self.view.visible_cells(&self.lattice));
-        for row in cells.top()..cells.bottom() {
+        let runs = self.view.visible_runs(&self.lattice);
+        for own in runs.map(|run| run.intersection(cells)) {
             // Neighbours of one colour become one rectangle.
             let mut run: Option<(CellRect, Color)> = None;
-            for at in CellRect::new(CellPos::new(cells.left(), row), cells.width(), 1).cells() {
+            for at in own.cells() {
                 let own = color(at);
                 run = match (run, own) {
                     (Some((cells, held)), Some(own)) if held == own => {
@@ -38,16 +38,15 @@ impl Overlay {
 
     fn tint_run(&mut self, run: Option<(CellRect, Color)>) {
         if let Some((cells, color)) = run {
-            let target = self.view.pixels_around(self.lattice.rect_bounds(cells));
-            self.rect(target, color);
+            self.ground_area(self.lattice.rect_bounds(cells), color);
         }
     }
 
     /// Marks one cell: a light in it, and a frame around it. For the cell under the pointer.
     pub fn cell(&mut self, cell: CellPos, color: Color) {
-        let target = self.view.pixels_around(self.lattice.bounds(cell));
-        self.rect(target, Color { a: color.a / 4, ..color });
-        self.frame(target, 1 + u32::from(self.cell_px().0 >= 24.0), color);
+        let bounds = self.lattice.bounds(cell);
+        self.ground_area(bounds, Color { a: color.a / 4, ..color });
+        self.ground_frame(bounds, 1 + u32::from(self.cell_px().0 >= 24.0), color);
     }
 
     /// Colours each cell by its ground class, and each part of one that has several; what no layer
@@ -88,7 +87,11 @@ impl Overlay {
         let screen = ScreenRect::of_size(self.view.size());
         let shown = target.intersection(screen);
         let (width, height) = (target.right - target.left, target.bottom - target.top);
+        let (view, is_flat) = (self.view, *self.view.projection() == Projection::FLAT);
         let place = |x: i32, y: i32| {
+            if !is_flat {
+                return view.to_world(ScreenPoint::new(x as f32 + 0.5, y as f32 + 0.5));
+            }
             let part =
                 |at: i32, from: i32, length: i32| (f64::from(at - from) + 0.5) / f64::from(length);
             let (x, y) = (part(x, target.left, width), part(y, target.top, height));
@@ -97,10 +100,15 @@ impl Overlay {
         for y in shown.top..shown.bottom {
             let mut left = shown.left;
             while left < shown.right {
-                let class = ground.class_at_point(place(left, y));
-                let same = |x: &i32| ground.class_at_point(place(*x, y)) == class;
+                // At a slant, the rectangle around the cell has pixels of others.
+                let class_at = |x: i32| {
+                    let at = place(x, y);
+                    bounds.contains(at).then(|| ground.class_at_point(at))
+                };
+                let class = class_at(left);
+                let same = |x: &i32| class_at(*x) == class;
                 let right = (left + 1..shown.right).take_while(same).last().unwrap_or(left) + 1;
-                if let Some(color) = tint(class) {
+                if let Some(color) = class.and_then(&tint) {
                     self.rect(ScreenRect { left, top: y, right, bottom: y + 1 }, color);
                 }
                 left = right;
@@ -136,11 +144,12 @@ impl Overlay {
         if f64::from(self.text_width(3)) > width || f64::from(self.line_height()) > height {
             return;
         }
-        let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
-        for at in cells.cells() {
+        let runs: Vec<CellRect> = self.view.visible_runs(&self.lattice).collect();
+        for at in runs.iter().flat_map(|run| run.intersection(quilt.bounds()).cells()) {
             if let Some(slot) = slot(at) {
-                let ScreenRect { left, top, .. } = self.view.pixels_around(self.lattice.bounds(at));
-                self.text(left + 3, top + 3, &slot.to_string(), Color::rgb(255, 255, 255));
+                let words = slot.to_string();
+                let (left, top) = self.text_corner(at, &words);
+                self.text(left + 1, top + 1, &words, Color::rgb(255, 255, 255));
             }
         }
     }

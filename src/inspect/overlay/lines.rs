@@ -2,7 +2,8 @@
 
 use crate::draw::Overlay;
 use crate::picture::Color;
-use crate::units::{CellPos, ChunkPos, ScreenRect};
+use crate::units::{CellPos, CellRect, ChunkPos, ScreenRect, WorldPoint, WorldRect, pairs};
+use crate::view::Projection;
 
 /// Lines are at least so many pixels apart, else they would hide what lies below.
 const MIN_APART_PX: f64 = 6.0;
@@ -31,6 +32,7 @@ impl Overlay {
         if cells.is_empty() {
             return;
         }
+        let projection = *self.view.projection();
         let corners = [
             CellPos::new(cells.left(), cells.top()),
             CellPos::new(cells.right() - 1, cells.bottom() - 1),
@@ -41,23 +43,53 @@ impl Overlay {
         let width = f64::from(self.text_width(letters));
         let step = self.step(width, f64::from(self.line_height()) + 2.0);
         let first = |from: i32| i64::from(from).div_euclid(step.into()) * i64::from(step);
-        let mut row = first(cells.top());
-        while row < i64::from(cells.bottom()) {
-            let mut column = first(cells.left());
-            while column < i64::from(cells.right()) {
+        let rows = (first(cells.top())..i64::from(cells.bottom())).step_by(step as usize);
+        for row in rows {
+            let in_row = CellPos::checked(i64::from(cells.left()), row);
+            let run = match (in_row, projection.is_slanted()) {
+                // Labels begin in the corner of cells, so the row above shows as well.
+                (_, false) | (None, _) => cells,
+                (Some(at), true) => self.run_of(at),
+            };
+            let columns = first(run.left())..i64::from(run.right());
+            for column in columns.step_by(step as usize) {
                 if let Some(cell) = CellPos::checked(column, row) {
-                    let target = self.view.pixels_around(self.lattice.bounds(cell));
-                    self.text(target.left + 2, target.top + 2, &cell.to_string(), color);
+                    let words = cell.to_string();
+                    let (left, top) = self.text_corner(cell, &words);
+                    self.text(left, top, &words, color);
                 }
-                column += i64::from(step);
             }
-            row += i64::from(step);
         }
     }
 
-    /// Width and height of a cell in pixels.
+    /// The run of a row of cells in view.
+    fn run_of(&self, at: CellPos) -> CellRect {
+        let mut runs = self.view.visible_runs(&self.lattice);
+        runs.find(|run| run.top() == at.y()).unwrap_or(CellRect::EMPTY)
+    }
+
+    /// Where words in a cell begin: in its upper left corner, and at a slant, where that is a point, so
+    /// that they stand in its middle.
+    pub(super) fn text_corner(&self, cell: CellPos, words: &str) -> (i32, i32) {
+        let target = self.view.pixels_around(self.lattice.bounds(cell));
+        if !self.view.projection().is_slanted() {
+            return (target.left + 2, target.top + 2);
+        }
+        let (width, height) = (self.text_width(words.chars().count()), self.line_height());
+        let middle = |from: i32, to: i32| (i64::from(from) + i64::from(to)).div_euclid(2) as i32;
+        let x = middle(target.left, target.right).saturating_sub(width / 2);
+        (x, middle(target.top, target.bottom).saturating_sub(height / 2))
+    }
+
+    /// Width and height of a cell in pixels; of a diamond, those of the largest upright rectangle in it.
     pub(super) fn cell_px(&self) -> (f64, f64) {
         let zoom = self.view.zoom();
+        if let Some((width, height)) = self.view.projection().half_diamond() {
+            return (f64::from(width) * zoom, f64::from(height) * zoom);
+        }
+        if self.view.projection().facing().swaps() {
+            return (self.lattice.cell_height() * zoom, self.lattice.cell_width() * zoom);
+        }
         (self.lattice.cell_width() * zoom, self.lattice.cell_height() * zoom)
     }
 
@@ -78,6 +110,20 @@ impl Overlay {
             let first = i64::from(from).div_euclid(step.into()) * i64::from(step);
             (first..=i64::from(to)).step_by(step as usize)
         };
+        if *self.view.projection() != Projection::FLAT {
+            let seen = self.view.visible();
+            for column in numbers(cells.left(), cells.right()) {
+                let x = self.lattice.columns().edge(column);
+                let ends = (WorldPoint::new(x, seen.min().y), WorldPoint::new(x, seen.max().y));
+                self.ground_line(ends.0, ends.1, thick as u32, color);
+            }
+            for row in numbers(cells.top(), cells.bottom()) {
+                let y = self.lattice.rows().edge(row);
+                let ends = (WorldPoint::new(seen.min().x, y), WorldPoint::new(seen.max().x, y));
+                self.ground_line(ends.0, ends.1, thick as u32, color);
+            }
+            return;
+        }
         for column in numbers(cells.left(), cells.right()) {
             let x = self.view.column_edge(self.lattice.columns().edge(column));
             self.rect(
@@ -93,4 +139,45 @@ impl Overlay {
             );
         }
     }
+
+    /// A straight line on the ground, as it is seen.
+    pub(super) fn ground_line(
+        &mut self,
+        from: WorldPoint,
+        to: WorldPoint,
+        thickness_px: u32,
+        color: Color,
+    ) {
+        let Some((from, to)) = self.clipped(from, to) else { return };
+        let (from, to) = (self.view.to_screen(from), self.view.to_screen(to));
+        self.straight_line(from, to, thickness_px, color);
+    }
+
+    /// Colours an area of the ground: as a rectangle from above, and at a slant as it is seen.
+    pub(super) fn ground_area(&mut self, area: WorldRect, color: Color) {
+        if self.view.projection().is_slanted() {
+            let corners = corners(area).map(|at| self.view.to_screen(at));
+            self.area(corners, color);
+        } else {
+            self.rect(self.view.pixels_around(area), color);
+        }
+    }
+
+    /// Draws the outline of an area of the ground, some pixels thick.
+    pub(super) fn ground_frame(&mut self, area: WorldRect, thickness_px: u32, color: Color) {
+        if self.view.projection().is_slanted() {
+            for (from, to) in pairs(&corners(area)) {
+                self.ground_line(from, to, thickness_px, color);
+            }
+        } else {
+            self.frame(self.view.pixels_around(area), thickness_px, color);
+        }
+    }
+}
+
+/// The corners of an area, one after the other around it.
+fn corners(area: WorldRect) -> [WorldPoint; 4] {
+    let (min, max) = (area.min(), area.max());
+    [(min.x, min.y), (max.x, min.y), (max.x, max.y), (min.x, max.y)]
+        .map(|(x, y)| WorldPoint::new(x, y))
 }

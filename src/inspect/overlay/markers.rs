@@ -3,7 +3,7 @@
 use crate::draw::Overlay;
 use crate::picture::Color;
 use crate::quilt::{Marker, MarkerPlace, PlacedMarker, Quilt};
-use crate::units::{ScreenRect, WorldPoint, pairs};
+use crate::units::{ScreenRect, WorldPoint, WorldVec, pairs};
 
 /// Pixels between the dots of a line.
 const DOTS_APART_PX: f64 = 6.0;
@@ -16,19 +16,26 @@ impl Overlay {
             let color = marker_color(&marker);
             self.outline(&marker, color);
             let bounds = self.view.pixels_around(marker.bounds());
-            self.label(bounds.left, bounds.bottom + 2, marker.name(), color);
+            let (left, top) = match (&marker.points()[..], self.view.projection().is_slanted()) {
+                // The rectangle around a way that is seen at a slant lies far beyond it.
+                ([first, ..], true) => {
+                    let (x, y) = self.pixel_at(*first);
+                    (x, y.saturating_add(6))
+                }
+                _ => (bounds.left, bounds.bottom.saturating_add(2)),
+            };
+            self.label(left, top, marker.name(), color);
         }
     }
 
     fn outline(&mut self, marker: &PlacedMarker<'_>, color: Color) {
         match marker.stated_place() {
             MarkerPlace::Cell(_) | MarkerPlace::Area(_) => {
-                let target = self.view.pixels_around(marker.bounds());
-                self.rect(target, Color { a: 40, ..color });
-                self.frame(target, 2, color);
+                self.ground_area(marker.bounds(), Color { a: 40, ..color });
+                self.ground_frame(marker.bounds(), 2, color);
             }
             MarkerPlace::Point(point) => {
-                let (x, y) = (self.view.column_edge(point.x), self.view.row_edge(point.y));
+                let (x, y) = self.pixel_at(*point);
                 let (long, thick) = (7, 1);
                 self.rect(around(x, y, long, thick), color);
                 self.rect(around(x, y, thick, long), color);
@@ -51,16 +58,22 @@ impl Overlay {
     }
 
     pub(super) fn knot(&mut self, place: WorldPoint, color: Color) {
-        let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+        let (x, y) = self.pixel_at(place);
         self.rect(around(x, y, 4, 4), Overlay::halo(color));
         self.rect(around(x, y, 3, 3), color);
+    }
+
+    /// The corner between pixels that lies nearest to a place on the ground.
+    pub(super) fn pixel_at(&self, place: WorldPoint) -> (i32, i32) {
+        let seen = self.view.projection().to_pane(place, 0.0);
+        (self.view.column_edge(seen.x), self.view.row_edge(seen.y))
     }
 
     /// Dots from place to place. Of a line that leaves the screen only the dots on it are made.
     pub(super) fn dotted(&mut self, from: WorldPoint, to: WorldPoint, color: Color) {
         let Some((first, last)) = self.clipped(from, to) else { return };
-        let zoom = self.view.zoom();
-        let count = ((to - from) * zoom).length() / DOTS_APART_PX;
+        let way = self.view.projection().way_to_pane(to - from) * self.view.zoom();
+        let count = WorldVec::new(way.x, way.y).length() / DOTS_APART_PX;
         let count = count.ceil().max(1.0);
         // Which dots those are of all dots of the line, so that they stay where they are when the
         // view moves.
@@ -71,7 +84,7 @@ impl Overlay {
         let dots = (last - first).clamp(0.0, 65_536.0) as u32;
         for dot in 0..=dots {
             let place = from + (to - from) * ((first + f64::from(dot)) / count);
-            let (x, y) = (self.view.column_edge(place.x), self.view.row_edge(place.y));
+            let (x, y) = self.pixel_at(place);
             self.rect(around(x, y, 2, 2), Overlay::halo(color));
             self.rect(around(x, y, 1, 1), color);
         }

@@ -4,7 +4,8 @@ use crate::draw::Overlay;
 use crate::ground::{Body, Contact, GroundMap, RayHit, Slide, StopEdge};
 use crate::picture::Color;
 use crate::quilt::MoverId;
-use crate::units::{CellPos, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
+use crate::units::{CellPos, CellRect, ScreenRect, Side, WorldPoint, WorldRect, WorldVec, pairs};
+use crate::view::Projection;
 
 impl Overlay {
     /// Draws the edges at which a mover is stopped: on the sides by which it cannot come into
@@ -17,9 +18,9 @@ impl Overlay {
         if across.min(down) < 0.5 {
             return;
         }
-        let cells = self.view.visible_cells(&self.lattice);
+        let runs: Vec<CellRect> = self.view.visible_runs(&self.lattice).collect();
         let thick = 1 + i32::from(self.cell_px().0 >= 24.0);
-        for at in cells.cells() {
+        for at in runs.iter().flat_map(|run| run.cells()) {
             let bounds = self.lattice.bounds(at);
             let place = |(x, y): (f64, f64)| {
                 bounds.min() + WorldVec::new(x * bounds.width(), y * bounds.height())
@@ -43,7 +44,9 @@ impl Overlay {
                 if is_inside || !treatment.stops_at(side) {
                     continue;
                 }
-                if on_side.is_some() {
+                if *self.view.projection() != Projection::FLAT {
+                    self.ground_line(begin, end, thick as u32, color);
+                } else if on_side.is_some() {
                     let part = self.view.pixels_around(WorldRect::between(begin, end));
                     self.rect(edge(part, side, thick), color);
                 } else {
@@ -55,6 +58,10 @@ impl Overlay {
 
     /// A straight line, pixel by pixel.
     fn stroke(&mut self, from: WorldPoint, to: WorldPoint, thick: i32, color: Color) {
+        if self.view.projection().is_slanted() {
+            self.ground_line(from, to, thick as u32, color);
+            return;
+        }
         let Some((from, to)) = self.clipped(from, to) else { return };
         let (a, b) = (self.view.to_screen(from), self.view.to_screen(to));
         let (dx, dy) = (b.x - a.x, b.y - a.y);
@@ -81,7 +88,9 @@ impl Overlay {
         if !from.is_finite() || !way.is_finite() {
             return None;
         }
-        let seen = self.view.visible().grown(AROUND_PX / self.view.zoom());
+        let around = AROUND_PX / self.view.zoom();
+        let seen = self.view.visible_pane().grown(around, around, around, around);
+        let seen = self.view.projection().ground_around(seen, 0.0);
         let (mut start, mut end) = (0.0_f64, 1.0_f64);
         for (at, way, low, high) in [
             (from.x, way.x, seen.min().x, seen.max().x),
@@ -152,7 +161,7 @@ impl Overlay {
     ) {
         let bounds = self.lattice.bounds(cell);
         let target = self.view.pixels_around(bounds);
-        self.rect(target, Color { a: color.a / 4, ..color });
+        self.ground_area(bounds, Color { a: color.a / 4, ..color });
         let is_on = |side: &Side| match side {
             Side::Left => point.x == bounds.min().x,
             Side::Right => point.x == bounds.max().x,
@@ -160,9 +169,19 @@ impl Overlay {
             Side::Bottom => point.y == bounds.max().y,
         };
         let is_straight = normal.x == 0.0 || normal.y == 0.0;
-        if let Some(side) = side.filter(|side| is_straight && is_on(side)) {
+        let Some(side) = side.filter(|side| is_straight && is_on(side)) else { return };
+        if *self.view.projection() == Projection::FLAT {
             self.rect(edge(target, side, 3), color);
+            return;
         }
+        let (min, max) = (bounds.min(), bounds.max());
+        let (from, to) = match side {
+            Side::Left => (min, WorldPoint::new(min.x, max.y)),
+            Side::Right => (WorldPoint::new(max.x, min.y), max),
+            Side::Top => (min, WorldPoint::new(max.x, min.y)),
+            Side::Bottom => (WorldPoint::new(min.x, max.y), max),
+        };
+        self.ground_line(from, to, 3, color);
     }
 
     /// Draws a body that was moved: where it began, where it ended, the way between its middles,
@@ -207,7 +226,11 @@ impl Overlay {
     /// The outline of a body; one drawn thicker is filled as well, where it is a box.
     fn body<B: Body>(&mut self, body: &B, thick: u32, color: Color) {
         let (corners, bounds) = (body.outline(), body.bounds());
-        if pairs(&corners).all(|(a, b)| a.x == b.x || a.y == b.y) {
+        let is_slanted = self.view.projection().is_slanted();
+        if thick > 1 && is_slanted && pairs(&corners).all(|(a, b)| a.x == b.x || a.y == b.y) {
+            self.ground_area(bounds, Color { a: color.a / 4, ..color });
+        }
+        if !is_slanted && pairs(&corners).all(|(a, b)| a.x == b.x || a.y == b.y) {
             let target = self.view.pixels_around(bounds);
             if thick > 1 {
                 self.rect(target, Color { a: color.a / 4, ..color });

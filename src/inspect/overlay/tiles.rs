@@ -5,7 +5,7 @@ use crate::draw::{DrawList, Overlay};
 use crate::picture::Color;
 use crate::quilt::Quilt;
 use crate::tile::Cell;
-use crate::units::{CellPos, ChunkPos, ScreenRect};
+use crate::units::{CellPos, CellRect, ChunkPos, ScreenRect};
 use crate::view::View;
 
 /// The text by which a tile is named in its cell.
@@ -29,11 +29,12 @@ impl Overlay {
     /// written.
     pub fn tiles(&mut self, quilt: &Quilt, text: TileText, color: Color) {
         let explainer = Explainer::of(quilt, &self.view);
-        let cells = quilt.bounds().intersection(self.view.visible_cells(&self.lattice));
+        let runs: Vec<CellRect> = self.view.visible_runs(&self.lattice).collect();
+        let cells = runs.iter().flat_map(|run| run.intersection(quilt.bounds()).cells());
         // Small letters, rather than names in pieces; one size for all.
         let scale = self.scale_for(GOOD_LETTERS).or(self.scale_for(MIN_LETTERS));
         let Some(scale) = scale else { return };
-        for at in cells.cells() {
+        for at in cells {
             let sights = explainer.cell(at).into_iter();
             let topmost = { sights }.find(|visibility| {
                 matches!(visibility.visibility, Visibility::Shown | Visibility::Placeholder)
@@ -66,8 +67,18 @@ impl Overlay {
     /// Writes words into a cell, in as many lines as it takes and has room.
     fn write_into(&mut self, at: CellPos, words: &str, scale: u32, color: Color) {
         let own_scale = std::mem::replace(&mut self.text_scale, scale);
-        let ScreenRect { left, top, right, bottom } =
-            self.view.pixels_around(self.lattice.bounds(at));
+        let mut target = self.view.pixels_around(self.lattice.bounds(at));
+        if self.view.projection().is_slanted() {
+            // The largest upright rectangle in the diamond.
+            let (x, y) = ((target.right - target.left) / 4, (target.bottom - target.top) / 4);
+            target = ScreenRect {
+                left: target.left + x,
+                top: target.top + y,
+                right: target.right - x,
+                bottom: target.bottom - y,
+            };
+        }
+        let ScreenRect { left, top, right, bottom } = target;
         let in_a_line = ((right - left - 2) / self.text_width(1)).max(1) as usize;
         let lines = ((bottom - top - 1) / self.line_height()).max(1) as usize;
         let all: Vec<char> = words.chars().collect();
