@@ -63,6 +63,8 @@ mod guide {
     struct Loading;
     #[doc = include_str!("../docs/guide/markers.md")]
     struct Markers;
+    #[doc = include_str!("../docs/guide/slanted.md")]
+    struct Slanted;
 }
 
 /// Returns the small garden that the examples of this documentation share.

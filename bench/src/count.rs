@@ -3,6 +3,7 @@
 
 use std::process::Command;
 
+use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
     CellPos, CellRect, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter, Quilt,
     ScreenSize, TileSet, TileSpec, View, WorldPoint,
@@ -10,7 +11,7 @@ use sturdy_quilt::{
 
 /// Each case with the sides of a small and of a large map, and how many times as many instructions
 /// on the large one are no growth. A frame is drawn of maps of 4·10³, 10⁶ and 10⁹ cells.
-const CASES: [(&str, (u32, u32), f64); 7] = [
+const CASES: [(&str, (u32, u32), f64); 9] = [
     ("snapshot", (128, 2048), 1.25),
     ("edit", (128, 2048), 1.25),
     ("edit-and-ground", (128, 2048), 1.25),
@@ -18,6 +19,8 @@ const CASES: [(&str, (u32, u32), f64); 7] = [
     ("sweep", (128, 2048), 1.25),
     ("draw", (64, 1024), 1.05),
     ("draw", (64, 31_680), 1.05),
+    ("draw-slanted", (64, 1024), 1.05),
+    ("draw-slanted", (64, 31_680), 1.05),
 ];
 
 /// Counts every case whose name contains the filter; gives how many grow with the map.
@@ -68,7 +71,8 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
         let (grass, wall) = (pen.tile("t/grass")?, pen.tile("t/wall")?);
         pen.fill("soil", bounds, grass)?;
         // A wall in every chunk, so that none is uniform; where a map is drawn, in those in view.
-        let walled = if name == "draw" { CellRect::new(CellPos::ORIGIN, 64, 64) } else { bounds };
+        let walled =
+            if name.starts_with("draw") { CellRect::new(CellPos::ORIGIN, 64, 64) } else { bounds };
         for chunk in walled.chunks() {
             pen.put("soil", chunk.corner(), wall)?;
         }
@@ -77,10 +81,12 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
     let (grass, wall) = (quilt.tile("t/grass")?, quilt.tile("t/wall")?);
     let (mover, place) = (quilt.mover("body")?, CellPos::new(70, 70));
     // Not of a map of a thousand million cells.
-    let small = if name == "draw" { Quilt::new(*quilt.lattice()) } else { quilt.clone() };
+    let small = if name.starts_with("draw") { Quilt::new(*quilt.lattice()) } else { quilt.clone() };
     let mut ground = GroundMap::of(&small);
-    let middle = if name == "draw" { 512.0 } else { 1000.0 };
+    let middle = if name.starts_with("draw") { 512.0 } else { 1000.0 };
     let view = View::new(ScreenSize::new(320, 200)).centered_on(WorldPoint::new(middle, middle));
+    let diamond = Projection::diamond(quilt.lattice(), 64, 32)?;
+    let view = if name == "draw-slanted" { view.projected(diamond) } else { view };
     let (mut painter, mut frame) = (Painter::new(), Frame::new(view.size()));
     let mut list = DrawList::new();
     list.rebuild(&quilt, &view);
@@ -94,7 +100,7 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
                 ground.refresh(&quilt);
             }
             "list-unchanged" => list.rebuild(&quilt, &view),
-            "draw" => {
+            "draw" | "draw-slanted" => {
                 let mut list = DrawList::new();
                 list.rebuild(&quilt, &view);
                 painter.paint(&list, &mut frame);

@@ -4,6 +4,7 @@ use sturdy_quilt::plane::Plane;
 use sturdy_quilt::quilt::Treatment;
 use sturdy_quilt::tile::SheetCut;
 use sturdy_quilt::units::PixelSize;
+use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
     CellPos, CellRect, Color, Lattice, LayerSettings, Mover, Picture, Quilt, TileSet, TileSpec,
 };
@@ -118,6 +119,53 @@ pub(crate) fn drawing() -> (Quilt, Vec<Picture>) {
     });
     edit.expect("the scene is well made");
     (quilt, tiles)
+}
+
+/// The scene at a slant: diamonds of 64 × 32 px whose pictures are blocks of 64 × 64, in two layers.
+/// The lower one is full; in the upper one, which stands as high as a block and is sorted, 35 cells of
+/// 100 have one.
+pub(crate) fn slanted() -> Quilt {
+    const SIDE: u32 = 64;
+    let mut numbers = Numbers::new(0x5_1a27_ed01);
+    let lattice = Lattice::square(16.0, 16.0).expect("a valid lattice");
+    let mut set = TileSet::builder("scene");
+    for tile in 0..16_u32 {
+        let mut picture = Picture::filled(PixelSize::new(SIDE, SIDE), Color::CLEAR);
+        let tint = numbers.next();
+        for y in 0..SIDE {
+            for x in 0..SIDE {
+                // Within the outline of a block: a diamond, drawn out downwards.
+                let across = (2 * x).abs_diff(SIDE - 1) / 4;
+                if (16_u32.saturating_sub(across)..).contains(&(y + 1)) && y + across < SIDE - 1 {
+                    let [r, g, b, ..] = (tint ^ numbers.below(0x0f0f_0f0f)).to_le_bytes();
+                    picture.set(x, y, Color::rgb(r, g, b));
+                }
+            }
+        }
+        let name = format!("{tile}.png");
+        set = set.picture(&name, &picture);
+        set = set.tile(TileSpec::picture(&name).with_name(tile.to_string()));
+    }
+    let mut quilt = Quilt::new(lattice);
+    let edit = quilt.edit("scene", |pen| {
+        pen.put_tiles(set.build()?)?;
+        let diamond = Projection::diamond(&lattice, SIDE, SIDE / 2).expect("a valid diamond");
+        pen.set_projection(diamond)?;
+        pen.add_layer("soil", LayerSettings::default())?;
+        let stalls = LayerSettings::default().with_sort_rows(true).with_elevation(32.0);
+        pen.add_layer("stalls", stalls)?;
+        for cell in CellRect::new(CellPos::ORIGIN, 128, 128).cells() {
+            let soil = pen.tile(&format!("scene/{}", numbers.below(8)))?;
+            pen.put("soil", cell, soil)?;
+            if numbers.below(100) < 35 {
+                let stall = pen.tile(&format!("scene/{}", 8 + numbers.below(8)))?;
+                pen.put("stalls", cell, stall)?;
+            }
+        }
+        Ok(())
+    });
+    edit.expect("the scene is well made");
+    quilt
 }
 
 /// The layers of the drawing scene.

@@ -144,7 +144,11 @@ impl Alignment {
         remove_hidden: bool,
     ) -> usize {
         let (members, facing) = (&self.members[..], self.facing);
-        let sources = Sources { members, layers, map_facts, remove_hidden, facing };
+        // Of one that repeats itself, a chunk shows in several places.
+        let is_alone = self.patches.len() == 1 && self.patches[0].by == CellOffset::new(0, 0);
+        let slanted = self.slanted.filter(|_| is_alone);
+        let span = slanted.map(|own| own.span.rounded(LISTED_STEP));
+        let sources = Sources { members, layers, map_facts, remove_hidden, facing, span };
         let Scratch { order, changed, chunks: scratch, .. } = &mut self.scratch;
         let mut rebuilt = 0;
         let is_same = self.chunks.iter().map(|stack| stack.pos).eq(order.iter().copied());
@@ -292,6 +296,11 @@ impl Alignment {
         self.cells
     }
 }
+
+/// At a slant, a screen shows a small part of its chunks, since they are large diamonds: of these only
+/// the cells near the view are listed, and others as it moves, in steps of so many ranks. So the list of
+/// a new view costs a third.
+const LISTED_STEP: i64 = 16;
 
 /// The chunks of a rectangle, row by row; of a very large one only those that hold something.
 fn add_chunks(

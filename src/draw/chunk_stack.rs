@@ -7,6 +7,7 @@ use super::figures::DrawFigures;
 use super::level_set::LevelSet;
 use super::map_facts::{LayerLevels, MapFacts};
 use super::row::{LayerRow, RowCounts, RowLister, StackEntry};
+use super::slant::RankSpan;
 use crate::plane::{Chunk, Plane, RunValues, Stamp, Word};
 use crate::quilt::Layer;
 use crate::tile::Cell;
@@ -28,6 +29,8 @@ pub(crate) struct ChunkStack {
     /// the cells of an edit move no others. From above a rank is a row, at a slant a diagonal.
     ranks: Box<[Vec<StackEntry>]>,
     is_slanted: bool,
+    /// Which columns of each row are listed, a bit for each: from above, all.
+    listed_columns: Box<[u64; SIDE]>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     /// The levels of the entries; some may have none any more.
@@ -75,6 +78,8 @@ pub(super) struct Sources<'a> {
     pub(super) remove_hidden: bool,
     /// How the map is turned. Chunks and cells are those of the map after that.
     pub(super) facing: Facing,
+    /// The cells that are listed, where not all are.
+    pub(super) span: Option<RankSpan>,
 }
 
 /// Memory to work with.
@@ -121,6 +126,7 @@ impl ChunkStack {
     /// Finds what is to be drawn of a chunk.
     pub(super) fn build(pos: ChunkPos, sources: Sources<'_>, scratch: &mut Scratch) -> ChunkStack {
         let held = scratch.read(pos, sources);
+        let listed_columns = sources.listed_columns(pos);
         let Scratch { lister, cells, entries, .. } = scratch;
         let is_slanted = sources.map_facts.diamond.is_some();
         let mut ranks = vec![Vec::new(); rank_count(is_slanted)];
@@ -133,8 +139,11 @@ impl ChunkStack {
             layers.clear();
             let cells = |layer: &RowLayer| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { levels: h.levels, cells: cells(h) }));
-            let all = (row, u64::MAX);
-            let of_row = lister.list(&layers, all, sources.how(), entries, &mut oversize);
+            let wanted = listed_columns[row];
+            if wanted == 0 {
+                continue;
+            }
+            let of_row = lister.list(&layers, (row, wanted), sources.how(), entries, &mut oversize);
             counts += of_row;
             if is_slanted {
                 let all = if of_row.animated > 0 { u64::MAX } else { 0 };
@@ -157,6 +166,7 @@ impl ChunkStack {
             changes: Vec::new(),
             ranks: ranks.into_boxed_slice(),
             is_slanted,
+            listed_columns,
             oversize,
             used: lister.used.clone(),
             animated_ranks,
@@ -176,6 +186,19 @@ impl ChunkStack {
         changed: &[bool],
         scratch: &mut Scratch,
     ) -> bool {
+        let columns = sources.listed_columns(self.pos);
+        if columns != self.listed_columns {
+            // Other cells of it are near the view now. What was shown before is as it was, unless a
+            // member has changed as well.
+            let before = (self.built, std::mem::take(&mut self.changes));
+            let had = std::mem::take(&mut self.stamps);
+            *self = ChunkStack::build(self.pos, sources, scratch);
+            if self.stamps == had {
+                self.changes = before.1;
+                self.note_change((before.0, CellRect::EMPTY));
+            }
+            return true;
+        }
         scratch.members.clear();
         for (number, member) in sources.members.iter().enumerate().filter(|(at, _)| changed[*at]) {
             let now = sources.stamp(member, self.pos);
@@ -190,7 +213,11 @@ impl ChunkStack {
             *self = ChunkStack::build(self.pos, sources, scratch);
             return true;
         }
-        let cells = std::mem::take(&mut scratch.changed);
+        let mut cells = std::mem::take(&mut scratch.changed);
+        cells.retain(|index| {
+            let (row, column) = place(*index);
+            self.listed_columns[row] >> column & 1 == 1
+        });
         let rows = || cells.chunk_by(|a, b| place(*a).0 == place(*b).0);
         for of_row in rows() {
             self.counts -= self.list_row(of_row, sources, scratch);
@@ -219,13 +246,18 @@ impl ChunkStack {
         if rect.is_empty() {
             return false;
         }
-        if self.changes.len() == Self::MAX_CHANGES {
-            self.changes.remove(0);
-        }
-        self.changes.push((self.built, rect));
+        self.note_change((self.built, rect));
         self.built = Stamp::next();
         self.count();
         true
+    }
+
+    /// Notes what it was before, and in which cells that has changed.
+    fn note_change(&mut self, change: (Stamp, CellRect)) {
+        if self.changes.len() == Self::MAX_CHANGES {
+            self.changes.remove(0);
+        }
+        self.changes.push(change);
     }
 
     /// Counts what it holds, for figures.
@@ -368,6 +400,18 @@ impl ChunkStack {
 impl<'a> Sources<'a> {
     fn how(self) -> (&'a MapFacts, bool) {
         (self.map_facts, self.remove_hidden)
+    }
+
+    /// Which columns of each row of a chunk are listed.
+    fn listed_columns(self, pos: ChunkPos) -> Box<[u64; SIDE]> {
+        let mut columns = Box::new([u64::MAX; SIDE]);
+        if let Some(span) = self.span {
+            let corner = pos.corner();
+            for (row, columns) in (corner.y()..).zip(columns.iter_mut()) {
+                *columns = span.columns(corner.x(), row);
+            }
+        }
+        columns
     }
 
     fn cells(self, member: &Member) -> &'a Plane<Cell> {

@@ -99,12 +99,17 @@ impl CellFacts {
     }
 
     /// How a picture looks on a diamond. Opaque is what covers all of it.
-    fn of_slanted(art: TileArt, page: Option<&ArtPage>, diamond: &Diamond) -> CellFacts {
+    fn of_slanted(
+        art: TileArt,
+        page: Option<&ArtPage>,
+        diamond: &Diamond,
+        rows: &[(i64, i64)],
+    ) -> CellFacts {
         let frame = diamond.frame(art);
         let is_wide = frame.left < -diamond.half_width || frame.right > diamond.half_width;
         let (covers, juts) = match (art.fit, page) {
             (Fit::Stretched, _) => (art.coverage == Coverage::Opaque, false),
-            (_, Some(page)) if !is_wide => diamond.covering(art, page),
+            (_, Some(page)) if !is_wide => diamond.covering(art, page, rows),
             _ => (false, true),
         };
         match art.coverage {
@@ -248,13 +253,14 @@ impl MapFacts {
         let mut animations = Vec::new();
         let mut facts = Vec::with_capacity(tiles.len());
         let mut frame = PaneCells::default();
+        let rows = diamond.map_or(Vec::new(), |own| own.rows());
         let mut look_of = |id: TileId| {
             let (page, art) = tiles.art(id);
             let Some(diamond) = &diamond else { return CellFacts::of(art, lattice) };
             if art.coverage != Coverage::Clear {
                 frame = frame.union(diamond.frame(art));
             }
-            CellFacts::of_slanted(art, tiles.page(page), diamond)
+            CellFacts::of_slanted(art, tiles.page(page), diamond, &rows)
         };
         let facts_of_tile = |id: TileId| {
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));

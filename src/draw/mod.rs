@@ -42,6 +42,6 @@ pub use pass::{Batch, BatchOpener, LooseItem, OnPane, Pass, Quad, StackChunk, St
 pub use row::StackEntry;
 pub(crate) use scene::Scene;
 pub(crate) use slant::{Diamond, PaneCells, RankSpan, rank};
-pub(crate) use slanted::{Group, RankPlace, Step};
+pub(crate) use slanted::{Group, Step};
 pub(crate) use sprite::size_on_pane;
 pub use sprite::{Sprite, SpritePicture};

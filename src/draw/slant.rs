@@ -117,9 +117,27 @@ impl Diamond {
         0 <= u && u < whole && 0 <= v && v < whole
     }
 
+    /// The pixels of a row of the rectangle around a diamond that belong to it: from the first up to, but
+    /// not with, the second.
+    fn row(&self, y: i64) -> (i64, i64) {
+        let first = (0..2 * self.half_width).find(|x| self.holds(*x, y)).unwrap_or(0);
+        let last = (first..2 * self.half_width).rev().find(|x| self.holds(*x, y));
+        (first, last.map_or(first, |last| last + 1))
+    }
+
+    /// The pixels of all its rows.
+    pub(super) fn rows(&self) -> Vec<(i64, i64)> {
+        (0..2 * self.half_height).map(|y| self.row(y)).collect()
+    }
+
     /// What a picture is to those in its cell: whether it covers the whole diamond, and whether it
     /// reaches beyond.
-    pub(super) fn covering(&self, art: TileArt, page: &ArtPage) -> (bool, bool) {
+    pub(super) fn covering(
+        &self,
+        art: TileArt,
+        page: &ArtPage,
+        rows: &[(i64, i64)],
+    ) -> (bool, bool) {
         let frame = self.frame(art);
         let (width, height) = (art.source.size.width, art.source.size.height);
         let is_natural = (frame.right - frame.left, frame.bottom - frame.top)
@@ -127,22 +145,26 @@ impl Diamond {
         if !is_natural {
             return (false, true);
         }
-        let (mut juts, mut solid) = (false, 0_u64);
-        for y in 0..height {
-            for (x, pixel) in (0..).zip(page.row(art.source, y)) {
-                let (x, y) = (x + frame.left + self.half_width, i64::from(y) + frame.top);
-                let holds = self.holds(x, y);
-                juts |= !holds && pixel[3] > 0;
-                solid += u64::from(holds && pixel[3] == 255);
+        let own = self.own_frame();
+        let within = frame.left <= own.left && own.right <= frame.right;
+        let mut covers = within && frame.top <= own.top && own.bottom <= frame.bottom;
+        let mut juts = false;
+        for (y, at) in (0..height).zip(frame.top..) {
+            let pixels = page.row(art.source, y);
+            let row =
+                usize::try_from(at).ok().and_then(|at| rows.get(at)).copied().unwrap_or((0, 0));
+            // From the left of the picture on.
+            let from_left = |x: i64| (x + own.left - frame.left).clamp(0, width.into()) as usize;
+            let (first, end) = (from_left(row.0), from_left(row.1));
+            let (before, rest) = pixels.split_at(first.min(pixels.len()));
+            let (inner, behind) = rest.split_at((end - first).min(rest.len()));
+            juts = juts || before.iter().chain(behind).any(|pixel| pixel[3] > 0);
+            covers = covers && inner.iter().all(|pixel| pixel[3] == 255);
+            if juts && !covers {
+                break;
             }
         }
-        (solid == self.pixel_count(), juts)
-    }
-
-    /// The number of pixels of a diamond.
-    fn pixel_count(&self) -> u64 {
-        let row = |y: i64| (0..2 * self.half_width).filter(|x| self.holds(*x, y)).count() as u64;
-        (0..2 * self.half_height).map(row).sum()
+        (covers, juts)
     }
 
     /// The pictures of diamonds in one colour: white, the stripes of missing tiles, and the grey of
@@ -247,5 +269,30 @@ impl RankSpan {
         let (x, y) = (cell.x() as i64, cell.y() as i64);
         let (s, t) = (x + y, x - y);
         self.ranks.0 <= s && s <= self.ranks.1 && self.differences.0 <= t && t <= self.differences.1
+    }
+}
+
+impl RankSpan {
+    /// A larger span, whose ends are multiples of a number: of views that are near each other, the
+    /// same.
+    pub(super) fn rounded(&self, to: i64) -> RankSpan {
+        if self.is_empty() {
+            return RankSpan::EMPTY;
+        }
+        let round = |(first, last): (i64, i64)| {
+            (first.div_euclid(to) * to, (last.div_euclid(to) + 1) * to - 1)
+        };
+        RankSpan { ranks: round(self.ranks), differences: round(self.differences) }
+    }
+
+    /// The columns of a row of some cells that it has, a bit for each; at most 64.
+    pub(super) fn columns(&self, left: i32, row: i32) -> u64 {
+        // s = u + v and t = u − v lie in their ranges.
+        let row = i64::from(row);
+        let from = (self.ranks.0 - row).max(self.differences.0 + row) - i64::from(left);
+        let last = (self.ranks.1 - row).min(self.differences.1 + row) - i64::from(left);
+        let (from, end) = (from.clamp(0, 64) as u32, (last + 1).clamp(0, 64) as u32);
+        let below = |count: u32| if count >= 64 { u64::MAX } else { (1 << count) - 1 };
+        if from < end { below(end) & !below(from) } else { 0 }
     }
 }

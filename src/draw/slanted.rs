@@ -18,7 +18,7 @@ use crate::units::{CellPos, ChunkPos, PanePoint, PaneRect, PixelSize, ScreenRect
 use crate::view::View;
 
 /// Something that is drawn after what comes before it.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub(crate) enum Step {
     /// Cells, and the sprites among them.
     Group(Group),
@@ -26,24 +26,64 @@ pub(crate) enum Step {
     Loose(usize, usize),
 }
 
-/// Cells of levels on the same lattice edges, and the sprites among them.
-#[derive(Clone, Copy, Debug, PartialEq)]
+/// Cells of levels on the same lattice edges that follow each other, and the sprites among them.
+#[derive(Clone, Debug, PartialEq)]
 pub(crate) struct Group {
     pub(crate) alignment: usize,
-    /// From the first up to, but not with, the second.
-    pub(crate) levels: (u16, u16),
-    /// Whether they lie among each other rank by rank, or one level after the other.
-    pub(crate) by_rank: bool,
+    /// In the order of drawing.
+    pub(crate) sections: Vec<Section>,
     /// Which loose items lie among them: from the first up to, but not with, the second.
     pub(crate) sprites: (usize, usize),
 }
 
-/// The place of something among the cells of a group that is drawn rank by rank: before the cells of a
-/// level in a rank, and all that come after those.
+/// Levels that lie among each other rank by rank, or one after the other.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Section {
+    /// From the first up to, but not with, the second.
+    pub(crate) levels: (u16, u16),
+    pub(crate) by_rank: bool,
+    priority: i32,
+}
+
+impl Group {
+    /// All levels: from the first up to, but not with, the second.
+    pub(crate) fn levels(&self) -> (u16, u16) {
+        let first = self.sections.first().map_or(0, |section| section.levels.0);
+        (first, self.sections.last().map_or(first, |section| section.levels.1))
+    }
+
+    /// The place of a cell in the order of the group, as a number; of one rank and level, `within`
+    /// decides, which is less than 1024.
+    pub(crate) fn order(&self, rank: i32, level: u16, within: u64) -> u64 {
+        let number = self.sections.partition_point(|section| section.levels.1 <= level);
+        let by_rank = self.sections.get(number).is_some_and(|section| section.by_rank);
+        let rank = u64::from(rank.cast_unsigned() ^ 1 << 31);
+        let place = match by_rank {
+            true => rank << 26 | u64::from(level) << 10,
+            false => u64::from(level) << 42 | rank << 10,
+        };
+        // More sections than this have no use: a map of many priorities is drawn in several groups.
+        (number as u64) << 58 | place | within
+    }
+
+    /// As many sections as their numbers have room in the order.
+    const MAX_SECTIONS: usize = 63;
+}
+
+/// A section with the sprites among it, and where it lies.
+#[derive(Clone, Copy, Debug)]
+struct Part {
+    alignment: usize,
+    section: Section,
+    sprites: (usize, usize),
+}
+
+/// The place of something among the cells of a section that is drawn rank by rank: before the cells of
+/// a level in a rank, and all that come after those.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub(crate) struct RankPlace {
-    pub(crate) rank: i32,
-    pub(crate) level: u16,
+struct RankPlace {
+    rank: i32,
+    level: u16,
 }
 
 impl PaneCells {
@@ -159,7 +199,7 @@ impl DrawList {
             if let Some(cell) = level.backdrop {
                 let start = self.loose.len();
                 self.add_backdrop(scene, &level, cell);
-                self.add_loose_step(start);
+                self.add_loose_step(start, false);
                 first += 1;
                 continue;
             }
@@ -177,7 +217,7 @@ impl DrawList {
                 _ => {
                     let start = self.loose.len();
                     self.add_loose(scene, range, among);
-                    self.add_loose_step(start);
+                    self.add_loose_step(start, false);
                 }
             }
             first = end;
@@ -188,15 +228,19 @@ impl DrawList {
     fn add_sprites_after(&mut self, sprites: &[LooseItem]) {
         let start = self.loose.len();
         self.add_sprites(sprites);
-        self.add_loose_step(start);
+        self.add_loose_step(start, true);
     }
 
     /// Adds the loose items from one on as a step.
-    fn add_loose_step(&mut self, start: usize) {
+    fn add_loose_step(&mut self, start: usize, is_sprites: bool) {
         let end = self.loose.len();
         match self.steps.last_mut() {
             _ if start == end => {}
             Some(Step::Loose(_, last)) if *last == start => *last = end,
+            // Sprites that follow a group lie behind all of its cells.
+            Some(Step::Group(group)) if is_sprites && group.sprites.1 == start => {
+                group.sprites.1 = end;
+            }
             _ => self.steps.push(Step::Loose(start, end)),
         }
     }
@@ -211,44 +255,77 @@ impl DrawList {
     ) {
         let start = self.loose.len();
         self.loose.extend_from_slice(sprites);
-        let by_rank = scene.map_facts.levels[usize::from(levels.0)].sort_rows;
+        let first = scene.map_facts.levels[usize::from(levels.0)];
+        let (by_rank, priority) = (first.sort_rows, first.priority());
+        let section = Section { levels, by_rank, priority };
         let sprites = (start, self.loose.len());
-        let group = Group { alignment, levels, by_rank, sprites };
-        self.add_group_passes(scene, &group);
+        self.add_part_passes(scene, &Part { alignment, section, sprites });
         match self.steps.last_mut() {
             Some(Step::Group(last))
-                if !by_rank
-                    && !last.by_rank
-                    && (last.alignment, last.levels.1) == (alignment, levels.0) =>
+                if last.alignment == alignment
+                    && last.levels().1 == levels.0
+                    && last.sprites.1 == start
+                    && last.sections.len() < Group::MAX_SECTIONS =>
             {
-                last.levels.1 = levels.1;
+                last.sprites.1 = sprites.1;
+                match last.sections.last_mut() {
+                    Some(own) if !by_rank && !own.by_rank && own.priority == priority => {
+                        own.levels.1 = levels.1;
+                    }
+                    _ => last.sections.push(section),
+                }
             }
-            _ => self.steps.push(Step::Group(group)),
+            _ => {
+                self.steps.push(Step::Group(Group { alignment, sections: vec![section], sprites }))
+            }
         }
     }
 
-    /// The place of a sprite among the cells of a group that is drawn rank by rank.
-    pub(crate) fn rank_place(&self, scene: &Scene, group: &Group, key: &DrawKey) -> RankPlace {
+    /// The place of a sprite in the order of a group: before all cells of which the number is not less.
+    pub(crate) fn order_of(&self, scene: &Scene, group: &Group, key: &DrawKey) -> u64 {
+        for (number, section) in (0_u64..).zip(&group.sections) {
+            if key.priority < section.priority {
+                return number << 58;
+            }
+            if key.priority == section.priority && section.by_rank {
+                let place = self.rank_place(scene, (group.alignment, section), key);
+                if place.level >= section.levels.1 {
+                    // Behind all cells of its rank.
+                    return group.order(place.rank.saturating_add(1), section.levels.0, 0);
+                }
+                return group.order(place.rank, place.level, 0);
+            }
+        }
+        u64::MAX
+    }
+
+    /// The place of a sprite among the cells of a section that is drawn rank by rank.
+    fn rank_place(
+        &self,
+        scene: &Scene,
+        (alignment, section): (usize, &Section),
+        key: &DrawKey,
+    ) -> RankPlace {
         let rank = key.depth as i32;
-        let offset = self.alignments[group.alignment].placement.offset;
+        let offset = self.alignments[alignment].placement.offset;
         // Only the rank of the cell counts, and its level.
         let at = CellPos::new(rank, 0);
-        let levels =
-            &scene.map_facts.levels[usize::from(group.levels.0)..usize::from(group.levels.1)];
+        let (first, end) = section.levels;
+        let levels = &scene.map_facts.levels[usize::from(first)..usize::from(end)];
         let before = levels.partition_point(|level| {
             let cell = DrawKey { depth: key.depth, ..scene.key(level, offset, at) };
             cell < *key
         });
-        RankPlace { rank, level: group.levels.0 + before as u16 }
+        RankPlace { rank, level: first + before as u16 }
     }
 
     /// Lists all quads of a map that is seen at a slant, in the order of their keys.
     pub(super) fn slanted_quads(&self, scene: &Scene, quads: &mut Vec<Quad>) {
         for step in &self.steps {
-            let (first, end) = match *step {
-                Step::Loose(first, end) => (first, end),
+            let (first, end) = match step {
+                Step::Loose(first, end) => (*first, *end),
                 Step::Group(group) => {
-                    self.group_quads(scene, &group, quads);
+                    self.group_quads(scene, group, quads);
                     group.sprites
                 }
             };
@@ -261,7 +338,7 @@ impl DrawList {
         let alignment = &self.alignments[group.alignment];
         let Some(SlantedView { span, .. }) = alignment.slanted else { return };
         let screen = ScreenRect::of_size(self.upright().size());
-        alignment.each_entry(&span, group.levels, |own, shown, entry| {
+        alignment.each_entry(&span, group.levels(), |own, shown, entry| {
             let quad = self.loose_cell(scene, alignment, (own, shown), entry).quad;
             if !quad.target.intersection(screen).is_empty() {
                 quads.push(quad);
@@ -270,13 +347,13 @@ impl DrawList {
     }
 }
 
-// The passes of a group.
+// The passes of a section.
 impl DrawList {
-    fn add_group_passes(&mut self, scene: &Scene, group: &Group) {
+    fn add_part_passes(&mut self, scene: &Scene, group: &Part) {
         let held = &self.alignments[group.alignment];
         let Some(SlantedView { span, .. }) = held.slanted else { return };
         let mut ranks = std::mem::take(&mut self.oversize_rows);
-        held.find_oversize_rows(group.levels, &mut ranks);
+        held.find_oversize_rows(group.section.levels, &mut ranks);
         if !ranks.is_empty() {
             self.add_wide_passes(scene, group, &ranks);
         }
@@ -288,14 +365,14 @@ impl DrawList {
         let held = &self.alignments[group.alignment];
         let count = held.parts().count();
         let (first, end) = group.sprites;
-        if !group.by_rank || first == end {
-            self.add_part_pass(group, group.levels, ALL_ROWS, ALL_PARTS);
+        if !group.section.by_rank || first == end {
+            self.add_part_pass(group, group.section.levels, ALL_ROWS, ALL_PARTS);
             self.add_sprite_pass(first, end);
             return;
         }
         let ranks = (span.ranks.0 as i32, (span.ranks.1 as i32).saturating_add(1));
-        let start = RankPlace { rank: ranks.0, level: group.levels.0 };
-        let stop = RankPlace { rank: ranks.1, level: group.levels.0 };
+        let start = RankPlace { rank: ranks.0, level: group.section.levels.0 };
+        let stop = RankPlace { rank: ranks.1, level: group.section.levels.0 };
         let touched: Vec<(usize, usize)> =
             (first..end).map(|at| self.touched_parts(scene, group, &self.loose[at])).collect();
         // Up to which part all later sprites leave the parts whole.
@@ -305,7 +382,11 @@ impl DrawList {
         }
         let mut done = vec![start; count];
         for (at, (_, last)) in touched.iter().enumerate() {
-            let place = self.rank_place(scene, group, &self.loose[first + at].quad.key);
+            let place = self.rank_place(
+                scene,
+                (group.alignment, &group.section),
+                &self.loose[first + at].quad.key,
+            );
             for part in 0..count {
                 let to = match part {
                     part if part < free[at] => stop,
@@ -323,7 +404,7 @@ impl DrawList {
     }
 
     /// The first and the last part whose cells lie near a sprite.
-    fn touched_parts(&self, scene: &Scene, group: &Group, sprite: &LooseItem) -> (usize, usize) {
+    fn touched_parts(&self, scene: &Scene, group: &Part, sprite: &LooseItem) -> (usize, usize) {
         let alignment = &self.alignments[group.alignment];
         let (Some(diamond), Some(slanted)) = (&scene.map_facts.diamond, alignment.slanted) else {
             return (0, 0);
@@ -353,11 +434,11 @@ impl DrawList {
 
     /// Adds a group with pictures that are wider than a diamond, so that parts of chunks cannot be drawn
     /// one after the other: rank by rank, those with such pictures as things by themselves.
-    fn add_wide_passes(&mut self, scene: &Scene, group: &Group, ranks: &[i32]) {
+    fn add_wide_passes(&mut self, scene: &Scene, group: &Part, ranks: &[i32]) {
         let Some(SlantedView { span, .. }) = self.alignments[group.alignment].slanted else {
             return;
         };
-        let low = group.levels.0;
+        let low = group.section.levels.0;
         let mut next = RankPlace { rank: span.ranks.0 as i32, level: low };
         let stop = RankPlace { rank: (span.ranks.1 as i32).saturating_add(1), level: low };
         let (mut sprite, end) = group.sprites;
@@ -367,7 +448,8 @@ impl DrawList {
             let until = rank.map_or(stop, |rank| RankPlace { rank, level: low });
             while sprite < end {
                 let item = self.loose[sprite];
-                let place = self.rank_place(scene, group, &item.quad.key);
+                let place =
+                    self.rank_place(scene, (group.alignment, &group.section), &item.quad.key);
                 if rank.is_some() && place >= until {
                     break;
                 }
@@ -390,13 +472,13 @@ impl DrawList {
     }
 
     /// The cells of a rank that are on the screen.
-    fn cells_of_rank(&self, scene: &Scene, group: &Group, rank: i32) -> Vec<LooseItem> {
+    fn cells_of_rank(&self, scene: &Scene, group: &Part, rank: i32) -> Vec<LooseItem> {
         let alignment = &self.alignments[group.alignment];
         let Some(SlantedView { span, .. }) = alignment.slanted else { return Vec::new() };
         let span = RankSpan { ranks: (rank.into(), rank.into()), ..span };
         let screen = ScreenRect::of_size(self.upright().size());
         let mut items = Vec::new();
-        alignment.each_entry(&span, group.levels, |own, shown, entry| {
+        alignment.each_entry(&span, group.section.levels, |own, shown, entry| {
             let item = self.loose_cell(scene, alignment, (own, shown), entry);
             if !item.quad.target.intersection(screen).is_empty() {
                 items.push(item);
@@ -418,8 +500,8 @@ impl DrawList {
     }
 
     /// Adds the cells of some parts from one place in the order up to, but not with, another.
-    fn add_places(&mut self, group: &Group, parts: (usize, usize), from: RankPlace, to: RankPlace) {
-        let (low, high) = group.levels;
+    fn add_places(&mut self, group: &Part, parts: (usize, usize), from: RankPlace, to: RankPlace) {
+        let (low, high) = group.section.levels;
         let one = |rank: i32| (rank, rank.saturating_add(1));
         if from.rank >= to.rank {
             self.add_part_pass(group, (from.level, to.level), one(to.rank), parts);
@@ -437,7 +519,7 @@ impl DrawList {
 
     fn add_part_pass(
         &mut self,
-        group: &Group,
+        group: &Part,
         levels: (u16, u16),
         rows: (i32, i32),
         parts: (usize, usize),

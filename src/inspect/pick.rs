@@ -65,7 +65,7 @@ impl DrawList {
                 (view.pane_column(x) - slanted.corner.0, view.pane_row(y) - slanted.corner.1);
             let area = PaneCells { left, top, right: left + 1, bottom: top + 1 };
             let span = RankSpan::in_area(area, scene.map_facts.frame, diamond);
-            alignment.each_entry(&span, group.levels, |own, shown, entry| {
+            alignment.each_entry(&span, group.levels(), |own, shown, entry| {
                 let item = self.loose_cell(scene, alignment, (own, shown), entry);
                 found.extend(self.picked(&item, (x, y)));
             });

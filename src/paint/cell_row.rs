@@ -53,3 +53,38 @@ impl CellRow<'_> {
         }
     }
 }
+
+/// Places of a row of a pane that are put together in the size of their pieces.
+#[derive(Clone, Copy)]
+pub(super) struct PlaceRow<'a> {
+    /// The pieces of all places of the block.
+    pub(super) numbers: &'a [u32],
+    pub(super) places: &'a [PlacedStack],
+    /// Rows of pixels of a place.
+    pub(super) height: usize,
+}
+
+/// A place with its first column of pixels, and its pieces among those of its block.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct PlacedStack {
+    pub(super) left: i32,
+    pub(super) first: u32,
+    pub(super) count: u32,
+}
+
+impl PlaceRow<'_> {
+    /// Puts the places together on the canvas.
+    #[inline(always)]
+    pub(super) fn paint(self, swatches: &[Swatch], target: &mut Target<'_>) {
+        for place in self.places {
+            let pixels = &mut target.pixels[place.left as usize..];
+            for row in 0..self.height {
+                if let Some(pixel) = pixels.get(row * target.stride + AHEAD_PX) {
+                    prefetch(pixel);
+                }
+            }
+            let numbers = &self.numbers[place.first as usize..][..place.count as usize];
+            blit::stack(swatches, numbers, 0..self.height, (pixels, target.stride));
+        }
+    }
+}

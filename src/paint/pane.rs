@@ -11,15 +11,17 @@
 
 use rustc_hash::FxHashMap;
 
-use super::blit::lay;
+use super::blit::{self, lay};
 use super::canvas::Canvas;
-use super::pieces::{Piece, Pieces};
-use super::stamp::{ScaledRow, stamp};
+use super::cell_row::{PlaceRow, PlacedStack, Target};
+use super::pieces::Pieces;
 use super::swatch::{CellTable, Look};
+use super::vector;
 use crate::draw::{
-    Alignment, Diamond, DrawList, Group, PaneCells, RankPlace, RankSpan, Scene, StackEntry, rank,
+    Alignment, Diamond, DrawList, Group, PaneCells, RankSpan, Scene, StackEntry, rank,
 };
 use crate::plane::Stamp;
+use crate::quilt::Blend;
 use crate::tile::Coverage;
 use crate::units::{CellOffset, CellPos, ChunkPos, ScreenRect};
 
@@ -32,6 +34,7 @@ pub(super) struct PanePainter {
     blocks: FxHashMap<BlockKey, Block>,
     scene: Stamp,
     uses: u64,
+    uses_vectors: bool,
     scratch: Scratch,
 }
 
@@ -54,8 +57,9 @@ struct Block {
     is_animated: bool,
     /// Row by row.
     places: Vec<Place>,
-    /// Place by place, from the lowest.
-    stacks: Vec<(u64, u32)>,
+    /// Place by place, from the lowest: the pieces, and where each lies in the order.
+    numbers: Vec<u32>,
+    orders: Vec<u64>,
     used: u64,
 }
 
@@ -65,8 +69,8 @@ struct Place {
     /// Its pieces among those of the block.
     first: u32,
     count: u32,
-    /// The piece that shows all of them.
-    together: Option<u32>,
+    /// Whether they leave nothing of what is below.
+    is_whole: bool,
 }
 
 /// Memory to work with.
@@ -76,9 +80,14 @@ struct Scratch {
     entries: Vec<(u64, u32, i64, i64)>,
     /// Which place shows which piece, in order.
     found: Vec<(u16, u64, u32)>,
-    stack: Vec<(u64, u32)>,
-    covered: Vec<u64>,
+    sorted: Vec<(u16, u64, u32)>,
+    orders: Vec<u64>,
     numbers: Vec<u32>,
+    covered: Vec<u64>,
+    /// Places of a row that only need to be put together.
+    row: Vec<PlacedStack>,
+    /// The pixels of one place.
+    whole: Vec<[u8; 4]>,
     columns: Table,
     rows: Table,
     /// By place: which sprites lie there.
@@ -127,18 +136,16 @@ impl Table {
     }
 }
 
-/// Where a place lies on the canvas, and which of its pixels show there.
-struct Shown<'a> {
-    rect: ScreenRect,
-    columns: &'a [u16],
-    rows: &'a [u16],
-    /// Whether the pixels of the pane are those of the screen.
-    is_natural: bool,
-}
-
 impl PanePainter {
     /// Begins a picture of a scene.
-    pub(super) fn begin(&mut self, scene: &Scene, diamond: &Diamond, canvas: &Canvas<'_>) {
+    pub(super) fn begin(
+        &mut self,
+        scene: &Scene,
+        diamond: &Diamond,
+        canvas: &Canvas<'_>,
+        uses_vectors: bool,
+    ) {
+        self.uses_vectors = uses_vectors;
         let holds = self.pieces.begin(diamond, canvas.order());
         if !holds || self.scene != scene.made {
             self.blocks.clear();
@@ -196,57 +203,46 @@ impl PanePainter {
         for row in top.div_euclid(SIDE)..=bottom.div_euclid(SIDE) {
             for column in left.div_euclid(SIDE)..=right.div_euclid(SIDE) {
                 let key =
-                    BlockKey { alignment: group.alignment, levels: group.levels, column, row };
+                    BlockKey { alignment: group.alignment, levels: group.levels(), column, row };
                 let block = self.block((list, scene, diamond), group, key, &mut scratch);
-                let Scratch { columns, rows, sprites, line, through, .. } = &mut scratch;
-                for &(j, top, bottom) in rows.of_block(row) {
-                    for &(i, left, right) in columns.of_block(column) {
+                let Scratch { columns, rows, sprites, row: placed, whole, line, through, .. } =
+                    &mut scratch;
+                let mut painting = Painting {
+                    pieces: &self.pieces,
+                    block: &block,
+                    columns,
+                    rows,
+                    is_natural,
+                    uses_vectors: self.uses_vectors,
+                    placed,
+                    whole,
+                    line,
+                    through,
+                    canvas,
+                };
+                for &(j, top, bottom) in painting.rows.of_block(row) {
+                    for &(i, left, right) in painting.columns.of_block(column) {
                         let at = (j - row * SIDE) * SIDE + i - column * SIDE;
-                        let place = block.places[at as usize];
+                        let place = painting.block.places[at as usize];
+                        let rect = ScreenRect { left, top, right, bottom };
                         let among = match sprites.is_empty() {
                             true => None,
                             false => sprites.get(&(i, j)),
                         };
-                        if place.count == 0 && among.is_none() {
-                            continue;
-                        }
-                        let shown = Shown {
-                            rect: ScreenRect { left, top, right, bottom },
-                            columns: &columns.within[left as usize..right as usize],
-                            rows: &rows.within[top as usize..bottom as usize],
-                            is_natural,
-                        };
-                        let first = place.first as usize;
-                        let stack = &block.stacks[first..first + place.count as usize];
-                        let lines = &mut (&mut *line, &mut *through);
-                        match (place.together, among) {
-                            (Some(number), None) => {
-                                show(self.pieces.get(number), &shown, canvas, lines);
-                            }
-                            (None, None) => {
-                                for (_, number) in stack {
-                                    show(self.pieces.get(*number), &shown, canvas, lines);
-                                }
-                            }
-                            (_, Some(among)) => {
-                                let mut next = 0;
-                                for number in among {
+                        match among {
+                            None => painting.place(place, rect),
+                            Some(among) => {
+                                let among = among.iter().map(|number| {
                                     let key = &list.loose[*number as usize].quad.key;
-                                    let before = list.rank_place(scene, group, key);
-                                    let before = order_before(before);
-                                    while next < stack.len() && stack[next].0 < before {
-                                        show(self.pieces.get(stack[next].1), &shown, canvas, lines);
-                                        next += 1;
-                                    }
-                                    let mut part = canvas.part(shown.rect);
-                                    sprite(*number, (x + left, y + top), &mut part);
-                                }
-                                for (_, number) in &stack[next..] {
-                                    show(self.pieces.get(*number), &shown, canvas, lines);
-                                }
+                                    (list.order_of(scene, group, key), *number)
+                                });
+                                painting.parted(place, rect, among, |number, part| {
+                                    sprite(number, (x + left, y + top), part);
+                                });
                             }
                         }
                     }
+                    painting.flush(top);
                 }
                 self.blocks.insert(key, block);
             }
@@ -300,19 +296,18 @@ impl PanePainter {
         scratch: &mut Scratch,
     ) {
         let alignment: &Alignment = &list.alignments[group.alignment];
-        let Scratch { entries, found, stack, covered, numbers, .. } = scratch;
+        let Scratch { entries, found, sorted, orders, numbers, covered, .. } = scratch;
         entries.clear();
         block.is_animated = false;
         let first_row = i64::from(span.bounds().top());
-        alignment.each_entry(span, group.levels, |own, shown, entry| {
+        alignment.each_entry(span, group.levels(), |own, shown, entry| {
             block.is_animated |= scene.map_facts.is_animated(entry.cell);
             let Some(cut) = self.cut((list, scene, diamond), own, entry) else { return };
             let (x, y) = (i64::from(shown.x()), i64::from(shown.y()));
             // Of one rank and level, from the top.
-            let within = (y - first_row) as u64 & 0xffff;
-            let place = RankPlace { rank: rank(shown), level: entry.level };
-            let order = if group.by_rank { order_before(place) } else { order_by_level(place) };
-            entries.push((order | within, cut, x - y, x + y));
+            let within = ((y - first_row) as u64).min(1023);
+            let order = group.order(rank(shown), entry.level, within);
+            entries.push((order, cut, x - y, x + y));
         });
         entries.sort_unstable();
         found.clear();
@@ -324,19 +319,31 @@ impl PanePainter {
                 }
             }
         }
-        // Stable, so that pieces of the same picture keep their order.
-        found.sort_by_key(|(place, ..)| *place);
+        // By counting, so that the pieces of a place keep their order.
+        let mut starts = [0_usize; (SIDE * SIDE) as usize + 1];
+        found.iter().for_each(|(place, ..)| starts[usize::from(*place) + 1] += 1);
+        (1..starts.len()).for_each(|at| starts[at] += starts[at - 1]);
+        sorted.clear();
+        sorted.resize(found.len(), (0, 0, 0));
+        for piece in found.iter() {
+            let start = &mut starts[usize::from(piece.0)];
+            sorted[*start] = *piece;
+            *start += 1;
+        }
         block.places.clear();
         block.places.resize((SIDE * SIDE) as usize, Place::default());
-        block.stacks.clear();
-        for of_place in found.chunk_by(|a, b| a.0 == b.0) {
-            stack.clear();
-            stack.extend(of_place.iter().map(|(_, order, piece)| (*order, *piece)));
-            self.pieces.remove_covered(stack, covered);
-            let together = self.pieces.together(stack, numbers);
-            let (first, count) = (block.stacks.len() as u32, stack.len() as u32);
-            block.places[usize::from(of_place[0].0)] = Place { first, count, together };
-            block.stacks.extend_from_slice(stack);
+        block.numbers.clear();
+        block.orders.clear();
+        for of_place in sorted.chunk_by(|a, b| a.0 == b.0) {
+            orders.clear();
+            numbers.clear();
+            orders.extend(of_place.iter().map(|(_, order, _)| *order));
+            numbers.extend(of_place.iter().map(|(.., piece)| *piece));
+            let is_whole = self.pieces.remove_covered((orders, numbers), covered);
+            let (first, count) = (block.numbers.len() as u32, numbers.len() as u32);
+            block.places[usize::from(of_place[0].0)] = Place { first, count, is_whole };
+            block.numbers.extend_from_slice(numbers);
+            block.orders.extend_from_slice(orders);
         }
     }
 
@@ -368,57 +375,129 @@ impl PanePainter {
     }
 }
 
-/// The place in the order as one number, rank by rank.
-fn order_before(place: RankPlace) -> u64 {
-    u64::from(place.rank.cast_unsigned() ^ 1 << 31) << 32 | u64::from(place.level) << 16
+/// A block that is being painted.
+struct Painting<'a, 'c> {
+    pieces: &'a Pieces,
+    block: &'a Block,
+    columns: &'a Table,
+    rows: &'a Table,
+    /// Whether the pixels of the pane are those of the screen.
+    is_natural: bool,
+    uses_vectors: bool,
+    placed: &'a mut Vec<PlacedStack>,
+    whole: &'a mut Vec<[u8; 4]>,
+    line: &'a mut Vec<[u8; 4]>,
+    through: &'a mut Vec<[u8; 4]>,
+    canvas: &'a mut Canvas<'c>,
 }
 
-/// The same, level by level.
-fn order_by_level(place: RankPlace) -> u64 {
-    u64::from(place.level) << 48 | u64::from(place.rank.cast_unsigned() ^ 1 << 31) << 16
-}
-
-/// Shows a piece in its place.
-fn show(
-    piece: &Piece,
-    shown: &Shown<'_>,
-    canvas: &mut Canvas<'_>,
-    (line, through): &mut (&mut Vec<[u8; 4]>, &mut Vec<[u8; 4]>),
-) {
-    let swatch = &piece.swatch;
-    let ScreenRect { left, top, right, bottom } = shown.rect;
-    let (Some(&first_column), Some(&first_row)) = (shown.columns.first(), shown.rows.first())
-    else {
-        return;
-    };
-    if shown.is_natural {
-        let (left, top) = (left - i32::from(first_column), top - i32::from(first_row));
-        let (right, bottom) = (left + swatch.width as i32, top + swatch.height as i32);
-        let target = ScreenRect { left, top, right, bottom };
-        stamp(swatch, target, canvas, &mut ScaledRow::default());
-        return;
-    }
-    let width = swatch.width as usize;
-    let is_opaque = swatch.coverage == Coverage::Opaque;
-    let mut held = None;
-    for (y, row) in (top..bottom).zip(shown.rows) {
-        let pixels = canvas.row_mut(y as u32, left as u32, right as u32);
-        let start = usize::from(*row) * width;
-        if held != Some(row) {
-            held = Some(row);
-            let own = &swatch.pixels[start..start + width];
-            line.clear();
-            line.extend(shown.columns.iter().map(|x| own[usize::from(*x)]));
-            if !is_opaque {
-                let own = &swatch.through[start..start + width];
-                through.clear();
-                through.extend(shown.columns.iter().map(|x| own[usize::from(*x)]));
-            }
+impl Painting<'_, '_> {
+    /// Paints a place, or notes that it is to be painted with its row.
+    fn place(&mut self, place: Place, rect: ScreenRect) {
+        if place.count == 0 {
+            return;
         }
-        if is_opaque {
-            pixels.copy_from_slice(line);
-        } else {
-            lay(pixels, (line, through), swatch.coverage, swatch.blend);
+        let numbers = place.first as usize..(place.first + place.count) as usize;
+        if !place.is_whole {
+            numbers.for_each(|at| self.piece(self.block.numbers[at], rect));
+            return;
+        }
+        let (width, height) = self.pieces.size();
+        let is_full =
+            rect.left.abs_diff(rect.right) == width && rect.top.abs_diff(rect.bottom) == height;
+        if self.is_natural && is_full {
+            let (first, count) = (place.first, place.count);
+            self.placed.push(PlacedStack { left: rect.left, first, count });
+            return;
+        }
+        let numbers = &self.block.numbers[numbers];
+        self.whole.resize(width as usize * height as usize, [0; 4]);
+        let (swatches, target) = (self.pieces.swatches(), (&mut self.whole[..], width as usize));
+        blit::stack(swatches, numbers, 0..height as usize, target);
+        let whole = std::mem::take(self.whole);
+        self.show((&whole, &[]), (Coverage::Opaque, Blend::Normal), rect);
+        *self.whole = whole;
+    }
+
+    /// Paints the places of a row that only need to be put together.
+    fn flush(&mut self, top: i32) {
+        if self.placed.is_empty() {
+            return;
+        }
+        let (pixels, stride) = self.canvas.rest_mut(0, top as u32);
+        let (numbers, height) = (&self.block.numbers[..], self.pieces.size().1 as usize);
+        let row = PlaceRow { numbers, places: self.placed, height };
+        let mut target = Target { pixels, stride };
+        vector::paint_places(row, self.pieces.swatches(), &mut target, self.uses_vectors);
+        self.placed.clear();
+    }
+
+    /// Paints a place with sprites among its pieces, each with the order before which it comes.
+    fn parted(
+        &mut self,
+        place: Place,
+        rect: ScreenRect,
+        sprites: impl Iterator<Item = (u64, u32)>,
+        mut sprite: impl FnMut(u32, &mut Canvas<'_>),
+    ) {
+        let (mut next, end) = (place.first as usize, (place.first + place.count) as usize);
+        for (before, number) in sprites {
+            while next < end && self.block.orders[next] < before {
+                self.piece(self.block.numbers[next], rect);
+                next += 1;
+            }
+            sprite(number, &mut self.canvas.part(rect));
+        }
+        (next..end).for_each(|at| self.piece(self.block.numbers[at], rect));
+    }
+
+    /// Paints one piece.
+    fn piece(&mut self, number: u32, rect: ScreenRect) {
+        let swatch = &self.pieces.swatches()[number as usize];
+        let look = (swatch.coverage, swatch.blend);
+        self.show((&swatch.pixels, &swatch.through), look, rect);
+    }
+
+    /// Shows the pixels of a place by the tables.
+    fn show(
+        &mut self,
+        (own, own_through): (&[[u8; 4]], &[[u8; 4]]),
+        (coverage, blend): (Coverage, Blend),
+        ScreenRect { left, top, right, bottom }: ScreenRect,
+    ) {
+        let columns = &self.columns.within[left as usize..right as usize];
+        let rows = &self.rows.within[top as usize..bottom as usize];
+        let width = self.pieces.size().0 as usize;
+        let Some(first) = columns.first().map(|x| usize::from(*x)) else { return };
+        let is_solid = (coverage, blend) == (Coverage::Opaque, Blend::Normal);
+        let mut held = None;
+        for (y, row) in (top..bottom).zip(rows) {
+            let pixels = self.canvas.row_mut(y as u32, left as u32, right as u32);
+            let start = usize::from(*row) * width;
+            if self.is_natural {
+                let part = start + first..start + first + columns.len();
+                match is_solid {
+                    true => pixels.copy_from_slice(&own[part]),
+                    false => lay(pixels, (&own[part.clone()], &own_through[part]), coverage, blend),
+                }
+                continue;
+            }
+            if held != Some(row) {
+                held = Some(row);
+                let taken = |from: &[[u8; 4]], line: &mut Vec<[u8; 4]>| {
+                    let from = &from[start..start + width];
+                    line.clear();
+                    line.extend(columns.iter().map(|x| from[usize::from(*x)]));
+                };
+                taken(own, self.line);
+                if !is_solid {
+                    taken(own_through, self.through);
+                }
+            }
+            match is_solid {
+                true => pixels.copy_from_slice(self.line),
+                false => lay(pixels, (self.line, self.through), coverage, blend),
+            }
         }
     }
 }

@@ -6,7 +6,6 @@
 
 use rustc_hash::FxHashMap;
 
-use super::blit::lay;
 use super::canvas::PixelOrder;
 use super::sample::{texel, turned_size};
 use super::swatch::{Look, Swatch};
@@ -17,11 +16,9 @@ use crate::quilt::Blend;
 use crate::tile::{Coverage, Turn};
 use crate::units::PixelRect;
 
-/// A part of a picture, or several laid on each other, in the size of a place.
+/// Which pixels of a piece show anything, and which hide what is below, row by row.
 #[derive(Clone, Debug)]
-pub(super) struct Piece {
-    pub(super) swatch: Swatch,
-    /// Which of its pixels show anything, and which hide what is below, row by row.
+struct Seen {
     seen: Bits,
     solid: Bits,
 }
@@ -41,12 +38,10 @@ pub(super) struct Pieces {
     /// The size of all pieces, and the order of their channels.
     size: (u32, u32),
     order: PixelOrder,
-    made: Vec<Piece>,
+    swatches: Vec<Swatch>,
+    seen: Vec<Seen>,
     cut: Vec<CutPicture>,
     known: FxHashMap<CutKey, u32>,
-    /// What lists of pieces show when they are laid on each other; none where that hangs on what is
-    /// below.
-    stacks: FxHashMap<Box<[u32]>, Option<u32>>,
     bytes: usize,
 }
 
@@ -74,8 +69,14 @@ impl Pieces {
         holds
     }
 
-    pub(super) fn get(&self, number: u32) -> &Piece {
-        &self.made[number as usize]
+    /// The width and height of all pieces.
+    pub(super) const fn size(&self) -> (u32, u32) {
+        self.size
+    }
+
+    /// All pieces, by number.
+    pub(super) fn swatches(&self) -> &[Swatch] {
+        &self.swatches
     }
 
     pub(super) fn cut(&self, number: u32) -> &CutPicture {
@@ -137,14 +138,19 @@ impl Pieces {
                     Blend::Normal if seen != solid => Coverage::Soft,
                     Blend::Normal => self.coverage_of(&solid),
                 };
-                pieces.push((i as i32, j as i32, self.push(Piece { swatch, seen, solid })));
+                pieces.push((i as i32, j as i32, self.push(swatch, Seen { seen, solid })));
             }
         }
         pieces
     }
 
     fn no_bits(&self) -> Bits {
-        vec![0; (self.size.0 as usize * self.size.1 as usize).div_ceil(64)].into()
+        vec![0; self.words()].into()
+    }
+
+    /// How many words the pixels of a piece take, a bit for each.
+    fn words(&self) -> usize {
+        (self.size.0 as usize * self.size.1 as usize).div_ceil(64)
     }
 
     /// The coverage of a piece whose pixels are either solid or clear.
@@ -153,65 +159,43 @@ impl Pieces {
         if count == self.size.0 * self.size.1 { Coverage::Opaque } else { Coverage::Holed }
     }
 
-    fn push(&mut self, piece: Piece) -> u32 {
-        self.bytes += piece.swatch.bytes() + (piece.seen.len() + piece.solid.len()) * 8;
-        self.made.push(piece);
-        self.made.len() as u32 - 1
+    fn push(&mut self, swatch: Swatch, seen: Seen) -> u32 {
+        self.bytes += swatch.bytes() + (seen.seen.len() + seen.solid.len()) * 8;
+        self.swatches.push(swatch);
+        self.seen.push(seen);
+        self.swatches.len() as u32 - 1
     }
 
-    /// Leaves out of a stack what those above cover wholly. The lowest comes first.
-    pub(super) fn remove_covered(&self, stack: &mut Vec<(u64, u32)>, covered: &mut Vec<u64>) {
-        let Some(first) = stack.first().map(|(_, number)| self.get(*number)) else { return };
+    /// Leaves out of a stack what those above cover wholly; the lowest comes first. Says whether what
+    /// is left does not hang on what is below: each of its pixels is solid somewhere, with nothing
+    /// beneath that lets something through.
+    pub(super) fn remove_covered(
+        &self,
+        (orders, numbers): (&mut Vec<u64>, &mut Vec<u32>),
+        covered: &mut Vec<u64>,
+    ) -> bool {
         covered.clear();
-        covered.resize(first.seen.len(), 0);
-        let mut kept = stack.len();
-        for at in (0..stack.len()).rev() {
-            let piece = self.get(stack[at].1);
-            let shows =
-                piece.seen.iter().zip(&*covered).any(|(seen, covered)| seen & !covered != 0);
-            if shows {
+        covered.resize(self.words(), 0);
+        let mut kept = numbers.len();
+        for at in (0..numbers.len()).rev() {
+            let Seen { seen, solid } = &self.seen[numbers[at] as usize];
+            if seen.iter().zip(&*covered).any(|(seen, covered)| seen & !covered != 0) {
                 kept -= 1;
-                stack[kept] = stack[at];
-                covered.iter_mut().zip(&piece.solid).for_each(|(all, own)| *all |= own);
+                (orders[kept], numbers[kept]) = (orders[at], numbers[at]);
+                covered.iter_mut().zip(solid).for_each(|(all, own)| *all |= own);
             }
         }
-        stack.drain(..kept);
-    }
-
-    /// The piece that shows what a stack does, if that does not hang on what is below.
-    pub(super) fn together(&mut self, stack: &[(u64, u32)], numbers: &mut Vec<u32>) -> Option<u32> {
-        numbers.clear();
-        numbers.extend(stack.iter().map(|(_, number)| *number));
-        if let [only] = numbers[..] {
-            return Some(only);
-        }
-        if let Some(known) = self.stacks.get(&numbers[..]) {
-            return *known;
-        }
-        let made = self.laid(numbers).map(|piece| self.push(piece));
-        self.stacks.insert(numbers.as_slice().into(), made);
-        made
-    }
-
-    fn laid(&self, numbers: &[u32]) -> Option<Piece> {
-        let mut swatch = Swatch::clear(self.size, Blend::Normal, self.order);
-        let mut solid = self.no_bits();
-        for number in numbers {
-            let Piece { swatch: own, seen, solid: own_solid } = self.get(*number);
-            // What lets something through must have something solid below.
-            let mut words = seen.iter().zip(own_solid).zip(&solid);
-            if words.any(|((seen, own), below)| seen & !own & !below != 0) {
-                return None;
+        orders.drain(..kept);
+        numbers.drain(..kept);
+        covered.fill(0);
+        for number in numbers.iter() {
+            let Seen { seen, solid } = &self.seen[*number as usize];
+            let mut both = seen.iter().zip(solid).zip(&*covered);
+            if both.any(|((seen, own), below)| seen & !own & !below != 0) {
+                return false;
             }
-            lay(&mut swatch.pixels, (&own.pixels, &own.through), own.coverage, own.blend);
-            solid.iter_mut().zip(own_solid).for_each(|(all, own)| *all |= own);
+            covered.iter_mut().zip(solid).for_each(|(all, own)| *all |= own);
         }
-        for (at, through) in swatch.through.iter_mut().enumerate() {
-            if solid[at / 64] >> (at % 64) & 1 == 1 {
-                *through = self.order.through(0);
-            }
-        }
-        swatch.coverage = self.coverage_of(&solid);
-        Some(Piece { swatch, seen: solid.clone(), solid })
+        covered.iter().map(|word| word.count_ones()).sum::<u32>() == self.size.0 * self.size.1
     }
 }

@@ -4,7 +4,7 @@
 //! What it is worth, the bench lines `draw.redraw.memcpy` and `draw.redraw.portable.memcpy` say.
 #![allow(unsafe_code, reason = "calling a function that was compiled for a found instruction set")]
 
-use super::cell_row::{CellRow, Target};
+use super::cell_row::{CellRow, PlaceRow, Target};
 use super::swatch::Swatch;
 /// Whether this processor has what the second version needs.
 pub(super) fn are_found() -> bool {
@@ -44,5 +44,34 @@ fn paint_row_portable(row: CellRow<'_>, swatches: &[Swatch], target: &mut Target
 #[cfg(any(target_arch = "x86_64", target_arch = "x86"))]
 #[target_feature(enable = "avx2")]
 fn paint_row_avx2(row: CellRow<'_>, swatches: &[Swatch], target: &mut Target<'_>) {
+    row.paint(swatches, target);
+}
+
+/// Paints places of a pane that need no scaling; `uses_vectors` where they may be used.
+pub(super) fn paint_places(
+    row: PlaceRow<'_>,
+    swatches: &[Swatch],
+    target: &mut Target<'_>,
+    uses_vectors: bool,
+) {
+    #[cfg(any(target_arch = "x86_64", target_arch = "x86"))]
+    if uses_vectors && are_found() {
+        // SAFETY: the processor has AVX2, as was just asked.
+        unsafe { paint_places_avx2(row, swatches, target) };
+        return;
+    }
+    let _ = uses_vectors;
+    paint_places_portable(row, swatches, target);
+}
+
+// A function by itself, so that the loops have all registers.
+#[inline(never)]
+fn paint_places_portable(row: PlaceRow<'_>, swatches: &[Swatch], target: &mut Target<'_>) {
+    row.paint(swatches, target);
+}
+
+#[cfg(any(target_arch = "x86_64", target_arch = "x86"))]
+#[target_feature(enable = "avx2")]
+fn paint_places_avx2(row: PlaceRow<'_>, swatches: &[Swatch], target: &mut Target<'_>) {
     row.paint(swatches, target);
 }

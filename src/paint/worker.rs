@@ -121,7 +121,7 @@ impl Worker {
         let Some(diamond) = &scene.map_facts.diamond else { return };
         let Worker { pane, swatches, lines, .. } = self;
         let corner = portion.corner();
-        pane.begin(scene, diamond, canvas);
+        pane.begin(scene, diamond, canvas, self.shortcuts.vectors);
         for step in &list.steps {
             match step {
                 Step::Loose(first, end) => {

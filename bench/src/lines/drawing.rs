@@ -4,7 +4,8 @@ use image::RgbaImage;
 use sturdy_quilt::draw::Quad;
 use sturdy_quilt::paint::{KeptFrame, Shortcuts};
 use sturdy_quilt::{
-    Clock, Color, DrawList, Frame, Painter, Quilt, ScreenSize, Sprite, View, WorldPoint, WorldVec,
+    CellPos, Clock, Color, DrawList, Frame, Painter, Quilt, ScreenPoint, ScreenSize, Sprite, View,
+    WorldPoint, WorldVec,
 };
 
 use crate::harness::{Mark, Versus};
@@ -26,6 +27,59 @@ pub(crate) fn run(versus: &mut Versus) {
     kept_frames(versus, &quilt, &view);
     against_the_rival(versus, &quilt, &tiles, &view);
     lists(versus, &quilt, &view);
+    slanted(versus, &view);
+}
+
+/// A map that is seen at a slant.
+fn slanted(versus: &mut Versus, flat: &View) {
+    let quilt = scenes::slanted();
+    let middle = quilt.lattice().center(CellPos::new(64, 64));
+    let view = quilt.view(SIZE).centered_on(middle);
+    let mut copy = copy_of_a_frame();
+    for (name, view, mark) in [
+        ("draw.slanted.redraw.memcpy", view, Mark::AtMost(2.5)),
+        ("draw.slanted.zoom-2.memcpy", view.zoomed(2.0), Mark::None),
+        ("draw.slanted.zoom-1.7.memcpy", view.zoomed(1.7), Mark::None),
+        ("draw.slanted.zoom-0.5.memcpy", view.zoomed(0.5), Mark::None),
+    ] {
+        versus.line(name, 1, mark, false, redraw(&quilt, view, Painter::new()), &mut copy);
+    }
+    let (mut list, mut frame) = (DrawList::new(), Frame::new(SIZE));
+    list.rebuild(&quilt, &view);
+    let first = || {
+        Painter::new().paint(&list, &mut frame);
+        u64::from(frame.pixels()[1_000_000][1])
+    };
+    versus.line("draw.slanted.first.memcpy", 1, Mark::AtMost(5.0), false, first, &mut copy);
+    let cells: u64 =
+        view.visible_runs(quilt.lattice()).map(|run| run.cell_count()).sum::<u64>() * 2;
+    let anew = || {
+        let mut list = DrawList::new();
+        list.rebuild(&quilt, &view);
+        list.passes().count() as u64
+    };
+    versus.line("draw.slanted.list.new", cells, Mark::Nanoseconds(40.0), false, anew, || 0);
+    let mut list = DrawList::new();
+    let unchanged = || {
+        list.rebuild(&quilt, &view);
+        list.passes().count() as u64
+    };
+    let name = "draw.slanted.list.unchanged.new";
+    versus.line(name, 1, Mark::AtMost(0.02), false, unchanged, anew);
+    // The cell under each of some points of the screen.
+    let lattice = *quilt.lattice();
+    let points: Vec<ScreenPoint> = (0..1000_u32)
+        .map(|at| ScreenPoint::pixel(at * 7919 % SIZE.width, at * 104_729 % SIZE.height))
+        .collect();
+    let found = |view: View| {
+        let points = points.clone();
+        move || {
+            let cells = points.iter().map(|point| lattice.cell_at(view.to_world(*point)));
+            cells.fold(0, |sum, cell| sum ^ (cell.x() as u64) << 20 ^ cell.y() as u64)
+        }
+    };
+    let name = "draw.slanted.cell-at.flat";
+    versus.line(name, 1000, Mark::AtMost(3.0), false, found(view), found(*flat));
 }
 
 /// Painting all of a list that is up to date, against copying the frame. Neither way clears the
