@@ -134,8 +134,8 @@ impl ChunkStack {
         let mut animated_ranks = 0;
         let mut layers = Vec::with_capacity(held.len());
         lister.used.clear();
+        entries.clear();
         for row in 0..SIDE {
-            entries.clear();
             layers.clear();
             let cells = |layer: &RowLayer| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { levels: h.levels, cells: cells(h) }));
@@ -148,15 +148,15 @@ impl ChunkStack {
             if is_slanted {
                 let all = if of_row.animated > 0 { u64::MAX } else { 0 };
                 animated_ranks |= u128::from(all) << row;
-                for entry in entries.drain(..) {
-                    ranks[rank_of(entry.index, true)].push(entry);
-                }
             } else {
                 animated_ranks |= u128::from(of_row.animated > 0) << row;
                 ranks[row] = entries.clone();
+                entries.clear();
             }
         }
-        ranks.iter_mut().filter(|_| is_slanted).for_each(Vec::shrink_to_fit);
+        if is_slanted {
+            divide_into(&mut ranks, entries);
+        }
         oversize.sort_unstable_by_key(|entry| (entry.index, entry.level));
         let mut stack = ChunkStack {
             pos,
@@ -519,6 +519,18 @@ fn place(index: u16) -> (usize, usize) {
 /// How many ranks a chunk has: rows, or at a slant diagonals.
 const fn rank_count(is_slanted: bool) -> usize {
     if is_slanted { 2 * SIDE - 1 } else { SIDE }
+}
+
+/// Divides the entries of a chunk, which are in order, into its ranks.
+fn divide_into(ranks: &mut [Vec<StackEntry>], entries: &[StackEntry]) {
+    let mut counts = [0_usize; rank_count(true)];
+    entries.iter().for_each(|entry| counts[rank_of(entry.index, true)] += 1);
+    for (rank, count) in ranks.iter_mut().zip(counts) {
+        rank.reserve_exact(count);
+    }
+    for entry in entries {
+        ranks[rank_of(entry.index, true)].push(*entry);
+    }
 }
 
 /// The rank of a cell in its chunk.

@@ -310,7 +310,7 @@ pub struct OnPane {
     /// The place on the picture, from its left and its top, that lies under the centre of the first
     /// pixel of [`Quad::target`], in pixels of the pane. From pixel to pixel of the screen it goes on by
     /// 1 / zoom.
-    pub first: (f64, f64),
+    pub first: (f32, f32),
     /// How many pixels of the pane the picture takes; for a density of 1, as many as it has.
     pub size: PixelSize,
 }

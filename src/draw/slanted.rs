@@ -106,7 +106,10 @@ impl PaneCells {
         let (x, y) = view.pane_place(target.left, target.top);
         let side = |from: i64, to: i64| u32::try_from(to - from).unwrap_or(0);
         let size = PixelSize::new(side(self.left, self.right), side(self.top, self.bottom));
-        (target, OnPane { first: (x - self.left as f64, y - self.top as f64), size })
+        (
+            target,
+            OnPane { first: ((x - self.left as f64) as f32, (y - self.top as f64) as f32), size },
+        )
     }
 }
 

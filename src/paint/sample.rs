@@ -46,7 +46,8 @@ pub(crate) fn shown_at(page: &ArtPage, quad: &Quad, zoom: f64, (x, y): (i32, i32
 
 /// The texel that lies so many pixels of the screen behind the first one, of which the place under its
 /// centre is told, of a picture that takes some pixels of the pane and has so many.
-pub(super) fn texel_from((first, way): (f64, u32), step: f64, (on_pane, count): (u32, u32)) -> u32 {
-    let pixel = ((first + f64::from(way) * step).max(0.0) as u32).min(on_pane.saturating_sub(1));
+pub(super) fn texel_from((first, way): (f32, u32), step: f64, (on_pane, count): (u32, u32)) -> u32 {
+    let pixel =
+        ((f64::from(first) + f64::from(way) * step).max(0.0) as u32).min(on_pane.saturating_sub(1));
     if on_pane == count { pixel } else { texel(pixel as i32, 0, on_pane as i32, count) }
 }

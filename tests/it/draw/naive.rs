@@ -495,8 +495,8 @@ pub(crate) fn shown_texel(list: &DrawList, quad: &Quad, x: i32, y: i32) -> [u8; 
     let (u, v) = match quad.on_pane {
         None => texel(quad, x, y),
         Some(on_pane) => {
-            let place = |first: f64, way: i32, count: u32| {
-                let place = first + f64::from(way) / list.view().zoom();
+            let place = |first: f32, way: i32, count: u32| {
+                let place = f64::from(first) + f64::from(way) / list.view().zoom();
                 (place.floor() as u32).min(count - 1)
             };
             let size = quad.source.size;
@@ -550,8 +550,8 @@ pub(crate) fn is_on_an_edge(quad: &Quad, zoom: f64, x: i32, y: i32) -> bool {
         (size.height, size.width)
     };
     if let Some(on_pane) = quad.on_pane {
-        let near = |first: f64, way: i32| {
-            let at = first + f64::from(way) / zoom;
+        let near = |first: f32, way: i32| {
+            let at = f64::from(first) + f64::from(way) / zoom;
             (at - at.round()).abs() < 1e-6
         };
         let ((left, top), target) = (on_pane.first, quad.target);
