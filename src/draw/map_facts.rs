@@ -33,6 +33,8 @@ pub(crate) struct MapFacts {
     /// The same by the number of the tile, but only what decides whether a cell is listed.
     facts: Vec<CellFacts>,
     animations: Vec<Animated>,
+    /// The tiles that show others from several sides, as their pages and pictures.
+    facings: Vec<Vec<(u32, TileArt)>>,
     /// By slot: what a palette does to all colours.
     palettes: Vec<Color>,
     pub(super) pages: Pages,
@@ -70,6 +72,8 @@ struct TileFacts {
     art: TileArt,
     /// Its place among the animations.
     animation: Option<u32>,
+    /// Its place among those that are shown from several sides.
+    facings: Option<u32>,
 }
 
 /// What decides how a cell is listed, in as few bytes as can be: it is looked at for each cell.
@@ -250,7 +254,7 @@ impl MapFacts {
     ) -> MapFacts {
         let (tiles, lattice) = (quilt.tiles(), quilt.lattice());
         let diamond = Diamond::of(&projection);
-        let mut animations = Vec::new();
+        let (mut animations, mut facings) = (Vec::new(), Vec::new());
         let mut facts = Vec::with_capacity(tiles.len());
         let mut frame = PaneCells::default();
         let rows = diamond.map_or(Vec::new(), |own| own.rows());
@@ -262,8 +266,19 @@ impl MapFacts {
             }
             CellFacts::of_slanted(art, tiles.page(page), diamond, &rows)
         };
+        // A tile that is shown from several sides may look like any.
+        let mut look_of = |id: TileId| {
+            let sides = tiles.facings(id);
+            let own = if sides.is_empty() { vec![id] } else { sides };
+            own.into_iter().map(&mut look_of).reduce(CellFacts::or).unwrap_or(CellFacts::CLEAR)
+        };
         let facts_of_tile = |id: TileId| {
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
+            let sides = tiles.facings(id);
+            let own_facings = (!sides.is_empty()).then(|| {
+                facings.push(sides.into_iter().map(|side| tiles.art(side)).collect());
+                facings.len() as u32 - 1
+            });
             let mut look = look_of(id);
             let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
                 let frames = tiles.frames(id, animation);
@@ -276,7 +291,7 @@ impl MapFacts {
             let stands = standings.get(id.index()).is_some_and(|number| *number > 0);
             let look = look.with(CellFacts::RAISED, is_raised).with(CellFacts::STANDS, stands);
             facts.push(look.with(CellFacts::ANIMATED, animation.is_some()));
-            TileFacts { page, art, animation }
+            TileFacts { page, art, animation, facings: own_facings }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         if let Some(diamond) = &diamond {
@@ -300,6 +315,7 @@ impl MapFacts {
             tiles,
             facts,
             animations,
+            facings,
             palettes: std::iter::once(Color::WHITE)
                 .chain(quilt.palettes().iter().map(|palette| palette.tint()))
                 .collect(),
@@ -344,6 +360,17 @@ impl MapFacts {
     /// Whether a picture is larger than its cell, or lies elsewhere.
     pub(crate) fn is_oversize(&self, art: TileArt) -> bool {
         self.diamond.is_none() && is_oversize(art, &self.lattice)
+    }
+
+    /// The picture of a cell as the map is turned, and how its pixels are turned.
+    #[inline]
+    fn side(&self, cell: Cell, facts: &TileFacts) -> (u32, TileArt, Turn) {
+        let Some(sides) = facts.facings.map(|number| &self.facings[number as usize]) else {
+            return (facts.page, facts.art, self.turn(cell, facts.art));
+        };
+        let quarters = self.projection.facing().quarters() + cell.turn().steps();
+        let (page, art) = sides[usize::from(quarters) % sides.len()];
+        (page, art, if cell.turn().is_mirrored() { Turn::MIRROR } else { Turn::NONE })
     }
 
     /// How the pixels of a cell are turned. What lies on its cell turns with the map; what stands
@@ -424,14 +451,14 @@ impl MapFacts {
             let (page, art, turn) = (0, TileTable::UNLOADED_ART, Turn::NONE);
             return CellArt { page, art, turn, color };
         };
-        let (art, own) = (facts.art, cell.palette());
-        let turn = self.turn(cell, art);
+        let own = cell.palette();
+        let (page, art, turn) = self.side(cell, facts);
         if palette == 0 && own == 0 {
-            return CellArt { page: facts.page, art, turn, color };
+            return CellArt { page, art, turn, color };
         }
         let replacing = if own == 0 { palette } else { own };
         CellArt {
-            page: self.pages.in_palette(facts.page, replacing),
+            page: self.pages.in_palette(page, replacing),
             art,
             turn,
             color: color.times(self.tint(palette)).times(self.tint(own)),

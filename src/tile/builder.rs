@@ -572,6 +572,10 @@ fn faults_of(spec: &TileSpec, set: ArtPlacement, is_tile: impl Fn(&str) -> bool)
             faults.extend(unknown(tile));
         }
     }
+    faults.extend(spec.facings.iter().filter_map(|tile| unknown(tile)));
+    if !matches!(spec.facings.len(), 0 | 2 | 4) {
+        faults.push(TileFault::Facings(spec.facings.len()));
+    }
     faults.extend(spec.variants.iter().filter_map(|(tile, _)| unknown(tile)));
     let is_never =
         !spec.variants.is_empty() && spec.variants.iter().all(|(_, weight)| *weight == 0);

@@ -149,9 +149,12 @@ pub enum TileFault {
     /// A frame that takes no time.
     #[error("frame {0} of its animation is shown for 0 ms")]
     FrameTime(usize),
-    /// A frame, or a variant, is not a tile of the set.
+    /// A frame, a facing or a variant is not a tile of the set.
     #[error("the set has no tile `{0}`")]
     UnknownTile(String),
+    /// It is shown from another number of sides than there can be.
+    #[error("it has {0} facings: a tile is shown from 2 or 4 sides, or states none")]
+    Facings(usize),
     /// No variant is ever chosen.
     #[error("its variants all have the weight 0")]
     NoWeight,

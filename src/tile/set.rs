@@ -65,6 +65,12 @@ impl Tile {
         self.art
     }
 
+    /// Returns the tiles that show it from several sides, written as in [`TileSet::find`]; none where it
+    /// has one picture.
+    pub fn facings(&self) -> &[String] {
+        &self.spec.facings
+    }
+
     /// Returns which of its variants stands for it in a cell, written as in [`TileSet::find`]: as
     /// if by chance, by their weights, but with one seed always the same one. `None` where it has
     /// no variants.

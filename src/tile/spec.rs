@@ -36,6 +36,8 @@ pub struct TileSpec {
     pub offset: Option<WorldVec>,
     /// The pictures that it shows one after the other.
     pub animation: Option<Animation>,
+    /// The tiles that show it from several sides, 2 or 4 of them; none where it has one picture.
+    pub facings: Vec<String>,
     /// The tiles that may stand for it, with how often each is chosen against the others.
     pub variants: Vec<(String, u32)>,
     /// Whatever the game wants to know of it.
@@ -148,6 +150,16 @@ impl TileSpec {
     #[must_use]
     pub fn with_variant(mut self, tile: impl Into<String>, weight: u32) -> TileSpec {
         self.variants.push((tile.into(), weight));
+        self
+    }
+
+    /// Returns this tile, shown from several sides by tiles of its set, written as in
+    /// [`TileSet::find`](super::TileSet::find): 2 or 4 of them. The number of the one that shows is the
+    /// quarters by which the map and the cell are turned, so that the first shows where neither is;
+    /// pixels are not turned then.
+    #[must_use]
+    pub fn with_facings<N: Into<String>>(mut self, tiles: impl IntoIterator<Item = N>) -> TileSpec {
+        self.facings = tiles.into_iter().map(Into::into).collect();
         self
     }
 

@@ -210,6 +210,12 @@ impl TileTable {
         animation.frames().map(|(tile, _)| self.neighbor(id, Some(tile))).collect()
     }
 
+    /// The tiles that show one from several sides; none where it has one picture.
+    pub(crate) fn facings(&self, id: TileId) -> Vec<TileId> {
+        let facings = self.tile(id).map_or(&[][..], |tile| tile.facings());
+        facings.iter().map(|tile| self.neighbor(id, Some(tile))).collect()
+    }
+
     /// Returns the tile that stands for one with variants in a cell: as if by chance, by their
     /// weights, but with one seed always the same one. A tile without variants stands for itself.
     ///

@@ -275,7 +275,10 @@ mod seen {
     //! What is laid over a map and said of it, seen by any projection.
 
     use sturdy_quilt::inspect::Visibility;
-    use sturdy_quilt::{Color, DrawList, Frame, Overlay, Painter, Quilt, doc_quilt};
+    use sturdy_quilt::{
+        Cell, Color, DrawList, Frame, LayerSettings, Overlay, Painter, Quilt, TileSet, TileSpec,
+        Turn, doc_quilt,
+    };
 
     use super::*;
 
@@ -368,6 +371,58 @@ mod seen {
                 prop_assert_eq!(is_shown, shown.contains(&cell), "{} {}", cell, of_cell);
             }
         }
+    }
+
+    /// The picture of a tile with several is the one whose number is the quarters by which the map and
+    /// the cell are turned; of one with a single picture, its pixels turn from above, and never at a
+    /// slant.
+    #[test]
+    fn a_tile_is_shown_from_the_side_that_faces_the_camera() {
+        let colors = [(200, 0, 0), (0, 200, 0), (0, 0, 200), (200, 200, 0)];
+        let colors = colors.map(|(r, g, b)| Color::rgb(r, g, b));
+        let sides = ["crate", "east", "south", "west"];
+        let lattice = Lattice::square(16.0, 16.0).unwrap();
+        let diamond = Projection::diamond(&lattice, 64, 32).unwrap();
+        for count in [2, 4] {
+            let mut set = TileSet::builder("market");
+            for (side, color) in sides.into_iter().zip(colors) {
+                let tile = TileSpec::named(side).with_color(color);
+                let has_sides = side == "crate";
+                let facings = if has_sides { &sides[..count] } else { &[][..] };
+                set = set.tile(tile.with_facings(facings.iter().copied()));
+            }
+            let mut quilt = Quilt::new(lattice);
+            quilt
+                .edit("lay crates", |pen| {
+                    pen.put_tiles(set.build()?)?;
+                    pen.add_layer("floor", LayerSettings::default())?;
+                    for (x, turn) in (0..8).zip(Turn::SQUARE) {
+                        let cell = Cell::of(pen.tile("market/crate")?).with_turn(turn);
+                        pen.put("floor", CellPos::new(x, 0), cell)?;
+                    }
+                    Ok(())
+                })
+                .unwrap();
+            for (projection, quarters) in [Projection::FLAT, diamond]
+                .into_iter()
+                .flat_map(|own| (0..4).map(move |quarters| (own, quarters)))
+            {
+                let view =
+                    View::new(ScreenSize::new(640, 640)).projected(projection).faced(quarters);
+                let view = view.centered_on(WorldPoint::new(64.0, 8.0));
+                let picture = quilt.draw(&view, Color::rgb(1, 2, 3));
+                for (x, turn) in (0..8).zip(Turn::SQUARE) {
+                    let at = view.to_screen(lattice.center(CellPos::new(x, 0)));
+                    let side = (quarters as usize + usize::from(turn.steps())) % count;
+                    let found = picture.get(at.x as u32, at.y as u32);
+                    assert_eq!(found, Some(colors[side]), "{turn:?} at {quarters} of {projection}");
+                }
+            }
+        }
+        let wrong =
+            TileSet::builder("market").tile(TileSpec::named("crate").with_facings(["crate"; 3]));
+        let error = wrong.build().unwrap_err().to_string();
+        assert!(error.contains("it has 3 facings: a tile is shown from 2 or 4 sides"), "{error}");
     }
 
     #[test]

@@ -140,6 +140,9 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     if let Some(animation) = &spec.animation {
         value.insert("animation".into(), animation_value(animation));
     }
+    if !spec.facings.is_empty() {
+        value.insert("facings".into(), spec.facings.clone().into());
+    }
     if !spec.variants.is_empty() {
         let variants = spec.variants.iter().map(|(tile, weight)| (tile.clone(), (*weight).into()));
         value.insert("variants".into(), Value::Object(variants.collect()));

@@ -106,10 +106,14 @@ fn spelled_tile(tile: Node<'_>, name: &str) -> (Span, &'static str) {
     if let Some(frame) = frames.iter().find(|frame| frame.text().as_deref() == Some(name)) {
         return (frame.span(), "a frame");
     }
+    let facings = tile.get("facings").and_then(Node::items).unwrap_or_default();
+    if let Some(facing) = facings.iter().find(|facing| facing.text().as_deref() == Some(name)) {
+        return (facing.span(), "a facing");
+    }
     let variants = tile.get("variants").and_then(Node::entries).unwrap_or_default();
     match variants.iter().find(|variant| variant.key == name) {
         Some(variant) => (variant.key_span(), "a variant"),
-        None => (tile.start(), "a frame or variant"),
+        None => (tile.start(), "a frame, facing or variant"),
     }
 }
 
@@ -139,6 +143,7 @@ fn keys_of(fault: &TileFault) -> &'static [&'static str] {
         TileFault::ArtPlacement(ArtPlacementFault::CellAnchor(..)) => &["cell_anchor"],
         TileFault::ArtPlacement(_) => &["anchor"],
         TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
+        TileFault::Facings(_) => &["facings"],
         TileFault::NoWeight => &["variants"],
         _ => &["at"],
     }

@@ -8,7 +8,7 @@ use crate::units::{PixelRect, PixelSize, WorldVec};
 pub(super) type Classes = Vec<(String, Span)>;
 
 /// The keys of a tile.
-const TILE_KEYS: [&str; 14] = [
+const TILE_KEYS: [&str; 15] = [
     "at",
     "pixels",
     "picture",
@@ -21,6 +21,7 @@ const TILE_KEYS: [&str; 14] = [
     "cell_anchor",
     "offset",
     "animation",
+    "facings",
     "variants",
     "data",
 ];
@@ -71,6 +72,9 @@ pub(super) fn read_tile<'a>(
     }
     if let Some(node) = fields.get("animation") {
         spec.animation = Some(read_animation(reader, node)?);
+    }
+    if let Some(node) = fields.get("facings") {
+        spec.facings = reader.texts(node, "the facings of a tile", "a facing of a tile")?;
     }
     if let Some(node) = fields.get("variants") {
         for entry in reader.entries(node, "the variants of a tile")? {
