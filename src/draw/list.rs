@@ -1,10 +1,13 @@
 //! The draw list: what a view shows, in order.
 
+use std::ops::RangeBounds;
+
 use super::alignment::Alignment;
 use super::chunk_stack::with_rows;
 use super::clock::Clock;
 use super::figures::DrawFigures;
 use super::flat;
+use super::limit::Limit;
 use super::map_facts::Level;
 use super::motion::{ALL_ROWS, Motion, copies, lifted_px, step};
 use super::order::{DrawKey, DrawKind};
@@ -45,8 +48,7 @@ use crate::view::View;
 #[derive(Clone, Debug, Default)]
 pub struct DrawList {
     keeps_hidden: bool,
-    /// Whether layers that move are left out.
-    only_still: bool,
+    limit: Limit,
     view: View,
     /// The view without its turn.
     upright: View,
@@ -113,7 +115,37 @@ impl DrawList {
 
     /// A list that leaves out layers that have a parallax or a speed.
     pub(crate) fn of_still_layers() -> DrawList {
-        DrawList { only_still: true, ..DrawList::new() }
+        DrawList { limit: Limit::still(), ..DrawList::new() }
+    }
+
+    /// Returns this list, limited to layers and sprites of some priorities: two of them are what lies
+    /// below the game's own drawing, and what lies above. It is rebuilt anew.
+    ///
+    /// ```
+    /// use sturdy_quilt::{DrawList, ScreenSize, View};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let view = View::new(ScreenSize::new(320, 200));
+    /// let (mut below, mut above) =
+    ///     (DrawList::new().with_priorities(..=0), DrawList::new().with_priorities(1..));
+    /// below.rebuild(&quilt, &view);
+    /// above.rebuild(&quilt, &view);
+    /// assert_eq!((below.quads().len(), above.quads().len()), (12, 0));
+    /// ```
+    #[must_use]
+    pub fn with_priorities(self, priorities: impl RangeBounds<i32>) -> DrawList {
+        let mut limit = self.limit;
+        limit.set_priorities(&priorities);
+        DrawList { keeps_hidden: self.keeps_hidden, limit, ..DrawList::new() }
+    }
+
+    /// Returns this list, limited to layers of some names, and the sprites that it is given. It is rebuilt
+    /// anew.
+    #[must_use]
+    pub fn with_layers(self, names: impl IntoIterator<Item = impl Into<String>>) -> DrawList {
+        let mut limit = self.limit;
+        limit.set_layers(names);
+        DrawList { keeps_hidden: self.keeps_hidden, limit, ..DrawList::new() }
     }
 
     /// Lists what a view of a map shows at time 0, without sprites; see [`DrawList::rebuild_with`].
@@ -131,10 +163,10 @@ impl DrawList {
         if !view.is_finite() || !view.projection().fits(quilt.lattice()) {
             // Nothing of it is kept: the next view begins anew.
             let view = View::new(view.size());
-            let DrawList { keeps_hidden, only_still, .. } = *self;
+            let (keeps_hidden, limit) = (self.keeps_hidden, self.limit.clone());
             *self = DrawList {
                 keeps_hidden,
-                only_still,
+                limit,
                 view,
                 upright: view,
                 seen: view,
@@ -149,7 +181,7 @@ impl DrawList {
         let scene = match self.scene.take() {
             Some(scene) if scene.is_of(quilt, view) => scene,
             _ => {
-                let (scene, alignments) = Scene::of(quilt, view, self.only_still);
+                let (scene, alignments) = Scene::of(quilt, view, &self.limit);
                 self.alignments = alignments;
                 scene
             }
@@ -164,7 +196,8 @@ impl DrawList {
         items.found.clear();
         let seen = (&self.upright, self.upright.visible_pane());
         let map = (quilt.lattice(), view.projection());
-        for sprite in sprites {
+        let listed = sprites.iter().filter(|sprite| self.limit.has_priority(sprite.priority));
+        for sprite in listed {
             let pictures = &mut self.pictures;
             items.found.extend(sprite.item(&scene, map, seen, clock.now_ms(), pictures));
         }

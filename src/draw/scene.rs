@@ -3,6 +3,7 @@
 use super::alignment::Alignment;
 use super::chunk_stack::Member;
 use super::clock::Clock;
+use super::limit::Limit;
 use super::map_facts::{CellArt, Level, LevelNumbers, MapFacts, standings};
 use super::motion::{Motion, lifted_px};
 use super::order::DrawKey;
@@ -10,7 +11,7 @@ use super::row::StackEntry;
 use super::slant::Diamond;
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
-use crate::quilt::{Blend, LayerId, LayerSettings, Quilt, Wrap};
+use crate::quilt::{Blend, LayerId, LayerSettings, Quilt};
 use crate::tile::{Cell, TileTable};
 use crate::units::{CellPos, WorldVec};
 use crate::view::{Projection, View};
@@ -48,11 +49,11 @@ impl Scene {
     }
 
     /// What there is to know of a map, and its layers by the edges on which they lie.
-    pub(crate) fn of(quilt: &Quilt, view: &View, only_still: bool) -> (Scene, Vec<Alignment>) {
+    pub(crate) fn of(quilt: &Quilt, view: &View, limit: &Limit) -> (Scene, Vec<Alignment>) {
         let projection = *view.projection();
         let diamond = Diamond::of(&projection);
         let (ways, of_tiles) = standings(quilt.tiles(), diamond.as_ref());
-        let levels = levels_of(quilt, only_still, &projection, &ways);
+        let levels = levels_of(quilt, limit, &projection, &ways);
         let numbers = numbered(&levels, quilt.layers().len(), &ways);
         let mut alignments: Vec<Alignment> = Vec::new();
         let mut alignments_of = vec![Vec::new(); levels.len()];
@@ -128,17 +129,17 @@ impl Scene {
     }
 }
 
-/// All levels in the order of drawing; if so stated, without those of layers that move.
+/// All levels of the listed layers, in the order of drawing.
 fn levels_of(
     quilt: &Quilt,
-    only_still: bool,
+    limit: &Limit,
     projection: &Projection,
     standings: &[Option<f64>],
 ) -> Vec<Level> {
     let mut levels = Vec::new();
     for (layer, held) in (0..).zip(quilt.layers()) {
         let settings = held.settings();
-        if !settings.shows() || only_still && !settings.clone().with_wrap(Wrap::No).is_still() {
+        if !settings.shows() || !limit.has(held) {
             continue;
         }
         let lifted = if projection.is_slanted() {

@@ -5,8 +5,8 @@ use std::fmt;
 use rustc_hash::FxHashSet;
 
 use crate::draw::{
-    Alignment, CellFacts, DrawKind, DrawList, LayerLevels, MapFacts, Motion, Placement, RankSpan,
-    Reach, Scene, SlantedView, size_on_pane,
+    Alignment, CellFacts, DrawKind, DrawList, LayerLevels, Limit, MapFacts, Motion, Placement,
+    RankSpan, Reach, Scene, SlantedView, size_on_pane,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
@@ -218,7 +218,7 @@ impl Quilt {
             return area;
         }
         let view = View::default().projected(*projection);
-        let facts = Scene::of(self, &view, false).0.map_facts;
+        let facts = Scene::of(self, &view, &Limit::default()).0.map_facts;
         let Some(diamond) = facts.diamond else {
             let lifted = facts.levels.iter().map(|level| level.elevation * projection.lift());
             let (up, down) = lifted
@@ -248,7 +248,7 @@ pub(super) struct Explainer<'a> {
 
 impl<'a> Explainer<'a> {
     pub(super) fn of(quilt: &'a Quilt, view: &View) -> Explainer<'a> {
-        let (scene, alignments) = Scene::of(quilt, view, false);
+        let (scene, alignments) = Scene::of(quilt, view, &Limit::default());
         let mut levels = vec![None; quilt.layers().len()];
         for member in alignments.iter().flat_map(|alignment| &alignment.members) {
             levels[member.layer as usize] = Some(member.levels);

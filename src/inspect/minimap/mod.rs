@@ -12,7 +12,7 @@ pub use scale::{MinimapScale, Sampling};
 
 use self::scale::Sums;
 use self::whole_cells::WholeCells;
-use crate::draw::{DrawList, Overlay, Reach, Scene};
+use crate::draw::{DrawList, Limit, Overlay, Reach, Scene};
 use crate::lattice::Lattice;
 use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
@@ -166,7 +166,7 @@ impl Minimap {
         let scene = match self.scene.take() {
             Some(scene) if is_known && scene.is_of(quilt, &View::default()) => scene,
             _ => {
-                let (scene, _) = Scene::of(quilt, &View::default(), true);
+                let (scene, _) = Scene::of(quilt, &View::default(), &Limit::still());
                 self.whole = WholeCells::of(quilt, &scene, self.scale);
                 if !is_known {
                     self.make_blocks(quilt.lattice());

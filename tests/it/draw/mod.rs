@@ -249,6 +249,41 @@ proptest! {
         }
     }
 
+    /// Lists of some priorities, or of some layers, have the quads of those and no others; painted one
+    /// over the other they show what one list of all does.
+    #[test]
+    fn a_limited_list_has_its_part_of_all(
+        quilt in any_scene(), (view, clock, seeds) in any_shot(), last in -1..3_i32,
+        names in prop::collection::hash_set(prop::sample::select(crate::scene::LAYERS.to_vec()), 0..4),
+    ) {
+        let sprites = sprites_of(&quilt, &seeds);
+        let quads = |list: DrawList| listed_at(list, &quilt, &view, &clock, &sprites).quads();
+        let all = quads(DrawList::keeping_hidden());
+        let (low, high): (Vec<Quad>, Vec<Quad>) =
+            all.iter().partition(|quad| quad.key.priority <= last);
+        let limited = |below: bool| match below {
+            true => DrawList::keeping_hidden().with_priorities(..=last),
+            false => DrawList::keeping_hidden().with_priorities(last + 1..),
+        };
+        let keys = |quads: &[Quad]| quads.iter().map(|quad| (quad.key, quad.target)).collect::<Vec<_>>();
+        prop_assert_eq!(keys(&quads(limited(true))), keys(&low));
+        prop_assert_eq!(keys(&quads(limited(false))), keys(&high));
+        let of_layers = quads(DrawList::keeping_hidden().with_layers(names.clone()));
+        let is_named = |quad: &&Quad| {
+            let layer = quilt.layers().get(quad.key.layer as usize);
+            layer.is_none_or(|layer| names.contains(layer.name()))
+        };
+        let expected: Vec<Quad> = all.iter().filter(is_named).copied().collect();
+        prop_assert_eq!(keys(&of_layers), keys(&expected));
+        let mut frame = Frame::new(view.size());
+        frame.clear(BACKGROUND);
+        for below in [true, false] {
+            let list = listed_at(limited(below), &quilt, &view, &clock, &sprites);
+            Painter::new().paint(&list, &mut frame);
+        }
+        prop_assert!(frame == painted(&listed_at(DrawList::new(), &quilt, &view, &clock, &sprites)));
+    }
+
     /// The painter, which paints passes, against quads in the total order painted pixel by pixel.
     #[test]
     fn pixels_are_what_the_order_says(quilt in any_scene(), (view, clock, seeds) in any_shot()) {
