@@ -166,7 +166,7 @@ impl ChunkStack {
             changes: Vec::new(),
             ranks: ranks.into_boxed_slice(),
             is_slanted,
-            listed_columns,
+            listed_columns: Box::new(listed_columns),
             oversize,
             used: lister.used.clone(),
             animated_ranks,
@@ -186,8 +186,7 @@ impl ChunkStack {
         changed: &[bool],
         scratch: &mut Scratch,
     ) -> bool {
-        let columns = sources.listed_columns(self.pos);
-        if columns != self.listed_columns {
+        if sources.listed_columns(self.pos) != *self.listed_columns {
             // Other cells of it are near the view now. What was shown before is as it was, unless a
             // member has changed as well.
             let before = (self.built, std::mem::take(&mut self.changes));
@@ -403,8 +402,8 @@ impl<'a> Sources<'a> {
     }
 
     /// Which columns of each row of a chunk are listed.
-    fn listed_columns(self, pos: ChunkPos) -> Box<[u64; SIDE]> {
-        let mut columns = Box::new([u64::MAX; SIDE]);
+    fn listed_columns(self, pos: ChunkPos) -> [u64; SIDE] {
+        let mut columns = [u64::MAX; SIDE];
         if let Some(span) = self.span {
             let corner = pos.corner();
             for (row, columns) in (corner.y()..).zip(columns.iter_mut()) {

@@ -41,8 +41,8 @@ impl Tile {
     }
 
     /// Returns the tiles that it shows one after the other.
-    pub const fn animation(&self) -> Option<&Animation> {
-        self.spec.animation.as_ref()
+    pub fn animation(&self) -> Option<&Animation> {
+        self.spec.animation.as_deref()
     }
 
     /// Returns whether all its cells are raised, whatever they say themselves.

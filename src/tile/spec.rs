@@ -35,9 +35,9 @@ pub struct TileSpec {
     /// How far its picture is moved, in world units; default is as the set says.
     pub offset: Option<WorldVec>,
     /// The pictures that it shows one after the other.
-    pub animation: Option<Animation>,
+    pub animation: Option<Box<Animation>>,
     /// The tiles that show it from several sides, 2 or 4 of them; none where it has one picture.
-    pub facings: Vec<String>,
+    pub facings: Box<[String]>,
     /// The tiles that may stand for it, with how often each is chosen against the others.
     pub variants: Vec<(String, u32)>,
     /// Whatever the game wants to know of it.
@@ -139,7 +139,7 @@ impl TileSpec {
 
     setters! {
         /// Returns this tile with pictures that it shows one after the other.
-        with_animation(animation: some Animation);
+        with_animation(animation: some into Box<Animation>);
     }
 
     /// Returns this tile with one more that may stand for it, written as in [`TileSet::find`], and

@@ -141,7 +141,7 @@ fn tile_value(tile: &Tile) -> Option<Value> {
         value.insert("animation".into(), animation_value(animation));
     }
     if !spec.facings.is_empty() {
-        value.insert("facings".into(), spec.facings.clone().into());
+        value.insert("facings".into(), spec.facings.to_vec().into());
     }
     if !spec.variants.is_empty() {
         let variants = spec.variants.iter().map(|(tile, weight)| (tile.clone(), (*weight).into()));

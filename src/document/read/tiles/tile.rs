@@ -71,10 +71,10 @@ pub(super) fn read_tile<'a>(
         spec.offset = Some(WorldVec::new(x, y));
     }
     if let Some(node) = fields.get("animation") {
-        spec.animation = Some(read_animation(reader, node)?);
+        spec.animation = Some(Box::new(read_animation(reader, node)?));
     }
     if let Some(node) = fields.get("facings") {
-        spec.facings = reader.texts(node, "the facings of a tile", "a facing of a tile")?;
+        spec.facings = reader.texts(node, "the facings of a tile", "a facing of a tile")?.into();
     }
     if let Some(node) = fields.get("variants") {
         for entry in reader.entries(node, "the variants of a tile")? {
