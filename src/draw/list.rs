@@ -18,7 +18,7 @@ use super::slanted::Step;
 use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_on_pane};
 use crate::quilt::Quilt;
 use crate::tile::{ArtPage, Cell, TileTable};
-use crate::units::{CellPos, PanePoint, PaneRect, PaneVec};
+use crate::units::{CellPos, PanePoint, PaneRect, PaneVec, ScreenRect};
 use crate::view::View;
 
 /// A list of what a view of a map shows, in the order in which it is drawn.
@@ -527,6 +527,7 @@ impl DrawList {
         let mut loose = std::mem::take(&mut self.loose);
         let alignment = &self.alignments[alignment];
         let visible = alignment.placement.view.visible_pane();
+        let screen = ScreenRect::of_size(alignment.placement.view.size());
         for patch in &alignment.patches {
             let up = patch.by.y.saturating_neg();
             let is_all = rows == ALL_ROWS;
@@ -540,7 +541,12 @@ impl DrawList {
                     }
                     let Some(shown) = own.checked_add(patch.by) else { continue };
                     let item = self.loose_cell(scene, alignment, (own, shown), *entry);
-                    if item.rect.overlaps(visible) {
+                    // At a slant, as those of groups: by the pixels that they have.
+                    let is_seen = match item.quad.on_pane {
+                        Some(_) => !item.quad.target.intersection(screen).is_empty(),
+                        None => item.rect.overlaps(visible),
+                    };
+                    if is_seen {
                         loose.push(item);
                     }
                 }

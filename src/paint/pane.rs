@@ -103,6 +103,8 @@ struct Table {
     within: Vec<u16>,
     /// The places, each with its first column or row and the one behind its last.
     runs: Vec<(i64, i32, i32)>,
+    /// Whether each pixel of the screen shows the pixel of the pane behind that of the one before it.
+    is_natural: bool,
 }
 
 impl Table {
@@ -110,8 +112,12 @@ impl Table {
     fn find(&mut self, count: u32, side: i64, pixel: impl Fn(i32) -> i64) {
         self.within.clear();
         self.runs.clear();
+        // Not by the zoom: at an edge between two pixels, rounding may show one twice.
+        self.is_natural = true;
+        let mut before = None;
         for at in 0..count as i32 {
             let pixel = pixel(at);
+            self.is_natural &= before.replace(pixel).is_none_or(|before| pixel == before + 1);
             let place = pixel.div_euclid(side);
             self.within.push(pixel.rem_euclid(side) as u16);
             match self.runs.last_mut() {
@@ -192,7 +198,7 @@ impl PanePainter {
                 }
             }
         }
-        let is_natural = view.zoom() == 1.0;
+        let is_natural = scratch.columns.is_natural && scratch.rows.is_natural;
         let ends = |table: &Table| Some((table.runs.first()?.0, table.runs.last()?.0));
         let (Some((left, right)), Some((top, bottom))) =
             (ends(&scratch.columns), ends(&scratch.rows))
@@ -268,10 +274,9 @@ impl PanePainter {
         };
         let span = RankSpan::in_area(area, scene.map_facts.frame, diamond);
         let lists = || {
-            let near = alignment.parts().filter(|(patch, stack)| {
-                let cells = patch.shown(stack.pos.cells());
-                !cells.is_empty() && span.touches(cells)
-            });
+            let near = alignment
+                .parts()
+                .filter(|(patch, stack)| span.touches(patch.shown(stack.pos.cells())));
             near.map(|(patch, stack)| (stack.pos, patch.by, stack.built))
         };
         let mut block = self.blocks.remove(&key).unwrap_or_default();
