@@ -35,7 +35,7 @@ pub(crate) struct Alignment {
     pub(crate) area: CellRect,
     /// Another one for other chunks, or other lists of them.
     pub(crate) version: Stamp,
-    /// What was in view when it was last looked at.
+    /// The view at the last look.
     looked_at: Option<SlantedView>,
     /// The stamps of the layers when it was last looked at.
     seen: Vec<Stamp>,
@@ -120,10 +120,7 @@ impl Alignment {
         }
         if let Some(SlantedView { span, .. }) = &self.slanted {
             let patches = &self.patches;
-            order.retain(|pos| {
-                let shown = |patch: &Patch| patch.shown(pos.cells());
-                patches.iter().map(shown).any(|cells| !cells.is_empty() && span.touches(cells))
-            });
+            order.retain(|pos| patches.iter().any(|patch| span.touches(patch.shown(pos.cells()))));
         }
         if self.patches.len() > 1 {
             order.sort_unstable();
@@ -318,7 +315,7 @@ fn add_chunks(
     }
     let used =
         members.iter().flat_map(|member| layers[member.layer as usize].cells().chunks_in_use());
-    let turned = used.map(|pos| facing.turn_cells(pos.cells()).corner().chunk());
+    let turned = used.map(|pos| facing.turn_chunk(pos));
     chunks.extend(turned.filter(|pos| !pos.cells().intersection(cells).is_empty()));
     chunks.sort_unstable();
     chunks.dedup();

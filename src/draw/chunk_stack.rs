@@ -427,10 +427,7 @@ impl<'a> Sources<'a> {
 
     /// A chunk of the map as it is turned, as the layers have it.
     fn own(self, pos: ChunkPos) -> ChunkPos {
-        match self.facing {
-            Facing::UNTURNED => pos,
-            facing => facing.reversed().turn_cells(pos.cells()).corner().chunk(),
-        }
+        self.facing.reversed().turn_chunk(pos)
     }
 }
 

@@ -52,7 +52,7 @@ pub struct DrawList {
     view: View,
     /// The view without its turn.
     upright: View,
-    /// That over the map as it is turned.
+    /// The upright view over the map as it is turned.
     seen: View,
     pub(crate) clock: Clock,
     pub(crate) scene: Option<Scene>,

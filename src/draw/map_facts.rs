@@ -225,7 +225,7 @@ pub(super) fn standings(
     tiles: &TileTable,
     diamond: Option<&Diamond>,
 ) -> (Vec<Option<f64>>, Vec<u8>) {
-    /// As many as a map can sensibly have; others count as the last one.
+    /// The most ways that a map can sensibly have; others count as the last one.
     const MAX: usize = 64;
     let mut ways = vec![None];
     if diamond.is_none() {
@@ -507,7 +507,7 @@ impl Level {
         self.priority
     }
 
-    /// Whether its cells and those of another level lie among each other, row by row or rank by rank.
+    /// Says whether the cells of two levels lie among each other, row by row or rank by rank.
     pub(super) fn mixes_with(&self, other: &Level, is_slanted: bool) -> bool {
         self.sort_rows
             && other.sort_rows

@@ -78,7 +78,7 @@ impl Pages {
         self.recolored.get(page.checked_sub(first)? as usize)
     }
 
-    /// What is stretched over its cell, as a diamond in its colour.
+    /// Gives a picture that is stretched over its cell as a diamond in its colour.
     pub(super) fn diamond(&self, diamond: &Diamond, plain: CellArt) -> CellArt {
         const STRIPES: u32 = 1;
         const GREY: u32 = 2;

@@ -74,7 +74,7 @@ struct Part {
     level: u16,
     layer: usize,
     drawn: u64,
-    /// Those that hide what is below them, and those that nothing hides.
+    /// The cells that hide what is below them, and those that nothing hides.
     covering: u64,
     juts: u64,
 }
@@ -112,9 +112,9 @@ struct RowBits {
     opaque: u64,
     raised: u64,
     animated: u64,
-    /// Those that reach beyond the diamond of their cell.
+    /// The cells whose tiles reach beyond their diamond.
     juts: u64,
-    /// Those that stand in their cell.
+    /// The cells whose tiles stand in them.
     stands: u64,
     /// Those in a palette of their own.
     dyed: u64,

@@ -253,9 +253,12 @@ impl RankSpan {
         )
     }
 
-    /// Whether it may have a cell in common with a rectangle of cells that is not empty: neither the
-    /// lines of columns and rows nor those of ranks part them.
+    /// Whether it may have a cell in common with a rectangle of cells: neither the lines of columns and
+    /// rows nor those of ranks part them.
     pub(crate) fn touches(&self, cells: CellRect) -> bool {
+        if cells.is_empty() {
+            return false;
+        }
         let (left, top) = (i64::from(cells.left()), i64::from(cells.top()));
         let (right, bottom) = (i64::from(cells.right()) - 1, i64::from(cells.bottom()) - 1);
         let meets = |(from, to): (i64, i64), least: i64, most: i64| from <= most && least <= to;

@@ -422,10 +422,10 @@ impl DrawList {
         };
         let area = area.moved(-slanted.corner.0, -slanted.corner.1);
         let span = RankSpan::in_area(area, scene.map_facts.frame, diamond);
-        let near = alignment.parts().enumerate().filter(|(_, (patch, stack))| {
-            let cells = patch.shown(stack.pos.cells());
-            !cells.is_empty() && span.touches(cells)
-        });
+        let near = alignment
+            .parts()
+            .enumerate()
+            .filter(|(_, (patch, stack))| span.touches(patch.shown(stack.pos.cells())));
         let numbers = near.map(|(number, _)| number);
         let all = numbers.fold(None, |all, number| {
             let (first, _) = all.unwrap_or((number, number));

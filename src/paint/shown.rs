@@ -308,8 +308,7 @@ impl ShownAlignment {
 
 /// Whether a view may show cells of a chunk.
 fn touches(slanted: &SlantedView, patch: &Patch, pos: ChunkPos) -> bool {
-    let cells = patch.shown(pos.cells());
-    !cells.is_empty() && slanted.span.touches(cells)
+    slanted.span.touches(patch.shown(pos.cells()))
 }
 
 /// By how many columns or rows of the screen all pixels of the pane have moved that both views show.

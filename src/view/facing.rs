@@ -1,4 +1,4 @@
-use crate::units::{CellOffset, CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 
 /// The side from which a map is seen: by how many quarters it is turned clockwise before the camera.
 ///
@@ -77,6 +77,14 @@ impl Facing {
         }
         let last = CellPos::new(cells.right() - 1, cells.bottom() - 1);
         CellRect::between(self.turn_cell(cells.corner()), self.turn_cell(last))
+    }
+
+    /// A chunk after the turn: its cells are those of one chunk again.
+    pub(crate) fn turn_chunk(self, chunk: ChunkPos) -> ChunkPos {
+        match self.quarters {
+            0 => chunk,
+            _ => self.turn_cells(chunk.cells()).corner().chunk(),
+        }
     }
 
     /// The offset between two cells after the turn.
