@@ -195,7 +195,7 @@ impl DrawList {
         let mut items = std::mem::take(&mut self.sprites);
         items.found.clear();
         let seen = (&self.upright, self.upright.visible_pane());
-        let map = (quilt.lattice(), view.projection());
+        let map = (quilt, view.projection());
         let listed = sprites.iter().filter(|sprite| self.limit.has_priority(sprite.priority));
         for sprite in listed {
             let pictures = &mut self.pictures;

@@ -4,6 +4,7 @@
 use super::order::DrawKey;
 use super::pages::Pages;
 use super::slant::{Diamond, PaneCells};
+use super::sprite::Sprite;
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
@@ -32,9 +33,11 @@ pub(crate) struct MapFacts {
     tiles: Vec<TileFacts>,
     /// The same by the number of the tile, but only what decides whether a cell is listed.
     facts: Vec<CellFacts>,
+    /// Of tiles that look otherwise from another side: the same in a cell of each turn.
+    side_facts: Vec<[CellFacts; 4]>,
     animations: Vec<Animated>,
     /// The tiles that show others from several sides, as their pages and pictures.
-    facings: Vec<Vec<(u32, TileArt)>>,
+    facings: Vec<Vec<Side>>,
     /// By slot: what a palette does to all colours.
     palettes: Vec<Color>,
     pub(super) pages: Pages,
@@ -65,6 +68,14 @@ pub(crate) struct Level {
     pub(super) palette: u8,
 }
 
+/// The picture of a tile from one side.
+#[derive(Clone, Copy, Debug)]
+struct Side {
+    page: u32,
+    art: TileArt,
+    turn: Turn,
+}
+
 /// What is known of each tile before any cell is looked at.
 #[derive(Clone, Copy, Debug)]
 struct TileFacts {
@@ -74,6 +85,8 @@ struct TileFacts {
     animation: Option<u32>,
     /// Its place among those that are shown from several sides.
     facings: Option<u32>,
+    /// Its place among those that look otherwise from another side.
+    sides: Option<u32>,
 }
 
 /// What decides how a cell is listed, in as few bytes as can be: it is looked at for each cell.
@@ -91,6 +104,8 @@ impl CellFacts {
     pub(super) const JUTS: CellFacts = CellFacts(32);
     /// At a slant, it stands in its cell.
     pub(super) const STANDS: CellFacts = CellFacts(64);
+    /// It looks otherwise from another side.
+    const SIDED: CellFacts = CellFacts(128);
 
     /// How a picture looks on a lattice.
     fn of(art: TileArt, lattice: &Lattice) -> CellFacts {
@@ -102,9 +117,9 @@ impl CellFacts {
         }
     }
 
-    /// How a picture looks on a diamond. Opaque is what covers all of it.
+    /// How a picture, mirrored or not, looks on a diamond. Opaque is what covers all of it.
     fn of_slanted(
-        art: TileArt,
+        (art, turn): (TileArt, Turn),
         page: Option<&ArtPage>,
         diamond: &Diamond,
         rows: &[(i64, i64)],
@@ -113,7 +128,7 @@ impl CellFacts {
         let is_wide = frame.left < -diamond.half_width || frame.right > diamond.half_width;
         let (covers, juts) = match (art.fit, page) {
             (Fit::Stretched, _) => (art.coverage == Coverage::Opaque, false),
-            (_, Some(page)) if !is_wide => diamond.covering(art, page, rows),
+            (_, Some(page)) if !is_wide => diamond.covering((art, turn), page, rows),
             _ => (false, true),
         };
         match art.coverage {
@@ -130,6 +145,11 @@ impl CellFacts {
         let some = CellFacts::OVERSIZE.0 | CellFacts::JUTS.0;
         let either = CellFacts((self.0 | other.0) & some);
         if self == other { self } else { either }
+    }
+
+    /// What may be true of a tile that looks like either.
+    fn or_any(self, other: CellFacts) -> CellFacts {
+        CellFacts(self.0 | other.0)
     }
 
     /// With one more of them, where that holds.
@@ -246,6 +266,12 @@ pub(super) fn standings(
     (ways, of_tiles)
 }
 
+/// The picture of a tile from one side: of one that is mirrored, the place is as well.
+fn side_art(tiles: &TileTable, (id, turn): (TileId, Turn)) -> (u32, TileArt) {
+    let (page, art) = tiles.art(id);
+    (page, if turn.is_mirrored() { art.mirrored() } else { art })
+}
+
 impl MapFacts {
     pub(super) fn of(
         quilt: &Quilt,
@@ -258,40 +284,59 @@ impl MapFacts {
         let mut facts = Vec::with_capacity(tiles.len());
         let mut frame = PaneCells::default();
         let rows = diamond.map_or(Vec::new(), |own| own.rows());
-        let mut look_of = |id: TileId| {
-            let (page, art) = tiles.art(id);
+        let mut look_of = |(id, turn): (TileId, Turn)| {
+            let (page, art) = side_art(tiles, (id, turn));
             let Some(diamond) = &diamond else { return CellFacts::of(art, lattice) };
             if art.coverage != Coverage::Clear {
                 frame = frame.union(diamond.frame(art));
             }
-            CellFacts::of_slanted(art, tiles.page(page), diamond, &rows)
+            CellFacts::of_slanted((art, turn), tiles.page(page), diamond, &rows)
         };
-        // A tile that is shown from several sides may look like any.
+        // How it looks in a cell of each turn.
         let mut look_of = |id: TileId| {
             let sides = tiles.facings(id);
-            let own = if sides.is_empty() { vec![id] } else { sides };
-            own.into_iter().map(&mut look_of).reduce(CellFacts::or).unwrap_or(CellFacts::CLEAR)
+            let own = if sides.is_empty() { vec![(id, Turn::NONE)] } else { sides };
+            let looks: Vec<CellFacts> = own.into_iter().map(&mut look_of).collect();
+            let turned = |steps: u8| usize::from(projection.facing().quarters() + steps);
+            [0, 1, 2, 3].map(|steps| looks[turned(steps) % looks.len()])
         };
+        let mut side_facts: Vec<[CellFacts; 4]> = Vec::new();
         let facts_of_tile = |id: TileId| {
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
             let sides = tiles.facings(id);
             let own_facings = (!sides.is_empty()).then(|| {
-                facings.push(sides.into_iter().map(|side| tiles.art(side)).collect());
+                let side = |side: (TileId, Turn)| {
+                    let (page, art) = side_art(tiles, side);
+                    Side { page, art, turn: side.1 }
+                };
+                facings.push(sides.into_iter().map(side).collect());
                 facings.len() as u32 - 1
             });
-            let mut look = look_of(id);
+            let mut looks = look_of(id);
             let animation = tile.and_then(|tile| tile.animation()).map(|animation| {
                 let frames = tiles.frames(id, animation);
-                let facts = frames.iter().map(|frame| look_of(*frame));
-                look = facts.reduce(CellFacts::or).unwrap_or(look);
+                let all: Vec<_> = frames.iter().map(|frame| look_of(*frame)).collect();
+                let frames_of = |steps: usize| all.iter().map(move |looks| looks[steps]);
+                let either = |steps: usize| frames_of(steps).reduce(CellFacts::or);
+                looks = [0, 1, 2, 3].map(|steps| either(steps).unwrap_or(looks[steps]));
                 animations.push(Animated { animation: animation.clone(), frames });
                 animations.len() as u32 - 1
             });
             let is_raised = tile.is_some_and(|tile| tile.raise());
             let stands = standings.get(id.index()).is_some_and(|number| *number > 0);
-            let look = look.with(CellFacts::RAISED, is_raised).with(CellFacts::STANDS, stands);
-            facts.push(look.with(CellFacts::ANIMATED, animation.is_some()));
-            TileFacts { page, art, animation, facings: own_facings }
+            let looks = looks.map(|look| {
+                look.with(CellFacts::RAISED, is_raised)
+                    .with(CellFacts::STANDS, stands)
+                    .with(CellFacts::ANIMATED, animation.is_some())
+            });
+            let is_sided = looks.iter().any(|look| *look != looks[0]);
+            let sides = is_sided.then(|| {
+                side_facts.push(looks);
+                side_facts.len() as u32 - 1
+            });
+            let any = looks.into_iter().reduce(CellFacts::or_any).unwrap_or(looks[0]);
+            facts.push(any.with(CellFacts::SIDED, is_sided));
+            TileFacts { page, art, animation, facings: own_facings, sides }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         if let Some(diamond) = &diamond {
@@ -314,6 +359,7 @@ impl MapFacts {
             frame,
             tiles,
             facts,
+            side_facts,
             animations,
             facings,
             palettes: std::iter::once(Color::WHITE)
@@ -321,6 +367,26 @@ impl MapFacts {
                 .collect(),
             pages: Pages::of(quilt, diamond.as_ref()),
         }
+    }
+
+    /// Whether a cell has a face that lies above a sprite and is sorted with it. Only layers that lie on
+    /// whole cells count.
+    pub(super) fn has_face_above(&self, quilt: &Quilt, at: CellPos, sprite: &Sprite) -> bool {
+        let is_above = |level: &&Level| {
+            level.sort_rows
+                && level.priority == sprite.priority
+                && level.backdrop.is_none()
+                && level.elevation > sprite.elevation
+        };
+        self.levels.iter().filter(is_above).any(|level| {
+            let layer = &quilt.layers()[level.layer as usize];
+            let own = layer.settings().offset_cells(quilt.lattice());
+            let own = own.and_then(|offset| at.checked_add(offset.reversed()));
+            let cell = own.and_then(|own| layer.cells().get(own).here()).unwrap_or_default();
+            !cell.is_empty()
+                && self.standing(cell) == 0
+                && !self.facts_of(cell).has(CellFacts::CLEAR)
+        })
     }
 
     /// The level to which a cell of a layer goes.
@@ -336,7 +402,7 @@ impl MapFacts {
 
     /// How the tile of a cell stands in it; 0 for faces.
     #[inline]
-    pub(super) fn standing(&self, cell: Cell) -> usize {
+    pub(crate) fn standing(&self, cell: Cell) -> usize {
         let number = cell.number().and_then(|tile| self.standings.get(tile.index()));
         number.copied().unwrap_or(0).into()
     }
@@ -369,8 +435,8 @@ impl MapFacts {
             return (facts.page, facts.art, self.turn(cell, facts.art));
         };
         let quarters = self.projection.facing().quarters() + cell.turn().steps();
-        let (page, art) = sides[usize::from(quarters) % sides.len()];
-        (page, art, if cell.turn().is_mirrored() { Turn::MIRROR } else { Turn::NONE })
+        let Side { page, art, turn } = sides[usize::from(quarters) % sides.len()];
+        (page, art, if cell.turn().is_mirrored() { turn.then(Turn::MIRROR) } else { turn })
     }
 
     /// How the pixels of a cell are turned. What lies on its cell turns with the map; what stands
@@ -391,7 +457,16 @@ impl MapFacts {
     #[inline]
     pub(crate) fn facts_of(&self, cell: Cell) -> CellFacts {
         let tile = cell.number().and_then(|tile| self.facts.get(tile.index()));
-        tile.copied().unwrap_or(CellFacts::OPAQUE)
+        let facts = tile.copied().unwrap_or(CellFacts::OPAQUE);
+        if facts.has(CellFacts::SIDED) { self.side_facts_of(cell) } else { facts }
+    }
+
+    /// What is known of a cell whose tile looks otherwise from another side.
+    #[cold]
+    fn side_facts_of(&self, cell: Cell) -> CellFacts {
+        let sides = self.facts(cell).and_then(|facts| facts.sides);
+        let looks = sides.and_then(|number| self.side_facts.get(number as usize));
+        looks.map_or(CellFacts::OPAQUE, |looks| looks[usize::from(cell.turn().steps())])
     }
 
     /// Whether any tile is larger than its cell.
@@ -427,6 +502,19 @@ impl MapFacts {
         frame.map_or(cell, |tile| cell.with_tile(*tile))
     }
 
+    /// All that a cell shows one after the other; nothing if it does not change.
+    pub(crate) fn frames_of(&self, cell: Cell) -> impl Iterator<Item = Cell> {
+        let number = self.facts(cell).and_then(|facts| facts.animation);
+        let animated = number.map(|number| &self.animations[number as usize]);
+        let frames = animated.into_iter().flat_map(|animated| &animated.frames);
+        frames.map(move |tile| cell.with_tile(*tile))
+    }
+
+    /// The levels of a layer; `None` where nothing of it is drawn.
+    pub(crate) fn levels_of(&self, layer: usize) -> Option<LayerLevels> {
+        self.level_numbers.of_layer(layer)
+    }
+
     /// The pixels of a cell in a level; an empty cell stands for what is not loaded.
     pub(super) fn cell_art(&self, cell: Cell, level: &Level) -> CellArt {
         self.cell_art_in(cell, level.palette, level.color)
@@ -441,7 +529,7 @@ impl MapFacts {
 
     /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
     /// has no palette itself. All in a colour besides that.
-    pub(super) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
+    pub(crate) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
         self.projected(self.plain_art(cell, palette, color))
     }
 
@@ -552,8 +640,10 @@ impl Reach {
     }
 
     pub(crate) fn of(tiles: &TileTable, lattice: &Lattice) -> Reach {
-        tiles.ids().fold(Reach::default(), |reach, id| {
-            let art = tiles.art(id).1;
+        let sides = tiles.ids().flat_map(|id| tiles.facings(id));
+        let own = tiles.ids().map(|id| (id, Turn::NONE));
+        own.chain(sides).fold(Reach::default(), |reach, side| {
+            let art = side_art(tiles, side).1;
             let Fit::Placed(placement) = art.fit else { return reach };
             // Turned, width and height change places; reach for both.
             let (width, height) = placement.size(art.source.size);

@@ -40,7 +40,7 @@ pub struct DrawKey {
     pub kind: DrawKind,
     /// The cell. From above, cells are drawn row by row as the map is turned; at a slant rank by rank.
     /// Of a layer that repeats itself, where the copy lies, which is beyond the layer's own cells. For
-    /// a sprite the one in which it stands; for a backdrop the number of the copy.
+    /// a sprite the one by which it is sorted; for a backdrop the number of the copy.
     pub place: CellPos,
     /// The key of the sprite; `None` for a cell.
     pub sprite: Option<u64>,

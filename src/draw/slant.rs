@@ -5,7 +5,7 @@
 //! on lines of half a diamond, and what a screen shows of them is a range of s and one of t.
 
 use crate::picture::{Color, Picture};
-use crate::tile::{ArtPage, Coverage, Fit, TileArt};
+use crate::tile::{ArtPage, Coverage, Fit, TileArt, Turn};
 use crate::units::{CellPos, CellRect, PixelRect, PixelSize};
 use crate::view::Projection;
 
@@ -35,8 +35,12 @@ impl PaneCells {
         }
     }
 
+    pub(crate) const fn width(self) -> i64 {
+        self.right - self.left
+    }
+
     /// The smallest one around both, of which neither is empty.
-    pub(super) fn union(self, other: PaneCells) -> PaneCells {
+    pub(crate) fn union(self, other: PaneCells) -> PaneCells {
         PaneCells {
             left: self.left.min(other.left),
             top: self.top.min(other.top),
@@ -71,7 +75,7 @@ impl Diamond {
     }
 
     /// The pixels of a picture, from the top corner of its cell on.
-    pub(super) fn frame(&self, art: TileArt) -> PaneCells {
+    pub(crate) fn frame(&self, art: TileArt) -> PaneCells {
         let (width, height) = (2 * self.half_width, 2 * self.half_height);
         let Fit::Placed(placement) = art.fit else {
             return self.own_frame();
@@ -108,7 +112,7 @@ impl Diamond {
 
     /// Whether a pixel of the rectangle around a diamond, from its left and its top on, belongs to it:
     /// its centre lies in the cell.
-    pub(super) const fn holds(&self, x: i64, y: i64) -> bool {
+    pub(crate) const fn holds(&self, x: i64, y: i64) -> bool {
         // In quarters of a cell's sides, times both halves.
         let whole = 4 * self.half_width * self.half_height;
         let across = (2 * x + 1 - 2 * self.half_width) * self.half_height;
@@ -134,7 +138,7 @@ impl Diamond {
     /// reaches beyond.
     pub(super) fn covering(
         &self,
-        art: TileArt,
+        (art, turn): (TileArt, Turn),
         page: &ArtPage,
         rows: &[(i64, i64)],
     ) -> (bool, bool) {
@@ -155,7 +159,11 @@ impl Diamond {
                 usize::try_from(at).ok().and_then(|at| rows.get(at)).copied().unwrap_or((0, 0));
             // From the left of the picture on.
             let from_left = |x: i64| (x + own.left - frame.left).clamp(0, width.into()) as usize;
-            let (first, end) = (from_left(row.0), from_left(row.1));
+            let (first, end) = match turn.is_mirrored() {
+                false => (from_left(row.0), from_left(row.1)),
+                // The row of the diamond as it lies on the picture before that is mirrored.
+                true => (pixels.len() - from_left(row.1), pixels.len() - from_left(row.0)),
+            };
             let (before, rest) = pixels.split_at(first.min(pixels.len()));
             let (inner, behind) = rest.split_at((end - first).min(rest.len()));
             juts = juts || before.iter().chain(behind).any(|pixel| pixel[3] > 0);

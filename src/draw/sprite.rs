@@ -13,9 +13,11 @@ use super::slant::rank;
 use crate::lattice::Lattice;
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
-use crate::quilt::Blend;
+use crate::quilt::{Blend, Quilt};
 use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
-use crate::units::{CellPos, PanePoint, PaneRect, PaneVec, PixelRect, WorldPoint};
+use crate::units::{
+    CellOffset, CellPos, CellRect, PanePoint, PaneRect, PaneVec, PixelRect, WorldPoint, WorldRect,
+};
 use crate::view::{Projection, View};
 
 /// A thing of the game that stands on the map and is drawn in one order with its cells: a picker, a
@@ -61,6 +63,10 @@ pub struct Sprite {
     /// How high it is above its foot, in world units: drawn higher, as the projection lifts it, sorted by
     /// its foot all the same. Default 0.
     pub elevation: f64,
+    /// The area of the ground that it takes up, such as the box of its body. At a slant it is sorted by
+    /// the nearest of the cells that this touches of which the face is not above it. Default nothing:
+    /// it is sorted by the cell in which its foot is.
+    pub ground_box: Option<WorldRect>,
     /// What its colours are multiplied by; alpha makes it let through what is below. Default white.
     pub tint: Color,
     /// How its colours are laid on what is below. Default [`Blend::Normal`].
@@ -177,6 +183,7 @@ impl Sprite {
             foot,
             priority: 0,
             elevation: 0.0,
+            ground_box: None,
             tint: Color::WHITE,
             blend: Blend::Normal,
         }
@@ -195,6 +202,11 @@ impl Sprite {
         /// numbers are not finite is not drawn.
         with_elevation(elevation: f64);
 
+        /// Returns this sprite, taking up an area of the ground: at a slant it stands before all cells that
+        /// the area touches, up to 64 columns and rows around its foot, but for those whose faces are
+        /// above it.
+        with_ground_box(ground_box: some WorldRect);
+
         /// Returns this sprite, in front of the unraised things of its priority or not.
         with_raised(raised: bool);
 
@@ -208,9 +220,23 @@ impl Sprite {
         with_blend(blend: Blend);
     }
 
-    /// Returns its place in the order of drawing, over cells of a lattice that are seen by a projection.
+    /// Returns its place in the order of drawing, over cells of a lattice that are seen by a projection,
+    /// of which no face is above it.
     pub fn draw_key(&self, lattice: &Lattice, projection: &Projection) -> DrawKey {
-        let place = lattice.cell_at(self.foot);
+        self.draw_key_below(lattice, projection, |_| false)
+    }
+
+    /// The same, where some cells have faces above it.
+    fn draw_key_below(
+        &self,
+        lattice: &Lattice,
+        projection: &Projection,
+        is_above: impl Fn(CellPos) -> bool,
+    ) -> DrawKey {
+        let place = match self.ground_box.filter(|_| projection.is_slanted()) {
+            Some(area) => self.nearest_cell(lattice.cells_in(area), lattice, projection, is_above),
+            None => lattice.cell_at(self.foot),
+        };
         let seen = projection.to_pane(self.foot, 0.0);
         let (depth, nearness) = match projection.half_diamond() {
             None => (seen.y, f64::NEG_INFINITY),
@@ -224,13 +250,35 @@ impl Sprite {
         DrawKey { elevation, nearness, kind: DrawKind::Sprite, sprite, ..key }.seen_by(projection)
     }
 
+    /// The nearest of the cells that it touches of which the face is not above it.
+    fn nearest_cell(
+        &self,
+        touched: CellRect,
+        lattice: &Lattice,
+        projection: &Projection,
+        is_above: impl Fn(CellPos) -> bool,
+    ) -> CellPos {
+        /// So far around the foot cells count, so that an area without end costs little.
+        const REACH: i32 = 32;
+        let own = lattice.cell_at(self.foot);
+        let reach = CellOffset::new(REACH, REACH);
+        let around =
+            CellRect::between(own.saturating_add(reach.reversed()), own.saturating_add(reach));
+        let near = touched.intersection(around).cells().filter(|cell| !is_above(*cell));
+        let order = |cell: &CellPos| {
+            let turned = projection.facing().turn_cell(*cell);
+            (rank(turned), turned.y())
+        };
+        near.max_by_key(order).unwrap_or(own)
+    }
+
     /// As a thing to draw; `None` where it shows nothing, or nothing in the visible part of the
     /// world.
     #[inline]
     pub(super) fn item(
         &self,
         scene: &Scene,
-        (lattice, projection): (&Lattice, &Projection),
+        (quilt, projection): (&Quilt, &Projection),
         (view, visible): (&View, PaneRect),
         now_ms: u64,
         pictures: &mut SpritePictures,
@@ -262,7 +310,8 @@ impl Sprite {
         if !rect.overlaps(visible) {
             return None;
         }
-        let key = self.draw_key(lattice, projection);
+        let is_above = |cell| scene.map_facts.has_face_above(quilt, cell, self);
+        let key = self.draw_key_below(quilt.lattice(), projection, is_above);
         let look = (CellArt { turn: self.turn, ..cell_art }, self.blend);
         let cell = self.cell.with_turn(self.turn).with_raised(self.raised);
         Some(LooseItem::new(key, cell, look, (rect, view)))

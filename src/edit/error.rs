@@ -20,6 +20,18 @@ pub enum EditError {
     /// A handle is one of another map.
     #[error("{}", CellTextError::OtherMap)]
     OtherMap,
+    /// A tile that stands on several cells was to be put in single ones.
+    #[error(
+        "{tile} stands on {columns} × {rows} cells: put it with `put_whole`, or one of its parts"
+    )]
+    Footprint {
+        /// The tile, in words.
+        tile: String,
+        /// Its columns.
+        columns: u8,
+        /// Its rows.
+        rows: u8,
+    },
     /// What is to be changed is not loaded, or damaged.
     #[error("layer `{layer}` cannot be changed there")]
     Absent {

@@ -9,7 +9,7 @@ use super::{Condition, EditError};
 use crate::lattice::Lattice;
 use crate::plane::{Presence, Stamp, Word, Words};
 use crate::quilt::{CellKey, LayerKey, Quilt};
-use crate::tile::Cell;
+use crate::tile::{Cell, Footprint, WholeFault};
 use crate::units::{CellPos, CellRect};
 
 /// The result of [`Quilt::edit`]: what the closure returned, and what it changed.
@@ -237,6 +237,81 @@ impl Pen<'_> {
         Ok(holds)
     }
 
+    /// Puts a tile that stands on several cells, with its first cell at `first`, in place of what lies in
+    /// all of its cells; a tile that stands in a single one as [`Pen::put`] does. Turned by quarters,
+    /// it stands on as many columns as it has rows.
+    ///
+    /// # Errors
+    /// A tile that is mirrored; cells beyond the limits of cells; and as [`Pen::put`].
+    ///
+    /// ```
+    /// use sturdy_quilt::tile::Footprint;
+    /// use sturdy_quilt::{CellPos, TileSet, TileSpec};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let house = TileSpec::named("house")
+    ///     .with_footprint(Footprint::new(2, 3).expect("a size from 1 to 16"));
+    /// quilt.edit("a house", |pen| {
+    ///     pen.put_tiles(TileSet::builder("town").tile(house).build()?)?;
+    ///     pen.put_whole("soil", CellPos::new(5, 5), "town/house")
+    /// })?;
+    /// let part = quilt.get("soil", CellPos::new(6, 7))?.here();
+    /// assert_eq!(part, Some(quilt.cell("town/house 1,2")?));
+    /// quilt.edit("no house", |pen| pen.erase_whole("soil", CellPos::new(6, 7)))?;
+    /// assert!(quilt.get("soil", CellPos::new(5, 5))?.here().is_some_and(|cell| cell.is_empty()));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn put_whole(
+        &mut self,
+        layer: impl LayerKey,
+        first: CellPos,
+        value: impl CellKey,
+    ) -> Result<(), EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let value = value.cell_in(self.quilt)?;
+        self.quilt.check_cells(&[value])?;
+        let refused = |fault: WholeFault| EditError::Refused(fault.to_string());
+        let parts = self.quilt.tiles().parts_of(value).map_err(refused)?;
+        if parts.is_empty() {
+            return self.put_at(at, first, value).map(drop);
+        }
+        for (offset, part) in parts {
+            let Some(cell) = first.checked_add(offset) else {
+                let (width, height) = self
+                    .footprint_of(value)
+                    .map_or((1, 1), |own| (u32::from(own.columns()), u32::from(own.rows())));
+                return Err(EditError::RectBeyondCells { corner: first, width, height });
+            };
+            self.put_at(at, cell, part)?;
+        }
+        Ok(())
+    }
+
+    /// Empties the cells of the tile that stands on several cells and covers this one, as far as they
+    /// show its parts, or else this cell alone. Returns how many cells were emptied.
+    ///
+    /// # Errors
+    /// As [`Pen::erase`].
+    pub fn erase_whole(&mut self, layer: impl LayerKey, cell: CellPos) -> Result<u32, EditError> {
+        let at = self.quilt.layer_at(layer)?;
+        let held = |pen: &Pen<'_>, cell| pen.quilt.layers()[at].cells().get(cell).here();
+        let own = held(self, cell).unwrap_or_default();
+        let whole = self.quilt.tiles().whole_of(own);
+        let whole = whole.and_then(|(whole, way)| Some((whole, cell.checked_add(way)?)));
+        let Some((whole, first)) = whole else {
+            return self.put_at(at, cell, Cell::EMPTY).map(|before| u32::from(!before.is_empty()));
+        };
+        let mut count = 0;
+        for (offset, part) in self.quilt.tiles().parts_of(whole).unwrap_or_default() {
+            let cell = first.checked_add(offset).filter(|cell| held(self, *cell) == Some(part));
+            if let Some(cell) = cell {
+                self.put_at(at, cell, Cell::EMPTY)?;
+                count += 1;
+            }
+        }
+        Ok(count)
+    }
+
     /// Makes the whole edit fail unless the condition holds.
     ///
     /// # Errors
@@ -291,9 +366,26 @@ impl Pen<'_> {
         Ok(cell)
     }
 
-    /// Whether the map has the tiles of all cells.
+    /// Whether the map has the tiles of all cells, and each stands in a single one.
     pub(super) fn known_all(&mut self, cells: &[Cell]) -> Result<(), EditError> {
-        Ok(self.quilt.check_cells(cells)?)
+        self.quilt.check_cells(cells)?;
+        if !self.quilt.tiles().has_footprints() {
+            return Ok(());
+        }
+        let mut runs = cells.chunk_by(|a, b| a == b);
+        runs.try_for_each(|run| match self.footprint_of(run[0]) {
+            None => Ok(()),
+            Some(footprint) => {
+                let (columns, rows) = (footprint.columns(), footprint.rows());
+                let tile = self.quilt.tiles().notation(run[0]).to_string();
+                Err(EditError::Footprint { tile, columns, rows })
+            }
+        })
+    }
+
+    fn footprint_of(&self, cell: Cell) -> Option<Footprint> {
+        let tiles = self.quilt.tiles();
+        tiles.footprint(tiles.tile_of(cell)?)
     }
 
     /// A layer to write to, with the journal of what it held.

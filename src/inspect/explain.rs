@@ -6,12 +6,12 @@ use rustc_hash::FxHashSet;
 
 use crate::draw::{
     Alignment, CellFacts, DrawKind, DrawList, LayerLevels, Limit, MapFacts, Motion, Placement,
-    RankSpan, Reach, Scene, SlantedView, size_on_pane,
+    RankSpan, Scene, SlantedView, size_on_pane,
 };
 use crate::plane::Presence;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, TileTable};
-use crate::units::{CellOffset, CellPos, CellRect, PaneRect, ScreenRect};
+use crate::units::{CellOffset, CellPos, CellRect, ScreenRect};
 use crate::view::{Facing, Projection, View};
 
 /// The reason why a cell of a layer shows or does not.
@@ -194,46 +194,6 @@ impl Quilt {
         let (seen_by, meant) = (*view.projection(), *self.projection());
         let fits = seen_by.fits(self.lattice());
         ViewVisibility { looks_at, bounds: self.bounds(), seen_by, meant, fits, layers }
-    }
-}
-
-impl Quilt {
-    /// Returns the part of the pane that the map may cover as a projection shows it: all of its cells,
-    /// with what the pictures of any of its tiles reach beyond them, at the elevations of its layers.
-    ///
-    /// ```
-    /// use sturdy_quilt::view::Projection;
-    /// # let quilt = sturdy_quilt::doc_quilt();
-    ///
-    /// let diamond = Projection::diamond(quilt.lattice(), 32, 16)?;
-    /// let extent = quilt.extent_on_pane(&diamond);
-    /// // 4 × 3 cells.
-    /// assert_eq!((extent.width(), extent.height()), (7.0 * 16.0, 7.0 * 8.0));
-    /// # Ok::<(), Box<dyn std::error::Error>>(())
-    /// ```
-    pub fn extent_on_pane(&self, projection: &Projection) -> PaneRect {
-        let cells = self.lattice().rect_bounds(self.bounds());
-        let area = projection.around(cells, 0.0);
-        if area.is_empty() || !projection.fits(self.lattice()) {
-            return area;
-        }
-        let view = View::default().projected(*projection);
-        let facts = Scene::of(self, &view, &Limit::default()).0.map_facts;
-        let Some(diamond) = facts.diamond else {
-            let lifted = facts.levels.iter().map(|level| level.elevation * projection.lift());
-            let (up, down) = lifted
-                .fold((0.0_f64, 0.0_f64), |(up, down), lifted| (up.max(lifted), down.max(-lifted)));
-            let Reach { left, right, up: higher, down: lower } = facts.reach;
-            return area.grown(left, higher + up, right, lower + down);
-        };
-        let (own, reach) = (diamond.own_frame(), facts.frame);
-        let px = |from: i64, to: i64| (to - from) as f64;
-        area.grown(
-            px(reach.left, own.left),
-            px(reach.top, own.top),
-            px(own.right, reach.right),
-            px(own.bottom, reach.bottom),
-        )
     }
 }
 

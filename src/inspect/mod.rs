@@ -5,6 +5,7 @@
 //! a map, kept up to date. More methods of [`Overlay`](crate::Overlay) draw what they find.
 
 mod explain;
+mod extent;
 mod minimap;
 mod overlay;
 mod pick;
@@ -12,4 +13,4 @@ mod pick;
 pub use explain::{CellVisibility, LayerVisibility, ViewVisibility, Visibility};
 pub use minimap::{Minimap, MinimapError, MinimapScale, Sampling};
 pub use overlay::TileText;
-pub use pick::Picked;
+pub use pick::{PickBy, Picked, PickedPart};

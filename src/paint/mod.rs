@@ -25,4 +25,4 @@ pub use canvas::{Canvas, CanvasError, Frame, PixelOrder};
 pub use cells::Shortcuts;
 pub use kept::{FramePart, KeptFrame};
 pub use painter::Painter;
-pub(crate) use sample::shown_at;
+pub(crate) use sample::{outline_holds, shown_at};

@@ -22,12 +22,33 @@ pub(super) fn turned_size(source: PixelRect, turn: Turn) -> (u32, u32) {
 
 /// What a pixel of the screen shows of a quad, with alpha multiplied in; clear beyond it.
 pub(crate) fn shown_at(page: &ArtPage, quad: &Quad, zoom: f64, (x, y): (i32, i32)) -> [u8; 4] {
+    let Quad { source, turn, .. } = *quad;
+    let Some((u, v)) = turned_texel(quad, zoom, (x, y)) else { return [0; 4] };
+    let (u, v) = turn.source_pixel(u, v, source.size.width, source.size.height);
+    page.row(source, v).get(u as usize).copied().unwrap_or_default()
+}
+
+/// Whether the outline of the picture of a quad holds a pixel: in its row of the picture as that is
+/// turned, it lies between two pixels that are not clear, or is one.
+pub(crate) fn outline_holds(page: &ArtPage, quad: &Quad, zoom: f64, pixel: (i32, i32)) -> bool {
+    let Quad { source, turn, .. } = *quad;
+    let Some((u, v)) = turned_texel(quad, zoom, pixel) else { return false };
+    let is_seen = |u: u32| {
+        let (u, v) = turn.source_pixel(u, v, source.size.width, source.size.height);
+        page.row(source, v).get(u as usize).is_some_and(|texel| texel[3] > 0)
+    };
+    let (width, _) = turned_size(source, turn);
+    (0..=u).any(is_seen) && (u..width).any(is_seen)
+}
+
+/// The texel that a quad shows in a pixel, in its picture as that is turned; `None` beyond it.
+fn turned_texel(quad: &Quad, zoom: f64, (x, y): (i32, i32)) -> Option<(u32, u32)> {
     let Quad { source, turn, target, on_pane, .. } = *quad;
     if !target.contains(x, y) {
-        return [0; 4];
+        return None;
     }
     let (width, height) = turned_size(source, turn);
-    let (u, v) = match on_pane {
+    Some(match on_pane {
         None => (
             texel(x, target.left, target.right, width),
             texel(y, target.top, target.bottom, height),
@@ -39,9 +60,7 @@ pub(crate) fn shown_at(page: &ArtPage, quad: &Quad, zoom: f64, (x, y): (i32, i32
                 texel_from((first.1, y), 1.0 / zoom, (size.height, height)),
             )
         }
-    };
-    let (u, v) = turn.source_pixel(u, v, source.size.width, source.size.height);
-    page.row(source, v).get(u as usize).copied().unwrap_or_default()
+    })
 }
 
 /// The texel that lies so many pixels of the screen behind the first one, of which the place under its

@@ -4,7 +4,7 @@ use super::settings::LayerSettings;
 use crate::lattice::Lattice;
 use crate::plane::{Plane, Stamp};
 use crate::tile::Cell;
-use crate::units::CellRect;
+use crate::units::{CellRect, GridCells};
 
 /// A layer of a map: its cells, and how they are drawn and counted.
 #[derive(Clone)]
@@ -14,6 +14,9 @@ pub struct Layer {
     settings: LayerSettings,
     cells: Plane<Cell>,
     spelling: Option<Arc<CellLegend>>,
+    /// How its document names its cells where that shifts every second row or column, and which columns
+    /// and rows it has.
+    shifted: Option<Arc<(GridCells, CellRect)>>,
 }
 
 /// The handle of a layer: valid for its map and all clones, and never given twice.
@@ -26,7 +29,8 @@ impl Layer {
     pub const MAX_COUNT: usize = 1 << 14;
 
     pub(crate) fn new(name: Arc<str>, settings: LayerSettings) -> Layer {
-        Layer { id: LayerId(Stamp::next()), name, settings, cells: Plane::new(), spelling: None }
+        let (id, cells) = (LayerId(Stamp::next()), Plane::new());
+        Layer { id, name, settings, cells, spelling: None, shifted: None }
     }
 
     /// Returns its handle.
@@ -72,6 +76,18 @@ impl Layer {
     /// How its document spells its cells, to add to; empty where nothing is known yet.
     pub(crate) fn legend_mut(&mut self) -> &mut CellLegend {
         Arc::make_mut(self.spelling.get_or_insert_default())
+    }
+
+    /// Keeps how its document names its cells: where several grids do so in different ways, as the first
+    /// one does.
+    pub(crate) fn keep_shifted(&mut self, cells: GridCells, rect: CellRect) {
+        self.shifted.get_or_insert_with(|| Arc::new((cells, rect)));
+    }
+
+    /// How its document names its cells, where that shifts every second row or column, and which columns
+    /// and rows it has.
+    pub(crate) fn shifted(&self) -> Option<(GridCells, CellRect)> {
+        self.shifted.as_deref().copied()
     }
 
     /// Returns how its document spells its cells, where it has come from one.

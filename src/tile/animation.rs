@@ -66,6 +66,12 @@ impl Animation {
         Animation { frames, start: AnimationStart::default() }
     }
 
+    /// The same frames with other tiles in their places.
+    pub(super) fn with_tiles(&self, other: impl Fn(&str) -> String) -> Animation {
+        let frames = self.frames().map(|(tile, ms)| (other(tile), ms));
+        Animation::new(frames).with_start(self.start)
+    }
+
     setters! {
         /// Returns these frames, begun at another time.
         const with_start(start: AnimationStart);

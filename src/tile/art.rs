@@ -114,6 +114,19 @@ pub struct TileArt {
     pub fit: Fit,
 }
 
+impl TileArt {
+    /// The place of a picture that is mirrored with its cell. What is mirrored of its pixels is left
+    /// to who draws it.
+    pub(crate) fn mirrored(self) -> TileArt {
+        let Fit::Placed(own) = self.fit else { return self };
+        let other = |point: Option<(f64, f64)>| point.map(|(x, y)| (1.0 - x, y));
+        let offset = WorldVec::new(-own.offset.x, own.offset.y);
+        let (anchor, cell_anchor) = (other(own.anchor), other(own.cell_anchor));
+        let placement = ArtPlacement { anchor, cell_anchor, offset, ..own };
+        TileArt { fit: Fit::Placed(placement), ..self }
+    }
+}
+
 /// A picture with the pixels of many tiles, alpha multiplied in.
 #[derive(Clone, Default)]
 pub struct ArtPage {
@@ -277,6 +290,11 @@ pub(crate) struct StatedArtPlacement {
 }
 
 impl StatedArtPlacement {
+    /// Whether it leaves it open where pictures lie on their cells.
+    pub(crate) fn says_no_place(&self) -> bool {
+        (self.anchor, self.cell_anchor, self.offset) == (None, None, None)
+    }
+
     pub(super) fn resolved(self) -> ArtPlacement {
         let default = ArtPlacement::default();
         ArtPlacement {

@@ -140,6 +140,29 @@ pub enum TileFault {
     /// The builder was not given its picture.
     #[error("its picture `{0}` is not there")]
     NoPicture(String),
+    /// It stands on several cells, and has no name after which its parts could be named.
+    #[error("it has a footprint, but no name after which its parts could be named")]
+    UnnamedFootprint,
+    /// Its picture cannot be cut into strips.
+    #[error(
+        "its picture is {width} pixels wide, which is no multiple of {halves}, the columns and rows of its footprint together"
+    )]
+    FootprintWidth {
+        /// The width of the picture.
+        width: u32,
+        /// Columns and rows together.
+        halves: u32,
+    },
+    /// A tile that it shows stands on other cells.
+    #[error("it shows the tile `{tile}`, whose footprint is not {columns} × {rows} cells")]
+    OtherFootprint {
+        /// The other tile.
+        tile: String,
+        /// The columns that are wanted.
+        columns: u8,
+        /// The rows that are wanted.
+        rows: u8,
+    },
     /// How it stands on its cell.
     #[error("its pictures {0}")]
     ArtPlacement(ArtPlacementFault),

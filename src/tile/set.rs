@@ -7,6 +7,7 @@ use serde_json::Value;
 
 use super::animation::scatter;
 use super::art::StatedArtPlacement;
+use super::footprint::Part;
 use super::{
     Animation, ArtPage, ArtPlacement, CellShape, NamePattern, SheetCut, TileArt, TileKey, TileName,
     TileSpec,
@@ -20,6 +21,7 @@ pub struct Tile {
     pub(super) key: TileKey,
     pub(super) spec: TileSpec,
     pub(super) art: TileArt,
+    pub(super) part: Option<Part>,
 }
 
 impl Tile {
@@ -65,8 +67,13 @@ impl Tile {
         self.art
     }
 
-    /// Returns the tiles that show it from several sides, written as in [`TileSet::find`]; none where it
-    /// has one picture.
+    /// Returns whether it is a part of a tile with a footprint, and was not stated itself.
+    pub(crate) const fn is_part(&self) -> bool {
+        self.part.is_some()
+    }
+
+    /// Returns the tiles that show it from several sides, written as in [`TileSpec::with_facings`]; none
+    /// where it has one picture.
     pub fn facings(&self) -> &[String] {
         &self.spec.facings
     }

@@ -1,6 +1,6 @@
 use serde_json::Value;
 
-use super::{Animation, CellShape};
+use super::{Animation, CellShape, Footprint};
 use crate::picture::Color;
 use crate::units::{PixelRect, WorldVec};
 
@@ -38,6 +38,8 @@ pub struct TileSpec {
     pub animation: Option<Box<Animation>>,
     /// The tiles that show it from several sides, 2 or 4 of them; none where it has one picture.
     pub facings: Box<[String]>,
+    /// The cells on which it stands at a slant; none where it stands in a single one.
+    pub footprint: Option<Footprint>,
     /// The tiles that may stand for it, with how often each is chosen against the others.
     pub variants: Vec<(String, u32)>,
     /// Whatever the game wants to know of it.
@@ -154,13 +156,25 @@ impl TileSpec {
     }
 
     /// Returns this tile, shown from several sides by tiles of its set, written as in
-    /// [`TileSet::find`](super::TileSet::find): 2 or 4 of them. The number of the one that shows is the
-    /// quarters by which the map and the cell are turned, so that the first shows where neither is;
-    /// pixels are not turned then.
+    /// [`TileSet::find`](super::TileSet::find): 2 or 4 of them. One that ends in `+mirror` shows its
+    /// picture mirrored. The number of the one that shows is the quarters by which the map and the cell
+    /// are turned, so that the first shows where neither is; pixels are not turned then.
     #[must_use]
     pub fn with_facings<N: Into<String>>(mut self, tiles: impl IntoIterator<Item = N>) -> TileSpec {
         self.facings = tiles.into_iter().map(Into::into).collect();
         self
+    }
+
+    setters! {
+        /// Returns this tile, standing on several cells at a slant: its picture is cut into strips, so
+        /// that all cells of it are tiles of their own. They are named by the tile and their column and
+        /// row, such as `house 1,2`.
+        ///
+        /// The picture is as wide as its cells together, so that its width is a multiple of the sum of
+        /// columns and rows. Its anchor lies on the upright rectangle around all of them. If the tile
+        /// states no facings, it shows the same picture from all sides, mirrored where a footprint that
+        /// is not square lies across.
+        with_footprint(footprint: some Footprint);
     }
 
     setters! {

@@ -8,9 +8,10 @@
 use std::collections::HashMap;
 use std::sync::{Arc, PoisonError, RwLock};
 
+use super::footprint::split_facing;
 use super::{
     Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
-    TileName, TileNumber, TileSet,
+    TileName, TileNumber, TileSet, Turn,
 };
 use crate::name_error::NameError;
 use crate::picture::Color;
@@ -49,6 +50,7 @@ struct Book {
     /// By number: what it names, and where that is found. Shorter than the register when another
     /// clone has named more.
     entries: Vec<Entry>,
+    has_footprints: bool,
 }
 
 #[derive(Clone, Debug)]
@@ -210,10 +212,14 @@ impl TileTable {
         animation.frames().map(|(tile, _)| self.neighbor(id, Some(tile))).collect()
     }
 
-    /// The tiles that show one from several sides; none where it has one picture.
-    pub(crate) fn facings(&self, id: TileId) -> Vec<TileId> {
+    /// The tiles that show one from several sides, mirrored or not; none where it has one picture.
+    pub(crate) fn facings(&self, id: TileId) -> Vec<(TileId, Turn)> {
         let facings = self.tile(id).map_or(&[][..], |tile| tile.facings());
-        facings.iter().map(|tile| self.neighbor(id, Some(tile))).collect()
+        let side = |text: &String| {
+            let (tile, turn) = split_facing(text);
+            (self.neighbor(id, Some(tile)), turn)
+        };
+        facings.iter().map(side).collect()
     }
 
     /// Returns the tile that stands for one with variants in a cell: as if by chance, by their
@@ -239,13 +245,24 @@ impl TileTable {
     }
 
     /// The tile of this key in the set of another tile, or else that one itself.
-    fn neighbor(&self, id: TileId, key: Option<&str>) -> TileId {
+    pub(super) fn neighbor(&self, id: TileId, key: Option<&str>) -> TileId {
         let found = self.entry(id).and_then(|entry| {
             let held = self.book.sets.get(entry.found?.0 as usize)?;
             let at = held.set.position(&key?.parse().ok()?)?;
             held.ids.get(at).map(|number| self.handle(*number))
         });
         found.unwrap_or(id)
+    }
+
+    /// The tile at a place of the set of another one.
+    pub(super) fn in_set_of(&self, id: TileId, at: u32) -> Option<TileId> {
+        let held = self.book.sets.get(self.entry(id)?.found?.0 as usize)?;
+        held.ids.get(at as usize).map(|number| self.handle(*number))
+    }
+
+    /// Whether any tile stands on several cells.
+    pub(crate) fn has_footprints(&self) -> bool {
+        self.book.has_footprints
     }
 
     /// Returns a cell in words.
@@ -415,6 +432,8 @@ impl Book {
         for entry in &mut self.entries {
             entry.found = None;
         }
+        let mut tiles = self.sets.iter().flat_map(|held| held.set.tiles());
+        self.has_footprints = tiles.any(|tile| tile.spec().footprint.is_some());
         for (set, held) in self.sets.iter().enumerate() {
             for (tile, id) in held.ids.iter().enumerate() {
                 if let Some(entry) = self.entries.get_mut(id.index()) {

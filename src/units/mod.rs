@@ -13,6 +13,7 @@
 //! what becomes a cell saturates at the limits of [`CellPos`], arithmetic on cells that would
 //! leave them gives `None`, and nothing wraps.
 
+mod addressing;
 mod cell;
 mod cell_rect;
 mod chunk;
@@ -25,6 +26,8 @@ mod screen;
 mod side;
 mod world;
 
+pub use addressing::Addressing;
+pub(crate) use addressing::GridCells;
 pub use cell::{CellOffset, CellPos};
 pub use cell_rect::{CellRect, Cells};
 pub use chunk::{ChunkPos, TractPos};

@@ -329,3 +329,28 @@ proptest! {
         }
     }
 }
+
+/// An object that is empty takes several entries.
+#[test]
+fn an_empty_legend_takes_several_characters() {
+    let mut files = files();
+    let empty = r##"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [16, 16] }, "data": {},
+  "tiles": [{ "name": "yard", "tiles": ["sand", "wall"] }],
+  "layers": [{ "name": "rows", "cells": { "legend": {}, "rows": [] } }] }"##;
+    files.add("map.quilt.json", empty);
+    let before = load(&files).quilt;
+    let mut after = before.clone();
+    after
+        .edit("two tiles", |pen| {
+            pen.set_data(json!({ "day": 1, "night": 2 }))?;
+            pen.put("rows", CellPos::new(0, 0), "yard/sand")?;
+            pen.put("rows", CellPos::new(1, 0), "yard/wall")
+        })
+        .unwrap();
+    let back = back(&before, &after, &files).unwrap();
+    let text = text_of(&back, "map.quilt.json");
+    assert!(text.contains(r#""legend": { "s": "yard/sand", "w": "yard/wall" }"#), "{text}");
+    assert!(text.contains(r#""data": { "day": 1, "night": 2 }"#), "{text}");
+    files.add("map.quilt.json", text);
+    assert!(load(&files).quilt.same_as(&after));
+}

@@ -14,6 +14,7 @@ mod encodings;
 mod exact;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
+mod footprint;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
 mod ground;
@@ -34,6 +35,7 @@ mod schema;
 mod sets;
 mod shapes;
 mod sheets;
+mod shifted;
 mod units;
 mod view;
 mod ways;

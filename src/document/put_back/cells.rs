@@ -1,7 +1,7 @@
 //! Cells put back into the texts, tables and pictures from which a layer was read: only the lines,
 //! fields and pixels of cells that have changed are written anew.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use rustc_hash::FxHashMap;
 use serde_json::{Value, json};
@@ -14,16 +14,16 @@ use crate::document::limits::Limits;
 use crate::document::problem::Problems;
 use crate::document::read::cells::{legend, marks, numbers, packed, picture, rows, table};
 use crate::document::read::{
-    CellSource, CellSpelling, Encoding, Grid, Legend, SHARED, form_of, read_cell_pos,
-    section_corner,
+    CellSource, CellSpelling, Encoding, Grid, Legend, SHARED, form_of, read_addressing,
+    read_cell_pos, section_corner,
 };
 use crate::document::source::{FileSource, resolved};
 use crate::document::syntax::{Fields, Node, Reader, Span, Tree};
-use crate::document::write::Laid;
+use crate::document::write::{Laid, spelled};
 use crate::picture::Picture;
 use crate::quilt::{Layer, Quilt};
 use crate::tile::{Cell, NumberedTiles, TileTable};
-use crate::units::{CellPos, CellRect, PixelSize, ScanOrder};
+use crate::units::{CellPos, CellRect, GridCells, PixelSize, ScanOrder};
 
 /// The files of a map while changes are put back into them.
 pub(super) struct MapFiles<'s> {
@@ -106,7 +106,9 @@ struct ReadGrid<'a> {
     has_marks: bool,
     /// Of a list of numbers.
     order: ScanOrder,
+    /// Its columns and rows, and the cells that they name.
     rect: CellRect,
+    cells: GridCells,
 }
 
 /// Puts the changed cells of a layer back into where it was read from: into the document by
@@ -118,13 +120,13 @@ pub(crate) fn put_back<'a>(
     (before, after): (&Layer, &Layer),
     quilt: &Quilt,
 ) -> Result<(), Why> {
-    let changes = changes(before, after);
+    let changes = changes(before, after, quilt.tiles());
     let mut back = Back { files, layer_node, tiles: quilt.tiles(), added: Vec::new() };
     let mut stated = back.stated(patcher.text, before, quilt)?;
     let mut of_each: Vec<Vec<Change>> = vec![Vec::new(); stated.len()];
     for change in changes {
         // Of sections that overlap the last counts.
-        let place = stated.iter().rposition(|stated| stated.grid.rect.contains(change.at));
+        let place = stated.iter().rposition(|stated| stated.grid.holds(change.at));
         match place {
             Some(place) => of_each[place].push(change),
             None if stated.len() == 1 && !stated[0].is_section => of_each[0].push(change),
@@ -138,19 +140,49 @@ pub(crate) fn put_back<'a>(
 }
 
 /// The cells in which two states of a layer differ, row by row.
-fn changes(before: &Layer, after: &Layer) -> Vec<Change> {
+fn changes(before: &Layer, after: &Layer, tiles: &TileTable) -> Vec<Change> {
     let mut changes = Vec::new();
     for chunk in after.cells().differences(before.cells()) {
         for at in chunk.cells().cells() {
-            let held = |layer: &Layer| layer.cells().get(at).here().unwrap_or_default();
-            let (before, after) = (held(before), held(after));
+            let (before, after) = (held(before, at), held(after, at));
             if before != after {
                 changes.push(Change { at, before, after });
             }
         }
     }
+    if tiles.has_footprints() {
+        spell_wholes((before, after), tiles, &mut changes);
+    }
     changes.sort_unstable_by_key(|change| (change.at.y(), change.at.x()));
     changes
+}
+
+/// What a layer holds in a cell; nothing where it is not loaded.
+fn held(layer: &Layer, at: CellPos) -> Cell {
+    layer.cells().get(at).here().unwrap_or_default()
+}
+
+/// Spells changed cells of tiles that stand on several cells as they are written: a change of one cell
+/// is one of all cells of the whole that was there, or is there now.
+fn spell_wholes((before, after): (&Layer, &Layer), tiles: &TileTable, changes: &mut Vec<Change>) {
+    let mut touched: BTreeSet<(i32, i32)> = BTreeSet::new();
+    for change in changes.iter() {
+        touched.insert((change.at.y(), change.at.x()));
+        for cell in [change.before, change.after] {
+            let Some((whole, way)) = tiles.whole_of(cell) else { continue };
+            let Some(first) = change.at.checked_add(way) else { continue };
+            let parts = tiles.parts_of(whole).unwrap_or_default();
+            let cells = parts.iter().filter_map(|(offset, _)| first.checked_add(*offset));
+            touched.extend(cells.map(|at| (at.y(), at.x())));
+        }
+    }
+    let spelled_change = |(y, x)| {
+        let at = CellPos::new(x, y);
+        let of = |layer: &Layer| spelled(layer, tiles, at, held(layer, at));
+        Change { at, before: of(before), after: of(after) }
+    };
+    let all = touched.into_iter().map(spelled_change);
+    *changes = all.filter(|change| change.before != change.after).collect();
 }
 
 struct Back<'f, 's, 'a, 't> {
@@ -197,7 +229,7 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 encoding,
                 fields: &fields,
                 shared: None,
-                corner,
+                cells: read_addressing(&mut reader, &fields, corner).ok_or_else(unread)?,
                 source: &mut source,
             };
             let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
@@ -210,14 +242,9 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 form_of(&mut reader, section, &what, true).ok_or_else(unread)?;
             let corner = section_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
             let shared = Some(&shared);
-            let mut grid = Grid {
-                what: &what,
-                encoding,
-                fields: &fields,
-                shared,
-                corner,
-                source: &mut source,
-            };
+            let cells = read_addressing(&mut reader, &fields, corner).ok_or_else(unread)?;
+            let mut grid =
+                Grid { what: &what, encoding, fields: &fields, shared, cells, source: &mut source };
             let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
             all.push(Stated { node: section, fields, is_section: true, grid });
         }
@@ -240,9 +267,21 @@ impl<'a> Back<'_, '_, 'a, '_> {
         if let Some(change) = changes.iter().find(beside_marks) {
             return Err(format!("the marks of cell {} stand in `marks`", change.at));
         }
-        let mut rect = stated.grid.rect;
+        let (cells, mut rect) = (stated.grid.cells, stated.grid.rect);
+        // From here on, where they are in the columns and rows of the grid.
+        let placed = |change: &Change| {
+            let at = cells.place(change.at);
+            let at = at.ok_or_else(|| format!("cell {} is too far from its first one", change.at));
+            at.map(|at| Change { at, ..*change })
+        };
+        let changes: Vec<Change> = changes.iter().map(placed).collect::<Result<_, Why>>()?;
+        let changes = &changes[..];
         for change in changes.iter().filter(|change| !change.after.is_empty()) {
             rect = rect.union(CellRect::of_cell(change.at));
+        }
+        if !rect.is_empty() {
+            let first = cells.addressing().even_corner(rect.corner());
+            rect = rect.union(CellRect::of_cell(first));
         }
         let grown = Grown::of(stated.grid.rect, rect);
         let legend_place = stated.grid.legend_node.map(Node::span);
@@ -266,7 +305,8 @@ impl<'a> Back<'_, '_, 'a, '_> {
                 let size_now = json!([rect.width(), rect.height()]);
                 patcher.set(size, "size", &size_now.into());
             }
-            self.put_corner(patcher, rect.corner());
+            let corner = cells.checked_cell(rect.corner());
+            self.put_corner(patcher, corner.ok_or("its first cell would lie beyond the limits")?);
         }
         Ok(())
     }
@@ -527,6 +567,13 @@ impl<'a> Back<'_, '_, 'a, '_> {
     }
 }
 
+impl ReadGrid<'_> {
+    /// Whether a cell is in one of its columns and rows.
+    fn holds(&self, cell: CellPos) -> bool {
+        self.cells.place(cell).is_some_and(|place| self.rect.contains(place))
+    }
+}
+
 fn read_grid<'a>(
     reader: &mut Reader<'a, '_>,
     grid: &mut Grid<'_, 'a, '_, '_>,
@@ -550,7 +597,16 @@ fn read_grid<'a>(
     };
     let order = numbers::read_order(reader, grid)?;
     let (encoding, rect) = (grid.encoding, rect?);
-    Some(ReadGrid { encoding, legend_node, legend, numbers, has_marks, order, rect })
+    Some(ReadGrid {
+        encoding,
+        legend_node,
+        legend,
+        numbers,
+        has_marks,
+        order,
+        rect,
+        cells: grid.cells,
+    })
 }
 
 #[cfg(feature = "png")]

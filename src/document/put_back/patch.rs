@@ -19,6 +19,11 @@ impl Patches {
         self.0.insert((span.start, span.start + span.len), text);
     }
 
+    /// The text that was put in the place of a part.
+    fn put_in(&self, span: Span) -> Option<&str> {
+        self.0.get(&(span.start, span.start + span.len)).map(String::as_str)
+    }
+
     /// Puts a text before what is there, behind what was put there before.
     pub(crate) fn insert(&mut self, at: usize, text: &str) {
         self.0.entry((at, at)).or_default().push_str(text);
@@ -89,9 +94,13 @@ impl<'t> Patcher<'t> {
                 self.patches.insert(end, &entry);
             }
             None => {
-                let at = object.span().start;
-                let entry = format!("{{ {quoted}: {} }}", self.laid(new, key, at));
-                self.patches.replace(object.span(), entry);
+                let span = object.span();
+                let entry = format!("{quoted}: {} }}", self.laid(new, key, span.start));
+                match self.patches.put_in(span).and_then(|put| put.strip_suffix(" }")) {
+                    // Behind those that were added before.
+                    Some(first) => self.patches.replace(span, format!("{first}, {entry}")),
+                    None => self.patches.replace(span, format!("{{ {entry}")),
+                }
             }
         }
     }

@@ -1,6 +1,6 @@
 //! Reading a layer: its settings, and through [`read_cells`] its cells.
 
-use super::cells::{CellSource, read_cell, read_cells, read_palette};
+use super::cells::{CellSource, lay_wholes, read_cell, read_cells, read_palette};
 use super::places::{read_area, read_cell_pos, read_point, twice};
 use crate::document::syntax::{Fields, Node, Reader};
 use crate::quilt::{
@@ -67,6 +67,9 @@ pub(super) fn read_layer<'a>(
     if let Some(cells) = fields.get("cells") {
         // A layer whose cells have a fault is there all the same, so that no one misses its name.
         read_cells(reader, cells, corner, &mut layer, quilt, source);
+        if quilt.tiles().has_footprints() {
+            lay_wholes(reader, cells, &mut layer, quilt);
+        }
         layer.cells_mut().1.compact();
     }
     warn_of_no_ground(reader, &fields, &layer, quilt);

@@ -337,7 +337,8 @@ fn read_sets<'a>(
             reader.check(item, quilt.check_set(&set));
         }
         let span = item.span();
-        tiles::warn_of_large_art(reader, item.spot(), &set, quilt.lattice(), &backdrops);
+        let seen = (quilt.lattice(), quilt.projection());
+        tiles::warn_of_misfitting_art(reader, item.spot(), &set, seen, &backdrops);
         tiles += set.tiles().len() as u64;
         if quilt.tiles().set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());

@@ -13,6 +13,6 @@ mod values;
 pub(crate) use cells::cell::CellSpelling;
 pub(crate) use cells::grid::{CellSource, Encoding, Grid, SHARED};
 pub(crate) use cells::legend::Legend;
-pub(crate) use cells::{form_of, section_corner};
+pub(crate) use cells::{form_of, read_addressing, section_corner};
 pub use expects::Expects;
 pub(crate) use places::read_cell_pos;

@@ -8,9 +8,10 @@ use super::encode::{CellEncoder, CellEncoding, Content, Entries, Section, entry}
 use super::error::SaveError;
 use super::layout::Laid;
 use super::options::Options;
-use super::spelling::{MAX_TEXT_CELLS, each_row, extent, text_extent};
+use super::spelling::{MAX_TEXT_CELLS, WrittenRect, each_row, extent, text_extent};
 use crate::document::limits::Limits;
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
+use crate::tile::TileTable;
 use crate::units::{CellPos, CellRect};
 
 /// The most cells of a layer that are readable.
@@ -99,15 +100,20 @@ impl<'w, 'q> CellWriter<'w, 'q> {
 
     /// The first cell of a layer, and its `cells`.
     pub(super) fn layer(&mut self, layer: &Layer) -> Result<(CellPos, Laid), SaveError> {
-        let sections = sections(layer);
+        let shifted = WrittenRect::shifted(layer).map(|own| vec![own]);
+        let mut sections = shifted.unwrap_or_else(|| straight_sections(layer));
         let encoding = match self.map.encoding {
-            CellEncoding::Readable => readable_encoding(layer, &sections)?,
+            CellEncoding::Readable => readable_encoding(layer, self.map.quilt.tiles(), &sections)?,
             // A picture has pixels, and numbers are those of a set.
             CellEncoding::Picture if extent(layer).is_empty() => CellEncoding::Rows,
             CellEncoding::Numbers if self.map.quilt.tiles().sets().len() == 0 => CellEncoding::Rows,
             stated => stated,
         };
-        let count: u64 = sections.iter().map(|section| section.cell_count()).sum();
+        if encoding == CellEncoding::Packed {
+            // Nobody reads a block: that it is shifted would mean nothing.
+            sections = straight_sections(layer);
+        }
+        let count: u64 = sections.iter().map(|section| section.rect.cell_count()).sum();
         let is_text = !matches!(encoding, CellEncoding::Packed | CellEncoding::Picture);
         if is_text && count > MAX_TEXT_CELLS {
             let rect = extent(layer);
@@ -120,6 +126,8 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         if let [section] = *sections {
             let own = self.section(&mut encoding, layer, section, "")?;
             let mut entries = encoding.shared();
+            let words = section.cells.addressing().words();
+            entries.extend(words.map(|words| entry("shifted", words)));
             entries.extend(own);
             return Ok((section.corner(), Laid::Object(entries)));
         }
@@ -139,7 +147,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         &mut self,
         layer: &Layer,
         encoding: CellEncoding,
-        sections: &[CellRect],
+        sections: &[WrittenRect],
         count: u64,
     ) -> Result<(), SaveError> {
         let limits = self.map.limits;
@@ -151,7 +159,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         if encoding == CellEncoding::Picture {
             self.pixels += count;
         }
-        let block = sections.iter().map(|section| section.cell_count() * 4).max().unwrap_or(0);
+        let block = sections.iter().map(|section| section.rect.cell_count() * 4).max().unwrap_or(0);
         let packed = if encoding == CellEncoding::Packed { block } else { 0 };
         let counted = [
             ("pixels in its pictures", self.pixels, limits.pixels),
@@ -168,7 +176,7 @@ impl<'w, 'q> CellWriter<'w, 'q> {
         &mut self,
         encoding: &mut CellEncoder<'_>,
         layer: &Layer,
-        section: CellRect,
+        section: WrittenRect,
         number: &str,
     ) -> Result<Entries, SaveError> {
         let Section { before, key, content, after } = encoding.section(layer, section)?;
@@ -215,7 +223,11 @@ impl<'w, 'q> CellWriter<'w, 'q> {
 
 /// The rectangles in which a layer is written: those that its rows had when it was loaded, else
 /// one around everything, else one a chunk where that would be large and mostly empty.
-fn sections(layer: &Layer) -> Vec<CellRect> {
+fn straight_sections(layer: &Layer) -> Vec<WrittenRect> {
+    rects(layer).into_iter().map(WrittenRect::from).collect()
+}
+
+fn rects(layer: &Layer) -> Vec<CellRect> {
     let plane = layer.cells();
     let chunks = plane.chunks_in_use().into_iter();
     let mut used: Vec<CellRect> = chunks.map(|pos| plane.chunk(pos).bounds(pos)).collect();
@@ -238,15 +250,19 @@ fn sections(layer: &Layer) -> Vec<CellRect> {
 }
 
 /// The encoding that is most readable for a layer.
-fn readable_encoding(layer: &Layer, sections: &[CellRect]) -> Result<CellEncoding, SaveError> {
-    let count: u64 = sections.iter().map(|section| section.cell_count()).sum();
+fn readable_encoding(
+    layer: &Layer,
+    tiles: &TileTable,
+    sections: &[WrittenRect],
+) -> Result<CellEncoding, SaveError> {
+    let count: u64 = sections.iter().map(|section| section.rect.cell_count()).sum();
     if layer.legend().is_some() && count <= MAX_TEXT_CELLS {
         return Ok(CellEncoding::Rows);
     }
     let mut different = rustc_hash::FxHashSet::default();
     if count <= MAX_READABLE_CELLS {
         for &section in sections {
-            each_row(layer, section, |row| different.extend(row.iter().copied()))?;
+            each_row(layer, tiles, section, |row| different.extend(row.iter().copied()))?;
         }
     }
     let is_readable = count <= MAX_READABLE_CELLS && different.len() <= MAX_READABLE_VALUES;

@@ -5,7 +5,7 @@ use serde_json::{Map, Value, json};
 
 use super::error::SaveError;
 use super::layout::Laid;
-use super::spelling::{Spelling, each_row};
+use super::spelling::{Spelling, WrittenRect, each_row};
 use crate::document::syntax::Packing;
 use crate::picture::{Color, Picture};
 use crate::quilt::Layer;
@@ -121,20 +121,27 @@ impl<'t> CellEncoder<'t> {
     }
 
     /// A section of the layer.
-    pub(super) fn section(&mut self, layer: &Layer, rect: CellRect) -> Result<Section, SaveError> {
-        let size = || entry("size", json!([rect.width(), rect.height()]));
+    pub(super) fn section(
+        &mut self,
+        layer: &Layer,
+        section: impl Into<WrittenRect>,
+    ) -> Result<Section, SaveError> {
+        let rect = section.into();
+        let size = || entry("size", json!([rect.rect.width(), rect.rect.height()]));
         let plain = |key, content| Section { before: Vec::new(), key, content, after: Vec::new() };
         let room = &mut self.room;
         let section = match &mut self.encoding {
             Encoding::Rows(spelling) => {
                 let mut rows = Vec::new();
-                each_row(layer, rect, |row| room.keep(&mut rows, spelling.text(row)))?;
+                each_row(layer, spelling.tiles, rect, |row| {
+                    room.keep(&mut rows, spelling.text(row))
+                })?;
                 plain("rows", Content::Lines(quoted(&rows)))
             }
             Encoding::Numbers(writer) => writer.section(layer, rect, room)?,
             Encoding::Table { tiles, fields } => {
                 let mut lines = Vec::new();
-                each_row(layer, rect, |row| {
+                each_row(layer, tiles, rect, |row| {
                     room.keep(&mut lines, table_line(row, tiles, fields));
                 })?;
                 plain("table", Content::Lines(quoted(&lines)))
@@ -143,11 +150,11 @@ impl<'t> CellEncoder<'t> {
                 let picture = writer.picture(layer, rect)?;
                 plain("picture", Content::Picture(encoded(layer, &picture)?))
             }
-            Encoding::Packed { listed, numbers, .. } => {
+            Encoding::Packed { tiles, listed, numbers } => {
                 // Row by row, so that no more memory is taken than the packed block has.
                 let (mut packing, mut failed) = (Packing::new(), None);
                 let mut bytes = Vec::new();
-                each_row(layer, rect, |row| {
+                each_row(layer, tiles, rect, |row| {
                     for part in row.chunks(1 << 14) {
                         bytes.clear();
                         for &cell in part {
@@ -278,12 +285,12 @@ impl<'t> NumberWriter<'t> {
     fn section(
         &self,
         layer: &Layer,
-        rect: CellRect,
+        rect: WrittenRect,
         room: &mut Room,
     ) -> Result<Section, SaveError> {
         let (mut lines, mut unnumbered) = (Vec::new(), None);
         let mut marks = MarkRows::default();
-        each_row(layer, rect, |row| {
+        each_row(layer, self.tiles, rect, |row| {
             let numbers = row.iter().map(|cell| match cell.number() {
                 None => 0,
                 Some(tile) => self.numbers.get(&tile).copied().unwrap_or_else(|| {
@@ -299,7 +306,7 @@ impl<'t> NumberWriter<'t> {
             return Err(SaveError::NoNumber { layer: layer.name().to_owned(), tile });
         }
         Ok(Section {
-            before: vec![entry("size", json!([rect.width(), rect.height()]))],
+            before: vec![entry("size", json!([rect.rect.width(), rect.rect.height()]))],
             key: "numbers",
             content: Content::Lines(lines),
             after: marks.into_entries(),
@@ -389,12 +396,12 @@ impl<'t> ColorWriter<'t> {
         ColorWriter { tiles, colors, order: Vec::new() }
     }
 
-    fn picture(&mut self, layer: &Layer, rect: CellRect) -> Result<Picture, SaveError> {
+    fn picture(&mut self, layer: &Layer, rect: WrittenRect) -> Result<Picture, SaveError> {
         let mut bytes = Vec::new();
-        each_row(layer, rect, |row| {
+        each_row(layer, self.tiles, rect, |row| {
             bytes.extend(row.iter().flat_map(|&cell| self.color(cell).to_bytes()));
         })?;
-        let size = PixelSize::new(rect.width(), rect.height());
+        let size = PixelSize::new(rect.rect.width(), rect.rect.height());
         let picture = Picture::from_bytes(size, bytes);
         Ok(picture.unwrap_or_else(|_| Picture::filled(size, Color::CLEAR)))
     }

@@ -28,5 +28,5 @@ pub(crate) use encode::{field, near_colors, packed_section};
 pub use error::SaveError;
 pub(crate) use layout::Laid;
 pub use spelling::LayerText;
-pub(crate) use spelling::free_character;
+pub(crate) use spelling::{free_character, spelled};
 pub use writer::MapWriter;

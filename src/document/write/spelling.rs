@@ -2,12 +2,11 @@
 
 use super::error::SaveError;
 use crate::plane::RunValues;
-use crate::units::CellPos;
 use serde_json::{Map, Value};
 
 use crate::quilt::{CellLegend, Layer, LayerKey, Quilt};
 use crate::tile::{Cell, TileTable};
-use crate::units::CellRect;
+use crate::units::{CellOffset, CellPos, CellRect, GridCells};
 
 /// The most cells of a layer that are written as text.
 pub(super) const MAX_TEXT_CELLS: u64 = 1 << 26;
@@ -49,7 +48,7 @@ impl LayerText {
         let rect = text_extent(layer)?;
         let mut spelling = Spelling::new(layer, tiles);
         let mut rows = Vec::new();
-        each_row(layer, rect, |row| rows.push(spelling.text(row)))?;
+        each_row(layer, tiles, rect, |row| rows.push(spelling.text(row)))?;
         Ok(LayerText { rect, legend: spelling.into_legend(), rows })
     }
 }
@@ -70,6 +69,51 @@ pub(super) fn extent(layer: &Layer) -> CellRect {
     known.iter().fold(layer.cells().bounds(), |all, section| all.union(*section))
 }
 
+/// Columns and rows that are written, and the cells that they name.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct WrittenRect {
+    pub(super) cells: GridCells,
+    pub(super) rect: CellRect,
+}
+
+impl From<CellRect> for WrittenRect {
+    fn from(rect: CellRect) -> WrittenRect {
+        WrittenRect { cells: GridCells::default(), rect }
+    }
+}
+
+impl WrittenRect {
+    /// The cell of the first column and row.
+    pub(super) fn corner(&self) -> CellPos {
+        if self.cells.is_straight() { self.rect.corner() } else { self.cells.first() }
+    }
+
+    /// The columns and rows in which a layer is written whose document shifts every second one: those
+    /// that were read, and as many more as hold a cell. `None` for other layers.
+    pub(super) fn shifted(layer: &Layer) -> Option<WrittenRect> {
+        let (cells, known) = layer.shifted()?;
+        let mut rect = known;
+        for (at, _) in layer.cells().occupied() {
+            rect = rect.union(CellRect::of_cell(cells.place(at)?));
+        }
+        WrittenRect { cells, rect }.from_first()
+    }
+
+    /// The same, told from its own first column and row on. These are even, as the first ones of a
+    /// document are.
+    fn from_first(self) -> Option<WrittenRect> {
+        let WrittenRect { cells, rect } = self;
+        if rect.is_empty() {
+            return Some(self);
+        }
+        let corner = cells.addressing().even_corner(rect.corner());
+        let rect = rect.union(CellRect::of_cell(corner));
+        let cells = GridCells::new(cells.addressing(), cells.checked_cell(corner)?);
+        let rect = CellRect::new(CellPos::ORIGIN, rect.width(), rect.height());
+        Some(WrittenRect { cells, rect })
+    }
+}
+
 /// A character that is still free for a cell: a letter of the name of its tile if possible.
 pub(crate) fn free_character(notation: &str, used: &rustc_hash::FxHashSet<char>) -> char {
     let tile = notation.split_once('/').map_or("", |(_, tile)| tile);
@@ -87,7 +131,7 @@ pub(crate) fn free_character(notation: &str, used: &rustc_hash::FxHashSet<char>)
 
 /// Which character stands for which cell.
 pub(super) struct Spelling<'t> {
-    tiles: &'t TileTable,
+    pub(super) tiles: &'t TileTable,
     entries: Vec<(char, Cell)>,
     characters: rustc_hash::FxHashMap<Cell, char>,
     used: rustc_hash::FxHashSet<char>,
@@ -146,16 +190,44 @@ impl<'t> Spelling<'t> {
     }
 }
 
-/// Calls a function with the cells of each row of a rectangle, from the top.
+/// A cell of a layer as it is written: of a tile on several cells that is there as a whole, the tile
+/// itself in all of them.
+pub(crate) fn spelled(layer: &Layer, tiles: &TileTable, at: CellPos, cell: Cell) -> Cell {
+    let whole = || {
+        let (whole, way) = tiles.whole_of(cell)?;
+        let first = at.checked_add(way)?;
+        let parts = tiles.parts_of(whole).ok()?;
+        let is_there = |(offset, part): &(CellOffset, Cell)| {
+            let at = first.checked_add(*offset);
+            at.and_then(|at| layer.cells().get(at).here()) == Some(*part)
+        };
+        parts.iter().all(is_there).then_some(whole)
+    };
+    whole().unwrap_or(cell)
+}
+
+/// Calls a function with the cells of each row of a rectangle as they are written, from the top.
 pub(super) fn each_row(
     layer: &Layer,
-    rect: CellRect,
+    tiles: &TileTable,
+    section: impl Into<WrittenRect>,
     mut take: impl FnMut(&[Cell]),
 ) -> Result<(), SaveError> {
+    let WrittenRect { cells, rect } = section.into();
     let (mut row, mut scratch) = (Vec::with_capacity(rect.width() as usize), Vec::new());
     let mut is_here = true;
     for y in rect.top()..rect.bottom() {
         row.clear();
+        if !cells.is_straight() {
+            for x in rect.left()..rect.right() {
+                let at = cells.cell(CellPos::new(x, y));
+                let held = layer.cells().get(at).here();
+                is_here &= held.is_some();
+                row.push(spelled(layer, tiles, at, held.unwrap_or_default()));
+            }
+            take(&row);
+            continue;
+        }
         let line = CellRect::new(CellPos::new(rect.left(), y), rect.width(), 1);
         layer.cells().read_runs(line, &mut scratch, |run| match run.values {
             RunValues::Uniform(cell) => {
@@ -164,6 +236,11 @@ pub(super) fn each_row(
             RunValues::Slice(cells) => row.extend_from_slice(cells),
             RunValues::Absent(_) => is_here = false,
         });
+        if tiles.has_footprints() {
+            for (cell, x) in row.iter_mut().zip(rect.left()..) {
+                *cell = spelled(layer, tiles, CellPos::new(x, y), *cell);
+            }
+        }
         take(&row);
     }
     if is_here { Ok(()) } else { Err(SaveError::NotLoaded { layer: layer.name().to_owned() }) }

@@ -73,7 +73,8 @@ fn inline(set: &TileSet, cut: Option<SheetCut>) -> Result<Map<String, Value>, Sa
             set.palette().iter().map(|(name, color)| (name.clone(), color.to_string().into()));
         value.insert("palette".into(), Value::Object(colors.collect()));
     }
-    let tiles: Vec<Value> = set.tiles().iter().filter_map(tile_value).collect();
+    let tiles: Vec<Value> =
+        set.tiles().iter().filter(|tile| !tile.is_part()).filter_map(tile_value).collect();
     if !tiles.is_empty() {
         value.insert("tiles".into(), tiles.into());
     }
@@ -142,6 +143,9 @@ fn tile_value(tile: &Tile) -> Option<Value> {
     }
     if !spec.facings.is_empty() {
         value.insert("facings".into(), spec.facings.to_vec().into());
+    }
+    if let Some(footprint) = spec.footprint {
+        value.insert("footprint".into(), json!([footprint.columns(), footprint.rows()]));
     }
     if !spec.variants.is_empty() {
         let variants = spec.variants.iter().map(|(tile, weight)| (tile.clone(), (*weight).into()));

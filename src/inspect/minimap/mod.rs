@@ -12,17 +12,17 @@ pub use scale::{MinimapScale, Sampling};
 
 use self::scale::Sums;
 use self::whole_cells::WholeCells;
-use crate::draw::{DrawList, Limit, Overlay, Reach, Scene};
+use crate::draw::{DrawList, Limit, MapFacts, Overlay, PaneCells, Scene};
 use crate::lattice::Lattice;
 use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
 use crate::plane::Stamp;
 use crate::quilt::{Quilt, QuiltStamps, Wrap};
 use crate::units::{
-    CellOffset, CellPos, CellRect, ScreenPoint, ScreenRect, ScreenSize, WorldPoint, WorldRect,
-    WorldVec,
+    CellOffset, CellPos, CellRect, PanePoint, PaneRect, PaneVec, ScreenPoint, ScreenRect,
+    ScreenSize, WorldPoint, WorldRect, WorldVec,
 };
-use crate::view::View;
+use crate::view::{Projection, View};
 
 /// A small picture of a map or a part of it, kept up to date at the cost of what changed.
 ///
@@ -49,8 +49,12 @@ pub struct Minimap {
     scale: MinimapScale,
     sampling: Sampling,
     stated_area: Option<CellRect>,
+    /// How the map is seen.
+    projection: Projection,
     /// What is shown now.
     area: CellRect,
+    /// The same on the pane.
+    pane: PaneRect,
     lattice: Lattice,
     stamps: QuiltStamps,
     frame: Frame,
@@ -97,6 +101,8 @@ struct Block {
 const FULL_PX: f64 = 512.0;
 /// The most pixels in full size along the side of what is painted at a time.
 const MAX_FULL_PX: u32 = 1024;
+/// The shade around what is laid over it.
+const SHADE: Color = Color::rgba(0, 0, 0, 160);
 /// Cells along the side of a block of whole cells.
 const BLOCK_CELLS: u32 = 64;
 
@@ -115,7 +121,9 @@ impl Minimap {
             },
             sampling: Sampling::Average,
             stated_area: None,
+            projection: Projection::FLAT,
             area: CellRect::EMPTY,
+            pane: PaneRect::default(),
             lattice: Lattice::default(),
             stamps: QuiltStamps::default(),
             frame: Frame::new(ScreenSize::default()),
@@ -139,6 +147,31 @@ impl Minimap {
         self
     }
 
+    /// Returns this minimap, of the map as a projection shows it: `with_projection(*quilt.projection())`
+    /// shows it as the game does. Default from straight above. One pixel then stands for so many picture
+    /// pixels at zoom 1, or with [`MinimapScale::Cells`] for half a diamond across and down.
+    ///
+    /// ```
+    /// use sturdy_quilt::inspect::MinimapScale;
+    /// use sturdy_quilt::units::PixelSize;
+    /// use sturdy_quilt::view::Projection;
+    /// use sturdy_quilt::Minimap;
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let diamond = Projection::diamond(quilt.lattice(), 64, 32)?;
+    /// let mut minimap = Minimap::new(MinimapScale::Part(8)).with_projection(diamond);
+    /// minimap.refresh(&quilt)?;
+    /// // 4 × 3 cells are 7 half diamonds wide and high.
+    /// assert_eq!(minimap.picture().size(), PixelSize::new(28, 14));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn with_projection(mut self, projection: Projection) -> Minimap {
+        self.projection = projection;
+        self.blocks.clear();
+        self
+    }
+
     setters! {
         /// Returns this minimap of a rectangle of cells; `None` stands for the bounds of the map.
         const with_area(stated_area: Option<CellRect>);
@@ -157,17 +190,20 @@ impl Minimap {
         let area = self.stated_area.unwrap_or_else(|| quilt.bounds());
         let stamps = quilt.stamps();
         let is_known = !self.blocks.is_empty()
-            && (self.area, self.lattice) == (area, *quilt.lattice())
+            && (self.area, self.pane) == (area, self.pane_of(quilt, area))
+            && self.lattice == *quilt.lattice()
             && (self.stamps.tiles, self.stamps.palettes, self.stamps.layers)
                 == (stamps.tiles, stamps.palettes, stamps.layers);
         if !is_known {
             self.begin(quilt, area)?;
         }
         let scene = match self.scene.take() {
-            Some(scene) if is_known && scene.is_of(quilt, &View::default()) => scene,
+            Some(scene) if is_known && scene.is_of(quilt, &self.seen()) => scene,
             _ => {
-                let (scene, _) = Scene::of(quilt, &View::default(), &Limit::still());
-                self.whole = WholeCells::of(quilt, &scene, self.scale);
+                let (scene, _) = Scene::of(quilt, &self.seen(), &Limit::still());
+                let from_above = self.projection == Projection::FLAT;
+                let whole = || WholeCells::of(quilt, &scene, self.scale);
+                self.whole = from_above.then(whole).flatten();
                 if !is_known {
                     self.make_blocks(quilt.lattice());
                 }
@@ -175,9 +211,8 @@ impl Minimap {
             }
         };
         let mut painted = 0;
-        let reach = Reach::of(quilt.tiles(), quilt.lattice());
         for at in 0..self.blocks.len() {
-            let seen = self.stamps_of(quilt, self.blocks[at].pixels, &reach);
+            let seen = self.stamps_of(quilt, self.blocks[at].pixels, &scene.map_facts);
             if self.blocks[at].seen != seen {
                 self.blocks[at].seen = seen;
                 let pixels = self.blocks[at].pixels;
@@ -193,17 +228,14 @@ impl Minimap {
 
     fn begin(&mut self, quilt: &Quilt, area: CellRect) -> Result<(), MinimapError> {
         let (width, height) = self.units_of(quilt.lattice());
-        let count = |cells: u32, side: f64, units: f64| {
-            (f64::from(cells) * side / units).ceil().max(0.0) as u64
-        };
-        let size = (
-            count(area.width(), quilt.lattice().cell_width(), width),
-            count(area.height(), quilt.lattice().cell_height(), height),
-        );
+        let pane = self.pane_of(quilt, area);
+        let count = |length: f64, units: f64| (length / units).ceil().max(0.0) as u64;
+        let size = (count(pane.width(), width), count(pane.height(), height));
         if size.0.max(size.1) > Self::MAX_PX.into() {
             return Err(MinimapError { width: size.0, height: size.1 });
         }
-        (self.area, self.lattice, self.stamps) = (area, *quilt.lattice(), quilt.stamps());
+        (self.area, self.pane) = (area, pane);
+        (self.lattice, self.stamps) = (*quilt.lattice(), quilt.stamps());
         self.frame = Frame::new(ScreenSize::new(size.0 as u32, size.1 as u32));
         self.blocks.clear();
         Ok(())
@@ -237,9 +269,23 @@ impl Minimap {
         }
     }
 
+    /// The part of the pane that some cells take; at a slant, of a map as a whole with all that its
+    /// pictures reach.
+    fn pane_of(&self, quilt: &Quilt, area: CellRect) -> PaneRect {
+        match self.stated_area {
+            None if self.projection.is_slanted() => quilt.extent_on_pane(&self.projection),
+            _ => self.projection.around(quilt.lattice().rect_bounds(area), 0.0),
+        }
+    }
+
+    /// A view by which the map is seen.
+    fn seen(&self) -> View {
+        View::default().projected(self.projection)
+    }
+
     /// The stamps of the chunks that may show in some pixels.
-    fn stamps_of(&self, quilt: &Quilt, pixels: ScreenRect, reach: &Reach) -> Vec<Stamp> {
-        let shown = self.world_of(pixels);
+    fn stamps_of(&self, quilt: &Quilt, pixels: ScreenRect, facts: &MapFacts) -> Vec<Stamp> {
+        let shown = self.pane_in(pixels);
         let mut stamps = Vec::new();
         for layer in quilt.layers() {
             let settings = layer.settings();
@@ -247,13 +293,29 @@ impl Minimap {
                 stamps.push(layer.cells().stamp());
                 continue;
             }
-            // What stands higher is seen higher, as the map is drawn from above.
-            let moved = settings.offset - WorldVec::new(0.0, settings.elevation);
-            let reached = reach.around(shown.moved(moved * -1.0));
-            let chunks = quilt.lattice().cells_in(reached).chunks();
-            stamps.extend(chunks.map(|chunk| layer.cells().chunk_stamp(chunk)));
+            let reached = self.ground_behind(shown, settings.elevation, facts);
+            let cells = quilt.lattice().cells_in(reached.moved(settings.offset * -1.0));
+            stamps.extend(cells.chunks().map(|chunk| layer.cells().chunk_stamp(chunk)));
         }
         stamps
+    }
+
+    /// The ground on which what shows in a part of the pane may stand, so many units above the ground.
+    fn ground_behind(&self, shown: PaneRect, elevation: f64, facts: &MapFacts) -> WorldRect {
+        match &facts.diamond {
+            // The frame is told from the top corner of a cell on, and knows all elevations.
+            Some(_) => {
+                let PaneCells { left, top, right, bottom } = facts.frame;
+                let px = |length: i64| length.max(0) as f64;
+                let near = shown.grown(px(right), px(bottom), px(-left), px(-top));
+                self.projection.ground_around(near, 0.0)
+            }
+            None => {
+                let reach = &facts.reach;
+                let near = shown.grown(reach.right, reach.down, reach.left, reach.up);
+                self.projection.ground_around(near, elevation)
+            }
+        }
     }
 
     /// Puts some pixels together from the stacks of whole cells; `None` where that cannot be.
@@ -276,7 +338,8 @@ impl Minimap {
         };
         let paint = |cell: CellPos| {
             let mut sums = Sums::default();
-            full.each_part(quilt, lattice.bounds(cell).min() + way, part, |_, frame| {
+            let WorldPoint { x, y } = lattice.bounds(cell).min() + way;
+            full.each_part(quilt, &Projection::FLAT, PanePoint::new(x, y), part, |_, frame| {
                 sums.add_pixels(frame.pixels());
             });
             sums
@@ -301,20 +364,21 @@ impl Minimap {
 
     /// Paints some pixels anew, in full size.
     fn paint(&mut self, quilt: &Quilt, pixels: ScreenRect) {
-        let shown = self.world_of(pixels);
+        let shown = self.pane_in(pixels);
         let side = |length: f64| length.ceil().max(1.0) as u32;
         let size = ScreenSize::new(side(shown.width()), side(shown.height()));
         // The corner of the block lies on the corner of a pixel.
-        let view = view_from(shown.min(), size);
+        let view = view_from(&self.projection, shown.min(), size);
         let own: Vec<ScreenRect> = (pixels.top..pixels.bottom)
             .flat_map(|y| (pixels.left..pixels.right).map(move |x| (x, y)))
             .map(|(x, y)| ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 })
-            .map(|one| self.wanted(view.pixels_around(self.world_of(one)), size))
+            .map(|one| self.wanted(view.pixels(self.pane_in(one)), size))
             .collect();
         self.sums.clear();
         self.sums.resize(own.len(), Sums::default());
         let sums = &mut self.sums;
-        self.full.each_part(quilt, shown.min(), size, |(left, top), frame| {
+        let projection = self.projection;
+        self.full.each_part(quilt, &projection, shown.min(), size, |(left, top), frame| {
             let (width, part) = (frame.size().width as usize, frame.size());
             for (own, sum) in own.iter().zip(sums.iter_mut()) {
                 let within = |at: i32, start: u32, length: u32| {
@@ -353,9 +417,9 @@ impl Minimap {
 }
 
 /// A view of so many pixels in full size from a place on.
-fn view_from(corner: WorldPoint, size: ScreenSize) -> View {
-    let half = WorldVec::new(f64::from(size.width) / 2.0, f64::from(size.height) / 2.0);
-    View::new(size).centered_on(corner + half)
+fn view_from(projection: &Projection, corner: PanePoint, size: ScreenSize) -> View {
+    let half = PaneVec::new(f64::from(size.width) / 2.0, f64::from(size.height) / 2.0);
+    View::new(size).projected(*projection).pane_centered_on(corner + half)
 }
 
 impl FullSize {
@@ -363,7 +427,8 @@ impl FullSize {
     fn each_part(
         &mut self,
         quilt: &Quilt,
-        corner: WorldPoint,
+        projection: &Projection,
+        corner: PanePoint,
         size: ScreenSize,
         mut used: impl FnMut((u32, u32), &Frame),
     ) {
@@ -374,12 +439,12 @@ impl FullSize {
                     (size.width - left).min(MAX_FULL_PX),
                     (size.height - top).min(MAX_FULL_PX),
                 );
-                let way = WorldVec::new(left.into(), top.into());
+                let way = PaneVec::new(left.into(), top.into());
                 if self.frame.size() != part {
                     self.frame = Frame::new(part);
                 }
                 self.frame.clear(Color::CLEAR);
-                self.list.rebuild(quilt, &view_from(corner + way, part));
+                self.list.rebuild(quilt, &view_from(projection, corner + way, part));
                 self.painter.paint(&self.list, &mut self.frame);
                 used((left, top), &self.frame);
             }
@@ -407,7 +472,7 @@ impl Minimap {
     /// Converts a place in the world to pixels of the minimap, also beyond its edges.
     pub fn to_pixels(&self, place: WorldPoint) -> ScreenPoint {
         let (width, height) = self.units_of(&self.lattice);
-        let way = place - self.lattice.rect_bounds(self.area).min();
+        let way = self.projection.to_pane(place, 0.0) - self.pane.min();
         ScreenPoint::new((way.x / width) as f32, (way.y / height) as f32)
     }
 
@@ -426,14 +491,13 @@ impl Minimap {
     /// ```
     pub fn to_world(&self, point: ScreenPoint) -> WorldPoint {
         let (width, height) = self.units_of(&self.lattice);
-        let way = WorldVec::new(f64::from(point.x) * width, f64::from(point.y) * height);
-        self.lattice.rect_bounds(self.area).min() + way
+        let way = PaneVec::new(f64::from(point.x) * width, f64::from(point.y) * height);
+        self.projection.to_world(self.pane.min() + way, 0.0)
     }
 
     /// Begins an overlay of the minimap: dots for markers, a frame around what each view shows.
     /// Paint it over the minimap, with the top left pixel of both at 0,0.
     pub fn lay_over(&self, quilt: &Quilt, views: &[View], overlay: &mut Overlay) {
-        const SHADE: Color = Color::rgba(0, 0, 0, 160);
         overlay.begin(&View::new(self.frame.size()), &self.lattice);
         for marker in quilt.markers() {
             let at = self.to_pixels(marker.place());
@@ -443,38 +507,70 @@ impl Minimap {
             overlay.rect(dot, super::overlay::marker_color(&marker));
         }
         for view in views {
-            let corners = view.visible();
-            let (from, to) = (self.to_pixels(corners.min()), self.to_pixels(corners.max()));
-            let shown = ScreenRect {
-                left: from.x.floor() as i32,
-                top: from.y.floor() as i32,
-                right: to.x.ceil() as i32,
-                bottom: to.y.ceil() as i32,
+            let pane = view.visible_pane();
+            let corner = |x: f64, y: f64| {
+                let place = view.projection().to_world(PanePoint::new(x, y), 0.0);
+                self.to_pixels(place)
             };
-            let outer = ScreenRect {
-                left: shown.left - 1,
-                top: shown.top - 1,
-                right: shown.right + 1,
-                bottom: shown.bottom + 1,
-            };
-            overlay.frame(outer, 1, SHADE);
-            overlay.frame(shown, 1, Color::rgb(255, 240, 190));
+            let (min, max) = (pane.min(), pane.max());
+            let corners = [(min.x, min.y), (max.x, min.y), (max.x, max.y), (min.x, max.y)];
+            self.lay_view(corners.map(|(x, y)| corner(x, y)), overlay);
         }
     }
 
-    /// World units a pixel, across and down.
+    /// Lays a frame between the corners of what a view shows.
+    fn lay_view(&self, corners: [ScreenPoint; 4], overlay: &mut Overlay) {
+        const LIGHT: Color = Color::rgb(255, 240, 190);
+        let least =
+            corners.iter().fold(corners[0], |a, b| ScreenPoint::new(a.x.min(b.x), a.y.min(b.y)));
+        let most =
+            corners.iter().fold(corners[0], |a, b| ScreenPoint::new(a.x.max(b.x), a.y.max(b.y)));
+        let is_upright = corners
+            .iter()
+            .all(|at| (at.x == least.x || at.x == most.x) && (at.y == least.y || at.y == most.y));
+        if !is_upright {
+            for (from, to) in corners.iter().zip(corners.iter().cycle().skip(1)) {
+                overlay.straight_line(*from, *to, 3, SHADE);
+            }
+            for (from, to) in corners.iter().zip(corners.iter().cycle().skip(1)) {
+                overlay.straight_line(*from, *to, 1, LIGHT);
+            }
+            return;
+        }
+        let shown = ScreenRect {
+            left: least.x.floor() as i32,
+            top: least.y.floor() as i32,
+            right: most.x.ceil() as i32,
+            bottom: most.y.ceil() as i32,
+        };
+        let outer = ScreenRect {
+            left: shown.left - 1,
+            top: shown.top - 1,
+            right: shown.right + 1,
+            bottom: shown.bottom + 1,
+        };
+        overlay.frame(outer, 1, SHADE);
+        overlay.frame(shown, 1, LIGHT);
+    }
+
+    /// Units of the pane a pixel, across and down.
     fn units_of(&self, lattice: &Lattice) -> (f64, f64) {
-        match self.scale {
-            MinimapScale::Cells => (lattice.cell_width(), lattice.cell_height()),
-            MinimapScale::Part(units) => (units.into(), units.into()),
+        match (self.scale, self.projection.half_diamond()) {
+            (MinimapScale::Cells, Some((width, height))) => (width.into(), height.into()),
+            (MinimapScale::Cells, None) => {
+                let turned = lattice.swapped(self.projection.facing().swaps());
+                (turned.cell_width(), turned.cell_height())
+            }
+            (MinimapScale::Part(units), _) => (units.into(), units.into()),
         }
     }
 
-    fn world_of(&self, pixels: ScreenRect) -> WorldRect {
+    /// The part of the pane that some pixels show.
+    fn pane_in(&self, pixels: ScreenRect) -> PaneRect {
         let (width, height) = self.units_of(&self.lattice);
-        let corner = self.lattice.rect_bounds(self.area).min();
+        let corner = self.pane.min();
         let place =
-            |x: i32, y: i32| corner + WorldVec::new(f64::from(x) * width, f64::from(y) * height);
-        WorldRect::between(place(pixels.left, pixels.top), place(pixels.right, pixels.bottom))
+            |x: i32, y: i32| corner + PaneVec::new(f64::from(x) * width, f64::from(y) * height);
+        PaneRect::between(place(pixels.left, pixels.top), place(pixels.right, pixels.bottom))
     }
 }

@@ -7,7 +7,7 @@ use crate::picture::Color;
 use crate::plane::{OwnValue, Plane, Presence};
 use crate::quilt::{GroundClass, Layer, MoverId, Quilt};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect, ScreenPoint, ScreenRect, WorldVec};
+use crate::units::{CellPos, CellRect, ScreenPoint, ScreenRect, WorldPoint, WorldVec};
 use crate::view::{Projection, View};
 
 /// How strongly a cell is coloured, so that it can still be seen below.
@@ -47,6 +47,20 @@ impl Overlay {
         let bounds = self.lattice.bounds(cell);
         self.ground_area(bounds, Color { a: color.a / 4, ..color });
         self.ground_frame(bounds, 1 + u32::from(self.cell_px().0 >= 24.0), color);
+    }
+
+    /// Marks the face of a cell that lies so many world units above the ground, as [`Overlay::cell`] does:
+    /// for what [`DrawList::pick`](crate::DrawList::pick) has found under the pointer.
+    pub fn face(&mut self, cell: CellPos, elevation: f64, color: Color) {
+        let (min, max) = (self.lattice.bounds(cell).min(), self.lattice.bounds(cell).max());
+        let corners = [(min.x, min.y), (max.x, min.y), (max.x, max.y), (min.x, max.y)];
+        let corners =
+            corners.map(|(x, y)| self.view.to_screen_at(WorldPoint::new(x, y), elevation));
+        let thickness_px = 1 + u32::from(self.cell_px().0 >= 24.0);
+        self.area(corners, Color { a: color.a / 4, ..color });
+        for (from, to) in corners.into_iter().zip(corners.into_iter().cycle().skip(1)) {
+            self.straight_line(from, to, thickness_px, color);
+        }
     }
 
     /// Colours each cell by its ground class, and each part of one that has several; what no layer

@@ -2,7 +2,7 @@
 
 use crate::document::input::{Files, decoded};
 use crate::document::syntax::{Entry, Fields, Node, Reader, Span};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, GridCells};
 
 /// The files of cells of a map, and how many cells it may still have.
 pub(crate) struct CellSource<'f, 's> {
@@ -70,14 +70,14 @@ impl Encoding {
     /// The other keys that may stand beside it.
     pub(crate) const fn beside(self) -> &'static [&'static str] {
         match self {
-            Encoding::Rows => &["legend", "size", "marks"],
+            Encoding::Rows => &["legend", "size", "marks", "shifted"],
             Encoding::Table => {
-                &["legend", "set", "columns", "base", "empty", "sets", "size", "marks"]
+                &["legend", "set", "columns", "base", "empty", "sets", "size", "marks", "shifted"]
             }
             Encoding::Numbers => {
-                &["size", "order", "set", "columns", "base", "empty", "sets", "marks"]
+                &["size", "order", "set", "columns", "base", "empty", "sets", "marks", "shifted"]
             }
-            Encoding::Picture => &["legend", "tolerance", "size", "marks"],
+            Encoding::Picture => &["legend", "tolerance", "size", "marks", "shifted"],
             Encoding::Packed => &["size", "tiles", "set", "columns", "base", "empty", "sets"],
         }
     }
@@ -160,7 +160,8 @@ pub(crate) struct Grid<'g, 'a, 'f, 's> {
     pub(crate) fields: &'g Fields<'a>,
     /// The fields that `sections` share.
     pub(crate) shared: Option<&'g Fields<'a>>,
-    pub(crate) corner: CellPos,
+    /// The cells that its columns and rows name.
+    pub(crate) cells: GridCells,
     pub(crate) source: &'g mut CellSource<'f, 's>,
 }
 
@@ -203,15 +204,25 @@ impl<'a> Grid<'_, 'a, '_, '_> {
         }
         let last =
             |from: i32, count: u64| i64::try_from(count).ok()?.checked_add(i64::from(from) - 1);
+        let corner = self.cells.corner();
         let last = CellPos::checked(
-            last(self.corner.x(), width).unwrap_or(i64::MAX),
-            last(self.corner.y(), height).unwrap_or(i64::MAX),
+            last(corner.x(), width).unwrap_or(i64::MAX),
+            last(corner.y(), height).unwrap_or(i64::MAX),
         );
+        // Cells lie between those at the corners, but for half a cell.
+        let last = last.filter(|last| {
+            let corners = [(corner.x(), last.y()), (last.x(), corner.y()), (last.x(), last.y())];
+            let mut grown = corners.into_iter().flat_map(|(x, y)| [(x, y), (x, y - 1), (x - 1, y)]);
+            grown.all(|(x, y)| {
+                let place = CellPos::checked(x.into(), y.into());
+                place.is_some_and(|place| self.cells.checked_cell(place).is_some())
+            }) || self.cells.is_straight()
+        });
         if last.is_none() {
             reader.error(span, format!("{what} reaches beyond the limits of cells"));
         }
         let last = last.filter(|_| reader.errors() == errors)?;
-        Some(CellRect::between(self.corner, last))
+        Some(CellRect::between(corner, last))
     }
 
     /// The size that is stated, with its place.

@@ -6,7 +6,7 @@ use super::legend::Legend;
 use super::{legend, picture, rows, table};
 use crate::document::syntax::{Node, Reader, Span};
 use crate::tile::{Cell, CellMarks, CellNotation};
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, GridCells};
 
 /// How marks are spelled: as in the notation of cells, but without a tile.
 struct MarkSpelling;
@@ -83,7 +83,7 @@ pub(crate) fn read<'a>(
         encoding,
         fields: &fields,
         shared: None,
-        corner: grid.corner,
+        cells: grid.cells,
         source: grid.source,
     };
     let mut marks = Vec::new();
@@ -118,7 +118,7 @@ impl MarkGrid<'_> {
     pub(super) fn check(
         &self,
         reader: &mut Reader<'_, '_>,
-        what: &str,
+        (what, places): (&str, GridCells),
         cells: CellRect,
         marked: Marked<'_>,
     ) {
@@ -127,7 +127,8 @@ impl MarkGrid<'_> {
             let size = |rect: CellRect| format!("{} × {}", rect.width(), rect.height());
             let (marks, cells) = (size(self.rect), size(cells));
             reader.error(span, format!("{what} has {cells} cells, but its `marks` are {marks}"));
-        } else if let Some(cell) = marked.first_on_empty {
+        } else if let Some(place) = marked.first_on_empty {
+            let cell = places.cell(place);
             let more = match marked.on_empty {
                 1 => String::new(),
                 count => format!(" and {} more", count - 1),

@@ -13,6 +13,7 @@ pub(crate) mod packed;
 pub(crate) mod picture;
 pub(crate) mod rows;
 pub(crate) mod table;
+mod wholes;
 
 use rustc_hash::FxHashSet;
 
@@ -24,9 +25,10 @@ use crate::document::input::Watch;
 use crate::document::syntax::{Fields, Node, Reader};
 use crate::quilt::{CellLegend, Layer, Quilt};
 use crate::tile::Cell;
-use crate::units::{CellPos, CellRect};
+use crate::units::{Addressing, CellPos, CellRect, GridCells};
 
 pub(super) use cell::{read_cell, read_palette};
+pub(super) use wholes::lay_wholes;
 
 /// Reads `cells` into a layer whose first cell is `corner`.
 pub(super) fn read_cells<'a>(
@@ -42,8 +44,8 @@ pub(super) fn read_cells<'a>(
         node.entries().and_then(|all| Some(all.iter().find(|e| e.key == "sections")?.value))
     else {
         let (encoding, fields) = form_of(reader, node, &what, false)?;
-        let mut grid =
-            Grid { what: &what, encoding, fields: &fields, shared: None, corner, source };
+        let cells = read_addressing(reader, &fields, corner)?;
+        let mut grid = Grid { what: &what, encoding, fields: &fields, shared: None, cells, source };
         return read_section(reader, &mut grid, layer, quilt, &mut SharedLegends::default());
     };
     let shared = reader.fields(node, &what, &SHARED)?;
@@ -53,7 +55,8 @@ pub(super) fn read_cells<'a>(
         let Some((encoding, fields)) = form_of(reader, section, &what, true) else { continue };
         let Some(corner) = section_corner(reader, &fields, &what, corner) else { continue };
         let shared = Some(&shared);
-        let mut grid = Grid { what: &what, encoding, fields: &fields, shared, corner, source };
+        let Some(cells) = read_addressing(reader, &fields, corner) else { continue };
+        let mut grid = Grid { what: &what, encoding, fields: &fields, shared, cells, source };
         // What is wrong with one is told, and the others are read all the same.
         read_section(reader, &mut grid, layer, quilt, &mut legends);
     }
@@ -102,6 +105,19 @@ pub(crate) fn section_corner<'a>(
     corner
 }
 
+/// Reads how a grid names cells, of which the first is told.
+pub(crate) fn read_addressing<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    first: CellPos,
+) -> Option<GridCells> {
+    let addressing = match fields.get("shifted") {
+        Some(node) => reader.choice(node, "`shifted`", &Addressing::WORDS)?,
+        None => Addressing::Straight,
+    };
+    Some(GridCells::new(addressing, first))
+}
+
 /// Reads one encoding into a layer. The legend that sections share is read once.
 fn read_section<'a>(
     reader: &mut Reader<'a, '_>,
@@ -114,7 +130,7 @@ fn read_section<'a>(
     let marks = marks::read(reader, grid)?;
     let numbers = numbers::read_meaning(reader, grid, quilt)?;
     let mut spelling = CellSpelling::new(quilt, numbers, grid.source.lost_sets);
-    let plane = layer.cells_mut().1;
+    let (plane, cells) = (layer.cells_mut().1, grid.cells);
     let mut held = Vec::new();
     let watch = grid.source.files.watch;
     let mut marked = marks.as_ref().map(MarkGrid::over);
@@ -129,7 +145,14 @@ fn read_section<'a>(
             None => row,
         };
         // A plane that was just made is here as a whole.
-        plane.write_row(first, row).ok()?;
+        if cells.is_straight() {
+            plane.write_row(first, row).ok()?;
+        } else {
+            for (cell, x) in row.iter().zip(first.x()..) {
+                let at = cells.cell(CellPos::new(x, first.y()));
+                plane.write_row(at, std::slice::from_ref(cell)).ok()?;
+            }
+        }
         (!watch.is_some_and(Watch::is_cancelled)).then_some(())
     };
     let none = Legend::default();
@@ -154,6 +177,7 @@ fn read_section<'a>(
         Encoding::Rows => {
             let rect = rows::read(reader, grid, legend, &mut sink);
             if let Some(rect) = rect {
+                let rect = Some(rect).filter(|_| cells.is_straight());
                 keep_spelling(layer.legend_mut(), legend, rect);
             }
             rect
@@ -164,7 +188,10 @@ fn read_section<'a>(
         Encoding::Packed => packed::read(reader, grid, &mut spelling, &mut sink),
     };
     if let (Some(rect), Some(marks), Some(marked)) = (rect, &marks, marked) {
-        marks.check(reader, grid.what, rect, marked);
+        marks.check(reader, (grid.what, cells), rect, marked);
+    }
+    if let Some(rect) = rect.filter(|_| !cells.is_straight()) {
+        layer.keep_shifted(cells, rect);
     }
     (rect.is_some() && reader.errors() == errors).then_some(())
 }
@@ -187,13 +214,13 @@ impl SharedLegends {
 }
 
 /// Keeps how a layer is spelled, so that it is saved like that.
-fn keep_spelling(kept: &mut CellLegend, legend: &Legend<Cell>, rect: CellRect) {
+fn keep_spelling(kept: &mut CellLegend, legend: &Legend<Cell>, rect: Option<CellRect>) {
     // Pieces mostly share one legend.
     if !legend.characters.is_empty() && !kept.entries.starts_with(&legend.characters) {
         let mut known: FxHashSet<char> = kept.entries.iter().map(|(held, _)| *held).collect();
         let new = legend.characters.iter().filter(|(character, _)| known.insert(*character));
         kept.entries.extend(new);
     }
-    kept.rects.push(rect);
+    kept.rects.extend(rect);
 }
 pub(crate) use grid::CellSource;

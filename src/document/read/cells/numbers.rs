@@ -8,7 +8,7 @@ use crate::document::syntax::{Node, Reader, WholeNumbers, parsed};
 use crate::name_error::did_you_mean;
 use crate::quilt::Quilt;
 use crate::tile::{Cell, NumberedTiles, TileNumbers, TileNumbersError};
-use crate::units::{CellOffset, CellPos, CellRect, Corner, ScanOrder};
+use crate::units::{CellOffset, CellPos, CellRect, Corner, GridCells, ScanOrder};
 
 /// How the numbers of a grid name tiles: `None` after a problem, `Some(None)` where none is
 /// stated, so that only names can stand in a table.
@@ -147,7 +147,7 @@ pub(crate) fn read<'a>(
         return None;
     }
     let rect = grid.admit(reader, (width, height))?;
-    let list = List { what: grid.what, rect, order };
+    let list = List { what: grid.what, rect, order, cells: grid.cells };
     if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
         let mended = OnceCell::new();
@@ -208,6 +208,7 @@ struct List<'w> {
     what: &'w str,
     rect: CellRect,
     order: ScanOrder,
+    cells: GridCells,
 }
 
 impl List<'_> {
@@ -246,7 +247,7 @@ impl List<'_> {
         let Meaning { tiles: meaning, unknown, .. } = meaning;
         if let Some((first, number, count)) = unknown {
             let at = self.order.offset(first, width, height);
-            let cell = self.rect.corner().saturating_add(at);
+            let cell = self.cells.cell(self.rect.corner().saturating_add(at));
             let item = reader.items(node, "`numbers`").and_then(|items| items.get(first).copied());
             let more =
                 if count > 1 { format!(", nor are {} more", count - 1) } else { String::new() };

@@ -9,7 +9,7 @@ use crate::document::input::{decoded_rows, file_problem};
 use crate::document::problem::{Problem, Severity};
 use crate::document::syntax::{Reader, optional};
 use crate::picture::Color;
-use crate::units::{CellOffset, CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect, GridCells};
 
 /// How many places of an unknown colour a problem names.
 const PLACES_NAMED: usize = 5;
@@ -56,7 +56,7 @@ pub(crate) fn read<'a, V: Copy + Default>(
             let (held, _) = legend.colors[number];
             (held, distance(held.to_bytes(), color))
         });
-        reader.problems().push(unknown.problem(&label, grid.what, rect, nearest));
+        reader.problems().push(unknown.problem(&label, (grid.what, grid.cells), rect, nearest));
     }
     if colors.pixels_of_others > 0 {
         let message =
@@ -87,7 +87,7 @@ impl Unknown {
     fn problem(
         &self,
         label: &str,
-        what: &str,
+        (what, cells): (&str, GridCells),
         rect: CellRect,
         nearest: Option<(Color, u8)>,
     ) -> Problem {
@@ -111,7 +111,8 @@ impl Unknown {
         let pixel = self.pixels.first().copied();
         let cell = pixel.and_then(|(x, y)| {
             let x = i64::from(rect.left()) + i64::from(x);
-            CellPos::checked(x, i64::from(rect.top()) + i64::from(y))
+            let place = CellPos::checked(x, i64::from(rect.top()) + i64::from(y))?;
+            cells.checked_cell(place)
         });
         let (severity, file) = (Severity::Error, label.to_owned());
         Problem { severity, file, place: None, pixel, cell, message, hint: Some(hint) }

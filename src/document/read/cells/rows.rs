@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::grid::{Grid, Sink, translate};
 use super::legend::Legend;
 use crate::document::syntax::{Node, Reader, Span};
-use crate::units::{CellOffset, CellPos, CellRect};
+use crate::units::{CellOffset, CellPos, CellRect, GridCells};
 
 /// One row with its place in its document.
 struct Row<'a> {
@@ -88,7 +88,7 @@ pub(crate) fn read<'a, V: Copy + Default>(
             return None;
         };
         let rect = grid.admit(reader, size)?;
-        return spelled_out(reader, &rows, grid.what, legend, rect, sink);
+        return spelled_out(reader, &rows, (grid.what, grid.cells), legend, rect, sink);
     }
     let (label, text) = grid.source.text_file(reader, node)?;
     let rows = Rows::Lines(&text);
@@ -99,7 +99,7 @@ pub(crate) fn read<'a, V: Copy + Default>(
     };
     let rect = grid.admit(reader, size)?;
     let mut reader = Reader::of_text(&text, &label, reader.problems());
-    spelled_out(&mut reader, &rows, grid.what, legend, rect, sink)
+    spelled_out(&mut reader, &rows, (grid.what, grid.cells), legend, rect, sink)
 }
 
 /// Notes the characters that the legend does not know, of rows that are wrong for another reason.
@@ -110,8 +110,8 @@ fn find_unknown<V: Copy + Default>(
     legend: &Legend<V>,
 ) {
     let height = u32::try_from(rows.each().count()).unwrap_or(u32::MAX);
-    let rect = CellRect::new(grid.corner, 1, height);
-    spelled_out(reader, rows, grid.what, legend, rect, &mut |_, _| Some(()));
+    let rect = CellRect::new(grid.cells.corner(), 1, height);
+    spelled_out(reader, rows, (grid.what, grid.cells), legend, rect, &mut |_, _| Some(()));
 }
 
 /// Columns and rows, once all rows are known to be of one length.
@@ -200,7 +200,7 @@ const PART: usize = 1 << 16;
 fn spelled_out<V: Copy + Default>(
     reader: &mut Reader<'_, '_>,
     rows: &Rows<'_, '_>,
-    what: &str,
+    (what, cells): (&str, GridCells),
     legend: &Legend<V>,
     rect: CellRect,
     sink: &mut Sink<'_, V>,
@@ -248,6 +248,7 @@ fn spelled_out<V: Copy + Default>(
     let is_known = unknown.is_empty();
     let what = what.trim_start_matches("`cells` of ");
     for (character, Unknown { span, cell, count }) in unknown {
+        let cell = cells.cell(cell);
         let more = match count {
             1 => String::new(),
             _ => format!(" (and {} more of it)", count - 1),

@@ -5,7 +5,7 @@ use super::grid::{Grid, Sink, Spelled};
 use super::legend::Legend;
 use crate::document::syntax::{Field, FieldError, Node, Reader, Span, each_field};
 use crate::tile::CellNotation;
-use crate::units::{CellPos, CellRect};
+use crate::units::{CellPos, CellRect, GridCells};
 
 /// Reads the table of a grid; gives the rectangle that it spans.
 pub(crate) fn read<'a, S: Spelled>(
@@ -16,12 +16,12 @@ pub(crate) fn read<'a, S: Spelled>(
     sink: &mut Sink<'_, S::Value>,
 ) -> Option<CellRect> {
     let node = reader.required(grid.fields, "table")?;
-    let (what, corner, most) = (grid.what, grid.corner, grid.source.cells_left);
+    let (what, cells, most) = (grid.what, grid.cells, grid.source.cells_left);
     let size = if node.is_text() {
         let (label, text) = grid.source.text_file(reader, node)?;
         let mut reader = Reader::of_text(&text, &label, reader.problems());
         let lines =
-            TableReader { has_told: false.into(), text: &text, inline: None, what, corner, legend };
+            TableReader { has_told: false.into(), text: &text, inline: None, what, cells, legend };
         lines.read(&mut reader, most, spelled, sink)
     } else {
         let (text, inline) = joined(reader, node)?;
@@ -30,7 +30,7 @@ pub(crate) fn read<'a, S: Spelled>(
             text: &text,
             inline: Some(inline),
             what,
-            corner,
+            cells,
             legend,
         };
         lines.read(reader, most, spelled, sink)
@@ -84,7 +84,7 @@ struct TableReader<'t, V> {
     text: &'t str,
     inline: Option<Vec<InlineRow>>,
     what: &'t str,
-    corner: CellPos,
+    cells: GridCells,
     legend: &'t Legend<V>,
 }
 
@@ -129,7 +129,8 @@ impl<V: Copy + Default> TableReader<'_, V> {
                     reader.error(self.span(row_start, 1), message);
                     return None;
                 };
-                Some(self.field(reader, text, (at, start), spelled, &mut recent))
+                let cell = self.cells.cell(at);
+                Some(self.field(reader, text, (cell, start), spelled, &mut recent))
             })?;
             values.push(value);
             column += 1;
@@ -177,10 +178,12 @@ impl<V: Copy + Default> TableReader<'_, V> {
         (reader.errors() == errors).then_some(size)
     }
 
-    /// The cell in a column from 0, and a row from 1.
+    /// The place in a column from 0, and a row from 1.
     fn at(&self, column: i64, row: i64) -> Option<CellPos> {
-        let (x, y) = (i64::from(self.corner.x()), i64::from(self.corner.y()));
-        CellPos::checked(x + column, y + row - 1)
+        let corner = self.cells.corner();
+        let place = (i64::from(corner.x()) + column, i64::from(corner.y()) + row - 1);
+        let place = CellPos::checked(place.0, place.1)?;
+        self.cells.checked_cell(place).map(|_| place)
     }
 
     /// What is wrong with the table as a whole, by its first two lines: semicolons for commas, or a

@@ -23,11 +23,12 @@ use indexmap::IndexMap;
 use crate::name_error::did_you_mean;
 use crate::quilt::GroundRules;
 use crate::tile::{
-    GroundMaskFault, NamePatternError, TileSet, TileSetBuilder, TileSetError, TileSource, TileSpec,
+    Footprint, GroundMaskFault, NamePatternError, TileSet, TileSetBuilder, TileSetError,
+    TileSource, TileSpec,
 };
 use crate::units::WorldVec;
 
-pub(super) use report::warn_of_large_art;
+pub(super) use report::warn_of_misfitting_art;
 
 /// Reads one item of a map's `tiles`: the path of a set, or a set itself.
 pub(super) fn read_item<'a>(
@@ -324,6 +325,16 @@ impl SetReader<'_, '_> {
         }
         if let Some(pictures) = fields.get("pictures") {
             self.read_pictures(reader, pictures, &mut specs, &mut spots)?;
+        }
+        let most = self.files.limits.tiles;
+        let count =
+            |spec: &TileSpec| 1 + u64::from(spec.footprint.map_or(0, Footprint::cell_count));
+        if specs.iter().map(count).sum::<u64>() > most {
+            let message = format!(
+                "with the parts of footprints there are more than the {most} tiles allowed"
+            );
+            reader.error(fields.get("tiles").unwrap_or(fields.node).start(), message);
+            return None;
         }
         for (spec, spot) in specs.iter().zip(&spots) {
             if let TileSource::Picture(path) = &spec.source

@@ -5,12 +5,14 @@ use std::collections::HashSet;
 use crate::document::input::file_problem;
 use crate::document::problem::Problem;
 use crate::document::syntax::{Fields, Node, Reader, Span};
+use crate::draw::Diamond;
 use crate::lattice::Lattice;
 use crate::name_error::{did_you_mean, near_names};
 use crate::tile::{
-    ArtPlacementFault, Fit, GroundMaskFault, StatedArtPlacement, Tile, TileFault, TileSet,
-    TileSetError,
+    ArtPage, ArtPlacementFault, Fit, GroundMaskFault, Tile, TileFault, TileSet, TileSetError,
 };
+use crate::units::{PixelRect, PixelSize};
+use crate::view::Projection;
 
 /// Notes a fault of a set. `spots` are where its tiles are stated, `mask` the label of the picture
 /// of its ground mask.
@@ -144,6 +146,9 @@ fn keys_of(fault: &TileFault) -> &'static [&'static str] {
         TileFault::ArtPlacement(_) => &["anchor"],
         TileFault::NoFrames | TileFault::FrameTime(_) => &["animation"],
         TileFault::Facings(_) => &["facings"],
+        TileFault::UnnamedFootprint
+        | TileFault::FootprintWidth { .. }
+        | TileFault::OtherFootprint { .. } => &["footprint"],
         TileFault::NoWeight => &["variants"],
         _ => &["at"],
     }
@@ -191,41 +196,146 @@ pub(super) fn warn_of_idle_shapes(reader: &mut Reader<'_, '_>, fields: &Fields<'
     reader.warning(fields.get("tiles").unwrap_or(fields.node).start(), message, Some(hint));
 }
 
-/// Warns of pictures that are larger than their cells, where nothing says that this is meant.
-pub(crate) fn warn_of_large_art(
+/// Warns of pictures that do not fit their cells, where nothing says that this is meant.
+pub(crate) fn warn_of_misfitting_art(
     reader: &mut Reader<'_, '_>,
     span: Span,
     set: &TileSet,
-    lattice: &Lattice,
+    (lattice, projection): (&Lattice, &Projection),
     backdrops: &HashSet<String>,
 ) {
-    let stated = set.stated_placement();
-    if stated != StatedArtPlacement::default() {
-        return;
-    }
-    let cell = (lattice.cell_width(), lattice.cell_height());
-    let outline = |tile: &Tile| {
-        let is_said = tile.spec().anchor.is_some()
-            || tile.spec().cell_anchor.is_some()
-            || tile.spec().offset.is_some()
-            || backdrops.contains(&format!("{}/{}", set.name(), tile.key()));
-        let Fit::Placed(placement) = tile.art().fit else { return None };
-        let outline = set.page().outline(tile.art().source).filter(|_| !is_said)?;
-        let (width, height) = placement.size(outline.size);
-        (width > cell.0 || height > cell.1).then(|| (tile.key().clone(), outline.size))
+    let diamond = Diamond::of(projection);
+    let is_asked = |tile: &&Tile| {
+        let spec = tile.spec();
+        !tile.is_part() && !backdrops.contains(&format!("{}/{}", set.name(), tile.key()))
+            // What a tile states holds for it alone, and for all of the set what that states.
+            && set.stated_placement().says_no_place()
+            && (spec.anchor, spec.cell_anchor, spec.offset) == (None, None, None)
     };
-    let mut large = set.tiles().iter().filter_map(outline);
-    let Some((key, size)) = large.next() else { return };
-    let more = match large.count() {
+    let misfit = |tile: &Tile| {
+        let Fit::Placed(placement) = tile.art().fit else { return None };
+        let outline = set.page().outline(tile.art().source)?;
+        let fault = match &diamond {
+            Some(diamond) => diamond_misfit(set.page(), tile, outline, diamond)?,
+            None => {
+                let (width, height) = placement.size(outline.size);
+                let cell = (lattice.cell_width(), lattice.cell_height());
+                let fits = width <= cell.0 && height <= cell.1;
+                (!fits && set.stated_placement().density.is_none())
+                    .then_some(Misfit::LargerThanCell(cell))?
+            }
+        };
+        Some((tile.key().clone(), outline.size, fault))
+    };
+    let mut misfits = set.tiles().iter().filter(is_asked).filter_map(misfit);
+    let Some((key, size, fault)) = misfits.next() else { return };
+    let more = match misfits.count() {
         0 => String::new(),
         more => format!(" (and {more} more of the set)"),
     };
     let message = format!(
-        "what is not clear of tile `{}/{key}` measures {size}{more}, but a cell {} × {} units",
-        set.name(),
-        cell.0,
-        cell.1
+        "what is not clear of tile `{}/{key}` measures {size}{more}, but {fault}",
+        set.name()
     );
-    let hint = "state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger";
-    reader.warning(span, message, Some(hint));
+    reader.warning(span, message, Some(fault.hint()));
+}
+
+/// How the picture of a tile does not fit its cell.
+enum Misfit {
+    /// It is larger than the cell, which has this width and height.
+    LargerThanCell((f64, f64)),
+    /// It is wider than the diamond, which has this size.
+    Wide(PixelSize),
+    /// Beside the upper edges of the diamond it has pixels.
+    Beyond(PixelSize),
+    /// It nearly covers the diamond: so many pixels are left open.
+    Open(PixelSize, usize),
+    /// It is cut into strips of so many pixels, but half a diamond has so many.
+    Strips(u32, i64),
+}
+
+impl Misfit {
+    fn hint(&self) -> &'static str {
+        match self {
+            Misfit::LargerThanCell(_) => {
+                "state an `anchor` in the set if it is meant to stand out of its cell, or `density` if it is drawn larger"
+            }
+            Misfit::Wide(_) => {
+                "state its `footprint` if it stands on several cells, or an `anchor` if it stands in one and reaches beyond"
+            }
+            Misfit::Beyond(_) | Misfit::Open(..) => {
+                "draw the top face as large as the diamond, or state an `anchor` if the picture stands in its cell"
+            }
+            Misfit::Strips(..) => {
+                "draw it as many half diamonds wide as its footprint has columns and rows together"
+            }
+        }
+    }
+}
+
+impl std::fmt::Display for Misfit {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Misfit::LargerThanCell((width, height)) => {
+                write!(f, "a cell {width} × {height} units")
+            }
+            Misfit::Wide(diamond) => write!(f, "a diamond {diamond}"),
+            Misfit::Beyond(diamond) => {
+                write!(f, "a diamond {diamond}: it reaches beyond the upper edges of that")
+            }
+            Misfit::Open(diamond, count) => {
+                let pixels = if *count == 1 { "1 pixel" } else { "pixels" };
+                let count = if *count == 1 { String::new() } else { format!("{count} ") };
+                write!(
+                    f,
+                    "a diamond {diamond}: it leaves {count}{pixels} of that open, so that seams show"
+                )
+            }
+            Misfit::Strips(px, half) => {
+                write!(f, "is cut into strips of {px} pixels, where half a diamond has {half}")
+            }
+        }
+    }
+}
+
+/// Compares a picture that is laid on its cell as a face with the diamond.
+fn diamond_misfit(
+    page: &ArtPage,
+    tile: &Tile,
+    outline: PixelRect,
+    diamond: &Diamond,
+) -> Option<Misfit> {
+    /// From so much on, a picture is meant to cover its diamond: nine parts of ten.
+    const MEANT: (usize, usize) = (9, 10);
+    let (source, frame) = (tile.art().source, diamond.frame(tile.art()));
+    let is_natural = frame.width() == i64::from(source.size.width);
+    if let Some(footprint) = tile.spec().footprint {
+        let halves = u32::from(footprint.columns()) + u32::from(footprint.rows());
+        let strip_px = source.size.width / halves;
+        let fits = !is_natural || i64::from(strip_px) == diamond.half_width;
+        return (!fits).then_some(Misfit::Strips(strip_px, diamond.half_width));
+    }
+    if !is_natural {
+        return None;
+    }
+    let size = PixelSize::new(2 * diamond.half_width as u32, 2 * diamond.half_height as u32);
+    if outline.size.width > size.width {
+        return Some(Misfit::Wide(size));
+    }
+    // From the left corner of the diamond and its top on.
+    let is_seen = |x: i64, y: i64| {
+        let (x, y) = (x - diamond.half_width - frame.left, y - frame.top);
+        let inside =
+            0 <= x && x < source.size.width.into() && 0 <= y && y < source.size.height.into();
+        inside && page.row(source, y as u32)[x as usize][3] > 0
+    };
+    let places =
+        (0..i64::from(size.height)).flat_map(|y| (0..i64::from(size.width)).map(move |x| (x, y)));
+    let (own, beside): (Vec<_>, Vec<_>) = places.partition(|(x, y)| diamond.holds(*x, *y));
+    if beside.iter().any(|(x, y)| *y < diamond.half_height && is_seen(*x, *y)) {
+        return Some(Misfit::Beyond(size));
+    }
+    let open = own.iter().filter(|(x, y)| !is_seen(*x, *y)).count();
+    let is_meant = (own.len() - open) * MEANT.1 >= own.len() * MEANT.0;
+    (open > 0 && is_meant).then_some(Misfit::Open(size, open))
 }

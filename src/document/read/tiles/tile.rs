@@ -1,14 +1,14 @@
 //! Reading one tile of a set.
 
 use crate::document::syntax::{Fields, Node, Reader, Span};
-use crate::tile::{Animation, AnimationStart, CellShape, TileSource, TileSpec};
+use crate::tile::{Animation, AnimationStart, CellShape, Footprint, TileSource, TileSpec};
 use crate::units::{PixelRect, PixelSize, WorldVec};
 
 /// Names of ground classes, and where they stand.
 pub(super) type Classes = Vec<(String, Span)>;
 
 /// The keys of a tile.
-const TILE_KEYS: [&str; 15] = [
+const TILE_KEYS: [&str; 16] = [
     "at",
     "pixels",
     "picture",
@@ -22,6 +22,7 @@ const TILE_KEYS: [&str; 15] = [
     "offset",
     "animation",
     "facings",
+    "footprint",
     "variants",
     "data",
 ];
@@ -75,6 +76,11 @@ pub(super) fn read_tile<'a>(
     }
     if let Some(node) = fields.get("facings") {
         spec.facings = reader.texts(node, "the facings of a tile", "a facing of a tile")?.into();
+    }
+    if let Some(node) = fields.get("footprint") {
+        let sides = 1..=Footprint::MAX_SIDE;
+        let (columns, rows) = reader.integers(node, "the footprint of a tile", sides)?;
+        spec.footprint = Footprint::new(columns, rows);
     }
     if let Some(node) = fields.get("variants") {
         for entry in reader.entries(node, "the variants of a tile")? {
