@@ -418,11 +418,15 @@ pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
     turned_view(quilt, args, 0.0)
 }
 
+/// How the map is seen.
+pub(crate) fn projection(quilt: &Quilt, args: &ViewArgs) -> Projection {
+    let projection = if args.flat { Projection::FLAT } else { *quilt.projection() };
+    projection.with_facing(projection.facing().turned(args.facing.into()))
+}
+
 /// The same, turned clockwise by so many radians.
 pub(crate) fn turned_view(quilt: &Quilt, args: &ViewArgs, turn: f64) -> anyhow::Result<View> {
-    let projection = if args.flat { Projection::FLAT } else { *quilt.projection() };
-    let facing = projection.facing().turned(args.facing.into());
-    let projection = projection.with_facing(facing);
+    let projection = projection(quilt, args);
     // At a slant, pictures reach beyond the map as a rule; from above, it ends with its cells.
     let extent = match projection.is_slanted() {
         true => quilt.extent_on_pane(&projection),

@@ -7,6 +7,8 @@ mod canvas;
 mod colors;
 mod folk;
 mod hoist;
+mod market;
+mod solids;
 mod terrace;
 mod trees;
 
@@ -20,5 +22,6 @@ pub fn sheets() -> Vec<(&'static str, Picture)> {
         ("folk.png", folk::sheet()),
         ("hoist.png", hoist::sheet()),
         ("ridge.png", hoist::ridge()),
+        ("market.png", market::sheet()),
     ]
 }

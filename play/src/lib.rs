@@ -24,6 +24,10 @@ pub enum Key {
     Down,
     /// Tab: shows or hides the figures.
     Figures,
+    /// Q: turns the map by a quarter to the left.
+    TurnLeft,
+    /// E: turns the map by a quarter to the right.
+    TurnRight,
 }
 
 /// What happens to a game.
@@ -55,27 +59,55 @@ pub trait Game {
     fn report(&self) -> String;
 }
 
-/// Runs a game in a window of `size`, or, with the arguments `--script FILE --out PNG`, from a
-/// script, whose last picture it saves. Prints the game's report at the end.
+/// What a game was started with.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Arguments {
+    /// The map to play on, where the game has several.
+    pub map: Option<String>,
+    /// The script that plays the game.
+    pub script: Option<PathBuf>,
+    /// The picture that is saved at the end of the script.
+    pub out: Option<PathBuf>,
+}
+
+impl Arguments {
+    /// Returns the arguments of this program.
+    ///
+    /// # Errors
+    /// An argument that is not known, or without what must follow it.
+    pub fn read() -> Result<Arguments, Box<dyn Error>> {
+        let mut read = Arguments::default();
+        let mut args = std::env::args_os().skip(1);
+        while let Some(arg) = args.next() {
+            let mut next = || args.next().map(PathBuf::from).ok_or("a name must follow");
+            match arg.to_str() {
+                Some("--map") => read.map = Some(next()?.to_string_lossy().into_owned()),
+                Some("--script") => read.script = Some(next()?),
+                Some("--out") => read.out = Some(next()?),
+                _ => {
+                    let usage = "use --map NAME, --script FILE --out PNG";
+                    return Err(format!("unknown argument {arg:?}; {usage}").into());
+                }
+            }
+        }
+        Ok(read)
+    }
+}
+
+/// Runs a game in a window of `size`, or, with a script, from that, and saves its last picture. Prints
+/// the game's report at the end.
 ///
 /// # Errors
-/// A window that cannot be opened; arguments, a script or a picture file that cannot be used.
-pub fn run(title: &str, size: ScreenSize, mut game: impl Game) -> Result<(), Box<dyn Error>> {
-    let (mut script, mut out) = (None, None);
-    let mut args = std::env::args_os().skip(1);
-    while let Some(arg) = args.next() {
-        let slot = match arg.to_str() {
-            Some("--script") => &mut script,
-            Some("--out") => &mut out,
-            _ => {
-                return Err(format!("unknown argument {arg:?}; use --script FILE --out PNG").into());
-            }
-        };
-        *slot = Some(args.next().map(PathBuf::from).ok_or("a file name must follow")?);
-    }
+/// A window that cannot be opened; a script or a picture file that cannot be used.
+pub fn run(
+    title: &str,
+    size: ScreenSize,
+    arguments: &Arguments,
+    game: &mut dyn Game,
+) -> Result<(), Box<dyn Error>> {
     game.event(Event::Resize(size));
-    match (script, out) {
-        (None, None) => window::open(title, size, &mut game)?,
+    match (&arguments.script, &arguments.out) {
+        (None, None) => window::open(title, size, game)?,
         (Some(script), Some(out)) => {
             let script: Script = std::fs::read_to_string(script)?.parse()?;
             script.events().iter().for_each(|event| game.event(*event));

@@ -92,6 +92,8 @@ fn key(name: &str) -> Option<Key> {
         "up" => Key::Up,
         "down" => Key::Down,
         "figures" => Key::Figures,
+        "turn-left" => Key::TurnLeft,
+        "turn-right" => Key::TurnRight,
         _ => return None,
     })
 }

@@ -156,6 +156,8 @@ fn key(key: PhysicalKey) -> Option<Key> {
         KeyCode::ArrowUp | KeyCode::KeyW => Key::Up,
         KeyCode::ArrowDown | KeyCode::KeyS => Key::Down,
         KeyCode::Tab => Key::Figures,
+        KeyCode::KeyQ => Key::TurnLeft,
+        KeyCode::KeyE => Key::TurnRight,
         _ => return None,
     })
 }

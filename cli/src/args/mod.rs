@@ -170,8 +170,8 @@ pub(crate) struct DrawArgs {
     /// Show all layers in this palette
     #[arg(long, value_name = "NAME")]
     pub(crate) palette: Option<String>,
-    /// Draw a minimap instead, one pixel for each cell or for so many world units (2 to 64); a
-    /// view that is asked for is framed on it
+    /// Draw a minimap instead, one pixel for each cell or for so many world units (2 to 64), at a
+    /// slant for half a diamond or so many picture pixels; a view that is asked for is framed on it
     #[arg(long, value_name = "cells|UNITS", value_parser = parse_scale)]
     pub(crate) minimap: Option<Scale>,
     /// Enlarge the minimap so many times; if not given, one that is small is enlarged until it can

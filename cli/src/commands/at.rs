@@ -4,12 +4,14 @@ use std::io::Write;
 
 use anyhow::bail;
 use serde_json::{Value, json};
+use sturdy_quilt::draw::DrawKind;
 use sturdy_quilt::ground::{DecidedBy, GroundDecision};
-use sturdy_quilt::inspect::{CellVisibility, Visibility};
+use sturdy_quilt::inspect::{CellVisibility, Picked, PickedPart, Visibility};
 use sturdy_quilt::quilt::{GroundClass, Grounds, Treatment};
 use sturdy_quilt::tile::CellShape;
 use sturdy_quilt::{
-    CellPos, GroundMap, Layer, Mover, Presence, Quilt, ScreenPoint, Side, View, WorldPoint,
+    CellPos, DrawList, GroundMap, Layer, Mover, Presence, Quilt, ScreenPoint, Side, View,
+    WorldPoint,
 };
 
 use super::words::rounded;
@@ -20,13 +22,53 @@ pub(crate) fn run(args: &AtArgs, out: &mut dyn Write) -> anyhow::Result<Outcome>
     let quilt = map::open(&args.map)?.quilt;
     let view = map::view(&quilt, &args.view)?;
     let place = place(&quilt, &view, args)?;
-    let cell = quilt.lattice().cell_at(place);
+    let point = view.to_screen(place);
+    let seen = seen(&quilt, &view, point, args.kind);
+    // At a slant, what is seen at a pixel is seldom what lies on the ground there.
+    let pointed = seen.first().filter(|_| args.kind == PositionKind::Screen);
+    let pointed = pointed.filter(|_| view.projection().is_slanted());
+    let cell = pointed.map_or(quilt.lattice().cell_at(place), |seen| seen.key.place);
+    let place = pointed.map_or(place, |seen| quilt.lattice().center(seen.key.place));
+    let asked = Asked { place, cell, point, seen: &seen };
     if args.json {
-        writeln!(out, "{}", serde_json::to_string_pretty(&report(&quilt, &view, place, cell))?)?;
+        writeln!(out, "{}", serde_json::to_string_pretty(&report(&quilt, &view, &asked))?)?;
     } else {
-        show(&quilt, &view, place, cell, out)?;
+        show(&quilt, &view, &asked, out)?;
     }
     Ok(Outcome::Fine)
+}
+
+/// What was asked for.
+struct Asked<'s> {
+    place: WorldPoint,
+    cell: CellPos,
+    /// The point of the screen.
+    point: ScreenPoint,
+    /// What is seen at its pixel, from front to back.
+    seen: &'s [Picked],
+}
+
+/// What is seen at the pixel that was asked for, or at that of a place, from front to back.
+fn seen(quilt: &Quilt, view: &View, point: ScreenPoint, kind: PositionKind) -> Vec<Picked> {
+    if kind != PositionKind::Screen && !view.projection().is_slanted() {
+        return Vec::new();
+    }
+    let mut list = DrawList::new();
+    list.rebuild(quilt, view);
+    list.pick(point).collect()
+}
+
+/// One of the things that are seen, in words.
+fn seen_words(quilt: &Quilt, seen: &Picked) -> (String, String, String) {
+    let layer = quilt.layers().get(seen.key.layer as usize);
+    let layer = layer.map_or("", |layer| layer.name()).to_owned();
+    let content = quilt.tiles().notation(seen.cell).to_string();
+    let part = match (seen.key.kind, seen.part) {
+        (DrawKind::Backdrop, _) => return (layer, content, "the backdrop".to_owned()),
+        (_, PickedPart::Face) => "its face",
+        _ => "its body",
+    };
+    (layer, content, format!("{part}, of cell {}", seen.key.place))
 }
 
 /// The place in the world that was asked for.
@@ -223,15 +265,22 @@ fn markers(quilt: &Quilt, cell: CellPos) -> Vec<String> {
 fn show(
     quilt: &Quilt,
     view: &View,
-    place: WorldPoint,
-    cell: CellPos,
+    &Asked { place, cell, point, seen }: &Asked<'_>,
     out: &mut dyn Write,
 ) -> anyhow::Result<()> {
     let outside = if quilt.bounds().contains(cell) { "" } else { " (outside the map)" };
     writeln!(out, "cell    {cell}{outside}")?;
     writeln!(out, "world   {place}")?;
-    writeln!(out, "screen  {}", pixel_words(view, place))?;
+    writeln!(out, "screen  {}", pixel_words(view, point))?;
     let width = quilt.layers().iter().map(|layer| layer.name().chars().count()).max().unwrap_or(0);
+    if !seen.is_empty() {
+        writeln!(out, "seen there, from front to back")?;
+    }
+    let words: Vec<_> = seen.iter().map(|seen| seen_words(quilt, seen)).collect();
+    let seen_width = words.iter().map(|(_, content, _)| content.chars().count()).max().unwrap_or(0);
+    for (layer, content, part) in words {
+        writeln!(out, "  {layer:width$}  {content:seen_width$}  {part}")?;
+    }
     writeln!(out, "layers, the topmost first")?;
     let shown = quilt.explain_cell(cell, view);
     let contents: Vec<String> = shown.iter().map(|here| content(quilt, here)).collect();
@@ -293,8 +342,7 @@ pub(super) fn no_ground_words(quilt: &Quilt, layer: &Layer) -> Option<String> {
     Some(format!("gives no ground: {why}"))
 }
 
-fn pixel_words(view: &View, place: WorldPoint) -> String {
-    let point = view.to_screen(place);
+fn pixel_words(view: &View, point: ScreenPoint) -> String {
     let size = view.size();
     let inside =
         (0.0..size.width as f32).contains(&point.x) && (0.0..size.height as f32).contains(&point.y);
@@ -303,8 +351,7 @@ fn pixel_words(view: &View, place: WorldPoint) -> String {
     format!("{x},{y} of {size} at zoom {}{note}", rounded(view.zoom()))
 }
 
-fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value {
-    let point = view.to_screen(place);
+fn report(quilt: &Quilt, view: &View, &Asked { place, cell, point, seen }: &Asked<'_>) -> Value {
     let shown = quilt.explain_cell(cell, view);
     let layer = |here: &CellVisibility<'_>| {
         json!({
@@ -345,11 +392,28 @@ fn report(quilt: &Quilt, view: &View, place: WorldPoint, cell: CellPos) -> Value
         "in_bounds": quilt.bounds().contains(cell),
         "world": [place.x, place.y],
         "screen": [point.x.floor(), point.y.floor()],
+        // From front to back.
+        "seen": seen.iter().map(|seen| seen_report(quilt, seen)).collect::<Vec<_>>(),
         "layers": layers,
         // The uppermost, and all from the top down.
         "ground": grounds.first(),
         "grounds": grounds,
         "movers": movers,
         "markers": markers(quilt, cell),
+    })
+}
+
+fn seen_report(quilt: &Quilt, seen: &Picked) -> Value {
+    let layer = quilt.layers().get(seen.key.layer as usize);
+    json!({
+        "layer": layer.map(|layer| layer.name()),
+        "cell": seen.key.place,
+        "content": quilt.tiles().notation(seen.cell).to_string(),
+        "part": match seen.part {
+            PickedPart::Face => "face",
+            _ => "body",
+        },
+        "elevation": seen.key.elevation,
+        "alpha": seen.alpha,
     })
 }

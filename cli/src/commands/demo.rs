@@ -23,7 +23,7 @@ macro_rules! demo_files {
     };
 }
 
-const FILES: [(&str, &[u8]); 12] = demo_files![
+const FILES: [(&str, &[u8]); 15] = demo_files![
     "terrace.quilt.json",
     "terrace.tiles.json",
     "terrace.png",
@@ -36,6 +36,9 @@ const FILES: [(&str, &[u8]); 12] = demo_files![
     "hoist.tiles.json",
     "hoist.png",
     "ridge.png",
+    "market.quilt.json",
+    "market.tiles.json",
+    "market.png",
 ];
 
 /// What editors complete and check the documents by.
@@ -70,8 +73,14 @@ pub(crate) fn run(args: &DemoArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     output.write(out)?;
     let mut day = Day { folder, out, step: 0 };
     day.say(
-        "Cloudstep, a tea estate on a hillside: two maps, their tile sets and sheets",
-        &["terrace.quilt.json", "terrace.tiles.json", "terrace.png", "hoist.quilt.json"],
+        "Cloudstep, a tea estate on a hillside: three maps, their tile sets and sheets",
+        &[
+            "terrace.quilt.json",
+            "terrace.tiles.json",
+            "terrace.png",
+            "hoist.quilt.json",
+            "market.quilt.json",
+        ],
     )?;
     let mut quilt = day.load()?;
     day.look(&quilt)?;

@@ -42,7 +42,9 @@ pub(super) fn run(
     out: &mut dyn Write,
 ) -> anyhow::Result<Outcome> {
     let sampling = if args.nearest { Sampling::Nearest } else { Sampling::Average };
-    let mut minimap = Minimap::new(scale).with_sampling(sampling);
+    let projection = map::projection(quilt, &args.view);
+    let minimap = Minimap::new(scale).with_sampling(sampling);
+    let mut minimap = minimap.with_projection(projection);
     minimap.refresh(quilt)?;
     let mut frame = minimap.frame().clone();
     let size = frame.size();

@@ -1,8 +1,4 @@
-//! A first window: a picker walks the terrace, the camera follows, the cell under the pointer
-//! lights up, and a click lays a board over the channel. Tab shows the figures.
-//!
-//! `cargo run --release -p sturdy-quilt-play --bin first_window`, and without a window
-//! `… -- --script FILE --out PNG`.
+//! The terrace, seen from above: a click lays a board over the channel.
 
 use std::error::Error;
 
@@ -12,13 +8,13 @@ use sturdy_quilt::{
     Anchor, Cell, Clock, Color, DrawList, Frame, GroundMap, Overlay, Painter, Quilt, ScreenPoint,
     ScreenSize, Sprite, TileId, Turn, View, WorldPoint, WorldRect, WorldVec,
 };
-use sturdy_quilt_play::{Event, Game, Key, run};
+use sturdy_quilt_play::{Event, Game, Key};
 
 /// World units a tick at full speed.
 const PACE: f64 = 1.5;
 const PLAYER: u64 = 0;
 
-struct Terrace {
+pub(crate) struct Terrace {
     quilt: Quilt,
     ground: GroundMap,
     picker: MoverId,
@@ -41,7 +37,7 @@ struct Terrace {
 }
 
 impl Terrace {
-    fn new() -> Result<Terrace, Box<dyn Error>> {
+    pub(crate) fn new() -> Result<Terrace, Box<dyn Error>> {
         let mut quilt =
             Quilt::open(concat!(env!("CARGO_MANIFEST_DIR"), "/../demo/terrace.quilt.json"))?;
         // Who is painted on the map becomes an object: all but the one whom we play stay put.
@@ -166,8 +162,4 @@ impl Game for Terrace {
         let WorldPoint { x, y } = self.foot();
         format!("the picker stands at {x:.1},{y:.1}; {} boards laid", self.boards_laid)
     }
-}
-
-fn main() -> Result<(), Box<dyn Error>> {
-    run("Sturdy Quilt: first window", ScreenSize::new(1280, 800), Terrace::new()?)
 }
