@@ -12,6 +12,7 @@ use sturdy_quilt::paint::KeptFrame;
 use sturdy_quilt::plane::{Plane, RunValues};
 use sturdy_quilt::tile::SheetCut;
 use sturdy_quilt::units::{PixelSize, TractPos};
+use sturdy_quilt::view::{Facing, Projection};
 use sturdy_quilt::{
     CellPos, CellRect, ChunkPos, Clock, Color, DrawList, Frame, Lattice, LayerSettings, Loader,
     MemorySource, Minimap, Painter, Picture, Quilt, ScreenSize, Sprite, TileSet, TileSpec, View,
@@ -366,7 +367,10 @@ fn a_frame_without_change_allocates_nothing() {
     let (mut list, mut painter, clock) = (DrawList::new(), Painter::new(), Clock::at_ms(40));
     let mut frame = Frame::new(size);
     let mut kept = [KeptFrame::new(Color::CLEAR), KeptFrame::ring(Color::CLEAR)];
-    for zoom in [1.0, 2.0, 1.7] {
+    let diamond = Projection::diamond(quilt.lattice(), 32, 16).unwrap();
+    let projections = [Projection::FLAT, diamond, diamond.with_facing(Facing::new(1))];
+    let views = projections.map(|projection| view.projected(projection));
+    for (view, zoom) in views.iter().flat_map(|view| [1.0, 2.0, 1.7].map(|zoom| (view, zoom))) {
         let view = view.zoomed(zoom);
         let mut draw = |view: &View, sprites: &[Sprite]| {
             list.rebuild_with(&quilt, view, &clock, sprites);
@@ -380,7 +384,8 @@ fn a_frame_without_change_allocates_nothing() {
         for way in [6.0, 6.0, 4.0, 1.0] {
             let moved = view.moved(WorldVec::new(way, way));
             let ((), peak, _) = measured(|| draw(&moved, &sprites));
-            assert_eq!(peak, 0, "zoom {zoom}, moved by {way}");
+            let seen = view.projection();
+            assert_eq!(peak, 0, "{seen}, zoom {zoom}, moved by {way}");
         }
     }
 }

@@ -420,7 +420,14 @@ pub(crate) fn view(quilt: &Quilt, args: &ViewArgs) -> anyhow::Result<View> {
 
 /// How the map is seen.
 pub(crate) fn projection(quilt: &Quilt, args: &ViewArgs) -> Projection {
-    let projection = if args.flat { Projection::FLAT } else { *quilt.projection() };
+    let projection = match args.flat {
+        // From above, a map of diamonds is a plan, in which nothing is lifted.
+        true if quilt.projection().is_slanted() => {
+            Projection::FLAT.with_lift(0.0).unwrap_or(Projection::FLAT)
+        }
+        true => Projection::FLAT,
+        false => *quilt.projection(),
+    };
     projection.with_facing(projection.facing().turned(args.facing.into()))
 }
 

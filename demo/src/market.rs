@@ -98,10 +98,9 @@ fn diamond(paint: impl Fn(i32, i32, f64, f64) -> Option<Color>) -> Picture {
         let t = (f64::from(x) + 0.5) / 32.0 - 1.0;
         let s = (f64::from(y) + 0.5) / 16.0;
         let (u, v) = ((s + t) / 2.0, (s - t) / 2.0);
-        if (0.0..1.0).contains(&u) && (0.0..1.0).contains(&v) {
-            if let Some(color) = paint(x, y, u, v) {
-                picture.set(x as u32, y as u32, color);
-            }
+        let is_in = (0.0..1.0).contains(&u) && (0.0..1.0).contains(&v);
+        if let Some(color) = is_in.then(|| paint(x, y, u, v)).flatten() {
+            picture.set(x as u32, y as u32, color);
         }
     }
     picture

@@ -4,13 +4,24 @@ use assert_cmd::Command;
 use sturdy_quilt::{Picture, ScreenPoint};
 use sturdy_quilt_play::{Event, Key, Script};
 
-/// Plays a script; gives what the game said, and its last picture.
+/// Plays a script on the terrace; gives what the game said, and its last picture.
 fn played(script: &str) -> (String, Picture) {
+    played_on("terrace", script)
+}
+
+fn played_on(map: &str, script: &str) -> (String, Picture) {
     let folder = tempfile::tempdir().unwrap();
     let (file, out) = (folder.path().join("play.script"), folder.path().join("last.png"));
     std::fs::write(&file, script).unwrap();
     let mut game = Command::cargo_bin("first_window").unwrap();
-    let done = game.arg("--script").arg(&file).arg("--out").arg(&out).assert().success();
+    let done = game
+        .args(["--map", map])
+        .arg("--script")
+        .arg(&file)
+        .arg("--out")
+        .arg(&out)
+        .assert()
+        .success();
     let said = String::from_utf8(done.get_output().stdout.clone()).unwrap();
     (said, Picture::from_png(&std::fs::read(out).unwrap(), 1 << 22).unwrap())
 }
@@ -96,4 +107,32 @@ fn baskets_come_down_when_the_gate_is_dropped() {
         let bytes = std::fs::read(folder.path().join(format!("{name}.png"))).unwrap();
         assert_eq!(Picture::from_png(&bytes, 1 << 22).unwrap().size().width, 1280);
     }
+}
+
+/// On the market the keys walk as the screen shows, a stall is slid along, and a click stacks a hamper
+/// on the face that is seen.
+#[test]
+fn the_market_is_walked_and_built_on() {
+    let place = |said: &str| -> (f64, f64) {
+        let stands = said.split("stands at ").nth(1).unwrap();
+        let (x, y) = stands.split(';').next().unwrap().split_once(',').unwrap();
+        (x.parse().unwrap(), y.parse().unwrap())
+    };
+    let start = place(&played_on("market", "wait 1").0);
+    // Up on the screen is up to the left and to the right on the ground, as far as nothing stops that.
+    let up = place(&played_on("market", "hold up 20").0);
+    assert!(up.0 < start.0 && up.1 < start.1 && (start.0 - up.0 - (start.1 - up.1)).abs() < 0.2);
+    // Seen from the other side, the way is the opposite one.
+    let turned = "press turn-right\npress turn-right\nhold down 20";
+    assert_eq!(place(&played_on("market", turned).0), up);
+    // Over the bridge, up to the stalls, and along them: x goes on where y has ended.
+    let slid = place(&played_on("market", "hold up 400").0);
+    assert!(slid.0 < start.0 - 30.0 || slid.1 < start.1 - 30.0, "{slid:?}");
+    let (said, picture) = played_on("market", "point 640 300\nclick\nclick\nwait 1");
+    assert!(said.contains("hampers laid") && !said.contains(" 0 hampers"), "{said}");
+    assert_eq!(picture.size().width, 1280);
+    let error =
+        Command::cargo_bin("first_window").unwrap().args(["--map", "moon"]).assert().failure();
+    let said = String::from_utf8(error.get_output().stderr.clone()).unwrap();
+    assert!(said.contains("there is no map `moon`: choose terrace or market"), "{said}");
 }

@@ -14,7 +14,7 @@ use super::order::{DrawKey, DrawKind};
 use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
 use super::row::StackEntry;
 use super::scene::Scene;
-use super::slanted::Step;
+use super::slanted::{PlanMemory, Step};
 use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_on_pane};
 use crate::quilt::Quilt;
 use crate::tile::{ArtPage, Cell, TileTable};
@@ -67,6 +67,7 @@ pub struct DrawList {
     /// Memory to work with.
     sprites: SpriteItems,
     pub(super) oversize_rows: Vec<i32>,
+    pub(super) plan_memory: PlanMemory,
     /// What was counted while it was built.
     counted: DrawFigures,
 }
@@ -375,7 +376,7 @@ impl DrawList {
     pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
         self.loose.clear();
         self.passes.clear();
-        self.steps.clear();
+        self.clear_steps();
         self.own_items.clear();
         if scene.map_facts.diamond.is_some() {
             self.plan_slanted(scene, sprites);

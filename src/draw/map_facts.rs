@@ -9,7 +9,7 @@ use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{Blend, Quilt};
 use crate::tile::{Animation, ArtPage, Cell, Coverage, Fit, TileArt, TileId, TileTable, Turn};
-use crate::units::{CellPos, WorldRect, WorldVec};
+use crate::units::{CellPos, PixelRect, PixelSize, WorldRect, WorldVec};
 use crate::view::Projection;
 
 /// What must be known of a map before its cells are looked at.
@@ -87,6 +87,8 @@ struct TileFacts {
     facings: Option<u32>,
     /// Its place among those that look otherwise from another side.
     sides: Option<u32>,
+    /// What its pixels are multiplied by.
+    color: Color,
 }
 
 /// What decides how a cell is listed, in as few bytes as can be: it is looked at for each cell.
@@ -272,6 +274,21 @@ fn side_art(tiles: &TileTable, (id, turn): (TileId, Turn)) -> (u32, TileArt) {
     (page, if turn.is_mirrored() { art.mirrored() } else { art })
 }
 
+/// How a tile of a map that is meant to be seen at a slant looks from above: its cell in the mean colour
+/// of its picture; `None` for one without a picture that shows.
+fn schematic(tiles: &TileTable, id: TileId, page: u32) -> Option<(TileFacts, CellFacts)> {
+    let (_, own) = tiles.art(id);
+    if own.fit == Fit::Stretched {
+        return None;
+    }
+    let color = tiles.mean_color(id)?;
+    let source = PixelRect::new(0, 0, PixelSize::new(1, 1));
+    let art = TileArt { source, coverage: Coverage::Opaque, fit: Fit::Stretched };
+    let facts = TileFacts { page, art, animation: None, facings: None, sides: None, color };
+    let is_raised = tiles.tile(id).is_some_and(|tile| tile.raise());
+    Some((facts, CellFacts::OPAQUE.with(CellFacts::RAISED, is_raised)))
+}
+
 impl MapFacts {
     pub(super) fn of(
         quilt: &Quilt,
@@ -301,7 +318,14 @@ impl MapFacts {
             [0, 1, 2, 3].map(|steps| looks[turned(steps) % looks.len()])
         };
         let mut side_facts: Vec<[CellFacts; 4]> = Vec::new();
+        // Pictures that are meant to be seen at a slant mean nothing from above.
+        let is_schematic = diamond.is_none() && quilt.projection().is_slanted();
+        let pages = Pages::of(quilt, diamond.as_ref());
         let facts_of_tile = |id: TileId| {
+            if is_schematic && let Some((tile, look)) = schematic(tiles, id, pages.plain_number()) {
+                facts.push(look);
+                return tile;
+            }
             let ((page, art), tile) = (tiles.art(id), tiles.tile(id));
             let sides = tiles.facings(id);
             let own_facings = (!sides.is_empty()).then(|| {
@@ -336,7 +360,7 @@ impl MapFacts {
             });
             let any = looks.into_iter().reduce(CellFacts::or_any).unwrap_or(looks[0]);
             facts.push(any.with(CellFacts::SIDED, is_sided));
-            TileFacts { page, art, animation, facings: own_facings, sides }
+            TileFacts { page, art, animation, facings: own_facings, sides, color: Color::WHITE }
         };
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         if let Some(diamond) = &diamond {
@@ -355,7 +379,7 @@ impl MapFacts {
             levels,
             level_numbers,
             standings,
-            reach: Reach::of(quilt.tiles(), &turned),
+            reach: if is_schematic { Reach::default() } else { Reach::of(quilt.tiles(), &turned) },
             frame,
             tiles,
             facts,
@@ -365,7 +389,7 @@ impl MapFacts {
             palettes: std::iter::once(Color::WHITE)
                 .chain(quilt.palettes().iter().map(|palette| palette.tint()))
                 .collect(),
-            pages: Pages::of(quilt, diamond.as_ref()),
+            pages,
         }
     }
 
@@ -541,6 +565,7 @@ impl MapFacts {
         };
         let own = cell.palette();
         let (page, art, turn) = self.side(cell, facts);
+        let color = if facts.color == Color::WHITE { color } else { color.times(facts.color) };
         if palette == 0 && own == 0 {
             return CellArt { page, art, turn, color };
         }

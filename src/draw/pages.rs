@@ -7,10 +7,10 @@ use std::sync::{Arc, OnceLock};
 
 use super::map_facts::CellArt;
 use super::slant::Diamond;
-use crate::picture::Color;
+use crate::picture::{Color, Picture};
 use crate::quilt::{Palette, Quilt};
 use crate::tile::{ArtPage, TileTable};
-use crate::units::PixelRect;
+use crate::units::{PixelRect, PixelSize};
 
 #[derive(Clone, Debug)]
 pub(super) struct Pages {
@@ -18,8 +18,8 @@ pub(super) struct Pages {
     recolored: Vec<Recolored>,
     /// By set and palette slot: the number of the page where it is another one.
     by_palette: Vec<Vec<Option<u32>>>,
-    /// At a slant, diamonds in one colour.
-    diamonds: Option<Arc<ArtPage>>,
+    /// At a slant, diamonds in one colour; of a map that is meant so and seen from above, one pixel.
+    plain: Option<Arc<ArtPage>>,
 }
 
 /// A page of a set with other colours.
@@ -38,7 +38,11 @@ impl Pages {
             tiles: quilt.tiles().clone(),
             recolored: Vec::new(),
             by_palette: Vec::new(),
-            diamonds: diamond.zip(placeholders).map(|(own, page)| Arc::new(own.plain_page(page))),
+            plain: match (diamond, quilt.projection().is_slanted()) {
+                (Some(own), _) => placeholders.map(|page| Arc::new(own.plain_page(page))),
+                (None, true) => Some(Arc::new(one_pixel())),
+                (None, false) => None,
+            },
         };
         let first = quilt.tiles().sets().len() as u32 + 1;
         for (set, base) in quilt.tiles().sets().zip(1..) {
@@ -90,31 +94,34 @@ impl Pages {
                 let texel = page.and_then(|page| page.row(plain.art.source, 0).first().copied());
                 let color = plain.color.times(texel.map_or(Color::WHITE, straight));
                 return CellArt {
-                    page: self.diamonds_number(),
+                    page: self.plain_number(),
                     art: diamond.plain_art(0),
                     color,
                     ..plain
                 };
             }
         };
-        CellArt { page: self.diamonds_number(), art: diamond.plain_art(number), ..plain }
+        CellArt { page: self.plain_number(), art: diamond.plain_art(number), ..plain }
     }
 
     /// All diamonds, each with its page.
     pub(super) fn diamond_pictures(&self, diamond: Option<&Diamond>) -> Vec<(u32, PixelRect)> {
-        let source = |own: &Diamond, number| (self.diamonds_number(), own.plain_art(number).source);
+        let source = |own: &Diamond, number| (self.plain_number(), own.plain_art(number).source);
         diamond.map_or(Vec::new(), |own| (0..3).map(|number| source(own, number)).collect())
     }
 
-    /// The number of the page with the diamonds: behind all others.
-    fn diamonds_number(&self) -> u32 {
+    /// The number of the page with the diamonds, or with the one pixel: behind all others.
+    pub(super) fn plain_number(&self) -> u32 {
         (1 + self.by_palette.len() + self.recolored.len()) as u32
     }
 
     /// What a page holds; `None` for one that is not of the map.
     pub(super) fn name(&self, number: u32) -> Option<String> {
-        if number == self.diamonds_number() && self.diamonds.is_some() {
-            return Some("diamonds".to_owned());
+        if number == self.plain_number()
+            && let Some(plain) = &self.plain
+        {
+            let is_pixel = plain.size() == PixelSize::new(1, 1);
+            return Some(if is_pixel { "colours" } else { "diamonds" }.to_owned());
         }
         let (base, palette) = match self.recolored(number) {
             Some(recolored) => (recolored.base, Some(&recolored.palette)),
@@ -128,18 +135,23 @@ impl Pages {
     /// How many pages there are.
     pub(super) fn count(&self) -> u32 {
         // Counted from above as well, so that what is behind has the same numbers.
-        self.diamonds_number() + 1
+        self.plain_number() + 1
     }
 
     pub(super) fn get(&self, number: u32) -> Option<&ArtPage> {
-        if number == self.diamonds_number() {
-            return self.diamonds.as_deref();
+        if number == self.plain_number() {
+            return self.plain.as_deref();
         }
         let Some(recolored) = self.recolored(number) else { return self.tiles.page(number) };
         let make = || self.tiles.page(recolored.base).map(|page| page.recolored(&recolored.colors));
         let made = recolored.page.get_or_init(|| Arc::new(make().unwrap_or_default()));
         Some(made)
     }
+}
+
+/// A page of one white pixel.
+fn one_pixel() -> ArtPage {
+    ArtPage::from_picture(&Picture::filled(PixelSize::new(1, 1), Color::WHITE))
 }
 
 /// The colour of a pixel that has alpha multiplied in; multiplied in again, it is the same.

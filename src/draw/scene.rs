@@ -29,6 +29,8 @@ pub(crate) struct Scene {
     /// Its cells as the map is turned.
     pub(crate) lattice: Lattice,
     own_lattice: Lattice,
+    /// Whether the map is meant to be seen at a slant.
+    is_slanted: bool,
     pub(crate) map_facts: MapFacts,
     /// By level: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
@@ -42,6 +44,7 @@ impl Scene {
             && self.palettes_stamp == stamps.palettes
             && self.layers_stamp == stamps.layers
             && self.own_lattice == *quilt.lattice()
+            && self.is_slanted == quilt.projection().is_slanted()
             && self.map_facts.projection == *view.projection()
             && self.tiles.same_descent(quilt.tiles())
             && self.tiles.len() == quilt.tiles().len()
@@ -86,6 +89,7 @@ impl Scene {
             tiles: quilt.tiles().clone(),
             lattice: quilt.lattice().swapped(projection.facing().swaps()),
             own_lattice: *quilt.lattice(),
+            is_slanted: quilt.projection().is_slanted(),
             alignments_of,
         };
         (scene, alignments)

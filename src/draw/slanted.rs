@@ -70,6 +70,21 @@ impl Group {
     const MAX_SECTIONS: usize = 63;
 }
 
+/// Memory to plan with.
+#[derive(Clone, Debug, Default)]
+pub(super) struct PlanMemory {
+    /// By sprite: the first and the last part of chunks that it touches.
+    touched: Vec<(usize, usize)>,
+    /// By sprite: up to which part it and all later ones leave the parts whole.
+    free: Vec<usize>,
+    /// By part: where it is drawn from next.
+    done: Vec<RankPlace>,
+    /// The cells of a rank.
+    items: Vec<LooseItem>,
+    /// For groups that are made.
+    sections: Vec<Vec<Section>>,
+}
+
 /// A section with the sprites among it, and where it lies.
 #[derive(Clone, Copy, Debug)]
 struct Part {
@@ -228,6 +243,16 @@ impl DrawList {
         self.add_sprites_after(sprites);
     }
 
+    /// Takes out all steps, and keeps their memory.
+    pub(super) fn clear_steps(&mut self) {
+        for step in self.steps.drain(..) {
+            if let Step::Group(Group { mut sections, .. }) = step {
+                sections.clear();
+                self.plan_memory.sections.push(sections);
+            }
+        }
+    }
+
     fn add_sprites_after(&mut self, sprites: &[LooseItem]) {
         let start = self.loose.len();
         self.add_sprites(sprites);
@@ -279,7 +304,9 @@ impl DrawList {
                 }
             }
             _ => {
-                self.steps.push(Step::Group(Group { alignment, sections: vec![section], sprites }))
+                let mut sections = self.plan_memory.sections.pop().unwrap_or_default();
+                sections.push(section);
+                self.steps.push(Step::Group(Group { alignment, sections, sprites }));
             }
         }
     }
@@ -376,14 +403,17 @@ impl DrawList {
         let ranks = (span.ranks.0 as i32, (span.ranks.1 as i32).saturating_add(1));
         let start = RankPlace { rank: ranks.0, level: group.section.levels.0 };
         let stop = RankPlace { rank: ranks.1, level: group.section.levels.0 };
-        let touched: Vec<(usize, usize)> =
-            (first..end).map(|at| self.touched_parts(scene, group, &self.loose[at])).collect();
-        // Up to which part all later sprites leave the parts whole.
-        let mut free = vec![count; touched.len() + 1];
+        let mut memory = std::mem::take(&mut self.plan_memory);
+        let PlanMemory { touched, free, done, .. } = &mut memory;
+        touched.clear();
+        touched.extend((first..end).map(|at| self.touched_parts(scene, group, &self.loose[at])));
+        free.clear();
+        free.resize(touched.len() + 1, count);
         for at in (0..touched.len()).rev() {
             free[at] = free[at + 1].min(touched[at].0);
         }
-        let mut done = vec![start; count];
+        done.clear();
+        done.resize(count, start);
         for (at, (_, last)) in touched.iter().enumerate() {
             let place = self.rank_place(
                 scene,
@@ -401,9 +431,10 @@ impl DrawList {
             }
             self.add_sprite_pass(first + at, first + at + 1);
         }
-        for (part, from) in done.into_iter().enumerate() {
-            self.add_places(group, (part, part + 1), from, stop);
+        for (part, from) in done.iter().enumerate() {
+            self.add_places(group, (part, part + 1), *from, stop);
         }
+        self.plan_memory = memory;
     }
 
     /// The first and the last part whose cells lie near a sprite.
@@ -445,9 +476,9 @@ impl DrawList {
         let mut next = RankPlace { rank: span.ranks.0 as i32, level: low };
         let stop = RankPlace { rank: (span.ranks.1 as i32).saturating_add(1), level: low };
         let (mut sprite, end) = group.sprites;
-        let in_view = |rank: &&i32| (next.rank..stop.rank).contains(*rank);
-        let wide: Vec<i32> = ranks.iter().filter(in_view).copied().collect();
-        for rank in wide.into_iter().map(Some).chain([None]) {
+        let (low_rank, end_rank) = (next.rank, stop.rank);
+        let in_view = |rank: &&i32| (low_rank..end_rank).contains(*rank);
+        for rank in ranks.iter().filter(in_view).copied().map(Some).chain([None]) {
             let until = rank.map_or(stop, |rank| RankPlace { rank, level: low });
             while sprite < end {
                 let item = self.loose[sprite];
@@ -463,31 +494,32 @@ impl DrawList {
             }
             self.add_places(group, ALL_PARTS, next, until);
             let Some(rank) = rank else { return };
-            let mut items = self.cells_of_rank(scene, group, rank);
+            let mut items = std::mem::take(&mut self.plan_memory.items);
+            self.cells_of_rank(scene, group, rank, &mut items);
             let is_there = |item: &LooseItem| item.quad.key.depth <= f64::from(rank);
             let there = self.loose[sprite..end].partition_point(is_there);
             items.extend_from_slice(&self.loose[sprite..sprite + there]);
             items.sort_by_key(|item| item.quad.key);
             self.add_own_items(&items);
+            self.plan_memory.items = items;
             sprite += there;
             next = RankPlace { rank: rank.saturating_add(1), level: low };
         }
     }
 
-    /// The cells of a rank that are on the screen.
-    fn cells_of_rank(&self, scene: &Scene, group: &Part, rank: i32) -> Vec<LooseItem> {
+    /// Finds the cells of a rank that are on the screen.
+    fn cells_of_rank(&self, scene: &Scene, group: &Part, rank: i32, items: &mut Vec<LooseItem>) {
+        items.clear();
         let alignment = &self.alignments[group.alignment];
-        let Some(SlantedView { span, .. }) = alignment.slanted else { return Vec::new() };
+        let Some(SlantedView { span, .. }) = alignment.slanted else { return };
         let span = RankSpan { ranks: (rank.into(), rank.into()), ..span };
         let screen = ScreenRect::of_size(self.upright().size());
-        let mut items = Vec::new();
         alignment.each_entry(&span, group.section.levels, |own, shown, entry| {
             let item = self.loose_cell(scene, alignment, (own, shown), entry);
             if !item.quad.target.intersection(screen).is_empty() {
                 items.push(item);
             }
         });
-        items
     }
 
     /// Adds a pass of items that are not listed one by one.

@@ -90,8 +90,8 @@ struct Scratch {
     whole: Vec<[u8; 4]>,
     columns: Table,
     rows: Table,
-    /// By place: which sprites lie there.
-    sprites: FxHashMap<(i64, i64), Vec<u32>>,
+    /// Which sprites lie in which places, by place.
+    sprites: Vec<((i64, i64), u32)>,
     line: Vec<[u8; 4]>,
     through: Vec<[u8; 4]>,
 }
@@ -142,6 +142,16 @@ impl Table {
     }
 }
 
+/// Those of some sprites, which are in the order of places, that lie in one.
+fn sprites_at(sprites: &[((i64, i64), u32)], place: (i64, i64)) -> &[((i64, i64), u32)] {
+    if sprites.is_empty() {
+        return &[];
+    }
+    let first = sprites.partition_point(|(other, _)| *other < place);
+    let count = sprites[first..].iter().take_while(|(other, _)| *other == place).count();
+    &sprites[first..first + count]
+}
+
 impl PanePainter {
     /// Begins a picture of a scene.
     pub(super) fn begin(
@@ -162,10 +172,12 @@ impl PanePainter {
         self.uses += 1;
     }
 
-    /// Ends it: what the whole picture did not need is forgotten.
+    /// Ends it: what a whole picture did not need is forgotten, once that is as much as what it needed. A
+    /// camera that moves to and fro finds what it has just left.
     pub(super) fn end(&mut self, is_whole: bool) {
         const MANY: usize = 4096;
-        if is_whole || self.blocks.len() > MANY {
+        let used = || self.blocks.values().filter(|block| block.used == self.uses).count();
+        if is_whole && self.blocks.len() > 2 * used() || self.blocks.len() > MANY {
             self.blocks.retain(|_, block| block.used == self.uses);
         }
     }
@@ -194,10 +206,11 @@ impl PanePainter {
             let target = list.loose[number].quad.target.moved(-x, -y);
             for (row, ..) in rows.touching(target.top, target.bottom) {
                 for (column, ..) in columns.touching(target.left, target.right) {
-                    sprites.entry((*column, *row)).or_default().push(number as u32);
+                    sprites.push(((*column, *row), number as u32));
                 }
             }
         }
+        sprites.sort_unstable();
         let is_natural = scratch.columns.is_natural && scratch.rows.is_natural;
         let ends = |table: &Table| Some((table.runs.first()?.0, table.runs.last()?.0));
         let (Some((left, right)), Some((top, bottom))) =
@@ -231,14 +244,10 @@ impl PanePainter {
                         let at = (j - row * SIDE) * SIDE + i - column * SIDE;
                         let place = painting.block.places[at as usize];
                         let rect = ScreenRect { left, top, right, bottom };
-                        let among = match sprites.is_empty() {
-                            true => None,
-                            false => sprites.get(&(i, j)),
-                        };
-                        match among {
-                            None => painting.place(place, rect),
-                            Some(among) => {
-                                let among = among.iter().map(|number| {
+                        match sprites_at(sprites, (i, j)) {
+                            [] => painting.place(place, rect),
+                            among => {
+                                let among = among.iter().map(|(_, number)| {
                                     let key = &list.loose[*number as usize].quad.key;
                                     (list.order_of(scene, group, key), *number)
                                 });

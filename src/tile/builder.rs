@@ -212,14 +212,15 @@ impl TileSetBuilder {
         }
         let (page, arts) = self.arts(grid.as_ref(), &plan);
         let by_key = Arc::new(by_key(&plan));
+        let parts = plan.iter().filter_map(|planned| planned.part).collect();
         let made = plan.into_iter().zip(arts);
-        let tiles: Arc<[Tile]> = made
-            .map(|(Planned { key, spec, part, .. }, art)| Tile { key, spec, art, part })
-            .collect();
+        let tiles: Arc<[Tile]> =
+            made.map(|(Planned { key, spec, .. }, art)| Tile { key, spec, art }).collect();
         Ok(TileSet {
             by_key,
             name: self.name.into(),
             tiles,
+            parts,
             page,
             sheet: self.sheet.and_then(|sheet| sheet.cut),
             grid: grid.map(|grid| (grid.columns(), grid.rows())),
@@ -345,7 +346,7 @@ impl TileSetBuilder {
             };
             let width = self.source_size(planned, grid).map_or(0, |size| size.width);
             let halves = footprint.halves();
-            if width % halves > 0 {
+            if !width.is_multiple_of(halves) {
                 faulty(TileFault::FootprintWidth { width, halves });
             }
             for (tile, wanted) in shown_by(&planned.spec, footprint) {

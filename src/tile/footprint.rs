@@ -172,7 +172,7 @@ impl TileTable {
     /// Returns the tile with a footprint that another one is a part of, and which part; `None` for all
     /// other tiles.
     pub fn part_of(&self, id: TileId) -> Option<TilePart> {
-        let Part { whole, at: (column, row) } = self.tile(id)?.part?;
+        let Part { whole, at: (column, row) } = self.part_at(id)?;
         Some(TilePart { whole: self.in_set_of(id, whole)?, column, row })
     }
 

@@ -21,7 +21,6 @@ pub struct Tile {
     pub(super) key: TileKey,
     pub(super) spec: TileSpec,
     pub(super) art: TileArt,
-    pub(super) part: Option<Part>,
 }
 
 impl Tile {
@@ -67,11 +66,6 @@ impl Tile {
         self.art
     }
 
-    /// Returns whether it is a part of a tile with a footprint, and was not stated itself.
-    pub(crate) const fn is_part(&self) -> bool {
-        self.part.is_some()
-    }
-
     /// Returns the tiles that show it from several sides, written as in [`TileSpec::with_facings`]; none
     /// where it has one picture.
     pub fn facings(&self) -> &[String] {
@@ -111,6 +105,8 @@ impl Tile {
 pub struct TileSet {
     pub(super) name: Arc<str>,
     pub(super) tiles: Arc<[Tile]>,
+    /// Of the last of them, which part of another one each is.
+    pub(super) parts: Arc<[Part]>,
     pub(super) by_key: Arc<HashMap<TileKey, u32>>,
     pub(super) page: Arc<ArtPage>,
     pub(super) sheet: Option<SheetCut>,
@@ -136,9 +132,20 @@ impl TileSet {
     }
 
     /// Returns all tiles: those of a cut sheet row by row, then the others in the order in which
-    /// they were stated.
+    /// they were stated, then the parts of those that stand on several cells.
     pub fn tiles(&self) -> &[Tile] {
         &self.tiles
+    }
+
+    /// The tiles that are no parts of others.
+    pub(crate) fn whole_tiles(&self) -> &[Tile] {
+        &self.tiles[..self.tiles.len() - self.parts.len()]
+    }
+
+    /// Which part of another tile the one at a place is.
+    pub(super) fn part_at(&self, place: u32) -> Option<Part> {
+        let first = self.tiles.len() - self.parts.len();
+        self.parts.get((place as usize).checked_sub(first)?).copied()
     }
 
     /// Returns the tile of this name, or at this place when written `column:row`, whether or not it

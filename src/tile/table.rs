@@ -8,7 +8,7 @@
 use std::collections::HashMap;
 use std::sync::{Arc, PoisonError, RwLock};
 
-use super::footprint::split_facing;
+use super::footprint::{Part, split_facing};
 use super::{
     Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
     TileName, TileNumber, TileSet, Turn,
@@ -252,6 +252,12 @@ impl TileTable {
             held.ids.get(at).map(|number| self.handle(*number))
         });
         found.unwrap_or(id)
+    }
+
+    /// Which part of another tile of its set a tile is.
+    pub(super) fn part_at(&self, id: TileId) -> Option<Part> {
+        let (set, tile) = self.entry(id)?.found?;
+        self.book.sets.get(set as usize)?.set.part_at(tile)
     }
 
     /// The tile at a place of the set of another one.

@@ -2,7 +2,7 @@
 //!
 //! | space | types | unit | axes |
 //! |---|---|---|---|
-//! | cells | [`CellPos`], [`CellOffset`], [`CellRect`] | one cell | columns right, rows down |
+//! | cells | [`CellPos`], [`CellOffset`], [`CellRect`] | one cell | columns right, rows down; documents may shift every second one: [`Addressing`] |
 //! | chunks | [`ChunkPos`] | 64 × 64 cells | as cells |
 //! | world | [`WorldPoint`], [`WorldVec`], [`WorldRect`] | a measure on the flat ground; seen from above, one picture pixel at zoom 1 | x right, y down |
 //! | pane | [`PanePoint`], [`PaneVec`], [`PaneRect`] | one picture pixel at zoom 1, of the picture before the camera | x right, y down |

@@ -65,6 +65,23 @@ fn click_and_build_builds_on_water_only() {
 }
 
 #[test]
+fn point_and_place_follows_the_faces_that_are_seen() {
+    let (said, picture) = run("point_and_place");
+    let lines: Vec<&str> = said.lines().collect();
+    assert_eq!(
+        lines[..4],
+        [
+            "the face of low at 9,9: a hamper is laid on it",
+            "the face of ground at 11,10: a hamper is laid on it",
+            "the side of a hamper in mid at 9,9: taken away",
+            "the face of low at 11,10: a hamper is laid on it",
+        ]
+    );
+    let (before, after) = (picture("turned.png"), picture("turned-done.png"));
+    assert!(before != after && before.size().width == 1280);
+}
+
+#[test]
 fn from_markers_makes_objects_of_the_folk() {
     let (said, picture) = run("from_markers");
     let map = Path::new(env!("CARGO_MANIFEST_DIR")).join("demo/terrace.quilt.json");

@@ -28,6 +28,7 @@ mod motion;
 mod outlines;
 mod overlay;
 mod plane;
+mod pointing;
 mod projection;
 mod scene;
 mod schema;

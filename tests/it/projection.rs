@@ -39,6 +39,16 @@ fn half(projection: &Projection) -> Option<(f64, f64)> {
     }
 }
 
+/// A cell of a map as a facing turns it.
+pub(crate) fn turned(facing: Facing, cell: CellPos) -> CellPos {
+    match facing.quarters() {
+        0 => cell,
+        1 => CellPos::new(-cell.y() - 1, cell.x()),
+        2 => CellPos::new(-cell.x() - 1, -cell.y() - 1),
+        _ => CellPos::new(cell.y(), -cell.x() - 1),
+    }
+}
+
 proptest! {
     /// The corners of cells lie on whole numbers of half diamonds, however far from the origin.
     #[test]

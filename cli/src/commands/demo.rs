@@ -91,6 +91,7 @@ pub(crate) fn run(args: &DemoArgs, out: &mut dyn Write) -> anyhow::Result<Outcom
     day.build(&mut quilt, ground, crossing)?;
     day.save(&quilt)?;
     day.look_from_the_side()?;
+    day.look_at_a_slant()?;
     Ok(Outcome::Fine)
 }
 
@@ -278,6 +279,14 @@ impl Day<'_> {
         let view = View::new(ScreenSize::new(1280, 800)).fitted_to(extent);
         self.draw(&quilt, &view, "7-hoist.png")?;
         self.say("drew the hoist, a map seen from the side", &["7-hoist.png"])
+    }
+
+    fn look_at_a_slant(&mut self) -> anyhow::Result<()> {
+        let quilt = map::open(&self.folder.join("market.quilt.json"))?.quilt;
+        let size = ScreenSize::new(1280, 800);
+        let view = quilt.view(size).fitted_to_pane(quilt.extent_on_pane(quilt.projection()));
+        self.draw(&quilt, &view, "8-market.png")?;
+        self.say("drew the market, a map of diamonds", &["8-market.png"])
     }
 
     fn save(&mut self, quilt: &Quilt) -> anyhow::Result<()> {

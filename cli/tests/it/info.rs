@@ -112,3 +112,48 @@ fn at_names_a_position_in_every_way() {
     let beyond = folder.fail(&at("pixel 5000,3"), 1);
     assert!(beyond.contains("pixel 5000,3 lies outside the picture of 1024 × 640 px"));
 }
+
+/// At a slant, a pixel is asked for what is seen there, from front to back.
+#[test]
+fn at_lists_what_is_seen_at_a_pixel_of_the_market() {
+    let folder = Folder::new();
+    folder.say("check demo/market.quilt.json --strict");
+    let market = "demo/market.quilt.json";
+    let view = "--size 640x400 --center 136,136";
+    // The middle of the face of the topmost hamper, which stands 60 units high, and its side.
+    let said = folder.say(&format!("at {market} screen 320,140 {view}"));
+    assert!(said.starts_with("cell    8,8\n"), "{said}");
+    assert!(said.contains("screen  320,140 of 640 × 400 px at zoom 1\n"), "{said}");
+    let seen = said.split("seen there, from front to back\n").nth(1).unwrap();
+    let first = seen.lines().next().unwrap().split_whitespace().collect::<Vec<_>>().join(" ");
+    assert_eq!(first, "high market/hamper its face, of cell 8,8");
+    let side = json_of(&folder.say(&format!("at {market} screen 320,162 {view} --json")));
+    let first = &side["seen"][0];
+    assert_eq!((&first["layer"], &first["part"]), (&json!("high"), &json!("body")));
+    assert_eq!(side["cell"], json!([8, 8]));
+    // From front to back, to the ground.
+    let layers = side["seen"].as_array().unwrap();
+    assert_eq!(layers.last().unwrap()["layer"], "ground");
+    let flat = folder.say(&format!("at {market} screen 320,140 {view} --flat"));
+    assert!(flat.starts_with("cell    8,4\n"), "{flat}");
+}
+
+/// The market is drawn as it is seen, small too, and from above.
+#[test]
+fn the_market_is_drawn_as_it_is_seen() {
+    let folder = Folder::new();
+    let said = folder.say("draw demo/market.quilt.json -o seen.png --minimap 8 --enlarge 1");
+    assert!(said.contains("a minimap of 18 × 16 cells"), "{said}");
+    let (seen, above) = (folder.picture("seen.png"), {
+        folder.say("draw demo/market.quilt.json -o above.png --minimap 8 --enlarge 1 --flat");
+        folder.picture("above.png")
+    });
+    assert_eq!((above.size().width, above.size().height), (36, 32));
+    assert!(seen.size().width > 3 * above.size().width, "{}", seen.size());
+    folder.say("move demo/market.quilt.json picker --from 60,120 --size 6x6 --by 0,-60 -o way.png");
+    folder.say("sight demo/market.quilt.json picker --from 9,6 --radius 6 -o sight.png");
+    folder.say("outline demo/market.quilt.json --mover cart -o walls.svg");
+    for name in ["way.png", "sight.png"] {
+        assert!(folder.picture(name).size().width > 100, "{name}");
+    }
+}

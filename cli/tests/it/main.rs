@@ -119,7 +119,7 @@ fn the_demo_walks_the_day_and_writes_what_it_says() {
         assert!(folder.path(file).exists(), "{file}");
     }
     let pictures = named.iter().filter(|file| file.ends_with(".png")).count();
-    assert!(pictures >= 7, "{pictures} pictures and a sheet");
+    assert!(pictures >= 8, "{pictures} pictures and a sheet");
     let (first, saved) = (folder.picture("out/1-terrace.png"), folder.picture("out/6-saved.png"));
     let differing: Vec<(u32, u32)> = (0..first.size().height)
         .flat_map(|y| (0..first.size().width).map(move |x| (x, y)))
@@ -142,7 +142,7 @@ fn the_sheet_of_the_demo_is_what_its_program_paints() {
 
 #[test]
 fn the_demo_maps_are_laid_out_as_they_are_saved() {
-    for name in ["terrace.quilt.json", "hoist.quilt.json"] {
+    for name in ["terrace.quilt.json", "hoist.quilt.json", "market.quilt.json"] {
         let text = fs::read_to_string(demo_file(name)).unwrap();
         assert_eq!(Quilt::open(demo_file(name)).unwrap().to_json().unwrap(), text, "{name}");
     }

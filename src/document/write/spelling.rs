@@ -96,12 +96,12 @@ impl WrittenRect {
         for (at, _) in layer.cells().occupied() {
             rect = rect.union(CellRect::of_cell(cells.place(at)?));
         }
-        WrittenRect { cells, rect }.from_first()
+        WrittenRect { cells, rect }.told_from_first()
     }
 
     /// The same, told from its own first column and row on. These are even, as the first ones of a
     /// document are.
-    fn from_first(self) -> Option<WrittenRect> {
+    fn told_from_first(self) -> Option<WrittenRect> {
         let WrittenRect { cells, rect } = self;
         if rect.is_empty() {
             return Some(self);

@@ -73,8 +73,7 @@ fn inline(set: &TileSet, cut: Option<SheetCut>) -> Result<Map<String, Value>, Sa
             set.palette().iter().map(|(name, color)| (name.clone(), color.to_string().into()));
         value.insert("palette".into(), Value::Object(colors.collect()));
     }
-    let tiles: Vec<Value> =
-        set.tiles().iter().filter(|tile| !tile.is_part()).filter_map(tile_value).collect();
+    let tiles: Vec<Value> = set.whole_tiles().iter().filter_map(tile_value).collect();
     if !tiles.is_empty() {
         value.insert("tiles".into(), tiles.into());
     }

@@ -17,7 +17,7 @@ use sturdy_quilt::units::{PixelSize, ScreenRect, ScreenVec};
 use sturdy_quilt::view::{Facing, Projection};
 use sturdy_quilt::{
     Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, Layer, Painter, Picture, Quilt,
-    ScreenPoint, ScreenSize, Sprite, Turn, View, WorldPoint, WorldVec, doc_quilt,
+    ScreenPoint, ScreenSize, Sprite, Turn, View, WorldPoint, WorldRect, WorldVec, doc_quilt,
 };
 
 use naive::{
@@ -120,7 +120,14 @@ fn sprites_of(quilt: &Quilt, seeds: &[SpriteSeed]) -> Vec<Sprite> {
         let sprite = Sprite::new(key, cell, WorldPoint::new(x, y));
         let sprite = sprite.with_tint(tint.map_or(Color::WHITE, Color::from_bytes));
         let sprite = sprite.with_blend(if adds { Blend::Add } else { Blend::Normal });
-        sprite.with_raised(raised).with_priority(priority).with_elevation(elevation)
+        let sprite = sprite.with_raised(raised).with_priority(priority).with_elevation(elevation);
+        // Every third one states the ground that it takes up.
+        let half = WorldVec::new(3.0 + elevation, 2.0 + elevation);
+        let at = WorldPoint::new(x, y);
+        match key % 3 {
+            1 => sprite.with_ground_box(WorldRect::between(at - half, at + half)),
+            _ => sprite,
+        }
     });
     sprites.collect()
 }

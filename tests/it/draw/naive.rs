@@ -4,11 +4,13 @@ use sturdy_quilt::draw::{DrawKey, DrawKind, Quad};
 use sturdy_quilt::quilt::{Blend, Parallax, Wrap};
 use sturdy_quilt::tile::{Coverage, Fit, TileArt};
 use sturdy_quilt::units::{CellOffset, PanePoint, PaneRect, PixelRect, PixelSize, ScreenRect};
-use sturdy_quilt::view::{Facing, ProjectionKind};
+use sturdy_quilt::view::{Facing, Projection, ProjectionKind};
 use sturdy_quilt::{
     Cell, CellPos, Clock, Color, DrawList, Layer, LayerSettings, Quilt, ScreenSize, Sprite, TileId,
     Turn, View, WorldPoint, WorldRect, WorldVec,
 };
+
+use crate::projection::turned;
 
 /// What is known of a quad without the library's own list.
 #[derive(Clone, Debug, PartialEq)]
@@ -423,7 +425,7 @@ pub(crate) fn naive_sprites(
         };
         let point = |at: WorldPoint| PanePoint::new(at.x, at.y);
         let target = view.pixels(PaneRect::between(point(rect.min()), point(rect.max())));
-        let place = quilt.lattice().cell_at(sprite.foot);
+        let place = sorted_cell(quilt, projection, sprite);
         let on_ground = projection.to_pane(sprite.foot, 0.0).y;
         let (depth, nearness) = match projection.kind() {
             ProjectionKind::Diamond { height_px, .. } => {
@@ -458,6 +460,45 @@ pub(crate) fn naive_sprites(
         Some(NaiveQuad { key, target, source, turn, color, blend, is_diamond })
     });
     shown.collect()
+}
+
+/// The cell by which a sprite is sorted.
+fn sorted_cell(quilt: &Quilt, projection: &Projection, sprite: &Sprite) -> CellPos {
+    let own = quilt.lattice().cell_at(sprite.foot);
+    let Some(area) = sprite.ground_box.filter(|_| projection.is_slanted()) else { return own };
+    let is_above = |cell: CellPos| {
+        let levels = quilt.layers().iter().filter(|layer| {
+            let settings = layer.settings();
+            settings.sort_rows
+                && settings.visible
+                && settings.draws
+                && settings.priority == sprite.priority
+                && settings.elevation > sprite.elevation
+        });
+        levels.filter(|layer| layer.settings().opacity > 0.0 && layer.settings().tint.a > 0).any(
+            |layer| {
+                let Some(offset) = layer.settings().offset_cells(quilt.lattice()) else {
+                    return false;
+                };
+                let Some(at) = cell.checked_add(offset.reversed()) else { return false };
+                let held = layer.cells().get(at).here().unwrap_or_default();
+                let Some(tile) = quilt.tiles().tile_of(held) else { return false };
+                let (_, art) = quilt.tiles().art(tile);
+                let stands = matches!(art.fit, Fit::Placed(own) if own.anchor.is_some());
+                art.coverage != Coverage::Clear && !stands
+            },
+        )
+    };
+    let touched = quilt.lattice().cells_in(area).cells().filter(|cell| !is_above(*cell));
+    touched
+        .max_by(|a, b| {
+            let order = |cell: &CellPos| {
+                let at = turned(projection.facing(), *cell);
+                (at.x() + at.y(), at.y())
+            };
+            order(a).cmp(&order(b))
+        })
+        .unwrap_or(own)
 }
 
 /// The naive painter: every quad in order, every pixel by the pixel rule.

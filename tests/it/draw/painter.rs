@@ -5,14 +5,16 @@ use sturdy_quilt::edit::Extraction;
 use sturdy_quilt::inspect::{MinimapScale, Sampling};
 use sturdy_quilt::paint::{CanvasError, PixelOrder, Shortcuts};
 use sturdy_quilt::quilt::{Blend, Wrap};
-use sturdy_quilt::units::ScreenRect;
+use sturdy_quilt::units::{PaneVec, ScreenRect};
+use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
     Canvas, CellPos, CellRect, Color, DrawList, Frame, Minimap, Painter, ScreenPoint, ScreenSize,
     View, WorldPoint, WorldVec,
 };
 
 use super::{
-    BACKGROUND, any_scene, any_shot, listed, listed_at, naive::naively_painted, painted, sprites_of,
+    BACKGROUND, any_projection, any_scene, any_shot, listed, listed_at, naive::naively_painted,
+    painted, sprites_of,
 };
 use crate::scene::{LAYERS, any_change, any_quilt, dense_quilt, empty_quilt, make};
 
@@ -211,15 +213,57 @@ proptest! {
         }
     }
 
+    /// A minimap of the map as it is seen is the mean of a picture in full size, and its places are
+    /// those of the pane.
+    #[test]
+    fn a_minimap_at_a_slant_is_the_picture_reduced(
+        quilt in any_quilt(20), projection in any_projection(), part in 2..9_u32,
+    ) {
+        let mut quilt = quilt;
+        quilt.edit("still", |pen| {
+            let ids: Vec<_> = pen.quilt().layers().iter().map(|layer| layer.id()).collect();
+            ids.into_iter().try_for_each(|id| pen.set_layer(id, |layer| {
+                let still = layer.with_speed(WorldVec::ZERO);
+                still.with_parallax(sturdy_quilt::quilt::Parallax::WORLD).with_bands([])
+            }))
+        }).unwrap();
+        let area = CellRect::new(CellPos::new(-3, -3), 6, 7);
+        let mut minimap = Minimap::new(MinimapScale::Part(part))
+            .with_area(Some(area))
+            .with_projection(projection);
+        minimap.refresh(&quilt).unwrap();
+        let pane = projection.around(quilt.lattice().rect_bounds(area), 0.0);
+        let size = minimap.frame().size();
+        let full = ScreenSize::new(size.width * part, size.height * part);
+        let half = PaneVec::new(f64::from(full.width) / 2.0, f64::from(full.height) / 2.0);
+        let view = View::new(full).projected(projection).pane_centered_on(pane.min() + half);
+        let mut frame = Frame::new(full);
+        Painter::new().paint(&listed(DrawList::new(), &quilt, &view), &mut frame);
+        for (at, found) in minimap.frame().pixels().iter().enumerate() {
+            let (x, y) = (at as u32 % size.width, at as u32 / size.width);
+            let mut sums = [0.0; 4];
+            for (dx, dy) in (0..part).flat_map(|dy| (0..part).map(move |dx| (dx, dy))) {
+                let pixel = frame.pixels()[((y * part + dy) * full.width + x * part + dx) as usize];
+                (0..4).for_each(|c| sums[c] += f64::from(pixel[c]));
+            }
+            let expected = sums.map(|sum| (sum / f64::from(part * part) + 1e-9).round() as u8);
+            prop_assert_eq!(*found, expected, "{},{}", x, y);
+        }
+        let place = WorldPoint::new(7.0, -5.0);
+        let back = minimap.to_world(minimap.to_pixels(place));
+        prop_assert!((back.x - place.x).abs() < 1e-3 && (back.y - place.y).abs() < 1e-3);
+    }
+
     /// A minimap that was kept up to date is the one made anew, after any edits on any clone.
     #[test]
     fn a_refreshed_minimap_equals_a_new_one(
         mut quilt in any_quilt(12),
         changes in prop::collection::vec((any_change(), any::<bool>(), any::<usize>()), 1..8),
         scale in prop::sample::select(vec![MinimapScale::Cells, MinimapScale::Part(8), MinimapScale::Part(48)]),
+        projection in prop_oneof![Just(Projection::FLAT), any_projection()],
     ) {
         let area = CellRect::new(CellPos::new(-20, -70), 40, 90);
-        let fresh = || Minimap::new(scale).with_area(Some(area));
+        let fresh = || Minimap::new(scale).with_area(Some(area)).with_projection(projection);
         let (mut kept, mut clones) = (fresh(), vec![quilt.clone()]);
         for (change, keep, jump) in &changes {
             make(&mut quilt, change);

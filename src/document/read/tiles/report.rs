@@ -207,7 +207,7 @@ pub(crate) fn warn_of_misfitting_art(
     let diamond = Diamond::of(projection);
     let is_asked = |tile: &&Tile| {
         let spec = tile.spec();
-        !tile.is_part() && !backdrops.contains(&format!("{}/{}", set.name(), tile.key()))
+        !backdrops.contains(&format!("{}/{}", set.name(), tile.key()))
             // What a tile states holds for it alone, and for all of the set what that states.
             && set.stated_placement().says_no_place()
             && (spec.anchor, spec.cell_anchor, spec.offset) == (None, None, None)
@@ -227,7 +227,7 @@ pub(crate) fn warn_of_misfitting_art(
         };
         Some((tile.key().clone(), outline.size, fault))
     };
-    let mut misfits = set.tiles().iter().filter(is_asked).filter_map(misfit);
+    let mut misfits = set.whole_tiles().iter().filter(is_asked).filter_map(misfit);
     let Some((key, size, fault)) = misfits.next() else { return };
     let more = match misfits.count() {
         0 => String::new(),
