@@ -369,7 +369,9 @@ fn a_frame_without_change_allocates_nothing() {
     let mut kept = [KeptFrame::new(Color::CLEAR), KeptFrame::ring(Color::CLEAR)];
     let diamond = Projection::diamond(quilt.lattice(), 32, 16).unwrap();
     let projections = [Projection::FLAT, diamond, diamond.with_facing(Facing::new(1))];
-    let views = projections.map(|projection| view.projected(projection));
+    // Far enough from where the cells that are listed near a view change.
+    let centers = [1500.0, 1500.0, 1564.0].map(|x| WorldPoint::new(x, 1500.0));
+    let views = [0, 1, 2].map(|at| view.projected(projections[at]).centered_on(centers[at]));
     for (view, zoom) in views.iter().flat_map(|view| [1.0, 2.0, 1.7].map(|zoom| (view, zoom))) {
         let view = view.zoomed(zoom);
         let mut draw = |view: &View, sprites: &[Sprite]| {
