@@ -14,6 +14,7 @@ mod mask;
 mod name;
 mod notation;
 mod numbers;
+mod parts;
 mod pattern;
 mod set;
 mod shape;

@@ -188,7 +188,7 @@ struct TileUse {
     set: String,
     tile: String,
     count: u64,
-    /// As a backdrop, as a frame or as a variant of a tile that is used.
+    /// As a backdrop, or as a frame, a variant or a side of a tile that is used.
     otherwise: Option<&'static str>,
     is_missing: bool,
     is_clear: bool,
@@ -200,13 +200,20 @@ impl TileUse {
     }
 }
 
-/// All tiles of a map in the order of their numbers.
+/// All tiles of a map in the order of their numbers. One that stands on several cells counts as often as
+/// its first part, and its parts not by themselves.
 fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
     let tiles = quilt.tiles();
     let mut counts = vec![0; tiles.len()];
     for (_, cell) in quilt.layers().iter().flat_map(|layer| layer.cells().occupied()) {
         let count = cell.tile_index().and_then(|tile| counts.get_mut(tile));
         count.into_iter().for_each(|count| *count += 1);
+    }
+    for (id, part) in tiles.ids().filter_map(|id| Some((id, tiles.part_of(id)?))) {
+        if (part.column, part.row) == (0, 0) {
+            counts[part.whole.index()] += counts[id.index()];
+        }
+        counts[id.index()] = 0;
     }
     let otherwise = other_uses(quilt, &counts);
     let of = |id: TileId| {
@@ -220,7 +227,7 @@ fn tile_uses(quilt: &Quilt) -> Vec<TileUse> {
             is_clear: tiles.art(id).1.coverage == Coverage::Clear,
         })
     };
-    tiles.ids().filter_map(of).collect()
+    tiles.ids().filter(|id| tiles.part_of(*id).is_none()).filter_map(of).collect()
 }
 
 /// How tiles are used that lie in no cell, by their numbers.
@@ -239,7 +246,8 @@ fn other_uses(quilt: &Quilt, counts: &[u64]) -> Vec<Option<&'static str>> {
         let frames = tile.animation().into_iter().flat_map(|animation| animation.frames());
         let frames = frames.map(|(frame, _)| (frame, "frame"));
         let variants = tile.spec().variants.iter().map(|(key, _)| (key.as_str(), "variant"));
-        for (key, how) in frames.chain(variants) {
+        let sides = tile.facings().iter().map(|side| (side.trim_end_matches("+mirror"), "side"));
+        for (key, how) in frames.chain(variants).chain(sides) {
             let Some(name) = tiles.name(id) else { continue };
             let Ok(other) = quilt.tile(&format!("{}/{key}", name.set())) else { continue };
             if counts[other.index()] == 0 && uses[other.index()].is_none() {

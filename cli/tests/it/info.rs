@@ -118,6 +118,10 @@ fn at_names_a_position_in_every_way() {
 fn at_lists_what_is_seen_at_a_pixel_of_the_market() {
     let folder = Folder::new();
     folder.say("check demo/market.quilt.json --strict");
+    // A house counts as one tile, and is shown from its other sides by more.
+    let said = folder.say("info demo/market.quilt.json");
+    assert!(said.contains(" house 1,") && said.contains("house-2 (side)"), "{said}");
+    assert!(!said.contains("house 0,0") && !said.contains("never used"), "{said}");
     let market = "demo/market.quilt.json";
     let view = "--size 640x400 --center 136,136";
     // The middle of the face of the topmost hamper, which stands 60 units high, and its side.
