@@ -14,6 +14,7 @@ mod encodings;
 mod exact;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod examples;
+#[cfg(feature = "png")]
 mod footprint;
 #[cfg(all(feature = "fs", feature = "png"))]
 mod golden;
