@@ -18,8 +18,20 @@ pub(super) struct Pages {
     recolored: Vec<Recolored>,
     /// By set and palette slot: the number of the page where it is another one.
     by_palette: Vec<Vec<Option<u32>>>,
-    /// At a slant, diamonds in one colour; of a map that is meant so and seen from above, one pixel.
-    plain: Option<Arc<ArtPage>>,
+    plain: Plain,
+    /// What that is, made when it is first looked at.
+    plain_page: OnceLock<Arc<ArtPage>>,
+}
+
+/// What shows what is drawn in one colour.
+#[derive(Clone, Copy, Debug)]
+enum Plain {
+    /// Nothing: the pages of the sets do.
+    None,
+    /// One pixel: of a map that is meant to be seen at a slant, and is seen from above.
+    Pixel,
+    /// Diamonds.
+    Diamonds(Diamond),
 }
 
 /// A page of a set with other colours.
@@ -33,16 +45,16 @@ struct Recolored {
 
 impl Pages {
     pub(super) fn of(quilt: &Quilt, diamond: Option<&Diamond>) -> Pages {
-        let placeholders = quilt.tiles().page(0);
         let mut pages = Pages {
             tiles: quilt.tiles().clone(),
             recolored: Vec::new(),
             by_palette: Vec::new(),
             plain: match (diamond, quilt.projection().is_slanted()) {
-                (Some(own), _) => placeholders.map(|page| Arc::new(own.plain_page(page))),
-                (None, true) => Some(Arc::new(one_pixel())),
-                (None, false) => None,
+                (Some(own), _) => Plain::Diamonds(*own),
+                (None, true) => Plain::Pixel,
+                (None, false) => Plain::None,
             },
+            plain_page: OnceLock::new(),
         };
         let first = quilt.tiles().sets().len() as u32 + 1;
         for (set, base) in quilt.tiles().sets().zip(1..) {
@@ -117,11 +129,12 @@ impl Pages {
 
     /// What a page holds; `None` for one that is not of the map.
     pub(super) fn name(&self, number: u32) -> Option<String> {
-        if number == self.plain_number()
-            && let Some(plain) = &self.plain
-        {
-            let is_pixel = plain.size() == PixelSize::new(1, 1);
-            return Some(if is_pixel { "colours" } else { "diamonds" }.to_owned());
+        if number == self.plain_number() {
+            match self.plain {
+                Plain::None => {}
+                Plain::Pixel => return Some("colours".to_owned()),
+                Plain::Diamonds(_) => return Some("diamonds".to_owned()),
+            }
         }
         let (base, palette) = match self.recolored(number) {
             Some(recolored) => (recolored.base, Some(&recolored.palette)),
@@ -138,9 +151,20 @@ impl Pages {
         self.plain_number() + 1
     }
 
+    fn plain_page(&self) -> Option<&ArtPage> {
+        let make = || match (self.plain, self.tiles.page(0)) {
+            (Plain::Diamonds(own), Some(placeholders)) => own.plain_page(placeholders),
+            _ => one_pixel(),
+        };
+        match self.plain {
+            Plain::None => None,
+            _ => Some(self.plain_page.get_or_init(|| Arc::new(make()))),
+        }
+    }
+
     pub(super) fn get(&self, number: u32) -> Option<&ArtPage> {
         if number == self.plain_number() {
-            return self.plain.as_deref();
+            return self.plain_page();
         }
         let Some(recolored) = self.recolored(number) else { return self.tiles.page(number) };
         let make = || self.tiles.page(recolored.base).map(|page| page.recolored(&recolored.colors));
