@@ -87,7 +87,7 @@ struct TileFacts {
     facings: Option<u32>,
     /// Its place among those that look otherwise from another side.
     sides: Option<u32>,
-    /// What its pixels are multiplied by.
+    /// The colour that its pixels are multiplied by.
     color: Color,
 }
 
@@ -106,7 +106,7 @@ impl CellFacts {
     pub(super) const JUTS: CellFacts = CellFacts(32);
     /// At a slant, it stands in its cell.
     pub(super) const STANDS: CellFacts = CellFacts(64);
-    /// It looks otherwise from another side.
+    /// Looks otherwise from another side.
     const SIDED: CellFacts = CellFacts(128);
 
     /// How a picture looks on a lattice.

@@ -58,7 +58,7 @@ impl Footprint {
     }
 
     /// The sum of its sides: how many half diamonds it is wide and high.
-    pub(super) const fn halves(self) -> u32 {
+    pub(crate) const fn halves(self) -> u32 {
         self.columns() as u32 + self.rows() as u32
     }
 

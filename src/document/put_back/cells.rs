@@ -157,7 +157,7 @@ fn changes(before: &Layer, after: &Layer, tiles: &TileTable) -> Vec<Change> {
     changes
 }
 
-/// What a layer holds in a cell; nothing where it is not loaded.
+/// Gives the cell that a layer holds at a place; the empty one where that is not loaded.
 fn held(layer: &Layer, at: CellPos) -> Cell {
     layer.cells().get(at).here().unwrap_or_default()
 }

@@ -99,7 +99,7 @@ impl WrittenRect {
         WrittenRect { cells, rect }.told_from_first()
     }
 
-    /// The same, told from its own first column and row on. These are even, as the first ones of a
+    /// Tells the columns and rows from their own first ones on, which are even, as the first ones of a
     /// document are.
     fn told_from_first(self) -> Option<WrittenRect> {
         let WrittenRect { cells, rect } = self;

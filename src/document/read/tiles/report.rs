@@ -242,15 +242,15 @@ pub(crate) fn warn_of_misfitting_art(
 
 /// How the picture of a tile does not fit its cell.
 enum Misfit {
-    /// It is larger than the cell, which has this width and height.
+    /// Larger than the cell, which has this width and height.
     LargerThanCell((f64, f64)),
-    /// It is wider than the diamond, which has this size.
+    /// Wider than the diamond, which has this size.
     Wide(PixelSize),
-    /// Beside the upper edges of the diamond it has pixels.
+    /// Pixels beside the upper edges of the diamond, which has this size.
     Beyond(PixelSize),
-    /// It nearly covers the diamond: so many pixels are left open.
+    /// A diamond of this size that is nearly covered: so many pixels are left open.
     Open(PixelSize, usize),
-    /// It is cut into strips of so many pixels, but half a diamond has so many.
+    /// Strips of so many pixels, where half a diamond has so many.
     Strips(u32, i64),
 }
 
@@ -310,8 +310,7 @@ fn diamond_misfit(
     let (source, frame) = (tile.art().source, diamond.frame(tile.art()));
     let is_natural = frame.width() == i64::from(source.size.width);
     if let Some(footprint) = tile.spec().footprint {
-        let halves = u32::from(footprint.columns()) + u32::from(footprint.rows());
-        let strip_px = source.size.width / halves;
+        let strip_px = source.size.width / footprint.halves();
         let fits = !is_natural || i64::from(strip_px) == diamond.half_width;
         return (!fits).then_some(Misfit::Strips(strip_px, diamond.half_width));
     }
