@@ -7,10 +7,10 @@ use serde_json::Value;
 
 use super::animation::scatter;
 use super::art::StatedArtPlacement;
-use super::footprint::Part;
+use super::footprint::{Part, split_facing};
 use super::{
     Animation, ArtPage, ArtPlacement, CellShape, NamePattern, SheetCut, TileArt, TileKey, TileName,
-    TileSpec,
+    TileSpec, Turn,
 };
 use crate::picture::Color;
 use crate::units::CellPos;
@@ -66,10 +66,10 @@ impl Tile {
         self.art
     }
 
-    /// Returns the tiles that show it from several sides, written as in [`TileSpec::with_facings`]; none
-    /// where it has one picture.
-    pub fn facings(&self) -> &[String] {
-        &self.spec.facings
+    /// Returns the tiles that show it from several sides, in the order of [`TileSpec::with_facings`],
+    /// each with how it is turned: mirrored, or not at all. None where it has one picture.
+    pub fn facings(&self) -> impl ExactSizeIterator<Item = (&str, Turn)> {
+        self.spec.facings.iter().map(|text| split_facing(text))
     }
 
     /// Returns which of its variants stands for it in a cell, written as in [`TileSet::find`]: as

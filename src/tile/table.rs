@@ -8,7 +8,7 @@
 use std::collections::HashMap;
 use std::sync::{Arc, PoisonError, RwLock};
 
-use super::footprint::{Part, split_facing};
+use super::footprint::Part;
 use super::{
     Animation, ArtPage, Cell, CellNotation, Coverage, Fit, Tile, TileArt, TileId, TileKey,
     TileName, TileNumber, TileSet, Turn,
@@ -214,12 +214,8 @@ impl TileTable {
 
     /// The tiles that show one from several sides, mirrored or not; none where it has one picture.
     pub(crate) fn facings(&self, id: TileId) -> Vec<(TileId, Turn)> {
-        let facings = self.tile(id).map_or(&[][..], |tile| tile.facings());
-        let side = |text: &String| {
-            let (tile, turn) = split_facing(text);
-            (self.neighbor(id, Some(tile)), turn)
-        };
-        facings.iter().map(side).collect()
+        let facings = self.tile(id).into_iter().flat_map(|tile| tile.facings());
+        facings.map(|(tile, turn)| (self.neighbor(id, Some(tile)), turn)).collect()
     }
 
     /// Returns the tile that stands for one with variants in a cell: as if by chance, by their

@@ -246,7 +246,7 @@ fn other_uses(quilt: &Quilt, counts: &[u64]) -> Vec<Option<&'static str>> {
         let frames = tile.animation().into_iter().flat_map(|animation| animation.frames());
         let frames = frames.map(|(frame, _)| (frame, "frame"));
         let variants = tile.spec().variants.iter().map(|(key, _)| (key.as_str(), "variant"));
-        let sides = tile.facings().iter().map(|side| (side.trim_end_matches("+mirror"), "side"));
+        let sides = tile.facings().map(|(side, _)| (side, "side"));
         for (key, how) in frames.chain(variants).chain(sides) {
             let Some(name) = tiles.name(id) else { continue };
             let Ok(other) = quilt.tile(&format!("{}/{key}", name.set())) else { continue };

@@ -220,33 +220,27 @@ impl<'a> Back<'_, '_, 'a, '_> {
             None => Some(CellPos::ORIGIN),
         };
         let corner = corner.ok_or_else(unread)?;
-        let sections = cells.get("sections");
-        let Some(sections) = sections else {
-            let (encoding, fields) =
-                form_of(&mut reader, cells, &what, false).ok_or_else(unread)?;
-            let mut grid = Grid {
-                what: &what,
-                encoding,
-                fields: &fields,
-                shared: None,
-                cells: read_addressing(&mut reader, &fields, corner).ok_or_else(unread)?,
-                source: &mut source,
-            };
-            let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            return Ok(vec![Stated { node: cells, fields, is_section: false, grid }]);
+        let (nodes, shared) = match cells.get("sections") {
+            None => (vec![cells], None),
+            Some(sections) => {
+                let shared = reader.fields(cells, &what, &SHARED).ok_or_else(unread)?;
+                (sections.items().unwrap_or_default(), Some(shared))
+            }
         };
-        let shared = reader.fields(cells, &what, &SHARED).ok_or_else(unread)?;
+        let (is_section, shared) = (shared.is_some(), shared.as_ref());
         let mut all = Vec::new();
-        for section in sections.items().unwrap_or_default() {
+        for node in nodes {
             let (encoding, fields) =
-                form_of(&mut reader, section, &what, true).ok_or_else(unread)?;
-            let corner = section_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?;
-            let shared = Some(&shared);
+                form_of(&mut reader, node, &what, is_section).ok_or_else(unread)?;
+            let corner = match is_section {
+                true => section_corner(&mut reader, &fields, &what, corner).ok_or_else(unread)?,
+                false => corner,
+            };
             let cells = read_addressing(&mut reader, &fields, corner).ok_or_else(unread)?;
             let mut grid =
                 Grid { what: &what, encoding, fields: &fields, shared, cells, source: &mut source };
             let grid = read_grid(&mut reader, &mut grid, &mut quilt).ok_or_else(unread)?;
-            all.push(Stated { node: section, fields, is_section: true, grid });
+            all.push(Stated { node, fields, is_section, grid });
         }
         Ok(all)
     }
