@@ -11,7 +11,9 @@ use super::slant::{PaneCells, RankSpan, rank};
 use crate::lattice::Lattice;
 use crate::plane::Stamp;
 use crate::quilt::{Layer, Quilt};
-use crate::units::{CellOffset, CellPos, CellRect, ChunkPos, PaneRect, ScreenRect};
+use crate::units::{
+    CellOffset, CellPos, CellRect, ChunkPos, PanePoint, PaneRect, ScreenRect, WorldPoint,
+};
 use crate::view::{Facing, View};
 
 /// Layers, or bands of layers, that move together over the screen, and what is kept of their
@@ -262,6 +264,21 @@ impl Alignment {
                 self.placement.on_pane(bounds.min()),
                 self.placement.on_pane(bounds.max()),
             ),
+        }
+    }
+
+    /// Where the corner of a column and a row of cells lies on the pane, which may be beyond all cells.
+    pub(super) fn corner_place(&self, lattice: &Lattice, (x, y): (i64, i64)) -> PanePoint {
+        let projection = self.placement.view.projection();
+        match self.slanted.zip(projection.half_diamond()) {
+            Some((slanted, (width, height))) => PanePoint::new(
+                ((x - y) * i64::from(width) + slanted.corner.0) as f64,
+                ((x + y) * i64::from(height) + slanted.corner.1) as f64,
+            ),
+            None => {
+                let (x, y) = (lattice.columns().edge(x), lattice.rows().edge(y));
+                self.placement.on_pane(WorldPoint::new(x, y))
+            }
         }
     }
 

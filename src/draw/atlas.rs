@@ -72,7 +72,7 @@ impl Atlas {
         let page = PixelSize::new(most(page.width), most(page.height));
         let diamond = Diamond::of(quilt.projection());
         let pages = Pages::of(quilt, diamond.as_ref());
-        let mut pictures: Vec<(u32, PixelRect)> = pages.diamond_pictures(diamond.as_ref());
+        let mut pictures: Vec<(u32, PixelRect)> = pages.diamond_pictures();
         for id in quilt.tiles().ids() {
             let (number, art) = quilt.tiles().art(id);
             let slots = 0..=quilt.palettes().len() as u8;

@@ -29,8 +29,8 @@ pub(crate) struct ChunkStack {
     /// the cells of an edit move no others. From above a rank is a row, at a slant a diagonal.
     ranks: Box<[Vec<StackEntry>]>,
     is_slanted: bool,
-    /// Which columns of each row are listed, a bit for each: from above, all.
-    listed_columns: Box<[u64; SIDE]>,
+    /// Which columns of each row are listed, a bit for each; `None` for all.
+    listed_columns: Option<Box<[u64; SIDE]>>,
     /// Cells whose tiles are larger than they, in the same order.
     pub(super) oversize: Vec<StackEntry>,
     /// The levels of the entries; some may have none any more.
@@ -139,7 +139,7 @@ impl ChunkStack {
             layers.clear();
             let cells = |layer: &RowLayer| &cells[layer.first + row];
             layers.extend(held.iter().map(|h| LayerRow { levels: h.levels, cells: cells(h) }));
-            let wanted = listed_columns[row];
+            let wanted = listed_columns.map_or(u64::MAX, |columns| columns[row]);
             if wanted == 0 {
                 continue;
             }
@@ -166,7 +166,7 @@ impl ChunkStack {
             changes: Vec::new(),
             ranks: ranks.into_boxed_slice(),
             is_slanted,
-            listed_columns: Box::new(listed_columns),
+            listed_columns: listed_columns.map(Box::new),
             oversize,
             used: lister.used.clone(),
             animated_ranks,
@@ -186,7 +186,7 @@ impl ChunkStack {
         changed: &[bool],
         scratch: &mut Scratch,
     ) -> bool {
-        if sources.listed_columns(self.pos) != *self.listed_columns {
+        if sources.listed_columns(self.pos).as_ref() != self.listed_columns.as_deref() {
             // Other cells of it are near the view now. What was shown before is as it was, unless a
             // member has changed as well.
             let before = (self.built, std::mem::take(&mut self.changes));
@@ -209,14 +209,21 @@ impl ChunkStack {
             return false;
         }
         if scratch.find_changed(self.pos, sources, &self.chunks).is_none() {
-            *self = ChunkStack::build(self.pos, sources, scratch);
+            let built = ChunkStack::build(self.pos, sources, scratch);
+            let had = std::mem::replace(self, built);
+            if (&self.ranks, &self.oversize) == (&had.ranks, &had.oversize) {
+                (self.built, self.changes) = (had.built, had.changes);
+                return false;
+            }
             return true;
         }
         let mut cells = std::mem::take(&mut scratch.changed);
-        cells.retain(|index| {
-            let (row, column) = place(*index);
-            self.listed_columns[row] >> column & 1 == 1
-        });
+        if let Some(columns) = &self.listed_columns {
+            cells.retain(|index| {
+                let (row, column) = place(*index);
+                columns[row] >> column & 1 == 1
+            });
+        }
         let rows = || cells.chunk_by(|a, b| place(*a).0 == place(*b).0);
         for of_row in rows() {
             self.counts -= self.list_row(of_row, sources, scratch);
@@ -401,16 +408,14 @@ impl<'a> Sources<'a> {
         (self.map_facts, self.remove_hidden)
     }
 
-    /// Which columns of each row of a chunk are listed.
-    fn listed_columns(self, pos: ChunkPos) -> [u64; SIDE] {
-        let mut columns = [u64::MAX; SIDE];
-        if let Some(span) = self.span {
-            let corner = pos.corner();
-            for (row, columns) in (corner.y()..).zip(columns.iter_mut()) {
-                *columns = span.columns(corner.x(), row);
-            }
+    /// Which columns of each row of a chunk are listed; `None` for all.
+    fn listed_columns(self, pos: ChunkPos) -> Option<[u64; SIDE]> {
+        let (span, corner) = (self.span?, pos.corner());
+        let mut columns = [0; SIDE];
+        for (row, columns) in (corner.y()..).zip(columns.iter_mut()) {
+            *columns = span.columns(corner.x(), row);
         }
-        columns
+        Some(columns)
     }
 
     fn cells(self, member: &Member) -> &'a Plane<Cell> {

@@ -70,6 +70,7 @@ impl PixelEdges {
     }
 
     /// The pixels that a place covers on the screen.
+    #[inline]
     pub(super) fn pixels(&self, pass: &StackPass<'_>, shown: CellPos) -> ScreenRect {
         if !self.cells.contains(shown) {
             return pass.pixels(shown);

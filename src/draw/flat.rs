@@ -24,12 +24,15 @@ pub(super) fn add_stack(
     let placed = by_level(pass);
     let mut edges = PixelEdges::default();
     edges.look(pass);
-    quads.extend(placed.iter().map(|&(own, shown, entry)| {
-        let (_, cell_art, blend) = scene.cell_art(clock, own, entry);
-        let level = &scene.map_facts.levels[usize::from(entry.level)];
-        let key = scene.key(level, pass.alignment.placement.offset, shown);
-        Quad::new(key, (cell_art, blend), edges.pixels(pass, shown))
-    }));
+    for of_level in placed.chunk_by(|(.., a), (.., b)| a.level == b.level) {
+        let level = &scene.map_facts.levels[usize::from(of_level[0].2.level)];
+        let offset = pass.alignment.placement.offset;
+        quads.extend(of_level.iter().map(|&(own, shown, entry)| {
+            let cell_art = scene.map_facts.cell_art(scene.frame_at(entry, own, clock), level);
+            let key = scene.key(level, offset, shown);
+            Quad::new(key, (cell_art, level.blend), edges.pixels(pass, shown))
+        }));
+    }
     // Layers that are sorted by row mix; copies of a layer come patch by patch.
     let (from, end) = pass.levels;
     let levels = &scene.map_facts.levels[usize::from(from)..usize::from(end)];
@@ -56,10 +59,12 @@ fn by_level(pass: &StackPass<'_>) -> Vec<Placed> {
     let nothing = (CellPos::ORIGIN, CellPos::ORIGIN, StackEntry::NONE);
     let mut placed = vec![nothing; all];
     each_row(pass, |first, by, entries| {
+        let is_moved = by != CellOffset::new(0, 0);
         for &entry in entries.iter().filter(|entry| levels.contains(&entry.level)) {
             let own = CellPos::new(first.x() + i32::from(entry.column()), first.y());
             let place = &mut places[usize::from(entry.level - from)];
-            placed[*place] = (own, own.saturating_add(by), entry);
+            let shown = if is_moved { own.saturating_add(by) } else { own };
+            placed[*place] = (own, shown, entry);
             *place += 1;
         }
     });

@@ -11,11 +11,13 @@ use super::limit::Limit;
 use super::map_facts::Level;
 use super::motion::{ALL_ROWS, Motion, copies, lifted_px, step};
 use super::order::{DrawKey, DrawKind};
-use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackPass};
+use super::pass::{Batch, BatchOpener, LooseItem, Pass, Quad, StackChunk, StackKey, StackPass};
 use super::row::StackEntry;
 use super::scene::Scene;
 use super::slanted::{PlanMemory, Step};
-use super::sprite::{Sprite, SpriteItems, SpritePictures, rect_on_cell, size_on_pane};
+use super::sprite::{
+    OrderedSprites, Sprite, SpriteItems, SpritePictures, rect_on_cell, size_on_pane,
+};
 use crate::quilt::Quilt;
 use crate::tile::{ArtPage, Cell, TileTable};
 use crate::units::{CellPos, PanePoint, PaneRect, PaneVec, ScreenRect};
@@ -55,7 +57,7 @@ pub struct DrawList {
     /// The upright view over the map as it is turned.
     seen: View,
     pub(crate) clock: Clock,
-    pub(crate) scene: Option<Scene>,
+    pub(crate) scene: Option<Box<Scene>>,
     pub(crate) alignments: Vec<Alignment>,
     pub(super) passes: Vec<PassPlan>,
     /// Items of passes alone, which are cells of the steps.
@@ -87,13 +89,12 @@ pub(super) enum PassPlan {
     },
 }
 
-/// The levels and rows that a pass of cells draws.
+/// The levels and ranks that a pass of cells draws.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct StackPlan {
     pub(super) alignment: usize,
     pub(super) levels: (u16, u16),
-    /// At a slant, ranks.
-    pub(super) rows: (i32, i32),
+    pub(super) ranks: (i32, i32),
     /// Of all parts of chunks in view: from the first up to, but not with, the second.
     pub(super) parts: (usize, usize),
 }
@@ -184,7 +185,7 @@ impl DrawList {
             _ => {
                 let (scene, alignments) = Scene::of(quilt, view, &self.limit);
                 self.alignments = alignments;
-                scene
+                Box::new(scene)
             }
         };
         self.counted = DrawFigures::default();
@@ -246,7 +247,7 @@ impl DrawList {
     /// in another palette, then the pictures of sprites. The same number may mean another page
     /// after a rebuild; [`ArtPage::stamp`] tells.
     pub fn page(&self, number: u32) -> Option<&ArtPage> {
-        let pages = &self.scene.as_ref()?.map_facts.pages;
+        let pages = &self.scene.as_deref()?.map_facts.pages;
         pages.get(number).or_else(|| self.pictures.get(number))
     }
 
@@ -292,7 +293,7 @@ impl DrawList {
         chunk: &StackChunk<'_>,
         entry: StackEntry,
     ) -> Option<Quad> {
-        let scene = self.scene.as_ref()?;
+        let scene = self.scene.as_deref()?;
         let level = scene.map_facts.levels.get(usize::from(entry.level))?;
         let own = chunk.pos().cell_at_index(entry.index.into());
         let shown = own.checked_add(chunk.moved_by())?;
@@ -304,22 +305,69 @@ impl DrawList {
         Some(Quad::new(key, (cell_art, blend), pass.pixels(shown)))
     }
 
+    /// Returns where the picture of an entry of a pass of this list lies on the pane, from
+    /// [`StackPass::chunk_place`] on: the same wherever the camera is, for buffers that are kept. Of an
+    /// animated tile, that of its frame now. `None` for a pass of another list.
+    pub fn rect_of(
+        &self,
+        pass: &StackPass<'_>,
+        chunk: &StackChunk<'_>,
+        entry: StackEntry,
+    ) -> Option<PaneRect> {
+        let scene = self.scene.as_deref()?;
+        scene.map_facts.levels.get(usize::from(entry.level))?;
+        let Some(diamond) = &scene.map_facts.diamond else {
+            return Some(pass.rect_in_chunk(entry));
+        };
+        let own = chunk.pos().cell_at_index(entry.index.into());
+        let (_, cell_art, _) = scene.cell_art(&self.clock, own, entry);
+        let (x, y) = diamond.corner(CellPos::new(entry.column().into(), entry.row().into()));
+        Some(scene.map_facts.frame_of(diamond, cell_art.art, entry.level).moved(x, y).rect())
+    }
+
     /// Returns the passes, in the order of drawing.
     pub fn passes(&self) -> impl Iterator<Item = Pass<'_>> {
-        let scene = self.scene.as_ref();
+        self.merged_passes().flat_map(|pass| {
+            let (stack, loose) = match pass {
+                Pass::Stack(stack) => (Some(stack), None),
+                Pass::Loose(items) => (None, Some(items)),
+            };
+            let stacks = stack.into_iter().flat_map(|stack| self.by_layers(stack));
+            loose.map(Pass::Loose).into_iter().chain(stacks.map(Pass::Stack))
+        })
+    }
+
+    /// The passes, where those of several layers that follow each other cell by cell are one.
+    pub(crate) fn merged_passes(&self) -> impl Iterator<Item = Pass<'_>> {
+        let scene = self.scene.as_deref();
         self.passes.iter().filter_map(move |plan| match *plan {
             PassPlan::Loose { first, end } => Some(Pass::Loose(&self.loose[first..end])),
             PassPlan::Own { first, end } => Some(Pass::Loose(&self.own_items[first..end])),
-            PassPlan::Stack(StackPlan { alignment, levels, rows, parts }) => {
+            PassPlan::Stack(StackPlan { alignment, levels, ranks, parts }) => {
                 Some(Pass::Stack(StackPass {
                     alignment: &self.alignments[alignment],
+                    key: StackKey { level: levels.0, alignment: alignment as u32 },
                     levels,
-                    rows,
+                    all_levels: levels,
+                    ranks,
                     parts,
                     lattice: &scene?.lattice,
                 }))
             }
         })
+    }
+
+    /// A pass as passes of layers that nothing can come between but rank by rank.
+    fn by_layers<'a>(&'a self, pass: StackPass<'a>) -> impl Iterator<Item = StackPass<'a>> {
+        let (mut level, end) = pass.levels;
+        let parts = std::iter::from_fn(move || {
+            let all_levels = *self.scene.as_deref()?.mixed.get(usize::from(level))?;
+            let levels = (level, all_levels.1.min(end));
+            level = levels.1;
+            let key = StackKey { level: all_levels.0, ..pass.key };
+            (levels.0 < end).then_some(StackPass { key, levels, all_levels, ..pass })
+        });
+        parts.filter(|part| part.alignment.uses(part.levels))
     }
 
     /// Returns everything as quads in the total order of drawing, for those who draw quads; see
@@ -339,7 +387,7 @@ impl DrawList {
             return;
         }
         // Passes follow each other in the total order.
-        for pass in self.passes() {
+        for pass in self.merged_passes() {
             match pass {
                 Pass::Stack(pass) => flat::add_stack((scene, &self.clock), &pass, quads),
                 Pass::Loose(items) => quads.extend(items.iter().map(|item| item.quad)),
@@ -373,7 +421,7 @@ impl DrawList {
 // Put layers and sprites into passes: as few as keep the order.
 impl DrawList {
     /// Plans the passes of a scene, with sprites in their order.
-    pub(super) fn plan(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
+    pub(super) fn plan(&mut self, scene: &Scene, mut sprites: OrderedSprites<'_>) {
         self.loose.clear();
         self.passes.clear();
         self.clear_steps();
@@ -385,13 +433,13 @@ impl DrawList {
         let levels = &scene.map_facts.levels;
         let mut first = 0;
         while first < levels.len() {
-            let level = levels[first];
+            let level = &levels[first];
             let step = (level.priority, level.raised);
             let is_below = |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) < step;
-            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
+            let below = sprites.split_first(is_below);
             self.add_sprites(below);
             if let Some(cell) = level.backdrop {
-                self.add_backdrop(scene, &level, cell);
+                self.add_backdrop(scene, level, cell);
                 first += 1;
                 continue;
             }
@@ -402,8 +450,7 @@ impl DrawList {
             let end = first + together.max(1);
             let is_among =
                 |item: &LooseItem| (item.quad.key.priority, item.quad.key.raised) == step;
-            let among = if level.sort_rows { sprites.partition_point(is_among) } else { 0 };
-            let among = sprites.split_off(..among).unwrap_or_default();
+            let among = sprites.split_first(|item| level.sort_rows && is_among(item));
             let range = (first as u16, end as u16);
             let own = &scene.alignments_of[first];
             let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own);
@@ -435,7 +482,7 @@ impl DrawList {
         scene: &Scene,
         alignment: usize,
         levels: (u16, u16),
-        mut sprites: &[LooseItem],
+        mut sprites: OrderedSprites<'_>,
     ) {
         let held = &self.alignments[alignment];
         if !held.has_oversize && sprites.is_empty() {
@@ -457,15 +504,14 @@ impl DrawList {
         while row < end {
             let large = oversize.first().copied().unwrap_or(end);
             let parted = sprites
-                .first()
+                .iter()
+                .next()
                 .map_or(end, |sprite| first_row((row, end), |row| sprite.quad.key < key(row)));
             let stop = large.min(parted);
             self.add_stack(alignment, levels, (row, stop));
             row = stop;
             if row < end {
-                let is_behind = |sprite: &LooseItem| sprite.quad.key < key(row);
-                let behind = sprites.partition_point(is_behind);
-                self.add_sprites(sprites.split_off(..behind).unwrap_or_default());
+                self.add_sprites(sprites.split_before(&key(row)));
             }
             if row == large && row < end {
                 let start = self.loose.len();
@@ -480,17 +526,17 @@ impl DrawList {
         self.add_sprites(sprites);
     }
 
-    fn add_stack(&mut self, alignment: usize, levels: (u16, u16), rows: (i32, i32)) {
+    fn add_stack(&mut self, alignment: usize, levels: (u16, u16), ranks: (i32, i32)) {
         let held = &self.alignments[alignment];
-        let cells = with_rows(held.cells, rows);
+        let cells = with_rows(held.cells, ranks);
         if cells.is_empty() {
             return;
         }
-        let rows = if cells == held.cells { ALL_ROWS } else { rows };
-        let plan = StackPlan { alignment, levels, rows, parts: ALL_PARTS };
+        let ranks = if cells == held.cells { ALL_ROWS } else { ranks };
+        let plan = StackPlan { alignment, levels, ranks, parts: ALL_PARTS };
         match self.passes.last_mut() {
             Some(PassPlan::Stack(last))
-                if (last.alignment, last.rows, last.levels.1) == (alignment, rows, levels.0) =>
+                if (last.alignment, last.ranks, last.levels.1) == (alignment, ranks, levels.0) =>
             {
                 last.levels.1 = levels.1;
             }
@@ -499,16 +545,21 @@ impl DrawList {
         }
     }
 
-    pub(super) fn add_sprites(&mut self, sprites: &[LooseItem]) {
+    pub(super) fn add_sprites(&mut self, sprites: OrderedSprites<'_>) {
         let start = self.loose.len();
-        self.loose.extend_from_slice(sprites);
+        self.loose.extend(sprites.iter());
         self.close_loose(start);
     }
 
     /// Adds the cells of some levels, and sprites among them, each by itself.
-    pub(super) fn add_loose(&mut self, scene: &Scene, levels: (u16, u16), sprites: &[LooseItem]) {
+    pub(super) fn add_loose(
+        &mut self,
+        scene: &Scene,
+        levels: (u16, u16),
+        sprites: OrderedSprites<'_>,
+    ) {
         let start = self.loose.len();
-        self.loose.extend_from_slice(sprites);
+        self.loose.extend(sprites.iter());
         for alignment in 0..self.alignments.len() {
             self.push_cells(scene, alignment, levels, ALL_ROWS);
         }

@@ -7,10 +7,10 @@ use super::slant::{Diamond, PaneCells};
 use super::sprite::Sprite;
 use crate::lattice::Lattice;
 use crate::picture::Color;
-use crate::quilt::{Blend, Quilt};
+use crate::quilt::{Blend, Layer, LayerSettings, Quilt};
 use crate::tile::{Animation, ArtPage, Cell, Coverage, Fit, TileArt, TileId, TileTable, Turn};
 use crate::units::{CellPos, PixelRect, PixelSize, WorldRect, WorldVec};
-use crate::view::Projection;
+use crate::view::{Facing, Projection};
 
 /// What must be known of a map before its cells are looked at.
 #[derive(Clone, Debug)]
@@ -19,6 +19,8 @@ pub(crate) struct MapFacts {
     pub(crate) projection: Projection,
     /// The diamond of a cell, where it is seen at a slant.
     pub(crate) diamond: Option<Diamond>,
+    /// Whether it is seen from above and not turned: so cells are drawn as they lie.
+    is_upright: bool,
     /// The cells as the map is laid out.
     lattice: Lattice,
     /// The layers in the order of drawing.
@@ -113,7 +115,7 @@ impl CellFacts {
     fn of(art: TileArt, lattice: &Lattice) -> CellFacts {
         match art.coverage {
             Coverage::Clear => CellFacts::CLEAR,
-            _ if is_oversize(art, lattice) => CellFacts::OVERSIZE,
+            _ if is_oversize(&art, lattice) => CellFacts::OVERSIZE,
             Coverage::Opaque => CellFacts::OPAQUE,
             Coverage::Holed | Coverage::Soft => CellFacts(0),
         }
@@ -126,7 +128,7 @@ impl CellFacts {
         diamond: &Diamond,
         rows: &[(i64, i64)],
     ) -> CellFacts {
-        let frame = diamond.frame(art);
+        let frame = diamond.frame(&art);
         let is_wide = frame.left < -diamond.half_width || frame.right > diamond.half_width;
         let (covers, juts) = match (art.fit, page) {
             (Fit::Stretched, _) => (art.coverage == Coverage::Opaque, false),
@@ -176,8 +178,8 @@ struct Animated {
     frames: Vec<TileId>,
 }
 
-pub(crate) fn is_oversize(art: TileArt, lattice: &Lattice) -> bool {
-    let Fit::Placed(placement) = art.fit else { return false };
+pub(crate) fn is_oversize(art: &TileArt, lattice: &Lattice) -> bool {
+    let Fit::Placed(placement) = &art.fit else { return false };
     // Of the size of the cell, a picture lies on it whatever point they have in common.
     let cell = (lattice.cell_width(), lattice.cell_height());
     placement.size(art.source.size) != cell || placement.offset != WorldVec::ZERO
@@ -224,9 +226,9 @@ impl LevelNumbers {
 
 /// The pixels that a cell shows, and what they are multiplied by.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct CellArt {
+pub(crate) struct CellArt<'a> {
     pub(crate) page: u32,
-    pub(crate) art: TileArt,
+    pub(crate) art: &'a TileArt,
     /// How the pixels are turned.
     pub(crate) turn: Turn,
     pub(crate) color: Color,
@@ -305,7 +307,7 @@ impl MapFacts {
             let (page, art) = side_art(tiles, (id, turn));
             let Some(diamond) = &diamond else { return CellFacts::of(art, lattice) };
             if art.coverage != Coverage::Clear {
-                frame = frame.union(diamond.frame(art));
+                frame = frame.union(diamond.frame(&art));
             }
             CellFacts::of_slanted((art, turn), tiles.page(page), diamond, &rows)
         };
@@ -365,7 +367,7 @@ impl MapFacts {
         let tiles: Vec<TileFacts> = tiles.ids().map(facts_of_tile).collect();
         if let Some(diamond) = &diamond {
             // What is not loaded, and what is stretched, takes its diamond.
-            frame = frame.union(diamond.frame(TileTable::UNLOADED_ART));
+            frame = frame.union(diamond.frame(&TileTable::UNLOADED_ART));
             let lifted = || levels.iter().map(|level| level.lifted_px);
             frame.top -= lifted().max().unwrap_or(0).max(0);
             frame.bottom -= lifted().min().unwrap_or(0).min(0);
@@ -374,6 +376,7 @@ impl MapFacts {
         MapFacts {
             projection,
             diamond,
+            is_upright: diamond.is_none() && projection.facing() == Facing::UNTURNED,
             lattice: *lattice,
             covers_plainly: levels.iter().map(Level::covers_plainly).collect(),
             levels,
@@ -394,16 +397,16 @@ impl MapFacts {
     }
 
     /// Whether a cell has a face that lies above a sprite and is sorted with it. Only layers that lie on
-    /// whole cells count.
+    /// whole cells count, and all of them do, also those that a limited list leaves out.
     pub(super) fn has_face_above(&self, quilt: &Quilt, at: CellPos, sprite: &Sprite) -> bool {
-        let is_above = |level: &&Level| {
-            level.sort_rows
-                && level.priority == sprite.priority
-                && level.backdrop.is_none()
-                && level.elevation > sprite.elevation
+        let is_above = |layer: &&Layer| {
+            let LayerSettings { sort_rows, priority, elevation, .. } = *layer.settings();
+            sort_rows
+                && priority == sprite.priority
+                && elevation > sprite.elevation
+                && layer.settings().shows()
         };
-        self.levels.iter().filter(is_above).any(|level| {
-            let layer = &quilt.layers()[level.layer as usize];
+        quilt.layers().iter().filter(is_above).any(|layer| {
             let own = layer.settings().offset_cells(quilt.lattice());
             let own = own.and_then(|offset| at.checked_add(offset.reversed()));
             let cell = own.and_then(|own| layer.cells().get(own).here()).unwrap_or_default();
@@ -432,7 +435,7 @@ impl MapFacts {
     }
 
     /// The pixels of a picture at a slant, from the top corner of its cell on; lifted as its level is.
-    pub(crate) fn frame_of(&self, diamond: &Diamond, art: TileArt, level: u16) -> PaneCells {
+    pub(crate) fn frame_of(&self, diamond: &Diamond, art: &TileArt, level: u16) -> PaneCells {
         diamond.frame(art).moved(0, -self.levels[usize::from(level)].lifted_px)
     }
 
@@ -448,24 +451,25 @@ impl MapFacts {
     }
 
     /// Whether a picture is larger than its cell, or lies elsewhere.
-    pub(crate) fn is_oversize(&self, art: TileArt) -> bool {
+    pub(crate) fn is_oversize(&self, art: &TileArt) -> bool {
         self.diamond.is_none() && is_oversize(art, &self.lattice)
     }
 
-    /// The picture of a cell as the map is turned, and how its pixels are turned.
-    #[inline]
-    fn side(&self, cell: Cell, facts: &TileFacts) -> (u32, TileArt, Turn) {
+    /// The picture of a cell as the map is turned, in a colour.
+    fn side<'a>(&'a self, cell: Cell, facts: &'a TileFacts, color: Color) -> CellArt<'a> {
         let Some(sides) = facts.facings.map(|number| &self.facings[number as usize]) else {
-            return (facts.page, facts.art, self.turn(cell, facts.art));
+            let (page, art) = (facts.page, &facts.art);
+            return CellArt { page, art, turn: self.turn(cell, art), color };
         };
         let quarters = self.projection.facing().quarters() + cell.turn().steps();
-        let Side { page, art, turn } = sides[usize::from(quarters) % sides.len()];
-        (page, art, if cell.turn().is_mirrored() { turn.then(Turn::MIRROR) } else { turn })
+        let Side { page, art, turn } = &sides[usize::from(quarters) % sides.len()];
+        let turn = if cell.turn().is_mirrored() { turn.then(Turn::MIRROR) } else { *turn };
+        CellArt { page: *page, art, turn, color }
     }
 
     /// How the pixels of a cell are turned. What lies on its cell turns with the map; what stands
     /// stays upright; at a slant nothing turns.
-    fn turn(&self, cell: Cell, art: TileArt) -> Turn {
+    fn turn(&self, cell: Cell, art: &TileArt) -> Turn {
         let own = cell.turn();
         if self.diamond.is_some() {
             return if own.is_mirrored() { Turn::MIRROR } else { Turn::NONE };
@@ -498,6 +502,7 @@ impl MapFacts {
         self.facts.iter().any(|facts| facts.has(CellFacts::OVERSIZE))
     }
 
+    #[inline]
     fn facts(&self, cell: Cell) -> Option<&TileFacts> {
         self.tiles.get(cell.number()?.index())
     }
@@ -540,12 +545,13 @@ impl MapFacts {
     }
 
     /// The pixels of a cell in a level; an empty cell stands for what is not loaded.
-    pub(super) fn cell_art(&self, cell: Cell, level: &Level) -> CellArt {
+    #[inline(always)]
+    pub(super) fn cell_art(&self, cell: Cell, level: &Level) -> CellArt<'_> {
         self.cell_art_in(cell, level.palette, level.color)
     }
 
     /// The pixels of a backdrop, which is not seen at a slant.
-    pub(super) fn backdrop_art(&self, cell: Cell, level: &Level) -> CellArt {
+    pub(super) fn backdrop_art(&self, cell: Cell, level: &Level) -> CellArt<'_> {
         let plain = self.plain_art(cell, level.palette, level.color);
         // It hangs behind the map, and is not turned with that either.
         CellArt { turn: cell.turn(), ..plain }
@@ -553,38 +559,49 @@ impl MapFacts {
 
     /// The pixels of a cell in the tint of a palette and its own; in the colours of the first if it
     /// has no palette itself. All in a colour besides that.
-    pub(crate) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
+    #[inline(always)]
+    pub(crate) fn cell_art_in(&self, cell: Cell, palette: u8, color: Color) -> CellArt<'_> {
         self.projected(self.plain_art(cell, palette, color))
     }
 
-    #[inline]
-    fn plain_art(&self, cell: Cell, palette: u8, color: Color) -> CellArt {
+    #[inline(always)]
+    fn plain_art(&self, cell: Cell, palette: u8, color: Color) -> CellArt<'_> {
         let Some(facts) = self.facts(cell) else {
-            let (page, art, turn) = (0, TileTable::UNLOADED_ART, Turn::NONE);
+            let (page, art, turn) = (0, &TileTable::UNLOADED_ART, Turn::NONE);
             return CellArt { page, art, turn, color };
         };
         let own = cell.palette();
-        let (page, art, turn) = self.side(cell, facts);
-        let color = if facts.color == Color::WHITE { color } else { color.times(facts.color) };
-        if palette == 0 && own == 0 {
-            return CellArt { page, art, turn, color };
+        let plain = match facts.facings {
+            None if self.is_upright => {
+                CellArt { page: facts.page, art: &facts.art, turn: cell.turn(), color }
+            }
+            _ => self.side(cell, facts, color),
+        };
+        if palette == 0 && own == 0 && facts.color == Color::WHITE {
+            return plain;
         }
+        self.dyed(plain, facts.color, (palette, own))
+    }
+
+    /// The pixels of a cell in the colour of its tile and the tint of two palettes, in the colours of
+    /// the second if there is one.
+    fn dyed<'a>(&self, plain: CellArt<'a>, color: Color, (palette, own): (u8, u8)) -> CellArt<'a> {
         let replacing = if own == 0 { palette } else { own };
         CellArt {
-            page: self.pages.in_palette(page, replacing),
-            art,
-            turn,
-            color: color.times(self.tint(palette)).times(self.tint(own)),
+            page: self.pages.in_palette(plain.page, replacing),
+            color: plain.color.times(color).times(self.tint(palette)).times(self.tint(own)),
+            ..plain
         }
     }
 
     /// The pixels of a picture as the map is seen: at a slant, what is stretched over its cell becomes
     /// a diamond in its colour.
     #[inline]
-    fn projected(&self, plain: CellArt) -> CellArt {
-        match &self.diamond {
-            Some(diamond) if plain.art.fit == Fit::Stretched => self.pages.diamond(diamond, plain),
-            _ => plain,
+    fn projected<'a>(&'a self, plain: CellArt<'a>) -> CellArt<'a> {
+        if self.diamond.is_some() && plain.art.fit == Fit::Stretched {
+            self.pages.diamond(plain)
+        } else {
+            plain
         }
     }
 
@@ -629,6 +646,7 @@ impl Level {
     }
 
     /// The key of a cell of a map that is turned as it is seen.
+    #[inline]
     pub(crate) fn key(
         &self,
         lattice: &Lattice,
@@ -638,7 +656,7 @@ impl Level {
         let rank = || f64::from(super::slant::rank(at));
         let foot = self.sort_rows.then(|| match projection.is_slanted() {
             true => rank(),
-            false => lattice.foot(at).y + offset.y,
+            false => lattice.foot_y(at.y()) + offset.y,
         });
         let place = projection.facing().reversed().turn_cell(at);
         let key = DrawKey::of_cell(self.priority, self.raised, foot, self.layer, place);

@@ -40,7 +40,9 @@ pub(crate) use map_facts::{CellArt, CellFacts, LayerLevels, MapFacts, Reach};
 pub(crate) use motion::{Motion, Patch, Placement};
 pub use order::{DrawKey, DrawKind};
 pub use overlay::{Overlay, OverlayPart, OverlayQuad};
-pub use pass::{Batch, BatchOpener, LooseItem, OnPane, Pass, Quad, StackChunk, StackPass};
+pub use pass::{
+    Batch, BatchOpener, LooseItem, OnPane, Pass, Quad, StackChunk, StackKey, StackPass,
+};
 pub use row::StackEntry;
 pub(crate) use scene::Scene;
 pub(crate) use slant::{Diamond, PaneCells, RankSpan, rank};

@@ -66,6 +66,7 @@ pub enum DrawKind {
 impl DrawKey {
     /// Returns the key of a cell on the ground that is seen from above; `foot` is the y of its foot
     /// where its layer sorts by row.
+    #[inline]
     pub fn of_cell(
         priority: i32,
         raised: bool,
@@ -91,6 +92,7 @@ impl DrawKey {
 
     /// Returns this key among others of a map that is seen by a projection: its place counts as that
     /// turns it. Keys of one list are all seen by the same one.
+    #[inline]
     #[must_use]
     pub const fn seen_by(mut self, projection: &Projection) -> DrawKey {
         self.facing = projection.facing();
@@ -125,6 +127,7 @@ impl DrawKey {
 }
 
 impl Ord for DrawKey {
+    #[inline]
     fn cmp(&self, other: &DrawKey) -> Ordering {
         (self.priority.cmp(&other.priority))
             .then_with(|| self.lifts().cmp(&other.lifts()))

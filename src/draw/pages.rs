@@ -9,7 +9,7 @@ use super::map_facts::CellArt;
 use super::slant::Diamond;
 use crate::picture::{Color, Picture};
 use crate::quilt::{Palette, Quilt};
-use crate::tile::{ArtPage, TileTable};
+use crate::tile::{ArtPage, TileArt, TileTable};
 use crate::units::{PixelRect, PixelSize};
 
 #[derive(Clone, Debug)]
@@ -18,6 +18,8 @@ pub(super) struct Pages {
     recolored: Vec<Recolored>,
     /// By set and palette slot: the number of the page where it is another one.
     by_palette: Vec<Vec<Option<u32>>>,
+    /// The diamonds in white, in stripes and in grey; nothing where there are none.
+    diamonds: Vec<TileArt>,
     plain: Plain,
     /// What that is, made when it is first looked at.
     plain_page: OnceLock<Arc<ArtPage>>,
@@ -54,6 +56,7 @@ impl Pages {
                 (None, true) => Plain::Pixel,
                 (None, false) => Plain::None,
             },
+            diamonds: diamond.map_or(Vec::new(), Diamond::plain_arts),
             plain_page: OnceLock::new(),
         };
         let first = quilt.tiles().sets().len() as u32 + 1;
@@ -95,31 +98,26 @@ impl Pages {
     }
 
     /// Gives a picture that is stretched over its cell as a diamond in its colour.
-    pub(super) fn diamond(&self, diamond: &Diamond, plain: CellArt) -> CellArt {
-        const STRIPES: u32 = 1;
-        const GREY: u32 = 2;
-        let number = match plain.page {
-            0 if plain.art == TileTable::UNLOADED_ART => GREY,
-            0 => STRIPES,
+    pub(super) fn diamond<'a>(&'a self, plain: CellArt<'a>) -> CellArt<'a> {
+        const WHITE: usize = 0;
+        const STRIPES: usize = 1;
+        const GREY: usize = 2;
+        let (number, color) = match plain.page {
+            0 if *plain.art == TileTable::UNLOADED_ART => (GREY, plain.color),
+            0 => (STRIPES, plain.color),
             _ => {
                 let page = self.get(plain.page);
                 let texel = page.and_then(|page| page.row(plain.art.source, 0).first().copied());
-                let color = plain.color.times(texel.map_or(Color::WHITE, straight));
-                return CellArt {
-                    page: self.plain_number(),
-                    art: diamond.plain_art(0),
-                    color,
-                    ..plain
-                };
+                (WHITE, plain.color.times(texel.map_or(Color::WHITE, straight)))
             }
         };
-        CellArt { page: self.plain_number(), art: diamond.plain_art(number), ..plain }
+        let Some(art) = self.diamonds.get(number) else { return plain };
+        CellArt { page: self.plain_number(), art, color, ..plain }
     }
 
     /// All diamonds, each with its page.
-    pub(super) fn diamond_pictures(&self, diamond: Option<&Diamond>) -> Vec<(u32, PixelRect)> {
-        let source = |own: &Diamond, number| (self.plain_number(), own.plain_art(number).source);
-        diamond.map_or(Vec::new(), |own| (0..3).map(|number| source(own, number)).collect())
+    pub(super) fn diamond_pictures(&self) -> Vec<(u32, PixelRect)> {
+        self.diamonds.iter().map(|art| (self.plain_number(), art.source)).collect()
     }
 
     /// The number of the page with the diamonds, or with the one pixel: behind all others.

@@ -13,8 +13,8 @@ use crate::plane::Stamp;
 use crate::quilt::Blend;
 use crate::tile::{Cell, Turn};
 use crate::units::{
-    CellOffset, CellPos, CellRect, ChunkPos, PaneRect, PixelRect, PixelSize, ScreenPoint,
-    ScreenRect, WorldPoint,
+    CellOffset, CellPos, CellRect, ChunkPos, PanePoint, PaneRect, PixelRect, PixelSize,
+    ScreenPoint, ScreenRect, WorldPoint,
 };
 use crate::view::View;
 
@@ -29,21 +29,66 @@ pub enum Pass<'a> {
     Loose(&'a [LooseItem]),
 }
 
-/// Cells of one or more layers on the same lattice edges.
+/// Cells of one layer, or of several that are sorted among each other, on the same lattice edges.
 ///
 /// Each chunk gives its cells by their place in the chunk, and has a stamp, so what was derived
 /// from it (vertices, a picture) survives a moving camera; only where the cells lie on the screen
 /// changes with the view. Where sprites stand among layers that are sorted by row, a pass draws only
-/// the rows between two of them, see [`StackChunk::rows`].
+/// the ranks between two of them, see [`StackChunk::ranks`].
+///
+/// A renderer that keeps buffers has one for the [key](StackPass::key) of a pass and the place of a
+/// chunk, made of [`StackChunk::whole`]; it is up to date as long as the stamp of the chunk is the same.
+/// The places in it lie on the pane, from [`StackPass::chunk_place`] on, and one affine map takes them
+/// to the screen: [`View::pane_to_screen`] of [`StackPass::view`].
+///
+/// ```
+/// use sturdy_quilt::draw::Pass;
+/// use sturdy_quilt::{DrawList, ScreenSize, View};
+/// # let quilt = sturdy_quilt::doc_quilt();
+///
+/// let mut list = DrawList::new();
+/// list.rebuild(&quilt, &View::new(ScreenSize::new(320, 200)));
+/// let mut placed = 0;
+/// for pass in list.passes() {
+///     let Pass::Stack(pass) = pass else { continue };
+///     let [x_row, y_row] = pass.view().pane_to_screen();
+///     for chunk in pass.chunks() {
+///         let corner = pass.chunk_place(&chunk);
+///         for entry in chunk.entries() {
+///             let rect = list.rect_of(&pass, &chunk, entry).unwrap();
+///             let (x, y) = (corner.x + rect.min().x, corner.y + rect.min().y);
+///             let left = x_row[0] * x + x_row[1] * y + x_row[2];
+///             let top = y_row[0] * x + y_row[1] * y + y_row[2];
+///             let quad = list.quad_of(&pass, &chunk, entry).unwrap();
+///             assert_eq!((quad.target.left, quad.target.top), (left as i32, top as i32));
+///             placed += 1;
+///         }
+///     }
+/// }
+/// assert_eq!(placed, list.quads().len());
+/// ```
 #[derive(Clone, Copy, Debug)]
 pub struct StackPass<'a> {
     pub(crate) alignment: &'a Alignment,
+    pub(super) key: StackKey,
+    /// The levels that it draws, and those that its key stands for.
     pub(super) levels: (u16, u16),
-    /// In which places: from the first row up to, but not with, the second; at a slant, ranks.
-    pub(super) rows: (i32, i32),
+    pub(super) all_levels: (u16, u16),
+    /// In which places: from the first rank up to, but not with, the second.
+    pub(super) ranks: (i32, i32),
     /// Which parts of chunks: from the first up to, but not with, the second.
     pub(super) parts: (usize, usize),
     pub(super) lattice: &'a Lattice,
+}
+
+/// The layers of a [`StackPass`]: the same for all passes of a list that draw cells of the same layers,
+/// and from rebuild to rebuild, whatever sprites and cells are in view, as long as the layers and the
+/// tiles of the map are the same.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct StackKey {
+    /// The first level, and the alignment, since bands of a layer have several.
+    pub(super) level: u16,
+    pub(super) alignment: u32,
 }
 
 /// The part of a [`StackPass`] that draws one chunk, in one place: a layer that repeats itself
@@ -57,16 +102,37 @@ pub struct StackChunk<'a> {
     repeated: CellRect,
     stack: &'a ChunkStack,
     levels: (u16, u16),
+    all_levels: (u16, u16),
     /// Of the chunk: from the first up to, but not with, the second.
-    rows: (u8, u8),
+    ranks: (u8, u8),
 }
 
 impl<'a> StackPass<'a> {
+    /// Returns which layers it draws.
+    pub const fn key(&self) -> StackKey {
+        self.key
+    }
+
+    /// Returns the camera that sees its layers: the upright view, and where they have a parallax, as far
+    /// as that follows it.
+    pub const fn view(&self) -> &'a View {
+        &self.alignment.placement.view
+    }
+
+    /// Returns where a chunk of it lies on the pane: its corner with the least column and row, as the map
+    /// is turned, moved as its layers are.
+    pub fn chunk_place(&self, chunk: &StackChunk<'_>) -> PanePoint {
+        let corner = chunk.pos().corner();
+        let (x, y) = (i64::from(corner.x()), i64::from(corner.y()));
+        let (x, y) = (x + i64::from(chunk.by.x), y + i64::from(chunk.by.y));
+        self.alignment.corner_place(self.lattice, (x, y))
+    }
+
     /// Returns the cells to look at, those beyond the edge of the view left out.
     pub fn cells(&self) -> CellRect {
         match self.alignment.slanted {
             Some(_) => self.alignment.cells,
-            None => with_rows(self.alignment.cells, self.rows),
+            None => with_rows(self.alignment.cells, self.ranks),
         }
     }
 
@@ -80,7 +146,7 @@ impl<'a> StackPass<'a> {
         &self,
         shown: CellRect,
     ) -> impl Iterator<Item = StackChunk<'a>> + use<'a> {
-        let StackPass { alignment, levels, rows, parts, .. } = *self;
+        let StackPass { alignment, levels, all_levels, ranks, parts, .. } = *self;
         let is_slanted = alignment.slanted.is_some();
         let repeated = alignment.motion.repeated(alignment.area);
         alignment
@@ -94,9 +160,9 @@ impl<'a> StackPass<'a> {
                     let top = i64::from(corner.y()) + i64::from(by.y);
                     let left = if is_slanted { i64::from(corner.x()) + i64::from(by.x) } else { 0 };
                     let count = stack.rank_count() as i64;
-                    let row = |row: i32| (i64::from(row) - top - left).clamp(0, count) as u8;
-                    let rows = (row(rows.0), row(rows.1));
-                    StackChunk { by, cells, repeated, stack, levels, rows }
+                    let rank = |rank: i32| (i64::from(rank) - top - left).clamp(0, count) as u8;
+                    let ranks = (rank(ranks.0), rank(ranks.1));
+                    StackChunk { by, cells, repeated, stack, levels, all_levels, ranks }
                 })
             })
             .skip(parts.0)
@@ -140,6 +206,14 @@ impl<'a> StackPass<'a> {
         self.alignment.placement.row_edge(self.lattice, row)
     }
 
+    /// Where a cell lies on the pane from its chunk on, seen from above.
+    pub(super) fn rect_in_chunk(&self, entry: StackEntry) -> PaneRect {
+        let (columns, rows) = (self.lattice.columns(), self.lattice.rows());
+        let (column, row) = (i64::from(entry.column()), i64::from(entry.row()));
+        let corner = |x: i64, y: i64| PanePoint::new(columns.edge(x), rows.edge(y));
+        PaneRect::between(corner(column, row), corner(column + 1, row + 1))
+    }
+
     /// Returns the pixels that a place covers on the screen.
     pub fn pixels(&self, shown: CellPos) -> ScreenRect {
         self.alignment.placement.view.pixels(self.alignment.rect(self.lattice, shown))
@@ -181,31 +255,40 @@ impl<'a> StackChunk<'a> {
     /// Returns the ranks of the chunk that the pass draws: all of them, but where the pass stops at a
     /// sprite among them, or at a tile that is larger than its cell. From above a rank is a row, 0 to
     /// 64, and at a slant a diagonal of cells with the same sum of column and row, 0 to 127.
-    pub const fn rows(&self) -> Range<u8> {
-        self.rows.0..self.rows.1
+    pub const fn ranks(&self) -> Range<u8> {
+        self.ranks.0..self.ranks.1
     }
 
-    /// Returns this chunk with all of its rows: to derive something from that is kept while sprites
-    /// walk about, and of which [`StackChunk::rows`] are drawn.
+    /// Returns whether all layers of the pass are drawn in [`StackChunk::ranks`]. At a slant, a pass that
+    /// ends at a sprite within a rank draws only those that lie below it, and the next one the others:
+    /// draw its [entries](StackChunk::entries), not a part of what is kept.
+    pub const fn has_all_layers(&self) -> bool {
+        self.levels.0 == self.all_levels.0 && self.levels.1 == self.all_levels.1
+    }
+
+    /// Returns this chunk with all of its ranks, and all layers of the [key](StackPass::key) of the pass:
+    /// to derive something from that is kept while sprites walk about, and of which
+    /// [`StackChunk::ranks`] are drawn.
     #[must_use]
     pub const fn whole(mut self) -> StackChunk<'a> {
-        self.rows = (0, self.stack.rank_count() as u8);
+        self.ranks = (0, self.stack.rank_count() as u8);
+        self.levels = self.all_levels;
         self
     }
 
-    /// Returns a stamp that is another one whenever its entries are. What is derived from the
-    /// entries of a pass is up to date as long as the stamp is the same, and the pass has the same
-    /// layers and rows.
+    /// Returns a stamp that is another one whenever its entries are, and no other one where a change
+    /// has left them as they were. What is derived from a [whole](StackChunk::whole) chunk is up to date
+    /// as long as the stamp and the key of the pass are the same.
     pub const fn stamp(&self) -> Stamp {
         self.stack.built
     }
 
-    /// Returns what is to be drawn in [`StackChunk::rows`]: cell by cell, each from the lowest
-    /// layer to the topmost, cells row by row. A chunk at the edge of the view also gives cells
+    /// Returns what is to be drawn in [`StackChunk::ranks`], rank by rank, each cell from the lowest
+    /// layer to the topmost. A chunk at the edge of the view also gives cells
     /// beyond it.
     pub fn entries(&self) -> impl Iterator<Item = StackEntry> + use<'a> {
-        let StackChunk { repeated, stack, levels: (first, end), rows, .. } = *self;
-        let entries = stack.entries(rows.0.into()..rows.1.into()).copied();
+        let StackChunk { repeated, stack, levels: (first, end), ranks, .. } = *self;
+        let entries = stack.entries(ranks.0.into()..ranks.1.into()).copied();
         entries.filter(move |entry| {
             let own = stack.pos.cell_at_index(entry.index.into());
             (first..end).contains(&entry.level) && repeated.contains(own)
@@ -258,7 +341,7 @@ impl LooseItem {
     pub(super) fn new(
         key: DrawKey,
         cell: Cell,
-        look: (CellArt, Blend),
+        look: (CellArt<'_>, Blend),
         (rect, view): (PaneRect, &View),
     ) -> LooseItem {
         LooseItem { quad: Quad::new(key, look, view.pixels(rect)), cell, rect }
@@ -294,7 +377,7 @@ impl Quad {
     #[inline]
     pub(super) fn new(
         key: DrawKey,
-        (CellArt { page, art, turn, color }, blend): (CellArt, Blend),
+        (CellArt { page, art, turn, color }, blend): (CellArt<'_>, Blend),
         target: ScreenRect,
     ) -> Quad {
         Quad { key, page, source: art.source, turn, target, on_pane: None, color, blend }

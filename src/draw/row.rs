@@ -41,6 +41,14 @@ impl StackEntry {
         (self.index / ChunkPos::SIDE as u16) as u8
     }
 
+    /// Returns where the top corner of its diamond lies at a slant, in half widths of a diamond to the
+    /// right of the top corner of the chunk, −63 to 63, and half heights below it, which is its rank in
+    /// the chunk, 0 to 126.
+    pub const fn half_lines(&self) -> (i8, u8) {
+        let (column, row) = (self.column(), self.row());
+        (column as i8 - row as i8, column + row)
+    }
+
     /// Returns the cell; [`Cell::EMPTY`] where the chunk is not loaded, which is drawn as a plain
     /// placeholder.
     pub const fn cell(&self) -> Cell {

@@ -34,6 +34,9 @@ pub(crate) struct Scene {
     pub(crate) map_facts: MapFacts,
     /// By level: the alignments in which its cells lie, one for each band.
     pub(super) alignments_of: Vec<Vec<usize>>,
+    /// By level: those that are sorted among each other with it, or it alone; from the first up to, but
+    /// not with, the second.
+    pub(super) mixed: Vec<(u16, u16)>,
 }
 
 impl Scene {
@@ -79,7 +82,9 @@ impl Scene {
                 }
             }
         }
+        let mixed = mixed_levels(&levels, projection.is_slanted());
         let scene = Scene {
+            mixed,
             made: Stamp::next(),
             tiles_stamp: quilt.stamps().tiles,
             palettes_stamp: quilt.stamps().palettes,
@@ -97,10 +102,15 @@ impl Scene {
 
     /// What an entry of a layer's own cell, as the map is turned, shows at a time: of an animated tile,
     /// its frame.
+    #[inline]
     pub(crate) fn frame_at(&self, entry: StackEntry, own: CellPos, clock: &Clock) -> Cell {
-        if !self.map_facts.is_animated(entry.cell) {
-            return entry.cell;
+        match self.map_facts.is_animated(entry.cell) {
+            true => self.animated_at(entry, own, clock),
+            false => entry.cell,
         }
+    }
+
+    fn animated_at(&self, entry: StackEntry, own: CellPos, clock: &Clock) -> Cell {
         let own = self.map_facts.projection.facing().reversed().turn_cell(own);
         let played = clock.plays_any().then(|| {
             let (layer, _) = self.layer_of(&self.map_facts.levels[usize::from(entry.level)]);
@@ -110,6 +120,7 @@ impl Scene {
     }
 
     /// The key of a cell in a level, of layers that are moved in the world.
+    #[inline]
     pub(crate) fn key(&self, level: &Level, offset: WorldVec, at: CellPos) -> DrawKey {
         level.key(&self.lattice, (offset, &self.map_facts.projection), at)
     }
@@ -120,7 +131,7 @@ impl Scene {
         clock: &Clock,
         own: CellPos,
         entry: StackEntry,
-    ) -> (Cell, CellArt, Blend) {
+    ) -> (Cell, CellArt<'_>, Blend) {
         let level = &self.map_facts.levels[usize::from(entry.level)];
         let cell = self.frame_at(entry, own, clock);
         (cell, self.map_facts.cell_art(cell, level), level.blend)
@@ -189,6 +200,16 @@ fn levels_of(
             .then(a.backdrop.is_none().cmp(&b.backdrop.is_none()))
     });
     levels
+}
+
+/// By level: which ones are sorted among each other.
+fn mixed_levels(levels: &[Level], is_slanted: bool) -> Vec<(u16, u16)> {
+    let mut mixed = Vec::with_capacity(levels.len());
+    for group in levels.chunk_by(|a, b| a.mixes_with(b, is_slanted)) {
+        let first = mixed.len() as u16;
+        mixed.resize(mixed.len() + group.len(), (first, first + group.len() as u16));
+    }
+    mixed
 }
 
 /// Higher than any screen, and far from any overflow.

@@ -75,9 +75,9 @@ impl Diamond {
     }
 
     /// The pixels of a picture, from the top corner of its cell on.
-    pub(crate) fn frame(&self, art: TileArt) -> PaneCells {
+    pub(crate) fn frame(&self, art: &TileArt) -> PaneCells {
         let (width, height) = (2 * self.half_width, 2 * self.half_height);
-        let Fit::Placed(placement) = art.fit else {
+        let Fit::Placed(placement) = &art.fit else {
             return self.own_frame();
         };
         let whole = |length: f64| (length.round() as i64).max(1);
@@ -142,7 +142,7 @@ impl Diamond {
         page: &ArtPage,
         rows: &[(i64, i64)],
     ) -> (bool, bool) {
-        let frame = self.frame(art);
+        let frame = self.frame(&art);
         let (width, height) = (art.source.size.width, art.source.size.height);
         let is_natural = (frame.right - frame.left, frame.bottom - frame.top)
             == (i64::from(width), i64::from(height));
@@ -201,11 +201,13 @@ impl Diamond {
         ArtPage::from_picture(&picture)
     }
 
-    /// The look of a diamond in one colour, by its place on that page.
-    pub(super) fn plain_art(&self, number: u32) -> TileArt {
+    /// The looks of those diamonds on that page.
+    pub(super) fn plain_arts(&self) -> Vec<TileArt> {
         let (width, height) = (2 * self.half_width as u32, 2 * self.half_height as u32);
-        let source = PixelRect::new(0, number * height, PixelSize::new(width, height));
-        TileArt { source, coverage: Coverage::Holed, fit: Fit::Stretched }
+        let source =
+            |number: u32| PixelRect::new(0, number * height, PixelSize::new(width, height));
+        let art = |source| TileArt { source, coverage: Coverage::Holed, fit: Fit::Stretched };
+        (0..3).map(source).map(art).collect()
     }
 }
 

@@ -14,6 +14,7 @@ use super::pass::{LooseItem, OnPane, Quad};
 use super::row::StackEntry;
 use super::scene::Scene;
 use super::slant::{PaneCells, RankSpan, rank};
+use super::sprite::OrderedSprites;
 use crate::units::{CellPos, ChunkPos, PanePoint, PaneRect, PixelSize, ScreenRect};
 use crate::view::View;
 
@@ -206,17 +207,17 @@ impl Alignment {
 
 impl DrawList {
     /// Plans the steps and the passes of a scene that is seen at a slant, with sprites in their order.
-    pub(super) fn plan_slanted(&mut self, scene: &Scene, mut sprites: &[LooseItem]) {
+    pub(super) fn plan_slanted(&mut self, scene: &Scene, mut sprites: OrderedSprites<'_>) {
         let levels = &scene.map_facts.levels;
         let mut first = 0;
         while first < levels.len() {
-            let level = levels[first];
+            let level = &levels[first];
             let is_below = |item: &LooseItem| item.quad.key.priority < level.priority();
-            let below = sprites.split_off(..sprites.partition_point(is_below)).unwrap_or_default();
+            let below = sprites.split_first(is_below);
             self.add_sprites_after(below);
             if let Some(cell) = level.backdrop {
                 let start = self.loose.len();
-                self.add_backdrop(scene, &level, cell);
+                self.add_backdrop(scene, level, cell);
                 self.add_loose_step(start, false);
                 first += 1;
                 continue;
@@ -225,8 +226,7 @@ impl DrawList {
                 levels[first..].iter().take_while(|next| level.mixes_with(next, true)).count();
             let end = first + mixes.max(1);
             let is_among = |item: &LooseItem| item.quad.key.priority == level.priority();
-            let among = if level.sort_rows { sprites.partition_point(is_among) } else { 0 };
-            let among = sprites.split_off(..among).unwrap_or_default();
+            let among = sprites.split_first(|item| level.sort_rows && is_among(item));
             let range = (first as u16, end as u16);
             let own = &scene.alignments_of[first];
             let is_aligned = scene.alignments_of[first..end].iter().all(|other| other == own);
@@ -253,7 +253,7 @@ impl DrawList {
         }
     }
 
-    fn add_sprites_after(&mut self, sprites: &[LooseItem]) {
+    fn add_sprites_after(&mut self, sprites: OrderedSprites<'_>) {
         let start = self.loose.len();
         self.add_sprites(sprites);
         self.add_loose_step(start, true);
@@ -279,10 +279,10 @@ impl DrawList {
         scene: &Scene,
         alignment: usize,
         levels: (u16, u16),
-        sprites: &[LooseItem],
+        sprites: OrderedSprites<'_>,
     ) {
         let start = self.loose.len();
-        self.loose.extend_from_slice(sprites);
+        self.loose.extend(sprites.iter());
         let first = scene.map_facts.levels[usize::from(levels.0)];
         let (by_rank, priority) = (first.sort_rows, first.priority());
         let section = Section { levels, by_rank, priority };
@@ -556,21 +556,21 @@ impl DrawList {
         &mut self,
         group: &Part,
         levels: (u16, u16),
-        rows: (i32, i32),
+        ranks: (i32, i32),
         parts: (usize, usize),
     ) {
         let held = &self.alignments[group.alignment];
-        if levels.0 >= levels.1 || rows.0 >= rows.1 || !held.uses(levels) {
+        if levels.0 >= levels.1 || ranks.0 >= ranks.1 || !held.uses(levels) {
             return;
         }
-        if rows != ALL_ROWS {
+        if ranks != ALL_ROWS {
             let is_there = |(patch, stack): (&Patch, &ChunkStack)| {
                 let corner = stack.pos.corner();
                 let first = rank(corner).saturating_add(patch.by.x).saturating_add(patch.by.y);
                 let count = stack.rank_count() as i32;
                 let local = |rank: i32| rank.saturating_sub(first).clamp(0, count) as usize;
                 stack
-                    .entries(local(rows.0)..local(rows.1))
+                    .entries(local(ranks.0)..local(ranks.1))
                     .any(|own| (levels.0..levels.1).contains(&own.level))
             };
             let parts = held.parts().skip(parts.0).take(parts.1 - parts.0);
@@ -578,7 +578,7 @@ impl DrawList {
                 return;
             }
         }
-        let plan = StackPlan { alignment: group.alignment, levels, rows, parts };
+        let plan = StackPlan { alignment: group.alignment, levels, ranks, parts };
         self.passes.push(PassPlan::Stack(plan));
     }
 

@@ -17,6 +17,7 @@ use crate::quilt::{Blend, Quilt};
 use crate::tile::{ArtPage, ArtPlacement, Cell, Coverage, Fit, IntoCell, OwnedCell, TileArt, Turn};
 use crate::units::{
     CellOffset, CellPos, CellRect, PanePoint, PaneRect, PaneVec, PixelRect, WorldPoint, WorldRect,
+    WorldVec,
 };
 use crate::view::{Projection, View};
 
@@ -142,14 +143,58 @@ pub(super) struct SpriteItems {
     pub(super) found: Vec<LooseItem>,
     /// What decides between most of them, and their places among those that were found.
     order: Vec<(u128, u32)>,
-    sorted: Vec<LooseItem>,
+}
+
+/// Sprites that follow each other in the order of drawing.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct OrderedSprites<'a> {
+    found: &'a [LooseItem],
+    order: &'a [(u128, u32)],
+}
+
+impl<'a> OrderedSprites<'a> {
+    /// Takes off the first ones, as long as something holds that holds for none after it.
+    pub(super) fn split_first(
+        &mut self,
+        is_first: impl Fn(&LooseItem) -> bool,
+    ) -> OrderedSprites<'a> {
+        let OrderedSprites { found, order } = *self;
+        if order.is_empty() {
+            return *self;
+        }
+        let count = order.partition_point(|(_, place)| is_first(&found[*place as usize]));
+        let (first, rest) = order.split_at(count);
+        self.order = rest;
+        OrderedSprites { found, order: first }
+    }
+
+    /// Takes off those that come before a key.
+    pub(super) fn split_before(&mut self, key: &DrawKey) -> OrderedSprites<'a> {
+        let OrderedSprites { found, order } = *self;
+        let coarse = key.coarse();
+        let is_before = |&(own, place): &(u128, u32)| {
+            own < coarse || own == coarse && found[place as usize].quad.key < *key
+        };
+        let (first, rest) = order.split_at(order.partition_point(is_before));
+        self.order = rest;
+        OrderedSprites { found, order: first }
+    }
+
+    pub(super) const fn is_empty(&self) -> bool {
+        self.order.is_empty()
+    }
+
+    pub(super) fn iter(&self) -> impl Iterator<Item = &'a LooseItem> + use<'a> {
+        let found = self.found;
+        self.order.iter().map(move |(_, place)| &found[*place as usize])
+    }
 }
 
 impl SpriteItems {
     /// All of them in the order of drawing; those of the same key in the same place keep the order
     /// of the game.
-    pub(super) fn in_order(&mut self) -> &[LooseItem] {
-        let SpriteItems { found, order, sorted } = self;
+    pub(super) fn in_order(&mut self) -> OrderedSprites<'_> {
+        let SpriteItems { found, order } = self;
         // From the order of the last frame, which is seldom far from that of this one.
         if order.len() != found.len() {
             order.clear();
@@ -159,12 +204,10 @@ impl SpriteItems {
             *coarse = found[*place as usize].quad.key.coarse();
         }
         order.sort_unstable_by(|a, b| {
-            let key = |place: u32| found[place as usize].quad.key;
-            a.0.cmp(&b.0).then_with(|| key(a.1).cmp(&key(b.1))).then(a.1.cmp(&b.1))
+            let key = |place: u32| &found[place as usize].quad.key;
+            a.0.cmp(&b.0).then_with(|| key(a.1).cmp(key(b.1))).then(a.1.cmp(&b.1))
         });
-        sorted.clear();
-        sorted.extend(order.iter().map(|(_, place)| found[*place as usize]));
-        sorted
+        OrderedSprites { found, order }
     }
 }
 
@@ -223,26 +266,27 @@ impl Sprite {
     /// Returns its place in the order of drawing, over cells of a lattice that are seen by a projection,
     /// of which no face is above it.
     pub fn draw_key(&self, lattice: &Lattice, projection: &Projection) -> DrawKey {
-        self.draw_key_below(lattice, projection, |_| false)
+        let seen = projection.to_pane(self.foot, 0.0);
+        self.draw_key_below(lattice, (projection, seen), |_| false)
     }
 
-    /// The same, where some cells have faces above it.
+    /// The same, where its foot is seen in a place of the pane, and some cells have faces above it.
+    #[inline]
     fn draw_key_below(
         &self,
         lattice: &Lattice,
-        projection: &Projection,
+        (projection, seen): (&Projection, PanePoint),
         is_above: impl Fn(CellPos) -> bool,
     ) -> DrawKey {
-        let place = match self.ground_box.filter(|_| projection.is_slanted()) {
-            Some(area) => self.nearest_cell(lattice.cells_in(area), lattice, projection, is_above),
-            None => lattice.cell_at(self.foot),
-        };
-        let seen = projection.to_pane(self.foot, 0.0);
-        let (depth, nearness) = match projection.half_diamond() {
-            None => (seen.y, f64::NEG_INFINITY),
+        let (place, depth, nearness) = match projection.half_diamond() {
+            None => (lattice.cell_at(self.foot), seen.y, f64::NEG_INFINITY),
             Some((_, height)) => {
+                let place = match self.ground_box {
+                    Some(area) => self.nearest_cell(area, lattice, projection, is_above),
+                    None => lattice.cell_at(self.foot),
+                };
                 let turned = projection.facing().turn_cell(place);
-                (f64::from(rank(turned)), seen.y / f64::from(height))
+                (place, f64::from(rank(turned)), seen.y / f64::from(height))
             }
         };
         let key = DrawKey::of_cell(self.priority, self.raised, Some(depth), u32::MAX, place);
@@ -250,10 +294,10 @@ impl Sprite {
         DrawKey { elevation, nearness, kind: DrawKind::Sprite, sprite, ..key }.seen_by(projection)
     }
 
-    /// The nearest of the cells that it touches of which the face is not above it.
+    /// The nearest of the cells that its area touches of which the face is not above it.
     fn nearest_cell(
         &self,
-        touched: CellRect,
+        area: WorldRect,
         lattice: &Lattice,
         projection: &Projection,
         is_above: impl Fn(CellPos) -> bool,
@@ -264,7 +308,8 @@ impl Sprite {
         let reach = CellOffset::new(REACH, REACH);
         let around =
             CellRect::between(own.saturating_add(reach.reversed()), own.saturating_add(reach));
-        let near = touched.intersection(around).cells().filter(|cell| !is_above(*cell));
+        let near =
+            lattice.cells_in(area).intersection(around).cells().filter(|cell| !is_above(*cell));
         let order = |cell: &CellPos| {
             let turned = projection.facing().turn_cell(*cell);
             (rank(turned), turned.y())
@@ -288,7 +333,7 @@ impl Sprite {
         let cell_art = match &self.picture {
             Some(SpritePicture { page, art }) => {
                 let (page, turn) = (pictures.number(page), self.turn);
-                CellArt { page, art: *art, turn, color: self.tint }
+                CellArt { page, art, turn, color: self.tint }
             }
             None => {
                 let is_foreign = self.descent.is_some_and(|own| own != scene.tiles.descent());
@@ -300,8 +345,8 @@ impl Sprite {
         if art.coverage == Coverage::Clear || color.a == 0 || !self.foot.is_finite() {
             return None;
         }
-        let foot = projection.to_pane(self.foot, 0.0);
-        let foot = foot - PaneVec::new(0.0, lifted_px(self.elevation, projection));
+        let seen = projection.to_pane(self.foot, 0.0);
+        let foot = seen - PaneVec::new(0.0, lifted_px(self.elevation, projection));
         if !self.elevation.is_finite() || !foot.x.is_finite() || !foot.y.is_finite() {
             return None;
         }
@@ -311,7 +356,7 @@ impl Sprite {
             return None;
         }
         let is_above = |cell| scene.map_facts.has_face_above(quilt, cell, self);
-        let key = self.draw_key_below(quilt.lattice(), projection, is_above);
+        let key = self.draw_key_below(quilt.lattice(), (projection, seen), is_above);
         let look = (CellArt { turn: self.turn, ..cell_art }, self.blend);
         let cell = self.cell.with_turn(self.turn).with_raised(self.raised);
         Some(LooseItem::new(key, cell, look, (rect, view)))
@@ -319,7 +364,7 @@ impl Sprite {
 }
 
 /// The rectangle on the pane of a tile that stands on a cell of its own, seen from above.
-pub(super) fn rect_on_cell(bounds: PaneRect, art: TileArt, turn: Turn) -> PaneRect {
+pub(super) fn rect_on_cell(bounds: PaneRect, art: &TileArt, turn: Turn) -> PaneRect {
     let (_, (x, y)) = placement(art).points();
     let (width, height) = (bounds.width(), bounds.height());
     let place = bounds.min() + PaneVec::new(width * x, height * y);
@@ -328,7 +373,8 @@ pub(super) fn rect_on_cell(bounds: PaneRect, art: TileArt, turn: Turn) -> PaneRe
 
 /// The rectangle of a tile whose anchor lies at a place of the pane; what is stretched over a cell has
 /// the size of that.
-fn rect_at_foot(place: PanePoint, art: TileArt, turn: Turn, cell_size: (f64, f64)) -> PaneRect {
+#[inline]
+fn rect_at_foot(place: PanePoint, art: &TileArt, turn: Turn, cell_size: (f64, f64)) -> PaneRect {
     let placement = placement(art);
     let (width, height) = size_on_pane(art, turn, cell_size);
     let ((x, y), _) = placement.points();
@@ -339,8 +385,9 @@ fn rect_at_foot(place: PanePoint, art: TileArt, turn: Turn, cell_size: (f64, f64
 
 /// Width and height of a picture in picture pixels at zoom 1, turned; where its pixels are stretched
 /// over a cell, of that.
-pub(crate) fn size_on_pane(art: TileArt, turn: Turn, cell_size: (f64, f64)) -> (f64, f64) {
-    match art.fit {
+#[inline]
+pub(crate) fn size_on_pane(art: &TileArt, turn: Turn, cell_size: (f64, f64)) -> (f64, f64) {
+    match &art.fit {
         Fit::Stretched => cell_size,
         Fit::Placed(placement) => {
             let (width, height) = placement.size(art.source.size);
@@ -350,9 +397,12 @@ pub(crate) fn size_on_pane(art: TileArt, turn: Turn, cell_size: (f64, f64)) -> (
     }
 }
 
-fn placement(art: TileArt) -> ArtPlacement {
-    match art.fit {
-        Fit::Stretched => ArtPlacement::default(),
+#[inline]
+fn placement(art: &TileArt) -> &ArtPlacement {
+    const ON_CELL: ArtPlacement =
+        ArtPlacement { density: 1.0, anchor: None, cell_anchor: None, offset: WorldVec::ZERO };
+    match &art.fit {
+        Fit::Stretched => &ON_CELL,
         Fit::Placed(placement) => placement,
     }
 }

@@ -439,7 +439,7 @@ impl LayerCell<'_> {
     fn backdrop_covers(&self, backdrop: Cell, scene: &Scene) -> bool {
         let art = scene.tiles.tile_of(backdrop).map(|id| scene.tiles.art(id).1);
         let Some(art) = art else { return false };
-        let (width, height) = size_on_pane(art, backdrop.turn(), scene.map_facts.cell_size());
+        let (width, height) = size_on_pane(&art, backdrop.turn(), scene.map_facts.cell_size());
         let (middle, wrap) = (scene.lattice.center(self.shown), self.layer.settings().wrap);
         (wrap.across() || (0.0..width).contains(&middle.x))
             && (wrap.down() || (0.0..height).contains(&middle.y))

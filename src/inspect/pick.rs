@@ -103,7 +103,7 @@ impl DrawList {
         let mut found = Vec::new();
         let point = self.view().to_upright(point);
         let at = Point { pixel: (point.x.floor() as i32, point.y.floor() as i32), by };
-        for pass in self.passes() {
+        for pass in self.merged_passes() {
             if let Pass::Stack(pass) = pass {
                 self.pick_cells(&pass, at, &mut found);
             }

@@ -122,6 +122,7 @@ impl Lattice {
     /// A place on the edge between two cells belongs to the right or the lower one. Places beyond
     /// the outermost cells give the nearest of them; a coordinate that is not a number counts
     /// as 0.
+    #[inline]
     pub fn cell_at(&self, place: WorldPoint) -> CellPos {
         match self.shape {
             LatticeShape::Square => square::cell_at(self, place),
@@ -149,8 +150,15 @@ impl Lattice {
     /// Returns the place where things that stand in a cell touch the ground: the middle of its
     /// lower edge. Rows are sorted by it.
     pub fn foot(&self, cell: CellPos) -> WorldPoint {
-        let bounds = self.bounds(cell);
-        WorldPoint::new(bounds.center().x, bounds.max().y)
+        WorldPoint::new(self.bounds(cell).center().x, self.foot_y(cell.y()))
+    }
+
+    /// The y of the feet of a row.
+    #[inline]
+    pub(crate) fn foot_y(&self, row: i32) -> f64 {
+        match self.shape {
+            LatticeShape::Square => self.rows.edge(i64::from(row) + 1),
+        }
     }
 
     /// Returns a point of a cell in the world.

@@ -86,7 +86,7 @@ impl Worker {
             self.paint_slanted(list, scene, portion, canvas);
         }
         let is_slanted = scene.map_facts.diamond.is_some();
-        for pass in list.passes().take_while(|_| !is_slanted) {
+        for pass in list.merged_passes().take_while(|_| !is_slanted) {
             match pass {
                 Pass::Stack(pass) => self.paint_stack(list, scene, &pass, portion, canvas),
                 Pass::Loose(items) => {

@@ -85,12 +85,14 @@ pub struct PaneRect {
 impl PaneRect {
     /// Returns the rectangle between two corners, whichever way round they are given. A coordinate
     /// that is not a number counts as 0, and one that is infinite as the greatest number there is.
+    #[inline]
     pub fn between(a: PanePoint, b: PanePoint) -> PaneRect {
         PaneRect::around([a, b])
     }
 
     /// Returns the smallest rectangle around some points, with the same rule for odd numbers; of no
     /// points, an empty one at the origin.
+    #[inline]
     pub fn around(points: impl IntoIterator<Item = PanePoint>) -> PaneRect {
         let number = |v: f64| if v.is_nan() { 0.0 } else { v.clamp(f64::MIN, f64::MAX) };
         let mut points = points.into_iter().map(|at| PanePoint::new(number(at.x), number(at.y)));

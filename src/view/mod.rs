@@ -425,6 +425,29 @@ impl View {
         )
     }
 
+    /// Returns the affine map from the pane to the screen, in pixels: of a place on the pane, each row
+    /// gives a coordinate, `row[0] * x + row[1] * y + row[2]`.
+    ///
+    /// For renderers that keep places on the pane. Of a place far from the origin the sum loses digits;
+    /// [`View::to_screen_at`] goes by the way to the camera.
+    ///
+    /// ```
+    /// use sturdy_quilt::units::PanePoint;
+    /// use sturdy_quilt::{ScreenPoint, ScreenSize, View, WorldPoint};
+    ///
+    /// let view = View::new(ScreenSize::new(640, 400)).centered_on(WorldPoint::new(50.0, 20.0)).zoomed(2.0);
+    /// assert_eq!(view.pane_to_screen(), [[2.0, 0.0, 220.0], [0.0, 2.0, 160.0]]);
+    /// assert_eq!(view.to_screen(WorldPoint::new(60.0, 20.0)), ScreenPoint::new(340.0, 200.0));
+    /// ```
+    pub fn pane_to_screen(&self) -> [[f64; 3]; 2] {
+        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (sin, cos) = (sin * self.zoom, cos * self.zoom);
+        let (x, y) = (self.on_a_pixel(self.pane_center.x), self.on_a_pixel(self.pane_center.y));
+        let middle_x = self.middle(self.size.width, self.shifted.x);
+        let middle_y = self.middle(self.size.height, self.shifted.y);
+        [[cos, -sin, middle_x - (x * cos - y * sin)], [sin, cos, middle_y - (x * sin + y * cos)]]
+    }
+
     /// How far the camera is, on the pane, from where it counts: not at all unless it snaps.
     fn rest(&self) -> PaneVec {
         let rest = |place: f64| place - self.on_a_pixel(place);
@@ -598,12 +621,14 @@ impl View {
     /// Returns the pixels that a rectangle of the pane covers, by the pixel rule of
     /// [`View::column_edge`].
     pub fn pixels(&self, rect: PaneRect) -> ScreenRect {
-        let view = self.upright();
+        if self.turned != 0.0 {
+            return self.upright().pixels(rect);
+        }
         ScreenRect {
-            left: view.column(rect.min().x),
-            top: view.row(rect.min().y),
-            right: view.column(rect.max().x),
-            bottom: view.row(rect.max().y),
+            left: self.column(rect.min().x),
+            top: self.row(rect.min().y),
+            right: self.column(rect.max().x),
+            bottom: self.row(rect.max().y),
         }
     }
 

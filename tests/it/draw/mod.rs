@@ -6,6 +6,7 @@ mod layers;
 mod naive;
 mod order;
 mod painter;
+mod passes;
 
 use std::collections::HashSet;
 

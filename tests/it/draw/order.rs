@@ -165,7 +165,7 @@ fn a_sorted_layer_is_parted_by_what_stands_in_it() {
                 let chunks: Vec<_> = pass.chunks().collect();
                 assert_eq!(chunks.len(), 1);
                 let entries = chunks[0].entries().count();
-                let rows = chunks[0].rows();
+                let rows = chunks[0].ranks();
                 assert_eq!(entries, pass.shown().count());
                 assert!(chunks[0].whole().entries().count() >= 36);
                 assert_eq!(pass.cells().height(), u32::from(rows.end.min(10) - rows.start));
@@ -189,7 +189,7 @@ fn a_sorted_layer_is_parted_by_what_stands_in_it() {
     assert_eq!(passes(&quilt, &[]), expected(&[("0..7", 28), ("loose", 4), ("8..10", 8)]));
 }
 
-/// Two sorted layers mix row by row, also in one pass with a layer below that is not sorted.
+/// Two sorted layers mix row by row in one pass, above a pass of the layer that is not sorted.
 #[test]
 fn sorted_layers_mix_above_one_that_is_not() {
     let mut quilt = empty_quilt();
@@ -204,7 +204,34 @@ fn sorted_layers_mix_above_one_that_is_not() {
         })
         .unwrap();
     let list = listed(DrawList::new(), &quilt, &View::new(ScreenSize::new(40, 40)));
-    assert_eq!(list.passes().count(), 1);
+    assert_eq!(list.passes().count(), 2);
     let order: Vec<_> = list.quads().iter().map(|q| (q.key.layer, q.key.place.y())).collect();
     assert_eq!(order, [(0, 0), (0, 1), (1, 0), (2, 0), (1, 1), (2, 1)]);
+}
+
+/// A sprite is behind a face that it stands below, also in a list that leaves out the layer of the
+/// face.
+#[test]
+fn a_limited_list_has_sprites_where_the_list_of_all_has_them() {
+    let mut quilt = empty_quilt();
+    let roofed = CellPos::new(1, 1);
+    quilt
+        .edit("a roof", |pen| {
+            pen.set_layer("works", |works| {
+                works.with_sort_rows(true).with_elevation(8.0).with_priority(0)
+            })?;
+            pen.put("works", roofed, pen.tile("flat/wall")?)
+        })
+        .unwrap();
+    let diamond = Projection::diamond(quilt.lattice(), 16, 8).unwrap();
+    let view = View::new(ScreenSize::new(80, 60)).projected(diamond);
+    let bounds = quilt.lattice().rect_bounds(CellRect::new(CellPos::ORIGIN, 2, 2));
+    let sprite = Sprite::new(1, quilt.tile("flat/grass").unwrap(), bounds.center());
+    let sprite = sprite.with_ground_box(bounds);
+    let place = |list: DrawList| {
+        let list = listed_with(list, &quilt, &view, std::slice::from_ref(&sprite));
+        list.quads().iter().find(|quad| quad.key.sprite.is_some()).unwrap().key.place
+    };
+    assert_ne!(place(DrawList::new()), roofed);
+    assert_eq!(place(DrawList::new().with_layers(["soil"])), place(DrawList::new()));
 }

@@ -307,7 +307,7 @@ fn diamond_misfit(
 ) -> Option<Misfit> {
     /// From so much on, a picture is meant to cover its diamond: nine parts of ten.
     const MEANT: (usize, usize) = (9, 10);
-    let (source, frame) = (tile.art().source, diamond.frame(tile.art()));
+    let (source, frame) = (tile.art().source, diamond.frame(&tile.art()));
     let is_natural = frame.width() == i64::from(source.size.width);
     if let Some(footprint) = tile.spec().footprint {
         let strip_px = source.size.width / footprint.halves();
