@@ -303,6 +303,10 @@ proptest! {
                             is_stopped |= treatment.blocks() && cell != *from && cell != *to;
                         }
                     }
+                    // What comes behind decides nothing.
+                    if is_stopped || is_near && !sees {
+                        break;
+                    }
                 }
                 prop_assert!(!(is_stopped && sees), "{} {}", from, to);
                 prop_assert!(is_stopped || is_near || sees, "{} {}", from, to);
