@@ -327,13 +327,24 @@ impl DrawList {
 
     /// Returns the passes, in the order of drawing.
     pub fn passes(&self) -> impl Iterator<Item = Pass<'_>> {
-        self.merged_passes().flat_map(|pass| {
-            let (stack, loose) = match pass {
-                Pass::Stack(stack) => (Some(stack), None),
-                Pass::Loose(items) => (None, Some(items)),
-            };
-            let stacks = stack.into_iter().flat_map(|stack| self.by_layers(stack));
-            loose.map(Pass::Loose).into_iter().chain(stacks.map(Pass::Stack))
+        let mut merged = self.merged_passes();
+        // What is left of a pass of several layers.
+        let mut open: Option<StackPass<'_>> = None;
+        std::iter::from_fn(move || {
+            loop {
+                let Some(pass) = open.as_mut() else {
+                    match merged.next()? {
+                        Pass::Stack(pass) => open = Some(pass),
+                        loose => return Some(loose),
+                    }
+                    continue;
+                };
+                match self.split_layers(pass) {
+                    Some(own) if own.alignment.uses(own.levels) => return Some(Pass::Stack(own)),
+                    Some(_) => {}
+                    None => open = None,
+                }
+            }
         })
     }
 
@@ -357,17 +368,14 @@ impl DrawList {
         })
     }
 
-    /// A pass as passes of layers that nothing can come between but rank by rank.
-    fn by_layers<'a>(&'a self, pass: StackPass<'a>) -> impl Iterator<Item = StackPass<'a>> {
-        let (mut level, end) = pass.levels;
-        let parts = std::iter::from_fn(move || {
-            let all_levels = *self.scene.as_deref()?.mixed.get(usize::from(level))?;
-            let levels = (level, all_levels.1.min(end));
-            level = levels.1;
-            let key = StackKey { level: all_levels.0, ..pass.key };
-            (levels.0 < end).then_some(StackPass { key, levels, all_levels, ..pass })
-        });
-        parts.filter(|part| part.alignment.uses(part.levels))
+    /// Splits the first layers off a pass that nothing can come between but rank by rank.
+    fn split_layers<'a>(&self, pass: &mut StackPass<'a>) -> Option<StackPass<'a>> {
+        let (first, end) = pass.levels;
+        let all_levels = *self.scene.as_deref()?.mixed.get(usize::from(first))?;
+        let levels = (first, all_levels.1.min(end));
+        pass.levels.0 = levels.1;
+        let key = StackKey { level: all_levels.0, ..pass.key };
+        (first < end).then_some(StackPass { key, levels, all_levels, ..*pass })
     }
 
     /// Returns everything as quads in the total order of drawing, for those who draw quads; see
