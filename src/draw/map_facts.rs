@@ -19,7 +19,7 @@ pub(crate) struct MapFacts {
     pub(crate) projection: Projection,
     /// The diamond of a cell, where it is seen at a slant.
     pub(crate) diamond: Option<Diamond>,
-    /// Whether it is seen from above and not turned: so cells are drawn as they lie.
+    /// Says that cells are drawn as they lie: the map is seen from above and not turned.
     is_upright: bool,
     /// The cells as the map is laid out.
     lattice: Lattice,

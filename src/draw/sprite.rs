@@ -270,7 +270,8 @@ impl Sprite {
         self.draw_key_below(lattice, (projection, seen), |_| false)
     }
 
-    /// The same, where its foot is seen in a place of the pane, and some cells have faces above it.
+    /// Gives the key where the foot is seen in a place of the pane, and some cells have faces above the
+    /// sprite.
     #[inline]
     fn draw_key_below(
         &self,
