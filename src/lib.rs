@@ -6,6 +6,7 @@ mod setters;
 
 #[cfg(test)]
 mod absence_tests;
+pub mod cell_set;
 pub mod document;
 pub mod draw;
 pub mod edit;
@@ -23,6 +24,7 @@ pub mod tile;
 pub mod units;
 pub mod view;
 
+pub use cell_set::CellSet;
 #[cfg(feature = "fs")]
 pub use document::FolderSource;
 pub use document::{LoadError, Loaded, Loader, MapWriter, MemorySource};

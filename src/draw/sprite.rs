@@ -158,26 +158,23 @@ impl<'a> OrderedSprites<'a> {
         &mut self,
         is_first: impl Fn(&LooseItem) -> bool,
     ) -> OrderedSprites<'a> {
-        let OrderedSprites { found, order } = *self;
-        if order.is_empty() {
-            return *self;
-        }
-        let count = order.partition_point(|(_, place)| is_first(&found[*place as usize]));
-        let (first, rest) = order.split_at(count);
-        self.order = rest;
-        OrderedSprites { found, order: first }
+        let found = self.found;
+        self.split(|(_, place)| is_first(&found[*place as usize]))
     }
 
     /// Takes off those that come before a key.
     pub(super) fn split_before(&mut self, key: &DrawKey) -> OrderedSprites<'a> {
-        let OrderedSprites { found, order } = *self;
-        let coarse = key.coarse();
-        let is_before = |&(own, place): &(u128, u32)| {
+        let (found, coarse) = (self.found, key.coarse());
+        self.split(|&(own, place)| {
             own < coarse || own == coarse && found[place as usize].quad.key < *key
-        };
-        let (first, rest) = order.split_at(order.partition_point(is_before));
+        })
+    }
+
+    /// Takes off the first ones, for which a condition holds and for none after them.
+    fn split(&mut self, is_first: impl Fn(&(u128, u32)) -> bool) -> OrderedSprites<'a> {
+        let (first, rest) = self.order.split_at(self.order.partition_point(is_first));
         self.order = rest;
-        OrderedSprites { found, order: first }
+        OrderedSprites { found: self.found, order: first }
     }
 
     pub(super) const fn is_empty(&self) -> bool {

@@ -6,6 +6,7 @@ use serde_json::Value;
 
 use super::error::ApplyError;
 use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
+use crate::cell_set::CellSet;
 use crate::plane::{Stamp, ValueKind, Word};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TileSet, TileTable};
@@ -125,6 +126,31 @@ impl Changeset {
                 after: Cell::of_word(after),
             })
         })
+    }
+}
+
+impl Changeset {
+    /// Returns the area that was changed: all cells in which a layer or a value layer holds something else
+    /// than before. Layers that were added or removed as a whole do not count.
+    ///
+    /// Costs a look at each changed cell.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellRect};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let row = CellRect::new(CellPos::new(0, 0), 4, 1);
+    /// let edit = quilt.edit("a wall", |pen| pen.fill("soil", row, "garden/wall"))?;
+    /// // One cell was a wall already.
+    /// assert_eq!(edit.changes.area().len(), 3);
+    /// # Ok::<(), sturdy_quilt::EditError>(())
+    /// ```
+    pub fn area(&self) -> CellSet {
+        let areas = self.ops.iter().filter_map(|op| match op {
+            Op::Cells { changes, .. } | Op::Values { changes, .. } => Some(changes.area()),
+            _ => None,
+        });
+        areas.reduce(|all, area| &all | &area).unwrap_or_default()
     }
 }
 

@@ -1,3 +1,4 @@
+use crate::cell_set::{CellSetError, FloodError};
 use crate::name_error::NameError;
 use crate::plane::AbsentError;
 use crate::quilt::{CellTextError, GroundRulesError, PaletteError, PartError, ValueLayerError};
@@ -41,14 +42,15 @@ pub enum EditError {
         #[source]
         source: AbsentError,
     },
-    /// A rectangle to fill spans too many chunks.
-    #[error("{rect} are too many to fill at once; at most {most} chunks of 64 × 64 may be touched")]
-    TooLarge {
-        /// What was to be filled.
-        rect: CellRect,
-        /// The most chunks.
-        most: u64,
-    },
+    /// An area spans too many cells, or is none.
+    #[error(transparent)]
+    CellSet(#[from] CellSetError),
+    /// A choice has nothing to choose from.
+    #[error("nothing can be chosen: expected at least one cell with a weight above 0")]
+    NoChoice,
+    /// A flood does not end.
+    #[error(transparent)]
+    Flood(#[from] FloodError),
     /// A condition that the edit requires is not fulfilled.
     #[error("layer `{layer}` holds `{found}` at {cell}, which is not what the edit requires")]
     Required {
@@ -87,6 +89,14 @@ pub enum EditError {
         /// How many cells a row is said to have.
         width: u32,
     },
+    /// There are more or fewer cells or values than a rectangle has room for.
+    #[error("expected one for each of {rect}, found {count}")]
+    Count {
+        /// The rectangle.
+        rect: CellRect,
+        /// How many there are.
+        count: usize,
+    },
     /// A rectangle reaches beyond the limits of cells.
     #[error("{width} × {height} cells from {corner} on reach beyond the limits of cells")]
     RectBeyondCells {
@@ -118,6 +128,30 @@ pub enum EditError {
     /// A tile set cannot be made.
     #[error(transparent)]
     TileSet(#[from] TileSetError),
+    /// A cell lies in an area that somebody else has locked.
+    #[error("cell {cell} is locked by `{owner}`")]
+    Locked {
+        /// The cell.
+        cell: CellPos,
+        /// Who has locked it.
+        owner: String,
+    },
+    /// A cell lies beyond the bounds of the edit.
+    #[error("cell {cell} lies beyond the {bounds} to which edits are bound")]
+    BeyondBounds {
+        /// The cell.
+        cell: CellPos,
+        /// The bounds.
+        bounds: CellRect,
+    },
+    /// The edit costs more than is left.
+    #[error("the edit costs {cost}, and {budget} are left")]
+    TooCostly {
+        /// What it costs.
+        cost: u64,
+        /// What is left.
+        budget: u64,
+    },
     /// The game itself refused the edit.
     #[error("{0}")]
     Refused(String),

@@ -2,8 +2,8 @@
 
 use rustc_hash::FxHashMap;
 
-use super::journal::check_size;
 use super::{EditError, Pen};
+use crate::cell_set::check_size;
 use crate::quilt::{CellKey, LayerKey};
 use crate::tile::{Cell, TileTable};
 use crate::units::{CellPos, CellRect, ChunkPos};
@@ -74,6 +74,34 @@ impl Pen<'_> {
             }
         }
         block.put(self, at)
+    }
+
+    /// Puts cells into a rectangle, row by row. There must be one for each cell of it.
+    ///
+    /// # Errors
+    /// As [`Pen::fill`]; another number of cells than the rectangle has.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos, CellRect};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let (grass, wall) = (quilt.cell("garden/grass")?, quilt.cell("garden/wall")?);
+    /// let bed = CellRect::new(CellPos::new(-2, 0), 2, 2);
+    /// quilt.edit("a bed", |pen| pen.put_rect("soil", bed, &[wall, grass, Cell::EMPTY, wall]))?;
+    /// assert_eq!(quilt.get("soil", CellPos::new(-1, 1))?.here(), Some(wall));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn put_rect(
+        &mut self,
+        layer: impl LayerKey,
+        rect: CellRect,
+        cells: &[Cell],
+    ) -> Result<(), EditError> {
+        let at = self.quilt().layer_at(layer)?;
+        check_size(rect)?;
+        check_count(rect, cells.len())?;
+        self.known_all(cells)?;
+        self.put_rect_at(at, rect, cells)
     }
 
     /// Puts into each cell of a rectangle what a rule says of it, row by row. Costs a call a cell, and
@@ -197,6 +225,11 @@ impl Pen<'_> {
         }
         Ok(())
     }
+}
+
+/// Checks that there is one for each cell of a rectangle.
+pub(super) fn check_count(rect: CellRect, count: usize) -> Result<(), EditError> {
+    if rect.cell_count() == count as u64 { Ok(()) } else { Err(EditError::Count { rect, count }) }
 }
 
 /// A cell with the variant of its tile that stands for it in a place.

@@ -11,7 +11,7 @@ use crate::quilt::{
     GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PartError, Quilt,
     color_names,
 };
-use crate::tile::{Cell, TileId, TileSet};
+use crate::tile::{Cell, TileId, TileNumber, TileSet, TileTable};
 use crate::units::CellRect;
 use crate::view::Projection;
 
@@ -235,10 +235,21 @@ impl Pen<'_> {
     /// # Errors
     /// Too many tiles, or a cell that is none of `from`.
     pub fn adopt(&mut self, from: &Quilt, cell: Cell) -> Result<Cell, EditError> {
-        let Some(index) = cell.tile_index() else { return Ok(Cell::EMPTY) };
-        let name = from.tiles().tile_of(cell).and_then(|theirs| from.tiles().name(theirs));
-        let name = name.ok_or(PartError::UnknownTile(index))?;
-        Ok(cell.with_number(self.quilt.intern_tile(name)?))
+        if cell.is_empty() {
+            return Ok(Cell::EMPTY);
+        }
+        Ok(cell.with_number(self.adopt_tile(from.tiles(), cell)?))
+    }
+
+    /// The number of the tile that has the name of one of another map.
+    pub(super) fn adopt_tile(
+        &mut self,
+        from: &TileTable,
+        cell: Cell,
+    ) -> Result<TileNumber, EditError> {
+        let name = from.tile_of(cell).and_then(|theirs| from.name(theirs));
+        let name = name.ok_or(PartError::UnknownTile(cell.tile_index().unwrap_or(0)))?;
+        Ok(self.quilt.intern_tile(name)?)
     }
 
     /// Returns the handle of a tile; see [`Quilt::tile`].

@@ -1,13 +1,15 @@
 //! The Pen: the way to change a map.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::change::{Changeset, Op, revert};
 use super::error::ApplyError;
-use super::journal::{Journal, MAX_CHUNKS, journal_of};
-use super::{Condition, EditError};
+use super::journal::{Journal, journal_of};
+use super::{Condition, EditError, EditRules};
+use crate::cell_set::{CellSet, MAX_CHUNKS};
 use crate::lattice::Lattice;
-use crate::plane::{Presence, Stamp, Word, Words};
+use crate::plane::{AbsentError, Presence, Stamp, Word, Words};
 use crate::quilt::{CellKey, LayerKey, Quilt};
 use crate::tile::{Cell, Footprint, WholeFault};
 use crate::units::{CellPos, CellRect};
@@ -19,6 +21,8 @@ pub struct Edit<T> {
     pub result: T,
     /// What was changed: to undo it, to send it cell by cell, or to look at.
     pub changes: Changeset,
+    /// What the [rules](EditRules) of the edit say that it costs; 0 without rules.
+    pub cost: u64,
 }
 
 /// Changes a map within [`Quilt::edit`].
@@ -33,6 +37,7 @@ pub struct Pen<'q> {
     pub(super) value_journals: Vec<(usize, Journal)>,
     ops: Vec<Op>,
     kept: bool,
+    rules: Option<&'q EditRules<'q>>,
 }
 
 impl Quilt {
@@ -100,16 +105,87 @@ impl Quilt {
         label: &str,
         change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
     ) -> Result<Edit<T>, EditError> {
-        let mut pen = Pen {
-            quilt: self,
+        Pen::of(self, None).edit(label, change)
+    }
+
+    /// Changes the map as [`Quilt::edit`] does, under the rules of the game: areas that are locked, bounds,
+    /// a cost, a permission.
+    ///
+    /// # Errors
+    /// As [`Quilt::edit`]; and an edit that the rules refuse, of which nothing remains.
+    pub fn edit_under<T>(
+        &mut self,
+        rules: &EditRules<'_>,
+        label: &str,
+        change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
+    ) -> Result<Edit<T>, EditError> {
+        Pen::of(self, Some(rules)).edit(label, change)
+    }
+
+    /// Returns what an edit would change, and leaves the map as it is.
+    ///
+    /// # Errors
+    /// As [`Quilt::edit`].
+    ///
+    /// Costs a snapshot of the map besides the edit itself.
+    ///
+    /// ```
+    /// use sturdy_quilt::{Cell, CellPos, CellSet};
+    /// # let quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let line = CellSet::line(CellPos::new(0, 0), CellPos::new(3, 2))?;
+    /// let asked = quilt.preview("a wall", |pen| pen.lay("soil", &line, "garden/wall"))?;
+    /// let first = asked.changes.cells().next().expect("four cells change");
+    /// assert_eq!((first.cell, first.before), (CellPos::new(0, 0), quilt.cell("garden/grass")?));
+    /// assert_eq!(quilt.get("soil", first.cell)?.here(), Some(first.before));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn preview<T>(
+        &self,
+        label: &str,
+        change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
+    ) -> Result<Edit<T>, EditError> {
+        self.clone().edit(label, change)
+    }
+}
+
+impl<'q> Pen<'q> {
+    fn of(quilt: &'q mut Quilt, rules: Option<&'q EditRules<'q>>) -> Pen<'q> {
+        Pen {
+            quilt,
             journals: Vec::new(),
             value_journals: Vec::new(),
             ops: Vec::new(),
             kept: false,
-        };
-        // A failed edit, and one that panics, is undone when the pen is dropped.
-        let result = change(&mut pen)?;
-        Ok(Edit { result, changes: pen.finish(label) })
+            rules,
+        }
+    }
+
+    /// Makes an edit, if nothing stands in the way. One that fails, or panics, is undone when the pen is
+    /// dropped.
+    fn edit<T>(
+        mut self,
+        label: &str,
+        change: impl FnOnce(&mut Pen<'_>) -> Result<T, EditError>,
+    ) -> Result<Edit<T>, EditError> {
+        let result = change(&mut self)?;
+        let changes = self.changes(label);
+        let cost = self.rules.map_or(Ok(0), |rules| rules.check(&changes, self.quilt));
+        match cost {
+            Ok(cost) => {
+                self.kept = true;
+                Ok(Edit { result, changes, cost })
+            }
+            Err(refused) => {
+                self.ops = changes.ops;
+                Err(refused)
+            }
+        }
+    }
+
+    /// Those of some cells that the rules of the edit let it change.
+    pub(super) fn allowed<'c>(&self, cells: &'c CellSet) -> Cow<'c, CellSet> {
+        self.rules.map_or(Cow::Borrowed(cells), |rules| rules.allowed(cells))
     }
 }
 
@@ -354,6 +430,11 @@ impl Pen<'_> {
         journal.put_rect(name, cells, rect, Cell::words(values))
     }
 
+    /// The error of a cell of a layer that is not here.
+    pub(super) fn absent(&self, at: usize, source: AbsentError) -> EditError {
+        EditError::Absent { layer: self.quilt.layers()[at].name().to_owned(), source }
+    }
+
     /// The cell that is meant, if the map has its tile.
     pub(super) fn meant(&mut self, key: &impl CellKey) -> Result<Cell, EditError> {
         let cell = key.cell_in(self.quilt)?;
@@ -389,7 +470,7 @@ impl Pen<'_> {
     }
 
     /// A layer to write to, with the journal of what it held.
-    fn open(&mut self, at: usize) -> (&mut Journal, (&Arc<str>, &mut Words)) {
+    pub(super) fn open(&mut self, at: usize) -> (&mut Journal, (&Arc<str>, &mut Words)) {
         let (name, cells) = self.quilt.cells_mut(at);
         (journal_of(&mut self.journals, at), (name, cells.words_mut()))
     }
@@ -427,9 +508,9 @@ impl Pen<'_> {
         }
     }
 
-    fn finish(mut self, label: &str) -> Changeset {
+    /// All that was changed; the pen forgets it.
+    fn changes(&mut self, label: &str) -> Changeset {
         self.settle();
-        self.kept = true;
         let tiles = self.quilt.tiles().clone();
         Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
     }

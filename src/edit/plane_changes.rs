@@ -1,14 +1,17 @@
 //! The changes of one plane, as a changeset keeps them.
 
 use super::error::ApplyError;
-use crate::plane::{Chunk, Plane, Presence, Stamp, Words};
-use crate::units::{CellPos, ChunkPos};
+use crate::cell_set::CellSet;
+use crate::plane::{Chunk, Plane, Presence, Stamp, TractContent, Words};
+use crate::units::{CellPos, ChunkPos, TractPos};
 
-/// Single cells and whole chunks of a plane, before and after, as words.
-#[derive(Clone, Debug)]
+/// Single cells, whole chunks and whole tracts of a plane, before and after, as words. No cell is in two of
+/// them.
+#[derive(Clone, Debug, Default)]
 pub(super) struct PlaneChanges {
     pub(super) cells: Vec<CellChange>,
     pub(super) chunks: Vec<ChunkChange>,
+    pub(super) tracts: Vec<TractChange>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -23,6 +26,13 @@ pub(super) struct ChunkChange {
     pub(super) pos: ChunkPos,
     pub(super) before: Chunk,
     pub(super) after: Chunk,
+}
+
+#[derive(Clone, Debug)]
+pub(super) struct TractChange {
+    pub(super) at: TractPos,
+    pub(super) before: TractContent,
+    pub(super) after: TractContent,
 }
 
 /// Where a plane holds something else than changes expect.
@@ -48,7 +58,7 @@ impl Mismatch {
 
 impl PlaneChanges {
     pub(super) fn is_empty(&self) -> bool {
-        self.cells.is_empty() && self.chunks.is_empty()
+        self.cells.is_empty() && self.chunks.is_empty() && self.tracts.is_empty()
     }
 
     pub(super) fn inverse(mut self) -> PlaneChanges {
@@ -56,6 +66,9 @@ impl PlaneChanges {
             std::mem::swap(&mut change.before, &mut change.after);
         }
         for change in &mut self.chunks {
+            std::mem::swap(&mut change.before, &mut change.after);
+        }
+        for change in &mut self.tracts {
             std::mem::swap(&mut change.before, &mut change.after);
         }
         self
@@ -71,15 +84,19 @@ impl PlaneChanges {
                 is_here: held.here().is_some(),
             }),
         };
+        let chunk = |pos: ChunkPos| Mismatch {
+            place: pos.to_string(),
+            is_here: plane.chunk(pos).get(0).here().is_some(),
+        };
         let of_chunk = |change: &ChunkChange| {
-            let held = plane.chunk(change.pos);
-            (!held.same(&change.before)).then(|| Mismatch {
-                place: change.pos.to_string(),
-                is_here: held.get(0).here().is_some(),
-            })
+            (!plane.chunk(change.pos).same(&change.before)).then(|| chunk(change.pos))
+        };
+        let of_tract = |change: &TractChange| {
+            plane.tract_content(change.at).difference(&change.before, change.at).map(chunk)
         };
         let cells = self.cells.iter().find_map(of_cell);
-        cells.or_else(|| self.chunks.iter().find_map(of_chunk))
+        let chunks = || self.chunks.iter().find_map(of_chunk);
+        cells.or_else(chunks).or_else(|| self.tracts.iter().find_map(of_tract))
     }
 
     /// Brings about what is after. A cell that is not here stays so.
@@ -91,20 +108,45 @@ impl PlaneChanges {
         for change in &self.chunks {
             plane.replace_chunk(change.pos, change.after.clone(), stamp);
         }
+        for change in &self.tracts {
+            plane.put_content(change.at, &change.after, stamp);
+        }
+    }
+
+    /// The cells that change.
+    pub(super) fn area(&self) -> CellSet {
+        let cells: CellSet = self.cells.iter().map(|change| change.cell).collect();
+        let chunks = self.chunks.iter().map(|c| (c.pos, c.before.differing(&c.after)));
+        let tracts = self.tracts.iter().flat_map(|TractChange { at, before, after }| {
+            let chunks = at.cells().chunks();
+            chunks.map(|pos| (pos, before.chunk(pos).differing(&after.chunk(pos))))
+        });
+        &cells | &CellSet::of_chunks(chunks.chain(tracts).filter(|(_, bits)| !bits.is_none()))
     }
 
     /// Every changed cell with what it held before and after.
     pub(super) fn each(&self) -> impl Iterator<Item = CellChange> + '_ {
-        self.cells.iter().copied().chain(self.chunks.iter().flat_map(ChunkChange::each))
+        let chunks = self.chunks.iter().flat_map(|c| each(c.pos, &c.before, &c.after));
+        let tracts = self.tracts.iter().flat_map(|TractChange { at, before, after }| {
+            let chunks = at.cells().chunks();
+            chunks.flat_map(|pos| {
+                let (before, after) = (before.chunk(pos), after.chunk(pos));
+                each(pos, &before, &after).collect::<Vec<CellChange>>()
+            })
+        });
+        self.cells.iter().copied().chain(chunks).chain(tracts)
     }
 }
 
-impl ChunkChange {
-    fn each(&self) -> impl Iterator<Item = CellChange> + '_ {
-        (0..Chunk::CELLS).filter_map(|index| {
-            let (before, after) = (self.before.get(index).here()?, self.after.get(index).here()?);
-            let cell = self.pos.cell_at_index(index);
-            (before != after).then_some(CellChange { cell, before, after })
-        })
-    }
+/// The cells in which two contents of a chunk differ.
+fn each<'a>(
+    pos: ChunkPos,
+    before: &'a Chunk,
+    after: &'a Chunk,
+) -> impl Iterator<Item = CellChange> + 'a {
+    (0..Chunk::CELLS).filter_map(move |index| {
+        let (before, after) = (before.get(index).here()?, after.get(index).here()?);
+        let cell = pos.cell_at_index(index);
+        (before != after).then_some(CellChange { cell, before, after })
+    })
 }

@@ -27,19 +27,36 @@ impl ValueKind {
 /// A value of the game's own that a value layer can hold: `u32`, `i32` or `f32`.
 ///
 /// Sealed, as [`PlaneValue`] is.
-pub trait OwnValue: PlaneValue {
+pub trait OwnValue: PlaneValue + PartialOrd {
     /// Which kind it is.
     const KIND: ValueKind;
+
+    /// Returns this value with a number added to it, which may be negative: rounded to the nearest whole
+    /// number where the kind has only those, and held within its limits.
+    #[must_use]
+    fn plus(self, amount: f64) -> Self;
 }
 
 impl OwnValue for u32 {
     const KIND: ValueKind = ValueKind::U32;
+
+    fn plus(self, amount: f64) -> u32 {
+        (f64::from(self) + amount).round() as u32
+    }
 }
 
 impl OwnValue for i32 {
     const KIND: ValueKind = ValueKind::I32;
+
+    fn plus(self, amount: f64) -> i32 {
+        (f64::from(self) + amount).round() as i32
+    }
 }
 
 impl OwnValue for f32 {
     const KIND: ValueKind = ValueKind::F32;
+
+    fn plus(self, amount: f64) -> f32 {
+        (f64::from(self) + amount) as f32
+    }
 }

@@ -59,6 +59,16 @@ impl<V: PlaneValue> Plane<V> {
         Plane::wrap_ref(words)
     }
 
+    /// Some words as the plane of values that they are, to write to.
+    pub(crate) fn of_words_mut(words: &mut Words) -> &mut Plane<V> {
+        Plane::wrap_mut(words)
+    }
+
+    /// The words behind it, which are given up by it.
+    pub(crate) fn into_words(self) -> Words {
+        self.words
+    }
+
     /// The words behind it.
     pub(crate) const fn words(&self) -> &Words {
         &self.words

@@ -44,6 +44,52 @@ impl sealed::Sealed for &String {
     }
 }
 
+/// One or several ways to name a layer: a [`LayerKey`], or an array or slice of them.
+///
+/// Sealed: nothing else can.
+pub trait LayerKeys: several::Sealed {}
+
+mod several {
+    use super::LayerKey;
+
+    pub trait Sealed {
+        type Key: LayerKey;
+
+        /// Each of them.
+        fn keys(&self) -> &[Self::Key];
+    }
+
+    impl<K: LayerKey> super::LayerKeys for K {}
+
+    impl<K: LayerKey> Sealed for K {
+        type Key = K;
+
+        fn keys(&self) -> &[K] {
+            std::slice::from_ref(self)
+        }
+    }
+
+    impl<K: LayerKey, const N: usize> super::LayerKeys for [K; N] {}
+
+    impl<K: LayerKey, const N: usize> Sealed for [K; N] {
+        type Key = K;
+
+        fn keys(&self) -> &[K] {
+            self
+        }
+    }
+
+    impl<K: LayerKey> super::LayerKeys for &[K] {}
+
+    impl<K: LayerKey> Sealed for &[K] {
+        type Key = K;
+
+        fn keys(&self) -> &[K] {
+            self
+        }
+    }
+}
+
 impl LayerKey for LayerId {}
 
 impl sealed::Sealed for LayerId {

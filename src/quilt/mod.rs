@@ -25,7 +25,7 @@ pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
 };
 pub use layer::{CellLegend, Layer, LayerId};
-pub use layer_key::LayerKey;
+pub use layer_key::{LayerKey, LayerKeys};
 pub(crate) use layers::Layers;
 pub use map::{CellTextError, Quilt, QuiltStamps};
 pub use marker::{Marker, MarkerPlace, PlacedMarker};

@@ -1,3 +1,4 @@
+use super::chance::scatter;
 use crate::units::CellPos;
 
 /// The tiles that a tile shows one after the other, over and over.
@@ -125,16 +126,4 @@ impl Animation {
             ms < end
         })
     }
-}
-
-/// A number that a cell always gets, as if by chance: the output function of SplitMix64 (Steele,
-/// Lea, Flood: Fast Splittable Pseudorandom Number Generators, 2014), halved so that sums fit.
-/// Another seed gives other numbers.
-pub(super) const fn scatter(cell: CellPos, seed: u64) -> u64 {
-    let (x, y) = (cell.x() as u32 as u64, cell.y() as u32 as u64);
-    let place = (x << 32 | y) ^ seed.wrapping_mul(0xd134_2543_de82_ef95);
-    let mut z = place.wrapping_add(0x9e37_79b9_7f4a_7c15);
-    z = (z ^ z >> 30).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-    z = (z ^ z >> 27).wrapping_mul(0x94d0_49bb_1331_11eb);
-    (z ^ z >> 31) >> 1
 }

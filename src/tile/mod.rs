@@ -8,6 +8,7 @@ mod animation;
 mod art;
 mod builder;
 mod cell;
+mod chance;
 mod fault;
 mod footprint;
 mod mask;
@@ -45,6 +46,7 @@ pub use turn::Turn;
 pub use values::{MissingTilesError, TileValues};
 
 pub(crate) use art::{StatedArtPlacement, premultiplied};
+pub(crate) use chance::weighted;
 pub(crate) use footprint::WholeFault;
 pub(crate) use name::check_name;
 pub(crate) use notation::CellMarks;

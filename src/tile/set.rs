@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
-use super::animation::scatter;
 use super::art::StatedArtPlacement;
+use super::chance::weighted;
 use super::footprint::{Part, split_facing};
 use super::{
     Animation, ArtPage, ArtPlacement, CellShape, NamePattern, SheetCut, TileArt, TileKey, TileName,
@@ -76,13 +76,8 @@ impl Tile {
     /// if by chance, by their weights, but with one seed always the same one. `None` where it has
     /// no variants.
     pub fn variant_at(&self, cell: CellPos, seed: u64) -> Option<&str> {
-        let whole: u64 = self.spec.variants.iter().map(|(_, weight)| u64::from(*weight)).sum();
-        let at = scatter(cell, seed).checked_rem(whole)?;
-        let mut end = 0;
-        let chosen = self.spec.variants.iter().find(|(_, weight)| {
-            end += u64::from(*weight);
-            at < end
-        });
+        let weights = self.spec.variants.iter().map(|(_, weight)| *weight);
+        let chosen = self.spec.variants.get(weighted(weights, cell, seed)?);
         chosen.map(|(tile, _)| &**tile)
     }
 }

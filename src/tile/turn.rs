@@ -1,5 +1,7 @@
 use std::fmt;
 
+use crate::units::{CellPos, CellRect};
+
 /// A flip and a number of steps of rotation: how a tile is turned in its cell.
 ///
 /// The flip (left and right change places) comes first, then the steps, clockwise. A step is a
@@ -84,6 +86,22 @@ impl Turn {
 
     pub(super) const fn from_valid_bits(bits: u8) -> Turn {
         Turn { mirrored: bits & Self::MIRROR_BIT != 0, steps: bits & 7 }
+    }
+
+    /// The place to which a cell of a rectangle comes when the rectangle is turned like the picture of a
+    /// tile, and its upper left corner stays where it is; `None` beyond the limits of cells.
+    pub(crate) fn place_in(self, rect: CellRect, cell: CellPos) -> Option<CellPos> {
+        let way = cell - rect.corner();
+        let (x, y) = (i64::from(way.x), i64::from(way.y));
+        let (right, bottom) = (i64::from(rect.width()) - 1, i64::from(rect.height()) - 1);
+        let x = if self.mirrored { right - x } else { x };
+        let (x, y) = match self.steps {
+            0 => (x, y),
+            1 => (bottom - y, x),
+            2 => (right - x, bottom - y),
+            _ => (y, right - x),
+        };
+        CellPos::checked(i64::from(rect.left()) + x, i64::from(rect.top()) + y)
     }
 
     /// Where a pixel of the turned picture comes from: the pixel of the picture itself, for a

@@ -383,6 +383,11 @@ impl View {
         if self.snaps { rounded(place * self.zoom) / self.zoom } else { place }
     }
 
+    /// The sine and cosine of the angle by which the view is turned, exact where it is not.
+    fn turn_sin_cos(&self) -> (f64, f64) {
+        if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() }
+    }
+
     /// How far a point of the screen lies from where the centre of the camera shows, in pixels of
     /// the upright picture.
     fn way_from_middle(&self, point: ScreenPoint) -> (f64, f64) {
@@ -418,7 +423,7 @@ impl View {
         let y = y - self.projection.lift() * elevation;
         let rest = self.rest();
         let (x, y) = ((x + rest.x) * self.zoom, (y + rest.y) * self.zoom);
-        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (sin, cos) = self.turn_sin_cos();
         ScreenPoint::new(
             (x * cos - y * sin + self.middle(self.size.width, self.shifted.x)) as f32,
             (x * sin + y * cos + self.middle(self.size.height, self.shifted.y)) as f32,
@@ -440,7 +445,7 @@ impl View {
     /// assert_eq!(view.to_screen(WorldPoint::new(60.0, 20.0)), ScreenPoint::new(340.0, 200.0));
     /// ```
     pub fn pane_to_screen(&self) -> [[f64; 3]; 2] {
-        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (sin, cos) = self.turn_sin_cos();
         let (sin, cos) = (sin * self.zoom, cos * self.zoom);
         let (x, y) = (self.on_a_pixel(self.pane_center.x), self.on_a_pixel(self.pane_center.y));
         let middle_x = self.middle(self.size.width, self.shifted.x);
@@ -484,7 +489,7 @@ impl View {
     /// Returns how a way along the ground shows on the screen.
     pub fn way_to_screen(&self, way: WorldVec) -> ScreenVec {
         let PaneVec { x, y } = self.projection.way_to_pane(way) * self.zoom;
-        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (sin, cos) = self.turn_sin_cos();
         ScreenVec::new((x * cos - y * sin) as f32, (x * sin + y * cos) as f32)
     }
 
@@ -503,7 +508,7 @@ impl View {
     /// ```
     pub fn way_to_world(&self, way: ScreenVec) -> WorldVec {
         let (x, y) = (f64::from(way.x), f64::from(way.y));
-        let (sin, cos) = if self.turned == 0.0 { (0.0, 1.0) } else { self.turned.sin_cos() };
+        let (sin, cos) = self.turn_sin_cos();
         let (x, y) = (x * cos + y * sin, y * cos - x * sin);
         self.projection.way_to_world(PaneVec::new(x / self.zoom, y / self.zoom))
     }

@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Each layer may use those before it. Layers with the same number may not use each other.
-const LAYERS: [(&str, u32); 17] = [
+const LAYERS: [(&str, u32); 18] = [
     ("name_error", 0),
     ("stamp", 0),
     ("prefetch", 0),
@@ -16,13 +16,14 @@ const LAYERS: [(&str, u32); 17] = [
     ("view", 2),
     ("tile", 3),
     ("plane", 4),
-    ("quilt", 5),
-    ("ground", 6),
-    ("draw", 7),
-    ("paint", 8),
-    ("inspect", 9),
-    ("edit", 10),
-    ("document", 11),
+    ("cell_set", 5),
+    ("quilt", 6),
+    ("ground", 7),
+    ("draw", 8),
+    ("paint", 9),
+    ("inspect", 10),
+    ("edit", 11),
+    ("document", 12),
 ];
 
 /// The folders within a folder, each of which may use those before it. The files that lie in the

@@ -5,6 +5,7 @@ mod api;
 mod back;
 #[cfg(feature = "png")]
 mod broken;
+mod cell_set;
 mod cells;
 mod document;
 mod door;

@@ -5,6 +5,7 @@ mod figures;
 mod lines;
 mod markers;
 mod query;
+mod sets;
 mod tiles;
 
 pub(super) use markers::marker_color;

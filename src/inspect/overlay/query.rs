@@ -57,7 +57,7 @@ impl Overlay {
     }
 
     /// A straight line, pixel by pixel.
-    fn stroke(&mut self, from: WorldPoint, to: WorldPoint, thick: i32, color: Color) {
+    pub(super) fn stroke(&mut self, from: WorldPoint, to: WorldPoint, thick: i32, color: Color) {
         if self.view.projection().is_slanted() {
             self.ground_line(from, to, thick as u32, color);
             return;
@@ -252,7 +252,7 @@ impl Overlay {
 }
 
 /// The pixels along a side of a rectangle, within it; of one without width, beside it.
-fn edge(target: ScreenRect, side: Side, thick: i32) -> ScreenRect {
+pub(super) fn edge(target: ScreenRect, side: Side, thick: i32) -> ScreenRect {
     let ScreenRect { left, top, right, bottom } = target;
     match side {
         Side::Left => ScreenRect { right: left.saturating_add(thick), ..target },

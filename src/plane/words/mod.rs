@@ -5,9 +5,11 @@
 //! docs/cells-in-memory.md shows it as a picture. 0 is the default: what was never written.
 
 mod access;
+mod bits;
 mod chunk;
 mod compact;
 mod compare;
+mod content;
 mod copy;
 mod memory;
 mod read;
@@ -20,7 +22,8 @@ use triomphe::Arc;
 
 pub use crate::stamp::Stamp;
 pub use chunk::{Absence, AbsentError, ChunkForm, Presence};
-pub(crate) use chunk::{Chunk, Word};
+pub(crate) use chunk::{Chunk, ChunkBits, Word};
+pub(crate) use content::TractContent;
 pub use memory::{FormMemory, PlaneMemory};
 pub use run::{Run, RunValues};
 pub use seen::SeenStamps;
@@ -38,5 +41,10 @@ pub(crate) struct Words {
 impl Words {
     pub(crate) fn new() -> Words {
         Words { root: Arc::new(Node::new()), may_be_absent: false }
+    }
+
+    /// Whether any chunk may be absent.
+    pub(crate) const fn may_be_absent(&self) -> bool {
+        self.may_be_absent
     }
 }

@@ -182,7 +182,12 @@ impl Words {
     }
 
     /// Changes a chunk, whose tract gets a table of chunks.
-    fn change_chunk(&mut self, pos: ChunkPos, stamp: Stamp, change: impl FnOnce(&mut Chunk)) {
+    pub(super) fn change_chunk(
+        &mut self,
+        pos: ChunkPos,
+        stamp: Stamp,
+        change: impl FnOnce(&mut Chunk),
+    ) {
         let (leaf, hash) = self.leaf_mut(pos.tract(), stamp);
         leaf.tract_mut(pos.tract(), hash).change(pos, stamp, |chunk| {
             change(chunk);
@@ -190,7 +195,7 @@ impl Words {
         });
     }
 
-    fn fill_tract(&mut self, at: TractPos, value: u32, stamp: Stamp) {
+    pub(crate) fn fill_tract(&mut self, at: TractPos, value: u32, stamp: Stamp) {
         let (leaf, hash) = self.root.leaf(at);
         let holds = match leaf.first(at, hash).map(|entry| &entry.held) {
             None => value == 0,
@@ -202,7 +207,12 @@ impl Words {
         }
     }
 
-    fn replace_tract(&mut self, at: TractPos, held: impl FnOnce(Stamp) -> Held, stamp: Stamp) {
+    pub(super) fn replace_tract(
+        &mut self,
+        at: TractPos,
+        held: impl FnOnce(Stamp) -> Held,
+        stamp: Stamp,
+    ) {
         let (leaf, hash) = self.leaf_mut(at, stamp);
         leaf.replace(at, hash, held(stamp));
     }

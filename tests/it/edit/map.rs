@@ -141,7 +141,7 @@ fn value_layers_keep_their_kind() {
     );
     assert!(
         refused(&|pen| pen.fill_values("growth", CellRect::EVERYWHERE, 1.0_f32))
-            .contains("too many to fill")
+            .contains("too many at once")
     );
     quilt.edit("clear", |pen| pen.fill_values("growth", CellRect::EVERYWHERE, 0.0_f32)).unwrap();
 

@@ -26,6 +26,7 @@ impl Full {
                 self.values[*start..].iter().zip(*values).all(|(a, b)| a == b)
             }
             Write::Fill(cells, value) => self.values[cells.clone()].iter().all(|v| v == value),
+            Write::Bits(..) => false,
         }
     }
 
@@ -37,6 +38,12 @@ impl Full {
                 self.values[*start..*start + values.len()].copy_from_slice(values);
             }
             Write::Fill(cells, value) => self.values[cells.clone()].fill(*value),
+            Write::Bits(bits, value) => {
+                for (row, column, count) in bits.runs() {
+                    let start = row * SIDE + column;
+                    self.values[start..start + count].fill(*value);
+                }
+            }
         }
     }
 

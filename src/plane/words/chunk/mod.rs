@@ -6,6 +6,7 @@
 //! only to one that is left with room: so a chunk at the border of two forms, whatever is written
 //! to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
+mod bits;
 mod form;
 mod full;
 mod guess;
@@ -23,6 +24,7 @@ use triomphe::Arc;
 
 use crate::prefetch::prefetch;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
+pub(crate) use bits::ChunkBits;
 pub use form::ChunkForm;
 pub(crate) use form::counted_bytes;
 use full::Full;

@@ -5,7 +5,7 @@ use std::ops::Range;
 use super::guess::Guesses;
 use super::parts::Parts;
 use super::wear::Wear;
-use super::{CELLS, SIDE, Write};
+use super::{CELLS, ChunkBits, SIDE, Write};
 use crate::prefetch::prefetch;
 use crate::units::CellRect;
 
@@ -31,8 +31,8 @@ pub(crate) type Bits8 = Packed<512, 256>;
 
 // Make.
 impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
-    const BITS: usize = WORDS * 64 / CELLS;
-    const IN_WORD: usize = CELLS / WORDS;
+    pub(super) const BITS: usize = WORDS * 64 / CELLS;
+    pub(super) const IN_WORD: usize = CELLS / WORDS;
     /// A word of ones: times a place it is the word in which all cells have that place.
     const IN_EACH_PLACE: u64 = u64::MAX / (VALUES as u64 - 1);
 
@@ -60,6 +60,11 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     /// All values that the cells can have; not each of them is still in use.
     pub(super) fn values(&self) -> &[u32] {
         &self.table[..self.used.into()]
+    }
+
+    /// The places of all cells.
+    pub(super) const fn words(&self) -> &[u64; WORDS] {
+        &self.words
     }
 
     #[inline]
@@ -165,6 +170,7 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
             Write::Fill(cells, value) => {
                 self.get(cells.start) == *value && self.all_hold(cells.clone(), *value)
             }
+            Write::Bits(..) => false,
         }
     }
 
@@ -293,7 +299,24 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
             Write::Cell(index, value) => self.put(*index, *value),
             Write::Values(start, values) => self.write(*start, values),
             Write::Fill(cells, value) => self.fill(cells.clone(), *value),
+            Write::Bits(bits, value) => self.fill_bits(bits, *value),
         }
+    }
+
+    fn fill_bits(&mut self, bits: &ChunkBits, value: u32) -> bool {
+        let Some(place) = self.place(value) else { return false };
+        if Self::BITS == 1 {
+            let places = place as u64 * Self::IN_EACH_PLACE;
+            for (word, bits) in self.words.iter_mut().zip(&bits.0) {
+                *word = *word & !bits | places & bits;
+            }
+            return true;
+        }
+        for (row, column, count) in bits.runs() {
+            let start = row * SIDE + column;
+            self.fill_place(start..start + count, place);
+        }
+        true
     }
 
     fn put(&mut self, index: usize, value: u32) -> bool {
@@ -359,10 +382,15 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     #[inline]
     fn fill(&mut self, cells: Range<usize>, value: u32) -> bool {
         let Some(place) = self.place(value) else { return false };
+        self.fill_place(cells, place);
+        true
+    }
+
+    #[inline]
+    fn fill_place(&mut self, cells: Range<usize>, place: usize) {
         let parts = Parts::of(cells, Self::IN_WORD);
         parts.before.for_each(|index| self.put_place(index, place));
         parts.behind.for_each(|index| self.put_place(index, place));
         self.words[parts.words].fill(place as u64 * Self::IN_EACH_PLACE);
-        true
     }
 }

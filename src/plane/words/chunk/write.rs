@@ -8,7 +8,7 @@ use super::full::{Distinct, Full};
 use super::narrow::{Room, Width};
 use super::packed::Packed;
 use super::wear::Wear;
-use super::{CELLS, Chunk, all_are, by_form, rows_of};
+use super::{CELLS, Chunk, ChunkBits, all_are, by_form, rows_of};
 use crate::units::CellRect;
 
 /// What is written to cells of a chunk, by their index in it.
@@ -16,6 +16,8 @@ pub(super) enum Write<'a> {
     Cell(usize, u32),
     Values(usize, &'a [u32]),
     Fill(Range<usize>, u32),
+    /// A value in some cells, at least one of which holds another.
+    Bits(&'a ChunkBits, u32),
 }
 
 impl Write<'_> {
@@ -26,6 +28,7 @@ impl Write<'_> {
             Write::Cell(..) => 1,
             Write::Values(_, values) => values.len(),
             Write::Fill(cells, _) => cells.len(),
+            Write::Bits(bits, _) => bits.count() as usize,
         }
     }
 
@@ -33,7 +36,7 @@ impl Write<'_> {
     #[inline]
     fn is_all(&self, one: u32) -> bool {
         match self {
-            Write::Cell(_, value) | Write::Fill(_, value) => *value == one,
+            Write::Cell(_, value) | Write::Fill(_, value) | Write::Bits(_, value) => *value == one,
             Write::Values(_, values) => all_are(values, one),
         }
     }
@@ -84,7 +87,7 @@ impl Chunk {
     /// Writes, in a wider form where that is needed, and says whether that changed anything. An
     /// absent chunk must be admitted first; it becomes one that holds the default value elsewhere.
     #[inline(always)]
-    fn apply(&mut self, write: &Write<'_>) -> bool {
+    pub(super) fn apply(&mut self, write: &Write<'_>) -> bool {
         let look = loop {
             let done = by_form!(self;
                 Uniform(value) => {
@@ -141,7 +144,9 @@ impl Chunk {
             Absent(_) => &default,
         );
         let width = match write {
-            Write::Cell(..) | Write::Fill(..) => Room::None.width(known.len() + 1),
+            Write::Cell(..) | Write::Fill(..) | Write::Bits(..) => {
+                Room::None.width(known.len() + 1)
+            }
             Write::Values(_, values) => {
                 let all = known.iter().chain(*values).copied();
                 Distinct::of(all, MAX_BY_ROWS).and_then(|all| Room::None.width(all.values().len()))

@@ -24,8 +24,13 @@ pub(crate) struct Tract {
 
 impl Tract {
     pub(crate) fn uniform(chunk: &Chunk, stamp: Stamp) -> Tract {
+        Tract::of_chunks(|_| chunk.clone(), stamp)
+    }
+
+    /// Each chunk as it is given, all of them changed at once.
+    pub(crate) fn of_chunks(chunk: impl FnMut(usize) -> Chunk, stamp: Stamp) -> Tract {
         Tract {
-            chunks: std::array::from_fn(|_| chunk.clone()),
+            chunks: std::array::from_fn(chunk),
             stamps: [stamp; CHUNKS],
             stamp,
             bounds: OnceLock::new(),
@@ -79,6 +84,11 @@ impl Tract {
                 self.bounds = OnceLock::new();
             }
         }
+    }
+
+    /// Says when a chunk was changed last. The tract itself keeps its stamp.
+    pub(crate) fn put_stamp(&mut self, place: usize, stamp: Stamp) {
+        self.stamps[place] = stamp;
     }
 
     /// Puts a chunk that holds the same values in another form.
