@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 const SAMPLE: Duration = Duration::from_millis(4);
 const SAMPLES: usize = 25;
 /// With what the names of lines begin.
-const GROUPS: [&str; 4] = ["cells", "draw", "ground", "files"];
+const GROUPS: [&str; 5] = ["cells", "draw", "edit", "ground", "files"];
 
 /// What a line must come to.
 #[derive(Clone, Copy, Debug)]

@@ -56,6 +56,7 @@ fn main() -> Result<ExitCode, Box<dyn std::error::Error>> {
             let mut versus = Versus::new(filter);
             lines::cells::run(&mut versus);
             lines::edits::run(&mut versus);
+            lines::tools::run(&mut versus);
             lines::drawing::run(&mut versus);
             lines::minimap::run(&mut versus);
             lines::ground::run(&mut versus);

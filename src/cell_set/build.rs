@@ -1,5 +1,7 @@
 //! Gathering cells one by one.
 
+use rustc_hash::FxHashMap;
+
 use super::set::CellSet;
 use crate::plane::{ChunkBits, Stamp};
 use crate::units::{CellPos, CellRect, ChunkPos};
@@ -32,14 +34,19 @@ pub(crate) fn check_size(rect: CellRect) -> Result<(), CellSetError> {
     Ok(())
 }
 
-/// Gathers cells, of which neighbours mostly follow each other: those of one chunk are added to the set
-/// at once.
+/// Gathers cells, of which neighbours mostly follow each other: bits by chunk, which are added to the set
+/// when there are many.
 pub(crate) struct Builder {
     set: CellSet,
     stamp: Stamp,
-    pos: ChunkPos,
-    bits: ChunkBits,
+    chunks: Vec<(ChunkPos, ChunkBits)>,
+    places: FxHashMap<ChunkPos, usize>,
+    /// The place of the chunk that got the last cell.
+    current: usize,
 }
+
+/// How many chunks are gathered: 2 MiB of them.
+const MOST_GATHERED: usize = 4096;
 
 impl Builder {
     pub(crate) fn new() -> Builder {
@@ -47,15 +54,13 @@ impl Builder {
     }
 
     pub(super) fn of(set: CellSet) -> Builder {
-        Builder { set, stamp: Stamp::next(), pos: ChunkPos::default(), bits: ChunkBits::NONE }
+        let (chunks, places) = (Vec::new(), FxHashMap::default());
+        Builder { set, stamp: Stamp::next(), chunks, places, current: 0 }
     }
 
     #[inline]
     pub(crate) fn insert(&mut self, cell: CellPos) {
-        if cell.chunk() != self.pos {
-            self.go_to(cell.chunk());
-        }
-        self.bits.insert(cell.index_in_chunk());
+        self.chunk(cell.chunk()).insert(cell.index_in_chunk());
     }
 
     /// Adds the cells of a row from one column to another, with both, within the limits of cells.
@@ -63,27 +68,38 @@ impl Builder {
         const SIDE: i32 = ChunkPos::SIDE as i32;
         let mut x = first;
         while x <= last {
-            let start = CellPos::new(x, y);
-            self.go_to(start.chunk());
-            let end = last.min(start.chunk().corner().x() + SIDE - 1);
+            let pos = CellPos::new(x, y).chunk();
+            let end = last.min(pos.corner().x() + SIDE - 1);
             let (column, count) = (x & (SIDE - 1), end - x + 1);
-            self.bits.0[(y & (SIDE - 1)) as usize] |= (u64::MAX >> (SIDE - count)) << column;
+            self.chunk(pos).0[(y & (SIDE - 1)) as usize] |= (u64::MAX >> (SIDE - count)) << column;
             x = end + 1;
         }
     }
 
-    fn go_to(&mut self, pos: ChunkPos) {
-        if pos != self.pos {
-            self.put_down();
-            self.pos = pos;
+    #[inline]
+    fn chunk(&mut self, pos: ChunkPos) -> &mut ChunkBits {
+        if self.chunks.get(self.current).is_none_or(|(held, _)| *held != pos) {
+            self.go_to(pos);
         }
+        &mut self.chunks[self.current].1
+    }
+
+    #[inline(never)]
+    fn go_to(&mut self, pos: ChunkPos) {
+        if self.chunks.len() >= MOST_GATHERED {
+            self.put_down();
+        }
+        self.current = *self.places.entry(pos).or_insert_with(|| {
+            self.chunks.push((pos, ChunkBits::NONE));
+            self.chunks.len() - 1
+        });
     }
 
     fn put_down(&mut self) {
-        if !self.bits.is_none() {
-            self.set.add_chunk(self.pos, &self.bits, self.stamp);
-            self.bits = ChunkBits::NONE;
+        for (pos, bits) in self.chunks.drain(..) {
+            self.set.add_chunk(pos, &bits, self.stamp);
         }
+        self.places.clear();
     }
 
     pub(crate) fn finish(mut self) -> CellSet {

@@ -14,5 +14,6 @@ mod spread;
 pub use build::CellSetError;
 pub(crate) use build::{MAX_CHUNKS, check_size};
 pub use set::{CellSet, Neighbors};
+pub(crate) use shapes::each_of_stroke;
 pub use spread::FloodError;
 pub(crate) use spread::{Mask, Spread};

@@ -83,7 +83,7 @@ impl CellSet {
     pub(crate) fn of_chunks(chunks: impl IntoIterator<Item = (ChunkPos, ChunkBits)>) -> CellSet {
         let mut set = CellSet::new();
         let stamp = Stamp::next();
-        chunks.into_iter().for_each(|(pos, bits)| set.add_chunk(pos, &bits, stamp));
+        chunks.into_iter().for_each(|(pos, bits)| set.words.put_bits(pos, &bits, stamp));
         set
     }
 }
@@ -137,12 +137,12 @@ impl CellSet {
     /// ```
     pub fn runs(&self) -> impl Iterator<Item = CellRect> + '_ {
         self.chunks().flat_map(|(pos, bits)| {
-            let corner = pos.corner();
-            let run = |(row, column, count): (usize, usize, usize)| {
+            let (corner, mut runs) = (pos.corner(), Vec::new());
+            bits.each_run(|row, column, count| {
                 let first = CellPos::new(corner.x() + column as i32, corner.y() + row as i32);
-                CellRect::new(first, count as u32, 1)
-            };
-            bits.runs().map(run).collect::<Vec<CellRect>>()
+                runs.push(CellRect::new(first, count as u32, 1));
+            });
+            runs
         })
     }
 
@@ -226,8 +226,11 @@ impl CellSet {
 
     /// Adds cells of a chunk.
     pub(super) fn add_chunk(&mut self, pos: ChunkPos, bits: &ChunkBits, stamp: Stamp) {
-        let new = bits.zip(&self.chunk(pos), |new, held| new & !held);
-        if !new.is_none() {
+        let held = self.chunk(pos);
+        let new = bits.zip(&held, |new, held| new & !held);
+        if held.is_none() {
+            self.words.put_bits(pos, bits, stamp);
+        } else if !new.is_none() {
             self.words.fill_bits(pos, &new, 1, stamp);
         }
     }

@@ -38,7 +38,7 @@ impl CellSet {
         let mut builder = Builder::new();
         let mut last = None;
         for cell in cells {
-            add_line(&mut builder, last.unwrap_or(cell), cell)?;
+            each_of_line(last.unwrap_or(cell), cell, |at| builder.insert(at))?;
             last = Some(cell);
         }
         Ok(builder.finish())
@@ -155,9 +155,39 @@ fn check_corners(corners: &[WorldPoint]) -> Result<(), CellSetError> {
     }
 }
 
-/// Adds the cells of a line. Of two cells that are as near to it, the one nearer to the upper, or else
-/// the left end is taken, whichever way the line goes.
-fn add_line(builder: &mut Builder, a: CellPos, b: CellPos) -> Result<(), CellSetError> {
+/// Visits the cells of straight lines from each cell to the next, as many in a row as lie in one chunk, if
+/// any: by their places there.
+pub(crate) fn each_of_stroke(
+    cells: impl IntoIterator<Item = CellPos>,
+    mut visit: impl FnMut(ChunkPos, &[u16]),
+) -> Result<(), CellSetError> {
+    // As many as a straight line has in a chunk, and some more.
+    const MOST: usize = 128;
+    let (mut held, mut count) = ([0; MOST], 0);
+    let (mut pos, mut last) = (ChunkPos::default(), None);
+    for cell in cells {
+        each_of_line(last.unwrap_or(cell), cell, |at| {
+            if at.chunk() != pos || count == MOST {
+                visit(pos, &held[..count]);
+                (pos, count) = (at.chunk(), 0);
+            }
+            held[count % MOST] = at.index_in_chunk() as u16;
+            count += 1;
+        })?;
+        last = Some(cell);
+    }
+    visit(pos, &held[..count]);
+    Ok(())
+}
+
+/// Visits the cells of a line, from its upper, or else its left end on. Of two cells that are as near to
+/// it, the one nearer to that end is taken, whichever way the line goes.
+#[inline]
+fn each_of_line(
+    a: CellPos,
+    b: CellPos,
+    mut visit: impl FnMut(CellPos),
+) -> Result<(), CellSetError> {
     let (from, to) = (a.min(b), a.max(b));
     let way = to - from;
     let (width, height) = (i64::from(way.x).abs(), i64::from(way.y).abs());
@@ -167,28 +197,21 @@ fn add_line(builder: &mut Builder, a: CellPos, b: CellPos) -> Result<(), CellSet
         let rect = CellRect::between(from, to);
         return Err(CellSetError::TooLarge { rect, most: MAX_CHUNKS });
     }
-    if height == 0 {
-        builder.insert_row(from.y(), from.x().min(to.x()), from.x().max(to.x()));
-        return Ok(());
-    }
     let (step_x, step_y) = (way.x.signum(), way.y.signum());
-    let (mut x, mut y) = (from.x(), from.y());
-    let (mut error_x, mut error_y) = (0, 0);
-    for step in 0..=steps {
-        builder.insert(CellPos::within_limits(x, y));
-        if step == steps {
-            break;
+    // The way of every step, and of one that goes aside.
+    let ((straight_x, straight_y), (aside_x, aside_y)) =
+        if width >= height { ((step_x, 0), (0, step_y)) } else { ((0, step_y), (step_x, 0)) };
+    let shorter = 2 * width.min(height);
+    let (mut x, mut y, mut error) = (from.x(), from.y(), 0);
+    visit(from);
+    for _ in 0..steps {
+        error += shorter;
+        (x, y) = (x + straight_x, y + straight_y);
+        if error > steps {
+            error -= 2 * steps;
+            (x, y) = (x + aside_x, y + aside_y);
         }
-        error_x += 2 * width;
-        error_y += 2 * height;
-        if error_x > steps {
-            error_x -= 2 * steps;
-            x += step_x;
-        }
-        if error_y > steps {
-            error_y -= 2 * steps;
-            y += step_y;
-        }
+        visit(CellPos::within_limits(x, y));
     }
     Ok(())
 }

@@ -155,6 +155,46 @@ impl Pen<'_> {
         Ok(changed)
     }
 
+    /// Lays one cell along straight lines from each cell to the next, without gaps however far they lie
+    /// apart: for a stroke of the pointer. Returns how many cells were changed;
+    /// [`Changeset::area`](super::Changeset::area) tells which.
+    ///
+    /// Does what [`Pen::lay`] does with a [`CellSet::stroke`], in a third of the time.
+    ///
+    /// # Errors
+    /// As [`Pen::lay`]; a line of more than 2²⁵ cells.
+    ///
+    /// ```
+    /// use sturdy_quilt::{CellPos, CellSet};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let samples = [(-9, 5), (0, 8), (6, 5)].map(|(x, y)| CellPos::new(x, y));
+    /// let edit = quilt.edit("a wall", |pen| pen.stroke("soil", &samples, "garden/wall"))?;
+    /// assert_eq!(edit.result, 16);
+    /// assert_eq!(edit.changes.area(), CellSet::stroke(samples)?);
+    /// # Ok::<(), sturdy_quilt::EditError>(())
+    /// ```
+    pub fn stroke(
+        &mut self,
+        layers: impl LayerKeys,
+        cells: &[CellPos],
+        value: impl CellKey,
+    ) -> Result<u64, EditError> {
+        let value = self.meant(&value)?;
+        let mut changed = 0;
+        for layer in layers.keys() {
+            if self.is_ruled() {
+                let cells = CellSet::stroke(cells.iter().copied())?;
+                changed += self.lay(*layer, &cells, value)?.len();
+                continue;
+            }
+            let at = self.quilt.layer_at(*layer)?;
+            let (notes, (name, plane)) = self.open(at);
+            changed += notes.stroke(name, plane, cells.iter().copied(), value.to_bits())?;
+        }
+        Ok(changed)
+    }
+
     fn lay_at(
         &mut self,
         at: usize,
@@ -165,8 +205,8 @@ impl Pen<'_> {
             Kind::One(key) => {
                 let value = key.cell_in(self.quilt)?;
                 let value = self.known(value)?;
-                let (journal, (name, plane)) = self.open(at);
-                journal.fill_set(name, plane, cells, value.to_bits())
+                let (notes, (name, plane)) = self.open(at);
+                notes.fill_set(name, plane, cells, value.to_bits())
             }
             Kind::Weighted { choices, seed } => {
                 let mut known = Vec::with_capacity(choices.len());
@@ -182,8 +222,8 @@ impl Pen<'_> {
                     Some(chosen) => known[chosen].to_bits(),
                     None => 0,
                 };
-                let (journal, (name, plane)) = self.open(at);
-                journal.put_set(name, plane, cells, |cell, _| value(cell))
+                let (notes, (name, plane)) = self.open(at);
+                notes.put_set(name, plane, cells, |cell, _| value(cell))
             }
             Kind::Rule(rule) => {
                 let mut values = Vec::new();
@@ -192,10 +232,10 @@ impl Pen<'_> {
                 }
                 self.known_all(&values)?;
                 let mut values = values.into_iter();
-                let (journal, (name, plane)) = self.open(at);
+                let (notes, (name, plane)) = self.open(at);
                 // In the order in which the rule was asked.
                 let value = |_, held| values.next().map_or(held, Cell::to_bits);
-                journal.put_set(name, plane, cells, value)
+                notes.put_set(name, plane, cells, value)
             }
             Kind::Copied(copied) => {
                 let Copied { cells: from, tiles, by } = &**copied;
@@ -210,9 +250,9 @@ impl Pen<'_> {
                 }
                 self.adopt_all(tiles, &mut values)?;
                 let mut values = values.into_iter();
-                let (journal, (name, plane)) = self.open(at);
+                let (notes, (name, plane)) = self.open(at);
                 let value = |_, held| values.next().map_or(held, Cell::to_bits);
-                journal.put_set(name, plane, cells, value)
+                notes.put_set(name, plane, cells, value)
             }
         }
     }

@@ -275,15 +275,14 @@ impl Pen<'_> {
                 values.push(value.to_bits());
             }
             let mut values = values.into_iter();
-            let (journal, (name, plane)) = self.open(at);
-            let own =
-                journal.put_set(name, plane, cells, |_, held| values.next().unwrap_or(held))?;
+            let (notes, (name, plane)) = self.open(at);
+            let own = notes.put_set(name, plane, cells, |_, held| values.next().unwrap_or(held))?;
             changed = &changed | &own;
         }
         for (name, kind, words) in &motif.values {
-            let (journal, plane) = self.open_values(name, *kind)?;
+            let (notes, plane) = self.open_values(name, *kind)?;
             let mut cursor = Plane::<u32>::of_words(words).cursor();
-            let own = journal.put_set(name, plane, cells, |cell, held| {
+            let own = notes.put_set(name, plane, cells, |cell, held| {
                 let from = cell.checked_add(by.reversed()).unwrap_or(cell);
                 cursor.get(from).here().unwrap_or(held)
             })?;

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::change::{Changeset, Op, revert};
 use super::error::ApplyError;
-use super::journal::{Journal, journal_of};
+use super::notes::{Notes, notes_of};
 use super::{Condition, EditError, EditRules};
 use crate::cell_set::{CellSet, MAX_CHUNKS};
 use crate::lattice::Lattice;
@@ -32,9 +32,9 @@ pub struct Edit<T> {
 pub struct Pen<'q> {
     pub(super) quilt: &'q mut Quilt,
     /// By the place of the layer.
-    journals: Vec<(usize, Journal)>,
+    notes: Vec<(usize, Notes)>,
     /// By the place of the value layer.
-    pub(super) value_journals: Vec<(usize, Journal)>,
+    pub(super) value_notes: Vec<(usize, Notes)>,
     ops: Vec<Op>,
     kept: bool,
     rules: Option<&'q EditRules<'q>>,
@@ -153,8 +153,8 @@ impl<'q> Pen<'q> {
     fn of(quilt: &'q mut Quilt, rules: Option<&'q EditRules<'q>>) -> Pen<'q> {
         Pen {
             quilt,
-            journals: Vec::new(),
-            value_journals: Vec::new(),
+            notes: Vec::new(),
+            value_notes: Vec::new(),
             ops: Vec::new(),
             kept: false,
             rules,
@@ -181,6 +181,11 @@ impl<'q> Pen<'q> {
                 Err(refused)
             }
         }
+    }
+
+    /// Whether the edit has rules.
+    pub(super) const fn is_ruled(&self) -> bool {
+        self.rules.is_some()
     }
 
     /// Those of some cells that the rules of the edit let it change.
@@ -289,8 +294,8 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let value = self.meant(&value)?;
-        let (journal, (name, cells)) = self.open(at);
-        journal.fill(name, cells, rect, value.to_bits())
+        let (notes, (name, cells)) = self.open(at);
+        notes.fill(name, cells, rect, value.to_bits())
     }
 
     /// Puts a tile into a cell if the condition holds there, and says whether it did.
@@ -415,8 +420,8 @@ impl Pen<'_> {
         cell: CellPos,
         value: Cell,
     ) -> Result<Cell, EditError> {
-        let (journal, (name, cells)) = self.open(at);
-        journal.put(name, cells, cell, value.to_bits()).map(Cell::of_word)
+        let (notes, (name, cells)) = self.open(at);
+        notes.put(name, cells, cell, value.to_bits()).map(Cell::of_word)
     }
 
     /// Puts cells of this map into a rectangle within the limits of cells, row by row.
@@ -426,8 +431,8 @@ impl Pen<'_> {
         rect: CellRect,
         values: &[Cell],
     ) -> Result<(), EditError> {
-        let (journal, (name, cells)) = self.open(at);
-        journal.put_rect(name, cells, rect, Cell::words(values))
+        let (notes, (name, cells)) = self.open(at);
+        notes.put_rect(name, cells, rect, Cell::words(values))
     }
 
     /// The error of a cell of a layer that is not here.
@@ -469,10 +474,10 @@ impl Pen<'_> {
         tiles.footprint(tiles.tile_of(cell)?)
     }
 
-    /// A layer to write to, with the journal of what it held.
-    pub(super) fn open(&mut self, at: usize) -> (&mut Journal, (&Arc<str>, &mut Words)) {
+    /// A layer to write to, with the notes of what it held.
+    pub(super) fn open(&mut self, at: usize) -> (&mut Notes, (&Arc<str>, &mut Words)) {
         let (name, cells) = self.quilt.cells_mut(at);
-        (journal_of(&mut self.journals, at), (name, cells.words_mut()))
+        (notes_of(&mut self.notes, at), (name, cells.words_mut()))
     }
 }
 
@@ -491,16 +496,16 @@ impl Pen<'_> {
 
     /// Turns what was noted of cells into operations.
     fn settle(&mut self) {
-        for (at, journal) in self.journals.drain(..) {
+        for (at, notes) in self.notes.drain(..) {
             let layer = &self.quilt.layers()[at];
-            let changes = journal.into_changes(layer.cells().words());
+            let changes = notes.into_changes(layer.cells().words());
             if !changes.is_empty() {
                 self.ops.push(Op::Cells { layer: Arc::clone(layer.shared_name()), changes });
             }
         }
-        for (at, journal) in self.value_journals.drain(..) {
+        for (at, notes) in self.value_notes.drain(..) {
             let layer = &self.quilt.value_layers()[at];
-            let changes = journal.into_changes(layer.words());
+            let changes = notes.into_changes(layer.words());
             if !changes.is_empty() {
                 let (layer, kind) = (Arc::clone(layer.shared_name()), layer.kind());
                 self.ops.push(Op::Values { layer, kind, changes });

@@ -2,16 +2,67 @@
 
 use super::error::ApplyError;
 use crate::cell_set::CellSet;
-use crate::plane::{Chunk, Plane, Presence, Stamp, TractContent, Words};
+use crate::plane::{Chunk, ChunkBits, Plane, Presence, Stamp, TractContent, Words};
 use crate::units::{CellPos, ChunkPos, TractPos};
 
 /// Single cells, whole chunks and whole tracts of a plane, before and after, as words. No cell is in two of
 /// them.
 #[derive(Clone, Debug, Default)]
 pub(super) struct PlaneChanges {
-    pub(super) cells: Vec<CellChange>,
+    pub(super) cells: Vec<CellsChange>,
     pub(super) chunks: Vec<ChunkChange>,
     pub(super) tracts: Vec<TractChange>,
+}
+
+/// Single cells of a chunk.
+#[derive(Clone, Debug)]
+pub(super) struct CellsChange {
+    pub(super) pos: ChunkPos,
+    /// By their place in the chunk, in order.
+    pub(super) indexes: Vec<u16>,
+    pub(super) before: Values,
+    pub(super) after: Values,
+}
+
+/// The values of some cells.
+#[derive(Clone, Debug)]
+pub(super) enum Values {
+    /// The same for all.
+    All(u32),
+    /// One for each.
+    Each(Vec<u32>),
+}
+
+impl Values {
+    pub(super) fn of(values: Vec<u32>) -> Values {
+        match values.first() {
+            Some(first) if values.iter().all(|value| value == first) => Values::All(*first),
+            _ => Values::Each(values),
+        }
+    }
+
+    fn get(&self, at: usize) -> u32 {
+        match self {
+            Values::All(value) => *value,
+            Values::Each(values) => values[at],
+        }
+    }
+}
+
+impl CellsChange {
+    fn each(&self) -> impl Iterator<Item = CellChange> + '_ {
+        self.indexes.iter().enumerate().map(|(at, index)| CellChange {
+            cell: self.pos.cell_at_index((*index).into()),
+            before: self.before.get(at),
+            after: self.after.get(at),
+        })
+    }
+
+    fn bits(&self) -> ChunkBits {
+        let mut bits = ChunkBits::NONE;
+        self.indexes.iter().for_each(|index| bits.insert((*index).into()));
+        bits
+    }
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -77,7 +128,7 @@ impl PlaneChanges {
     /// Where a plane first holds something else than the changes expect.
     pub(super) fn mismatch(&self, plane: &Words) -> Option<Mismatch> {
         let mut cursor = Plane::<u32>::of_words(plane).cursor();
-        let of_cell = |change: &CellChange| match cursor.get(change.cell) {
+        let of_cell = |change: CellChange| match cursor.get(change.cell) {
             Presence::Here(held) if held == change.before => None,
             held => Some(Mismatch {
                 place: format!("cell {}", change.cell),
@@ -94,7 +145,7 @@ impl PlaneChanges {
         let of_tract = |change: &TractChange| {
             plane.tract_content(change.at).difference(&change.before, change.at).map(chunk)
         };
-        let cells = self.cells.iter().find_map(of_cell);
+        let cells = self.cells.iter().flat_map(CellsChange::each).find_map(of_cell);
         let chunks = || self.chunks.iter().find_map(of_chunk);
         cells.or_else(chunks).or_else(|| self.tracts.iter().find_map(of_tract))
     }
@@ -102,8 +153,18 @@ impl PlaneChanges {
     /// Brings about what is after. A cell that is not here stays so.
     pub(super) fn apply(&self, plane: &mut Words, stamp: Stamp) {
         for change in &self.cells {
-            let set = plane.set_stamped(change.cell, change.after, stamp);
-            debug_assert!(set.is_ok(), "a change was not checked before it was applied");
+            match &change.after {
+                Values::All(value) => plane.fill_bits(change.pos, &change.bits(), *value, stamp),
+                Values::Each(_) => {
+                    for CellChange { cell, after, .. } in change.each() {
+                        let set = plane.set_stamped(cell, after, stamp);
+                        debug_assert!(
+                            set.is_ok(),
+                            "a change was not checked before it was applied"
+                        );
+                    }
+                }
+            }
         }
         for change in &self.chunks {
             plane.replace_chunk(change.pos, change.after.clone(), stamp);
@@ -115,13 +176,14 @@ impl PlaneChanges {
 
     /// The cells that change.
     pub(super) fn area(&self) -> CellSet {
-        let cells: CellSet = self.cells.iter().map(|change| change.cell).collect();
+        let cells = self.cells.iter().map(|change| (change.pos, change.bits()));
         let chunks = self.chunks.iter().map(|c| (c.pos, c.before.differing(&c.after)));
         let tracts = self.tracts.iter().flat_map(|TractChange { at, before, after }| {
             let chunks = at.cells().chunks();
             chunks.map(|pos| (pos, before.chunk(pos).differing(&after.chunk(pos))))
         });
-        &cells | &CellSet::of_chunks(chunks.chain(tracts).filter(|(_, bits)| !bits.is_none()))
+        let all = cells.chain(chunks).chain(tracts);
+        CellSet::of_chunks(all.filter(|(_, bits)| !bits.is_none()))
     }
 
     /// Every changed cell with what it held before and after.
@@ -134,7 +196,7 @@ impl PlaneChanges {
                 each(pos, &before, &after).collect::<Vec<CellChange>>()
             })
         });
-        self.cells.iter().copied().chain(chunks).chain(tracts)
+        self.cells.iter().flat_map(CellsChange::each).chain(chunks).chain(tracts)
     }
 }
 

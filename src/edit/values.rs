@@ -1,8 +1,8 @@
 //! The game's own values by cell.
 
 use super::change::{Op, Swap};
-use super::journal::{Journal, journal_of};
 use super::lay::{bands, check_count, fill_by};
+use super::notes::{Notes, notes_of};
 use super::{EditError, Pen};
 use crate::cell_set::{CellSet, CellSetError, check_size};
 use crate::lattice::Lattice;
@@ -84,8 +84,8 @@ impl Pen<'_> {
         cell: CellPos,
         value: V,
     ) -> Result<V, EditError> {
-        let (journal, words) = self.open_values(layer, V::KIND)?;
-        journal.put(layer, words, cell, value.to_bits()).map(V::of_word)
+        let (notes, words) = self.open_values(layer, V::KIND)?;
+        notes.put(layer, words, cell, value.to_bits()).map(V::of_word)
     }
 
     /// Gives every cell of a rectangle the same value.
@@ -100,8 +100,8 @@ impl Pen<'_> {
         rect: CellRect,
         value: V,
     ) -> Result<(), EditError> {
-        let (journal, words) = self.open_values(layer, V::KIND)?;
-        journal.fill(layer, words, rect, value.to_bits())
+        let (notes, words) = self.open_values(layer, V::KIND)?;
+        notes.fill(layer, words, rect, value.to_bits())
     }
 
     /// Gives each cell of a rectangle the value that a rule says of it, row by row. Costs a call a
@@ -135,8 +135,8 @@ impl Pen<'_> {
         let mut values = Vec::new();
         for band in bands(rect) {
             fill_by(band, &mut rule, &mut values);
-            let (journal, words) = self.open_values(layer, V::KIND)?;
-            journal.put_rect(layer, words, band, V::words(&values))?;
+            let (notes, words) = self.open_values(layer, V::KIND)?;
+            notes.put_rect(layer, words, band, V::words(&values))?;
         }
         Ok(())
     }
@@ -153,8 +153,8 @@ impl Pen<'_> {
     ) -> Result<(), EditError> {
         check_size(rect)?;
         check_count(rect, values.len())?;
-        let (journal, words) = self.open_values(layer, V::KIND)?;
-        journal.put_rect(layer, words, rect, V::words(values))
+        let (notes, words) = self.open_values(layer, V::KIND)?;
+        notes.put_rect(layer, words, rect, V::words(values))
     }
 
     /// Gives each cell of a set the value that a rule says of it and of the value that it has, and returns
@@ -188,8 +188,8 @@ impl Pen<'_> {
         mut rule: impl FnMut(CellPos, V) -> V,
     ) -> Result<CellSet, EditError> {
         let cells = &*self.allowed(cells);
-        let (journal, words) = self.open_values(layer, V::KIND)?;
-        journal.put_set(layer, words, cells, |cell, held| rule(cell, V::of_word(held)).to_bits())
+        let (notes, words) = self.open_values(layer, V::KIND)?;
+        notes.put_set(layer, words, cells, |cell, held| rule(cell, V::of_word(held)).to_bits())
     }
 
     /// Gives each cell of a set the same value, and returns the cells that were changed. Costs a look at
@@ -204,8 +204,8 @@ impl Pen<'_> {
         value: V,
     ) -> Result<CellSet, EditError> {
         let cells = &*self.allowed(cells);
-        let (journal, words) = self.open_values(layer, V::KIND)?;
-        journal.fill_set(layer, words, cells, value.to_bits())
+        let (notes, words) = self.open_values(layer, V::KIND)?;
+        notes.fill_set(layer, words, cells, value.to_bits())
     }
 
     /// Adds a number, which may be negative, to the value of each cell of a set, and returns the cells that
@@ -276,17 +276,17 @@ impl Pen<'_> {
         })
     }
 
-    /// A value layer of a kind to write to, with the journal of what it held.
+    /// A value layer of a kind to write to, with the notes of what it held.
     pub(super) fn open_values(
         &mut self,
         name: &str,
         kind: ValueKind,
-    ) -> Result<(&mut Journal, &mut Words), EditError> {
+    ) -> Result<(&mut Notes, &mut Words), EditError> {
         let at = self.quilt.value_layer_at(name)?;
         let layer = &self.quilt.value_layers()[at];
         if layer.kind() != kind {
             return Err(wrong_kind(layer, kind).into());
         }
-        Ok((journal_of(&mut self.value_journals, at), self.quilt.values_mut(at)))
+        Ok((notes_of(&mut self.value_notes, at), self.quilt.values_mut(at)))
     }
 }

@@ -7,3 +7,4 @@ pub(crate) mod files;
 pub(crate) mod forms;
 pub(crate) mod ground;
 pub(crate) mod minimap;
+pub(crate) mod tools;

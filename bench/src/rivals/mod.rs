@@ -3,4 +3,5 @@
 
 pub(crate) mod cells;
 pub(crate) mod drawing;
+pub(crate) mod edits;
 pub(crate) mod ground;

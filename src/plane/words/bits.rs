@@ -1,8 +1,11 @@
 //! Cells of a plane as a bit each.
 
 use super::table::Held;
-use super::{ChunkBits, Stamp, Words};
+use super::{Chunk, ChunkBits, Stamp, Words};
 use crate::units::{ChunkPos, TractPos};
+
+/// So few cells of a chunk may be lone ones.
+const FEW: u32 = 4;
 
 impl Words {
     /// The cells of a chunk whose value fulfils a condition; none of a chunk that is not here.
@@ -13,8 +16,6 @@ impl Words {
     /// Gives some cells of a chunk a value, at least one of which holds another; the chunk must be
     /// here.
     pub(crate) fn fill_bits(&mut self, pos: ChunkPos, bits: &ChunkBits, value: u32, stamp: Stamp) {
-        /// So few cells may be lone ones.
-        const FEW: u32 = 4;
         if !self.has_chunks(pos.tract()) && bits.count() <= FEW {
             for index in bits.indexes() {
                 self.put_stamped(pos.cell_at_index(index), value, stamp);
@@ -22,6 +23,44 @@ impl Words {
             return;
         }
         self.change_chunk(pos, stamp, |chunk| chunk.fill_bits(bits, value));
+    }
+
+    /// Gives cells of a chunk a value, and adds those that held another one with what that was. The chunk
+    /// must be here.
+    pub(crate) fn exchange(
+        &mut self,
+        pos: ChunkPos,
+        cells: &[u16],
+        value: u32,
+        stamp: Stamp,
+        (indexes, before): (&mut Vec<u16>, &mut Vec<u32>),
+    ) {
+        if self.has_chunks(pos.tract()) {
+            let is_other = |at: &u16| self.chunk(pos).get((*at).into()).here() != Some(value);
+            if cells.iter().any(is_other) {
+                let (leaf, hash) = self.leaf_mut(pos.tract(), stamp);
+                let tract = leaf.tract_mut(pos.tract(), hash);
+                tract.change(pos, stamp, |chunk| chunk.exchange(cells, value, indexes, before));
+            }
+            return;
+        }
+        for index in cells {
+            let cell = pos.cell_at_index((*index).into());
+            if let Some(held) = self.get(cell).here().filter(|held| *held != value) {
+                indexes.push(*index);
+                before.push(held);
+                self.put_stamped(cell, value, stamp);
+            }
+        }
+    }
+
+    /// Makes a chunk hold 1 in some cells and 0 in the others.
+    pub(crate) fn put_bits(&mut self, pos: ChunkPos, bits: &ChunkBits, stamp: Stamp) {
+        if !self.has_chunks(pos.tract()) && bits.count() <= FEW {
+            self.fill_bits(pos, bits, 1, stamp);
+        } else {
+            self.change_chunk(pos, stamp, |chunk| *chunk = Chunk::of_bits(bits));
+        }
     }
 
     /// The value of all cells of a tract, where the page table holds it as one.

@@ -66,6 +66,7 @@ impl Plain {
 enum Step {
     Lay(usize, Area, usize),
     Weighted(usize, Area, u64),
+    Stroke(usize, Vec<CellPos>, usize),
     /// Each cell gets what lies to its left.
     Left(usize, Area),
     Copy(usize, usize, Area, (i32, i32)),
@@ -121,6 +122,7 @@ fn any_step() -> impl Strategy<Value = Step> {
         .prop_map(|(x, y, w, h)| CellRect::new(CellPos::new(x, y), w, h));
     prop_oneof![
         4 => (layer(), any_area(), tile()).prop_map(|(l, a, t)| Step::Lay(l, a, t)),
+        3 => (layer(), prop::collection::vec(near(), 0..6), tile()).prop_map(|(l, c, t)| Step::Stroke(l, c, t)),
         1 => (layer(), any_area(), any::<u64>()).prop_map(|(l, a, s)| Step::Weighted(l, a, s)),
         1 => (layer(), any_area()).prop_map(|(l, a)| Step::Left(l, a)),
         1 => (layer(), layer(), any_area(), way()).prop_map(|(l, m, a, w)| Step::Copy(l, m, a, w)),
@@ -168,6 +170,16 @@ fn apply(step: &Step, (quilt, plain, made, _): &mut Twin) {
                 plain[layer].put(at, value);
             });
             pen.lay(LAYERS[layer], &set, value)
+        }
+        Step::Stroke(layer, cells, tile) => {
+            let (set, value) =
+                (CellSet::stroke(cells.iter().copied()).unwrap(), cell_of(&map, tile));
+            let changed = set.iter().filter(|at| plain[layer].put(*at, value)).count();
+            // The same once more, on a map that shares everything.
+            let laid = map.preview("lay", |pen| pen.lay(LAYERS[layer], &set, value))?;
+            assert_eq!(laid.result.len(), changed as u64);
+            assert_eq!(pen.stroke(LAYERS[layer], &cells, value)?, changed as u64);
+            Ok(laid.result)
         }
         Step::Weighted(layer, area, seed) => {
             let set = area.set();

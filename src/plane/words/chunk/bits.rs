@@ -1,5 +1,7 @@
 //! Cells of a chunk as a bit each: which hold something, and writing to those.
 
+use triomphe::Arc;
+
 use super::packed::Packed;
 use super::write::Write;
 use super::{CELLS, Chunk, SIDE, by_form};
@@ -37,7 +39,13 @@ impl ChunkBits {
     }
 
     pub(crate) fn count(&self) -> u32 {
-        self.0.iter().map(|row| row.count_ones()).sum()
+        // Most rows of a thin line are empty, and counting ones takes a dozen steps.
+        self.0.iter().filter(|row| **row != 0).map(|row| row.count_ones()).sum()
+    }
+
+    /// How many rows have cells.
+    pub(super) fn used_rows(&self) -> usize {
+        self.0.iter().map(|row| usize::from(*row != 0)).sum()
     }
 
     /// Combines the rows of two, row by row.
@@ -53,18 +61,11 @@ impl ChunkBits {
             .flat_map(|(row, &bits)| ones(bits).map(move |column| row * SIDE + column))
     }
 
-    /// The cells that lie side by side in a row: the row, the first column and their count.
-    pub(crate) fn runs(&self) -> impl Iterator<Item = (usize, usize, usize)> + '_ {
-        self.0.iter().enumerate().flat_map(|(row, &bits)| {
-            let mut rest = bits;
-            std::iter::from_fn(move || {
-                let first = rest.trailing_zeros();
-                let count = (rest.checked_shr(first)?).trailing_ones();
-                let end = first + count;
-                rest = if end < 64 { rest & u64::MAX << end } else { 0 };
-                Some((row, first as usize, count as usize))
-            })
-        })
+    /// Visits the cells that lie side by side in a row: the row, the first column and their count.
+    pub(crate) fn each_run(&self, mut visit: impl FnMut(usize, usize, usize)) {
+        for (row, bits) in self.0.iter().enumerate() {
+            each_run(*bits, |column, count| visit(row, column, count));
+        }
     }
 }
 
@@ -77,7 +78,37 @@ fn ones(mut bits: u64) -> impl Iterator<Item = usize> {
     })
 }
 
+/// Visits the ones of a word, from the lowest.
+#[inline]
+pub(super) fn each_one(mut bits: u64, mut visit: impl FnMut(usize)) {
+    while bits != 0 {
+        visit(bits.trailing_zeros() as usize);
+        bits &= bits - 1;
+    }
+}
+
+/// Visits the ones of a word that lie side by side: the first, and their count.
+#[inline]
+pub(super) fn each_run(mut bits: u64, mut visit: impl FnMut(usize, usize)) {
+    while bits != 0 {
+        let first = bits.trailing_zeros();
+        let count = (bits >> first).trailing_ones();
+        visit(first as usize, count as usize);
+        // Adding to the lowest one carries through its run.
+        bits &= bits.wrapping_add(1 << first);
+    }
+}
+
 impl Chunk {
+    /// A chunk that holds 1 in some cells and 0 in the others.
+    pub(crate) fn of_bits(bits: &ChunkBits) -> Chunk {
+        if bits.is_all() {
+            Chunk::Uniform(1)
+        } else {
+            Chunk::Bits1(Arc::new(Packed::of_bits(bits)))
+        }
+    }
+
     /// The cells whose value fulfils a condition, which is asked once for each value of a table. None
     /// of a chunk that is not here.
     pub(crate) fn bits_where(&self, wanted: impl Fn(u32) -> bool) -> ChunkBits {
@@ -120,6 +151,43 @@ impl Chunk {
                 }))
             }
         }
+    }
+
+    /// Those of some cells that do not hold a value. Adds their places and what they hold.
+    pub(crate) fn others(
+        &self,
+        bits: &ChunkBits,
+        value: u32,
+        indexes: &mut Vec<u16>,
+        values: &mut Vec<u32>,
+    ) -> ChunkBits {
+        #[inline]
+        fn each(
+            bits: &ChunkBits,
+            value: u32,
+            (indexes, values): (&mut Vec<u16>, &mut Vec<u32>),
+            get: impl Fn(usize) -> u32,
+        ) -> ChunkBits {
+            let mut others = ChunkBits::NONE;
+            for (row, bits) in bits.0.iter().enumerate().filter(|(_, bits)| **bits != 0) {
+                each_one(*bits, |column| {
+                    let index = row * SIDE + column;
+                    let held = get(index);
+                    if held != value {
+                        indexes.push(index as u16);
+                        values.push(held);
+                        others.0[row] |= 1 << column;
+                    }
+                });
+            }
+            others
+        }
+        by_form!(self;
+            Uniform(held) => each(bits, value, (indexes, values), |_| *held),
+            Packed(packed) => each(bits, value, (indexes, values), |at| packed.get(at)),
+            Full(full) => each(bits, value, (indexes, values), |at| full.values[at]),
+            Absent(_) => ChunkBits::NONE,
+        )
     }
 
     /// Gives some cells a value.

@@ -1,5 +1,6 @@
 //! All values by themselves, and how the different ones among them are found.
 
+use super::bits::each_run;
 use super::wear::Wear;
 use super::{CELLS, SIDE, Write, guess};
 use crate::units::CellRect;
@@ -39,9 +40,11 @@ impl Full {
             }
             Write::Fill(cells, value) => self.values[cells.clone()].fill(*value),
             Write::Bits(bits, value) => {
-                for (row, column, count) in bits.runs() {
-                    let start = row * SIDE + column;
-                    self.values[start..start + count].fill(*value);
+                for (row, bits) in bits.0.iter().enumerate() {
+                    each_run(*bits, |column, count| {
+                        let start = row * SIDE + column;
+                        self.values[start..start + count].fill(*value);
+                    });
                 }
             }
         }

@@ -7,6 +7,7 @@
 //! to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
 mod bits;
+mod exchange;
 mod form;
 mod full;
 mod guess;

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::bits::{each_one, each_run};
 use super::guess::Guesses;
 use super::parts::Parts;
 use super::wear::Wear;
@@ -52,6 +53,13 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
             }
         }
         packed
+    }
+}
+
+impl Packed<64, 2> {
+    /// 1 in some cells and 0 in the others.
+    pub(super) const fn of_bits(bits: &ChunkBits) -> Self {
+        Packed { table: [0, 1], used: 2, wear: Wear::NONE, words: bits.0 }
     }
 }
 
@@ -312,15 +320,38 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
             }
             return true;
         }
-        for (row, column, count) in bits.runs() {
-            let start = row * SIDE + column;
-            self.fill_place(start..start + count, place);
+        for (row, bits) in bits.0.iter().enumerate() {
+            // Of a thin line, a few cells that are mostly apart.
+            if bits & bits >> 1 & bits >> 2 == 0 {
+                each_one(*bits, |column| self.put_place(row * SIDE + column, place));
+            } else {
+                each_run(*bits, |column, count| {
+                    let start = row * SIDE + column;
+                    self.fill_place(start..start + count, place);
+                });
+            }
         }
         true
     }
 
     fn put(&mut self, index: usize, value: u32) -> bool {
         self.place(value).map(|place| self.put_place(index, place)).is_some()
+    }
+
+    /// Gives a cell another place in the table, and returns the one it had.
+    #[inline]
+    pub(super) fn replace_place(&mut self, index: usize, place: usize) -> usize {
+        let at = index % Self::IN_WORD * Self::BITS;
+        let word = &mut self.words[index / Self::IN_WORD % WORDS];
+        let held = (*word >> at) as usize % VALUES;
+        *word ^= ((held ^ place) as u64) << at;
+        held
+    }
+
+    /// The value in a place of the table.
+    #[inline]
+    pub(super) const fn values_at(&self, place: usize) -> u32 {
+        self.table[place % VALUES]
     }
 
     fn put_place(&mut self, index: usize, place: usize) {
@@ -331,7 +362,7 @@ impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
 
     /// The place of a value in the table, where it is or can be added.
     #[inline]
-    fn place(&mut self, value: u32) -> Option<usize> {
+    pub(super) fn place(&mut self, value: u32) -> Option<usize> {
         if let Some(known) = self.find(value) {
             return Some(known);
         }

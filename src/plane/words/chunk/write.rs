@@ -28,7 +28,8 @@ impl Write<'_> {
             Write::Cell(..) => 1,
             Write::Values(_, values) => values.len(),
             Write::Fill(cells, _) => cells.len(),
-            Write::Bits(bits, _) => bits.count() as usize,
+            // About so many: a thin line has a few in a row, and wear need not be exact.
+            Write::Bits(bits, _) => bits.used_rows() * 4,
         }
     }
 
@@ -45,7 +46,7 @@ impl Write<'_> {
 /// A value that is held alone from now on. What it takes to part it from clones is kept apart, so
 /// that a write to what is not shared does not make room for a copy.
 #[inline]
-fn own<T: Clone>(held: &mut Arc<T>) -> &mut T {
+pub(super) fn own<T: Clone>(held: &mut Arc<T>) -> &mut T {
     #[cold]
     #[inline(never)]
     fn part<T: Clone>(held: &mut Arc<T>) {
@@ -132,7 +133,7 @@ impl Chunk {
     /// The chunk in a form that has room for what the own one has none for.
     #[cold]
     #[inline(never)]
-    fn with_room_for(&self, write: &Write<'_>) -> Chunk {
+    pub(super) fn with_room_for(&self, write: &Write<'_>) -> Chunk {
         // A row of many values is the first of many rows: those are written fastest to a full
         // chunk, which takes a narrower form later.
         const MAX_BY_ROWS: usize = 16;
