@@ -9,7 +9,7 @@ use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
 use crate::cell_set::CellSet;
 use crate::plane::{Stamp, ValueKind, Word};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
-use crate::tile::{Cell, TileSet, TileTable};
+use crate::tile::{Cell, TileNames, TileSet};
 use crate::units::{CellPos, CellRect};
 use crate::view::Projection;
 
@@ -33,8 +33,9 @@ use crate::view::Projection;
 pub struct Changeset {
     pub(super) label: Arc<str>,
     pub(super) ops: Vec<Op>,
-    /// The table by whose numbers the cells are meant.
-    pub(super) tiles: TileTable,
+    /// By whose numbers the cells are meant. Without the pictures of the tiles, so that a history does not
+    /// keep those that have been replaced.
+    pub(super) tiles: TileNames,
 }
 
 /// One operation: from what it expects to what it leaves. Turning it round undoes it.
@@ -241,7 +242,7 @@ impl Quilt {
     /// Costs a look at each changed cell, and for chunks changed as a whole nothing a cell as long
     /// as the map shares them; a look at all tiles and markers where sets, classes or palettes change.
     pub fn apply(&mut self, changes: &Changeset) -> Result<(), ApplyError> {
-        if !self.tiles().same_descent(&changes.tiles) {
+        if !changes.tiles.are_of(self.tiles()) {
             return Err(ApplyError::OtherMap);
         }
         self.catch_up_tiles();

@@ -48,7 +48,7 @@ impl Changeset {
     ///
     /// Costs a look at each changed cell.
     pub fn ghost(&self, quilt: &Quilt, opacity: f32) -> Result<Ghost, EditError> {
-        if !quilt.tiles().same_descent(&self.tiles) {
+        if !self.tiles.are_of(quilt.tiles()) {
             return Err(EditError::OtherMap);
         }
         let mut map = quilt.clone();

@@ -516,7 +516,7 @@ impl Pen<'_> {
     /// All that was changed; the pen forgets it.
     fn changes(&mut self, label: &str) -> Changeset {
         self.settle();
-        let tiles = self.quilt.tiles().clone();
+        let tiles = self.quilt.tiles().names();
         Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
     }
 }

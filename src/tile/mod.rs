@@ -51,3 +51,4 @@ pub(crate) use footprint::WholeFault;
 pub(crate) use name::check_name;
 pub(crate) use notation::CellMarks;
 pub(crate) use numbers::NumberedTiles;
+pub(crate) use table::TileNames;

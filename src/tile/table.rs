@@ -43,6 +43,17 @@ struct Register {
     ids: HashMap<TileName, TileNumber>,
 }
 
+/// The register of the tiles of some maps: what their numbers mean, without what the tiles look like.
+#[derive(Clone, Debug)]
+pub(crate) struct TileNames(Arc<RwLock<Register>>);
+
+impl TileNames {
+    /// Whether the tiles of a table are numbered by it.
+    pub(crate) fn are_of(&self, tiles: &TileTable) -> bool {
+        Arc::ptr_eq(&self.0, &tiles.register)
+    }
+}
+
 /// What one clone knows of its tiles.
 #[derive(Clone, Debug, Default)]
 struct Book {
@@ -384,6 +395,11 @@ impl TileTable {
             let news = news.map(|name| Entry { name: name.clone(), found: None });
             Arc::make_mut(&mut self.book).entries.extend(news);
         }
+    }
+
+    /// The register of its numbers.
+    pub(crate) fn names(&self) -> TileNames {
+        TileNames(Arc::clone(&self.register))
     }
 
     /// Whether two clones show the same tiles.

@@ -7,10 +7,11 @@ use sturdy_quilt::ground::Circle;
 use sturdy_quilt::plane::ValueKind;
 use sturdy_quilt::tile::CellShape;
 use sturdy_quilt::units::{PixelRect, ScreenRect, Sides};
+use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, Clock, Color, DrawList, Frame, GroundMap, Lattice, LayerSettings,
-    Marker, Mover, Overlay, Painter, Quilt, ScreenPoint, ScreenSize, Side, Sprite, TileSet,
-    TileSpec, View, WorldPoint, WorldVec, doc_quilt,
+    Cell, CellPos, CellRect, CellSet, Clock, Color, DrawList, Frame, GroundMap, Lattice,
+    LayerSettings, Marker, Mover, Overlay, Painter, Quilt, ScreenPoint, ScreenSize, Side, Sprite,
+    TileSet, TileSpec, View, WorldPoint, WorldRect, WorldVec, doc_quilt,
 };
 
 use crate::scene::{VALUES, any_quilt};
@@ -422,4 +423,59 @@ fn lines_beyond_the_screen_cost_nothing() {
         overlay.quads().len()
     };
     assert!(shown(-80.0, 100.0).abs_diff(shown(-1e9, 1e9)) <= 6);
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn a_set_of_cells_is_lit_and_hatched_where_it_is(
+        cells in prop::collection::vec((-6..6_i32, -5..5_i32), 0..30),
+        slanted in any::<bool>(),
+        zoom in prop::sample::select(vec![1.0, 2.0, 3.0]),
+    ) {
+        let lattice = Lattice::square(16.0, 16.0).unwrap();
+        let set: CellSet = cells.into_iter().map(|(x, y)| CellPos::new(x, y)).collect();
+        let diamond = Projection::diamond(&lattice, 32, 16).unwrap();
+        let projection = if slanted { diamond } else { Projection::FLAT };
+        let view = View::new(ScreenSize::new(400, 300)).projected(projection).zoomed(zoom);
+        let quilt = Quilt::new(lattice);
+        let frame_of = |draw: &dyn Fn(&mut Overlay)| {
+            let mut overlay = begun(&quilt, &view);
+            draw(&mut overlay);
+            painted(&overlay, view.size())
+        };
+        let lit = frame_of(&|overlay| overlay.cell_set(&set, Color::rgb(255, 255, 0)));
+        let hatched = frame_of(&|overlay| overlay.hatch(&set, Color::rgb(255, 0, 0)));
+        let mut hatched_cells = HashSet::new();
+        for y in 0..300 {
+            for x in 0..400 {
+                let at = (y * 400 + x) as usize;
+                let place = view.to_world(ScreenPoint::pixel(x, y));
+                let cell = lattice.cell_at(place);
+                // Lines along the border and through corners may touch the pixels beside them.
+                let edge = 1.5 * if slanted { 2.5 } else { 1.0 } / zoom;
+                let bounds = lattice.bounds(cell);
+                let inner = WorldRect::between(
+                    bounds.min() + WorldVec::new(edge, edge),
+                    bounds.max() - WorldVec::new(edge, edge),
+                );
+                if inner.contains(place) {
+                    let is_lit = lit.pixels()[at] != [0, 0, 0, 255];
+                    prop_assert_eq!(is_lit, set.contains(cell), "pixel {},{}", x, y);
+                    if hatched.pixels()[at] != [0, 0, 0, 255] {
+                        prop_assert!(set.contains(cell), "pixel {},{}", x, y);
+                        hatched_cells.insert(cell);
+                    }
+                }
+            }
+        }
+        let middle = |cell: &CellPos| {
+            let at = view.to_screen(lattice.center(*cell));
+            (40.0..360.0).contains(&at.x) && (40.0..260.0).contains(&at.y)
+        };
+        for cell in set.iter().filter(middle) {
+            prop_assert!(hatched_cells.contains(&cell), "{}", cell);
+        }
+    }
 }

@@ -55,18 +55,22 @@ impl Overlay {
     /// Costs as [`Overlay::cell_set`].
     pub fn hatch(&mut self, set: &CellSet, color: Color) {
         const THIRD: f64 = 1.0 / 3.0;
-        const LINES: [[(f64, f64); 2]; 5] = [
+        const SLANTING: [[(f64, f64); 2]; 5] = [
             [(0.0, THIRD), (THIRD, 0.0)],
             [(0.0, 2.0 * THIRD), (2.0 * THIRD, 0.0)],
             [(0.0, 1.0), (1.0, 0.0)],
             [(THIRD, 1.0), (1.0, THIRD)],
             [(2.0 * THIRD, 1.0), (1.0, 2.0 * THIRD)],
         ];
+        // At a slant, what is straight on the ground slants on the screen.
+        const STRAIGHT: [[(f64, f64); 2]; 3] =
+            [[(0.0, 0.25), (1.0, 0.25)], [(0.0, 0.5), (1.0, 0.5)], [(0.0, 0.75), (1.0, 0.75)]];
         if self.cell_px().0.min(self.cell_px().1) < 4.0 {
             return;
         }
         for at in self.cells_in_view(set) {
-            for [from, to] in LINES {
+            let is_slanted = self.view.projection().is_slanted();
+            for &[from, to] in if is_slanted { &STRAIGHT[..] } else { &SLANTING[..] } {
                 let (from, to) = (self.place_in(at, from), self.place_in(at, to));
                 if *self.view.projection() == Projection::FLAT {
                     self.stroke(from, to, 1, color);
