@@ -54,6 +54,8 @@ struct Readme;
 mod guide {
     #[doc = include_str!("../docs/guide/drawing.md")]
     struct Drawing;
+    #[doc = include_str!("../docs/guide/editing.md")]
+    struct Editing;
     #[doc = include_str!("../docs/guide/first-map.md")]
     struct FirstMap;
     #[doc = include_str!("../docs/guide/first-window.md")]

@@ -35,9 +35,10 @@ impl Words {
         stamp: Stamp,
         (indexes, before): (&mut Vec<u16>, &mut Vec<u32>),
     ) {
-        if self.has_chunks(pos.tract()) {
-            let is_other = |at: &u16| self.chunk(pos).get((*at).into()).here() != Some(value);
-            if cells.iter().any(is_other) {
+        let (leaf, hash) = self.root.leaf(pos.tract());
+        if let Some(Held::Chunks(tract)) = leaf.first(pos.tract(), hash).map(|entry| &entry.held) {
+            let chunk = tract.chunk(pos.place_in_tract());
+            if cells.iter().any(|at| chunk.get((*at).into()).here() != Some(value)) {
                 let (leaf, hash) = self.leaf_mut(pos.tract(), stamp);
                 let tract = leaf.tract_mut(pos.tract(), hash);
                 tract.change(pos, stamp, |chunk| chunk.exchange(cells, value, indexes, before));

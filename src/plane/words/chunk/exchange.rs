@@ -5,8 +5,9 @@ use super::write::{Write, own};
 use super::{Chunk, by_form};
 
 impl Chunk {
-    /// Gives some cells a value, and adds those that held another one with what that was, in their order.
-    /// A cell may come twice. Returns whether any did. The chunk must be here.
+    /// Gives some cells a value, of which at least one holds another, and adds those that did with what that
+    /// was, in their order. A cell may come twice. Returns whether any did, as it says. The chunk must be
+    /// here.
     pub(crate) fn exchange(
         &mut self,
         cells: &[u16],
@@ -14,12 +15,7 @@ impl Chunk {
         indexes: &mut Vec<u16>,
         before: &mut Vec<u32>,
     ) -> bool {
-        // What holds the value already stays shared with clones.
-        let Some(first) = cells.iter().position(|at| self.get((*at).into()).here() != Some(value))
-        else {
-            return false;
-        };
-        let (cells, noted) = (&cells[first..], indexes.len());
+        let noted = indexes.len();
         let room = indexes.len() + cells.len();
         indexes.resize(room, 0);
         before.resize(room, 0);
@@ -59,7 +55,7 @@ impl Chunk {
         {
             *self = narrower;
         }
-        true
+        count > 0
     }
 }
 
