@@ -8,7 +8,7 @@ use super::error::ApplyError;
 use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
 use crate::cell_set::CellSet;
 use crate::plane::{Stamp, ValueKind, Word};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Palette, Quilt, ValueLayer};
+use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Named, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TileNames, TileSet};
 use crate::units::{CellPos, CellRect};
 use crate::view::Projection;
@@ -49,6 +49,8 @@ pub(super) enum Op {
     ValueLayer(Swap<Placed<ValueLayer>>),
     /// A layer added, removed, or moved in the order.
     Layer(Swap<Placed<Layer>>),
+    /// Another name of a layer, a value layer or a marker.
+    Name { of: Named, names: Swap<Arc<str>> },
     /// Other settings of a layer.
     Settings { layer: Arc<str>, settings: Swap<LayerSettings> },
     /// Other stated bounds.
@@ -163,9 +165,9 @@ pub enum Touched<'a> {
     Cells(&'a str),
     /// Values of a value layer.
     Values(&'a str),
-    /// A value layer, added or removed.
+    /// A value layer, added, removed or renamed, by the name that it had if it had one.
     ValueLayer(&'a str),
-    /// A layer, added, removed or moved in the order.
+    /// A layer, added, removed, renamed or moved in the order, by the name that it had if it had one.
     Layer(&'a str),
     /// The settings of a layer.
     Settings(&'a str),
@@ -175,7 +177,7 @@ pub enum Touched<'a> {
     Projection,
     /// The map's own data.
     Data,
-    /// A marker, added, removed or changed.
+    /// A marker, added, removed, renamed or changed, by the name that it had if it had one.
     Marker(&'a str),
     /// A tile set, added, removed or replaced.
     Tiles(&'a str),
@@ -209,6 +211,11 @@ impl Changeset {
                 Touched::ValueLayer(swap.subject().map_or("", ValueLayer::name))
             }
             Op::Layer(swap) => Touched::Layer(swap.subject().map_or("", Layer::name)),
+            Op::Name { of, names } => match of {
+                Named::Layer => Touched::Layer(&names.before),
+                Named::ValueLayer => Touched::ValueLayer(&names.before),
+                Named::Marker => Touched::Marker(&names.before),
+            },
             Op::Settings { layer, .. } => Touched::Settings(layer),
             Op::Bounds(_) => Touched::Bounds,
             Op::Projection(_) => Touched::Projection,
@@ -319,6 +326,7 @@ impl Op {
             }
             Op::ValueLayer(swap) => Op::ValueLayer(swap.inverse()),
             Op::Layer(swap) => Op::Layer(swap.inverse()),
+            Op::Name { of, names } => Op::Name { of, names: names.inverse() },
             Op::Settings { layer, settings } => {
                 Op::Settings { layer, settings: settings.inverse() }
             }
@@ -359,6 +367,16 @@ impl Op {
                     let is_free = swap.before.is_some() || !quilt.has_layer(name);
                     let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
                     (!fits).then(|| format!("layer `{name}`"))
+                }
+                Op::Name { of, names } => {
+                    let is_there = match of {
+                        Named::Layer => quilt.has_layer(&names.before),
+                        Named::ValueLayer => quilt.has_value_layer(&names.before),
+                        Named::Marker => quilt.marker_at(&names.before).is_some(),
+                    };
+                    let is_free = quilt.check_new_name(*of, &names.after).is_ok();
+                    let held = if is_there { &names.after } else { &names.before };
+                    (!is_there || !is_free).then(|| format!("{} `{held}`", of.words()))
                 }
                 Op::Settings { layer, settings } => {
                     let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
@@ -438,6 +456,17 @@ impl Op {
                     quilt.insert_layer(*at, layer.clone(), stamp);
                 }
             }
+            Op::Name { of, names: Swap { before, after } } => match of {
+                Named::Layer => {
+                    let at = quilt.layer_at(&**before)?;
+                    quilt.rename_layer(at, Arc::clone(after), stamp);
+                }
+                Named::ValueLayer => {
+                    let at = quilt.value_layer_at(before)?;
+                    quilt.rename_value_layer(at, Arc::clone(after), stamp);
+                }
+                Named::Marker => quilt.rename_marker(before, Arc::clone(after), stamp),
+            },
             Op::Settings { layer, settings } => {
                 let at = quilt.layer_at(&**layer)?;
                 quilt.set_settings(at, settings.after.clone(), stamp);

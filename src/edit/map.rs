@@ -8,7 +8,7 @@ use super::change::{Op, Swap};
 use super::{EditError, Pen};
 use crate::picture::Color;
 use crate::quilt::{
-    GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Palette, PartError, Quilt,
+    GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Named, Palette, PartError, Quilt,
     color_names,
 };
 use crate::tile::{Cell, TileId, TileNumber, TileSet, TileTable};
@@ -36,6 +36,52 @@ impl Pen<'_> {
         let at = self.quilt.layer_at(layer)?;
         let removed = self.quilt.layers()[at].clone();
         self.record(Op::Layer(Swap::new(Some((at, removed)), None)))
+    }
+
+    /// Gives a layer another name. It keeps its handle, its place and its cells.
+    ///
+    /// # Errors
+    /// A layer that is not there; an empty name, or one that another layer has.
+    ///
+    /// ```
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    /// let handle = quilt.layer("soil")?.id();
+    /// let edit = quilt.edit("plain words", |pen| pen.rename_layer("soil", "ground"))?;
+    /// assert_eq!(quilt.layer(handle)?.name(), "ground");
+    /// quilt.apply(&edit.changes.inverse())?;
+    /// assert!(quilt.layer("soil").is_ok());
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn rename_layer(&mut self, layer: impl LayerKey, name: &str) -> Result<(), EditError> {
+        let before = Arc::clone(self.quilt.layer(layer)?.shared_name());
+        self.rename(Named::Layer, before, name)
+    }
+
+    /// Gives a value layer another name.
+    ///
+    /// # Errors
+    /// A name that no value layer has; an empty one, or one that another value layer has.
+    pub fn rename_value_layer(&mut self, layer: &str, name: &str) -> Result<(), EditError> {
+        let at = self.quilt.value_layer_at(layer)?;
+        let before = Arc::clone(self.quilt.value_layers()[at].shared_name());
+        self.rename(Named::ValueLayer, before, name)
+    }
+
+    /// Gives a marker another name. It keeps its place among the others.
+    ///
+    /// # Errors
+    /// A name that no marker has; an empty one, or one that another marker has.
+    pub fn rename_marker(&mut self, marker: &str, name: &str) -> Result<(), EditError> {
+        let before = self.quilt.marker(marker)?.marker().shared_name();
+        self.rename(Named::Marker, before, name)
+    }
+
+    fn rename(&mut self, of: Named, before: Arc<str>, name: &str) -> Result<(), EditError> {
+        if *before == *name {
+            return Ok(());
+        }
+        self.quilt.check_new_name(of, name)?;
+        self.record(Op::Name { of, names: Swap::new(before, name.into()) })
     }
 
     /// Moves a layer to another place in the order, 0 being the lowest; places beyond the last

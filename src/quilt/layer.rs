@@ -58,6 +58,10 @@ impl Layer {
         &self.name
     }
 
+    pub(super) fn set_name(&mut self, name: Arc<str>) {
+        self.name = name;
+    }
+
     pub(super) fn set_settings(&mut self, settings: LayerSettings) {
         self.settings = settings;
     }

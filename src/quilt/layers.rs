@@ -52,6 +52,14 @@ impl Layers {
         self.list.insert(place, layer);
     }
 
+    /// Gives the layer in a place a name that no other one has.
+    pub(crate) fn rename(&mut self, place: usize, name: Arc<str>) {
+        let index = Arc::make_mut(&mut self.index);
+        index.names.shift_remove_index(place);
+        index.names.shift_insert(place, Arc::clone(&name));
+        self.list[place].set_name(name);
+    }
+
     /// Removes the layer in a place, where there is one.
     pub(crate) fn remove(&mut self, place: usize) {
         if place < self.list.len() {
@@ -71,7 +79,7 @@ impl Deref for Layers {
     }
 }
 
-/// Name and handle of a layer never change.
+/// The handle of a layer never changes, its name by [`Layers::rename`] alone.
 impl DerefMut for Layers {
     fn deref_mut(&mut self) -> &mut [Layer] {
         &mut self.list

@@ -120,6 +120,10 @@ impl Marker {
         &self.name
     }
 
+    pub(super) fn set_name(&mut self, name: Arc<str>) {
+        self.name = name;
+    }
+
     pub(crate) fn shared_name(&self) -> Arc<str> {
         Arc::clone(&self.name)
     }

@@ -34,6 +34,9 @@ pub enum PartError {
     /// There is a layer of this name already.
     #[error("there is a layer `{0}` already")]
     LayerExists(String),
+    /// There is a marker of this name already.
+    #[error("there is a marker `{0}` already")]
+    MarkerExists(String),
     /// There is a value layer of this name already.
     #[error("there is a value layer `{0}` already")]
     ValueLayerExists(String),
@@ -143,6 +146,24 @@ fn check_depth(data: &Value, of: impl FnOnce() -> String) -> Result<(), PartErro
     if is_deeper(data, MAX_DATA_DEPTH) { Err(PartError::DataDepth(of())) } else { Ok(()) }
 }
 
+/// What may get another name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Named {
+    Layer,
+    ValueLayer,
+    Marker,
+}
+
+impl Named {
+    pub(crate) const fn words(self) -> &'static str {
+        match self {
+            Named::Layer => "layer",
+            Named::ValueLayer => "value layer",
+            Named::Marker => "marker",
+        }
+    }
+}
+
 // What the parts must be.
 impl Quilt {
     /// Checks the name of a new layer, and that there is room for it.
@@ -198,6 +219,21 @@ impl Quilt {
             Err(PartError::ValueLayerExists(name.to_owned()))
         } else {
             Ok(())
+        }
+    }
+
+    /// Checks a name that a layer, a value layer or a marker is to get instead of its own.
+    pub(crate) fn check_new_name(&self, kind: Named, name: &str) -> Result<(), PartError> {
+        match kind {
+            _ if name.is_empty() => Err(PartError::NoName(kind.words())),
+            Named::Layer if self.has_layer(name) => Err(PartError::LayerExists(name.to_owned())),
+            Named::ValueLayer if self.has_value_layer(name) => {
+                Err(PartError::ValueLayerExists(name.to_owned()))
+            }
+            Named::Marker if self.markers.contains_key(name) => {
+                Err(PartError::MarkerExists(name.to_owned()))
+            }
+            _ => Ok(()),
         }
     }
 
@@ -355,6 +391,28 @@ impl Quilt {
     pub(crate) fn remove_layer(&mut self, place: usize, stamp: Stamp) {
         Arc::make_mut(&mut self.layers).remove(place);
         self.stamps.layers = stamp;
+    }
+
+    /// Gives the layer in a place another name, which no other one has.
+    pub(crate) fn rename_layer(&mut self, place: usize, name: Arc<str>, stamp: Stamp) {
+        Arc::make_mut(&mut self.layers).rename(place, name);
+        self.stamps.layers = stamp;
+    }
+
+    /// Gives the value layer in a place another name, which no other one has.
+    pub(crate) fn rename_value_layer(&mut self, place: usize, name: Arc<str>, stamp: Stamp) {
+        Arc::make_mut(&mut self.values)[place].set_name(name);
+        self.stamps.values = stamp;
+    }
+
+    /// Gives a marker another name, which no other one has; it keeps its place among them.
+    pub(crate) fn rename_marker(&mut self, from: &str, to: Arc<str>, stamp: Stamp) {
+        let markers = Arc::make_mut(&mut self.markers);
+        if let Some((place, _, mut marker)) = markers.shift_remove_full(from) {
+            marker.set_name(Arc::clone(&to));
+            markers.shift_insert(place, to, marker);
+            self.stamps.markers = stamp;
+        }
     }
 
     /// Gives the layer in a place other settings.

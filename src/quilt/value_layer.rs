@@ -52,6 +52,10 @@ impl ValueLayer {
         &self.name
     }
 
+    pub(super) fn set_name(&mut self, name: Arc<str>) {
+        self.name = name;
+    }
+
     /// Its values, of whichever kind.
     pub(crate) const fn words(&self) -> &Words {
         &self.words

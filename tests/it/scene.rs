@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use sturdy_quilt::plane::ValueKind;
 use sturdy_quilt::quilt::{
-    Blend, Grounds, Palette, Parallax, ParallaxBand, PartError, Treatment, Wrap,
+    Blend, Grounds, Palette, Parallax, ParallaxBand, PartError, Treatment, ValueLayerError, Wrap,
 };
 use sturdy_quilt::tile::{Animation, AnimationStart, SheetCut};
 use sturdy_quilt::units::{PixelSize, Sides};
@@ -36,25 +36,84 @@ pub(crate) const LAYERS: [&str; 4] = ["soil", "growth", "works", "sky"];
 /// One random change of a map.
 #[derive(Clone, Debug)]
 pub(crate) enum Change {
-    Put { layer: usize, cell: CellPos, tile: usize, marks: (u8, bool, u8) },
-    Erase { layer: usize, cell: CellPos },
-    Fill { layer: usize, rect: CellRect, tile: usize },
-    Settings { layer: usize, settings: Box<Dressed> },
-    Move { layer: usize, place: usize },
-    Remove { layer: usize },
-    Add { layer: usize },
-    Marker { name: usize, cell: CellPos },
-    Zone { name: usize, rect: CellRect, class: usize },
-    Unmark { name: usize },
+    Put {
+        layer: usize,
+        cell: CellPos,
+        tile: usize,
+        marks: (u8, bool, u8),
+    },
+    Erase {
+        layer: usize,
+        cell: CellPos,
+    },
+    Fill {
+        layer: usize,
+        rect: CellRect,
+        tile: usize,
+    },
+    Settings {
+        layer: usize,
+        settings: Box<Dressed>,
+    },
+    Move {
+        layer: usize,
+        place: usize,
+    },
+    Remove {
+        layer: usize,
+    },
+    /// To another name, or back from it.
+    Rename {
+        of: usize,
+        name: usize,
+        back: bool,
+    },
+    Add {
+        layer: usize,
+    },
+    Marker {
+        name: usize,
+        cell: CellPos,
+    },
+    Zone {
+        name: usize,
+        rect: CellRect,
+        class: usize,
+    },
+    Unmark {
+        name: usize,
+    },
     Classes,
-    Mover { slow: bool },
-    Palette { name: usize, tint: [u8; 3] },
-    Data { day: u8 },
-    Path { name: usize, to: CellPos },
-    AddValues { layer: usize },
-    RemoveValues { layer: usize },
-    Value { layer: usize, cell: CellPos, value: i16 },
-    FillValues { layer: usize, rect: CellRect, value: i16 },
+    Mover {
+        slow: bool,
+    },
+    Palette {
+        name: usize,
+        tint: [u8; 3],
+    },
+    Data {
+        day: u8,
+    },
+    Path {
+        name: usize,
+        to: CellPos,
+    },
+    AddValues {
+        layer: usize,
+    },
+    RemoveValues {
+        layer: usize,
+    },
+    Value {
+        layer: usize,
+        cell: CellPos,
+        value: i16,
+    },
+    FillValues {
+        layer: usize,
+        rect: CellRect,
+        value: i16,
+    },
 }
 
 /// The names of the value layers that may be there; each has a kind of its own.
@@ -169,6 +228,7 @@ pub(crate) fn any_change() -> impl Strategy<Value = Change> {
         4 => (layer(), any_settings()).prop_map(|(layer, settings)| Change::Settings { layer, settings: Box::new(settings) }),
         1 => (layer(), 0..4_usize).prop_map(|(layer, place)| Change::Move { layer, place }),
         1 => layer().prop_map(|layer| Change::Remove { layer }),
+        2 => (0..3_usize, 0..3_usize, any::<bool>()).prop_map(|(of, name, back)| Change::Rename { of, name, back }),
         2 => layer().prop_map(|layer| Change::Add { layer }),
         1 => (0..3_usize, near_cell()).prop_map(|(name, cell)| Change::Marker { name, cell }),
         2 => (0..3_usize, zone, 0..6_usize).prop_map(|(name, rect, class)| Change::Zone { name, rect, class }),
@@ -267,6 +327,16 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
         }
         Change::Move { layer, place } => pen.move_layer(LAYERS[layer], place),
         Change::Remove { layer } => pen.remove_layer(LAYERS[layer]),
+        Change::Rename { of, name, back } => {
+            let own = [LAYERS[name], VALUES[name].0, ["a", "b", "c"][name]][of];
+            let other = format!("{own} anew");
+            let (from, to) = if back { (&*other, own) } else { (own, &*other) };
+            match of {
+                0 => pen.rename_layer(from, to),
+                1 => pen.rename_value_layer(from, to),
+                _ => pen.rename_marker(from, to),
+            }
+        }
         Change::Add { layer } => pen.add_layer(LAYERS[layer], LayerSettings::default()),
         Change::Marker { name, cell } => pen.put_marker(Marker::cell(["a", "b", "c"][name], cell)),
         Change::Zone { name, rect, class } => {
@@ -315,7 +385,12 @@ pub(crate) fn make(quilt: &mut Quilt, change: &Change) -> Option<sturdy_quilt::C
         Ok(edit) => Some(edit.changes),
         Err(
             EditError::Name(_)
-            | EditError::Part(PartError::LayerExists(_) | PartError::ValueLayerExists(_)),
+            | EditError::ValueLayer(ValueLayerError::Name(_))
+            | EditError::Part(
+                PartError::LayerExists(_)
+                | PartError::ValueLayerExists(_)
+                | PartError::MarkerExists(_),
+            ),
         ) => None,
         Err(error) => panic!("{change:?}: {error}"),
     }
