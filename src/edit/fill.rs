@@ -37,9 +37,11 @@ pub struct Fill<'a>(Kind<'a>);
 enum Kind<'a> {
     One(Box<dyn CellKey + 'a>),
     Weighted { choices: Vec<(Box<dyn CellKey + 'a>, u32)>, seed: u64 },
-    Rule(Box<dyn FnMut(&Quilt, CellPos) -> Cell + 'a>),
+    Rule(Box<Rule<'a>>),
     Copied(Box<Copied>),
 }
+
+type Rule<'a> = dyn FnMut(&Quilt, CellPos) -> Cell + 'a;
 
 /// Cells of a layer, which may be one of another map.
 struct Copied {

@@ -124,9 +124,8 @@ impl<'a> EditRules<'a> {
         if let Some(budget) = self.budget.filter(|budget| cost > *budget) {
             return Err(EditError::TooCostly { cost, budget });
         }
-        match &self.permission {
-            Some(permission) => permission(changes, quilt).map_err(EditError::Refused)?,
-            None => {}
+        if let Some(permission) = &self.permission {
+            permission(changes, quilt).map_err(EditError::Refused)?;
         }
         Ok(cost)
     }

@@ -277,7 +277,7 @@ fn apply(step: &Step, (quilt, plain, made, _): &mut Twin) {
             for at in rect.cells().step_by(997) {
                 assert_eq!(changed.contains(at), before[layer].get(at) != value, "at {at}");
             }
-            return Ok(CellSet::new());
+            Ok(CellSet::new())
         }
         Step::Flood(layer, start, tile, corners) => {
             let neighbors = if corners { Neighbors::Corners } else { Neighbors::Sides };
