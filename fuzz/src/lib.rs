@@ -5,10 +5,11 @@ use std::time::Duration;
 use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::document::{GridFile, Limits};
+use sturdy_quilt::edit::Motif;
 use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    DrawList, Frame, GroundMap, LoadError, Loaded, Loader, MemorySource, Painter, Picture, Quilt,
-    ScreenSize, View,
+    CellPos, DrawList, Frame, GroundMap, LayerSettings, LoadError, Loaded, Loader, MemorySource,
+    Painter, Picture, Quilt, ScreenSize, Turn, View,
 };
 
 #[global_allocator]
@@ -149,4 +150,31 @@ pub fn check_grid(path: &str, data: &[u8]) {
         let loaded = within_cost(|| loader().load_grid(&source, &grid));
         check(loaded, &source);
     }
+}
+
+/// Checks that a text is refused as a motif, or that the motif can be written, turned and put down.
+///
+/// # Panics
+/// When it cannot, or when it takes too much memory or time.
+pub fn check_motif(data: &[u8]) {
+    let Ok(text) = std::str::from_utf8(data) else { return };
+    let Ok(motif) = within_cost(|| Motif::from_text(text)) else { return };
+    let written = motif.to_text().expect("what was read can be written");
+    let again = Motif::from_text(&written).expect("what was written can be read");
+    assert_eq!(again, motif, "{written}");
+    let turned = motif.clone().turned(Turn::QUARTER).turned(Turn::THREE_QUARTERS);
+    assert_eq!(turned, motif, "{written}");
+    let mut quilt = sturdy_quilt::doc_quilt();
+    let before = quilt.clone();
+    let layers: Vec<String> = motif.layers().map(str::to_owned).collect();
+    let pasted = quilt.edit("paste", |pen| {
+        for layer in layers.iter().filter(|layer| *layer != "soil") {
+            pen.add_layer(layer, LayerSettings::default())?;
+        }
+        pen.paste(&motif, CellPos::new(-3, 60))
+    });
+    if let Ok(edit) = pasted {
+        quilt.apply(&edit.changes.inverse()).expect("what was pasted can be undone");
+    }
+    assert!(quilt.same_as(&before));
 }

@@ -244,14 +244,24 @@ impl Pen<'_> {
     /// A layer or value layer of the motif that the map does not have, or one of another kind; cells beyond
     /// the limits of cells, or that are not loaded; a part of a tile that stands on several cells, mirrored.
     pub fn paste(&mut self, motif: &Motif, corner: CellPos) -> Result<CellSet, EditError> {
+        let cells = motif.cells.moved(corner - CellPos::ORIGIN);
+        let cells = &*self.allowed(&cells);
+        self.paste_in(motif, corner, cells)
+    }
+
+    /// Puts down a motif in some of the cells on which it comes to lie.
+    fn paste_in(
+        &mut self,
+        motif: &Motif,
+        corner: CellPos,
+        cells: &CellSet,
+    ) -> Result<CellSet, EditError> {
         let by = corner - CellPos::ORIGIN;
         let (width, height) = motif.size();
         let whole = CellRect::new(corner, width, height);
         if (whole.width(), whole.height()) != (width, height) {
             return Err(EditError::RectBeyondCells { corner, width, height });
         }
-        let cells = motif.cells.moved(by);
-        let cells = &*self.allowed(&cells);
         let mut changed = CellSet::new();
         for (name, plane) in &motif.layers {
             let at = self.quilt.layer_at(&**name)?;
@@ -295,7 +305,8 @@ impl Pen<'_> {
     /// Returns the cells that were changed.
     ///
     /// # Errors
-    /// As [`Motif::of`] and [`Pen::paste`].
+    /// As [`Motif::of`] and [`Pen::paste`]. An edit whose [rules](super::EditRules) do not allow one of the
+    /// cells that are changed is refused: what was taken up would have no place.
     ///
     /// ```
     /// use sturdy_quilt::units::CellOffset;
@@ -326,7 +337,7 @@ impl Pen<'_> {
     /// comes to lie on are left empty. Returns the cells that were changed.
     ///
     /// # Errors
-    /// As [`Motif::of`] and [`Pen::paste`].
+    /// As [`Pen::shift`].
     pub fn turn(
         &mut self,
         layers: impl LayerKeys,
@@ -349,8 +360,15 @@ impl Pen<'_> {
         let before: Vec<Plane<Cell>> = { keys.iter() }
             .map(|key| self.quilt.layer(*key).map(|layer| layer.cells().clone()))
             .collect::<Result<_, NameError>>()?;
-        let erased = self.lay(keys, cells, Cell::EMPTY)?;
-        let touched = &erased | &self.paste(&motif, corner)?;
+        // Where a lock or a bound stands in the way, the edit is refused: what was taken up would be lost.
+        let mut touched = CellSet::new();
+        for key in keys {
+            let at = self.quilt.layer_at(*key)?;
+            let (notes, (name, plane)) = self.open(at);
+            touched = &touched | &notes.fill_set(name, plane, cells, 0)?;
+        }
+        let target = motif.cells.moved(corner - CellPos::ORIGIN);
+        touched = &touched | &self.paste_in(&motif, corner, &target)?;
         // What came to lie where the same lay before is no change.
         let mut changed = CellSet::new();
         for (key, before) in keys.iter().zip(&before) {

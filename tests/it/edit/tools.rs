@@ -547,6 +547,11 @@ fn rules_bound_lock_charge_and_refuse() {
         Err("not on a feast day".into())
     });
     assert_eq!(refused(&forbidden, CellPos::new(2, 2)), "not on a feast day");
+    // What is shifted must not get lost at a lock.
+    let row = CellSet::line(CellPos::new(0, 3), CellPos::new(4, 3)).unwrap();
+    let up = CellOffset::new(0, -2);
+    let error = quilt.edit_under(&rules, "shift", |pen| pen.shift("works", &row, up)).unwrap_err();
+    assert_eq!(error.to_string(), "cell 0,1 is locked by `otto`");
     // Values are cells of the map too.
     let error =
         quilt.edit_under(&rules, "values", |pen| pen.put_value("height", CellPos::ORIGIN, 3));
