@@ -238,7 +238,8 @@ impl std::fmt::Debug for Motif {
 impl Pen<'_> {
     /// Puts down a motif, so that the upper left corner of the rectangle around its cells comes to lie at
     /// `corner`, and returns the cells that were changed. Its empty cells empty what they come to lie on;
-    /// see [`Motif::without_empty`].
+    /// see [`Motif::without_empty`]. Cells that the [rules](super::EditRules) of the edit keep from it are
+    /// left as they are.
     ///
     /// # Errors
     /// A layer or value layer of the motif that the map does not have, or one of another kind; cells beyond

@@ -5,9 +5,9 @@ use super::write::{Write, own};
 use super::{Chunk, by_form};
 
 impl Chunk {
-    /// Gives some cells a value, of which at least one holds another, and adds those that did with what that
-    /// was, in their order. A cell may come twice. Returns whether any did, as it says. The chunk must be
-    /// here.
+    /// Gives some cells a value, and adds those that held another one with what that was, in their order. A
+    /// cell may come twice. Returns whether any held another. Parts the chunk from clones in any case. It
+    /// must be here.
     pub(crate) fn exchange(
         &mut self,
         cells: &[u16],
