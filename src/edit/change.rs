@@ -7,7 +7,7 @@ use serde_json::Value;
 use super::error::ApplyError;
 use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
 use crate::cell_set::CellSet;
-use crate::plane::{Stamp, ValueKind, Word};
+use crate::plane::{OwnValue, Stamp, ValueKind, Word, Words};
 use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Named, Palette, Quilt, ValueLayer};
 use crate::tile::{Cell, TileNames, TileSet};
 use crate::units::{CellPos, CellRect};
@@ -92,6 +92,39 @@ pub struct CellEdit<'a> {
     pub after: Cell,
 }
 
+/// A changed value of a [`Changeset`].
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct ValueEdit<'a, V> {
+    /// The name of the value layer.
+    pub layer: &'a str,
+    /// The cell.
+    pub cell: CellPos,
+    /// What it held before.
+    pub before: V,
+    /// What it holds after.
+    pub after: V,
+}
+
+/// A marker of a [`Changeset`] that was added, removed or changed.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct MarkerEdit<'a> {
+    /// The marker before; `None` for one that was added.
+    pub before: Option<&'a Marker>,
+    /// The marker after; `None` for one that was removed.
+    pub after: Option<&'a Marker>,
+}
+
+/// A layer of a [`Changeset`] that got other settings.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct SettingsEdit<'a> {
+    /// The name of the layer.
+    pub layer: &'a str,
+    /// Its settings before.
+    pub before: &'a LayerSettings,
+    /// Its settings after.
+    pub after: &'a LayerSettings,
+}
+
 impl Changeset {
     /// Returns the label of the edit.
     pub fn label(&self) -> &str {
@@ -133,6 +166,103 @@ impl Changeset {
 }
 
 impl Changeset {
+    /// Returns every changed value of the value layers of one kind, as [`Changeset::cells`] does for cells.
+    ///
+    /// ```
+    /// use sturdy_quilt::plane::ValueKind;
+    /// use sturdy_quilt::{CellPos, Marker};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// quilt.edit("begin", |pen| pen.add_value_layer("growth", ValueKind::I32))?;
+    /// let edit = quilt.edit("a spring day", |pen| {
+    ///     pen.put_value("growth", CellPos::new(1, 2), 5)?;
+    ///     pen.put_marker(Marker::cell("gate", CellPos::new(2, 0)))?;
+    ///     pen.set_layer("soil", |soil| soil.with_opacity(0.5))
+    /// })?;
+    /// let grown: Vec<_> = edit.changes.values::<i32>().map(|v| (v.cell, v.before, v.after)).collect();
+    /// assert_eq!(grown, [(CellPos::new(1, 2), 0, 5)]);
+    /// let gate = edit.changes.markers().next().and_then(|marker| marker.after);
+    /// assert_eq!(gate.map(Marker::name), Some("gate"));
+    /// let faded = edit.changes.settings().next().map(|own| (own.layer, own.after.opacity));
+    /// assert_eq!(faded, Some(("soil", 0.5)));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn values<V: OwnValue>(&self) -> impl Iterator<Item = ValueEdit<'_, V>> {
+        self.ops.iter().flat_map(|op| {
+            let (layer, changes): (&str, _) = match op {
+                Op::Values { layer, kind, changes } if *kind == V::KIND => (layer, Some(changes)),
+                _ => ("", None),
+            };
+            let each = changes.into_iter().flat_map(PlaneChanges::each);
+            each.map(move |CellChange { cell, before, after }| ValueEdit {
+                layer,
+                cell,
+                before: V::of_word(before),
+                after: V::of_word(after),
+            })
+        })
+    }
+
+    /// Returns every marker that was added, removed or changed, in the order of the operations. One that got
+    /// another name and nothing else is not among them; see [`Changeset::touched`].
+    pub fn markers(&self) -> impl Iterator<Item = MarkerEdit<'_>> {
+        self.ops.iter().filter_map(|op| match op {
+            Op::Marker(Swap { before, after }) => Some(MarkerEdit {
+                before: before.as_ref().map(|(_, marker)| marker),
+                after: after.as_ref().map(|(_, marker)| marker),
+            }),
+            _ => None,
+        })
+    }
+
+    /// Returns every layer that got other settings, in the order of the operations.
+    pub fn settings(&self) -> impl Iterator<Item = SettingsEdit<'_>> {
+        self.ops.iter().filter_map(|op| match op {
+            Op::Settings { layer, settings: Swap { before, after } } => {
+                Some(SettingsEdit { layer, before, after })
+            }
+            _ => None,
+        })
+    }
+
+    /// Returns these changes and then others, as one changeset with the label of these.
+    ///
+    /// # Errors
+    /// Changes of another map.
+    ///
+    /// ```
+    /// use sturdy_quilt::CellPos;
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let put = quilt.edit("build", |pen| pen.put("soil", CellPos::new(0, 0), "garden/wall"))?;
+    /// let erased = quilt.edit("dig", |pen| pen.erase("soil", CellPos::new(0, 0)))?;
+    /// let both = put.changes.then(erased.changes)?;
+    /// quilt.apply(&both.inverse())?;
+    /// assert!(quilt.same_as(&sturdy_quilt::doc_quilt()));
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn then(mut self, next: Changeset) -> Result<Changeset, ApplyError> {
+        if !self.same_map(&next) {
+            return Err(ApplyError::OtherMap);
+        }
+        self.extend(next);
+        Ok(self)
+    }
+
+    /// Whether the tiles of both are numbered alike.
+    pub(super) fn same_map(&self, other: &Changeset) -> bool {
+        self.tiles.are_those(&other.tiles)
+    }
+
+    pub(super) fn extend(&mut self, next: Changeset) {
+        self.ops.extend(next.ops);
+    }
+
+    /// Returns about how many bytes these changes take when no map shares anything with them.
+    pub fn bytes(&self) -> usize {
+        size_of::<Changeset>() + self.ops.iter().map(Op::bytes).sum::<usize>()
+    }
+
     /// Returns the area that was changed: all cells in which a layer or a value layer holds something else
     /// than before. Layers that were added or removed as a whole do not count.
     ///
@@ -163,7 +293,7 @@ impl Changeset {
 pub enum Touched<'a> {
     /// Cells of a layer; [`Changeset::cells`] tells which.
     Cells(&'a str),
-    /// Values of a value layer.
+    /// Values of a value layer; [`Changeset::values`] tells which.
     Values(&'a str),
     /// A value layer, added, removed or renamed, by the name that it had if it had one.
     ValueLayer(&'a str),
@@ -318,6 +448,20 @@ impl<T: Clone> Swap<Placed<T>> {
 }
 
 impl Op {
+    /// About how much it takes. Names and settings are small beside cells, and are counted as a piece.
+    fn bytes(&self) -> usize {
+        const SMALL: usize = 256;
+        let planes = |words: &Words| words.memory().bytes() as usize;
+        let own = match self {
+            Op::Cells { changes, .. } | Op::Values { changes, .. } => changes.bytes(),
+            Op::Layer(swap) => swap.subject().map_or(0, |layer| planes(layer.cells().words())),
+            Op::ValueLayer(swap) => swap.subject().map_or(0, |layer| planes(layer.words())),
+            Op::Data(swap) => swap.before.to_string().len() + swap.after.to_string().len(),
+            _ => SMALL,
+        };
+        size_of::<Op>() + own
+    }
+
     fn inverse(&self) -> Op {
         match self.clone() {
             Op::Cells { layer, changes } => Op::Cells { layer, changes: changes.inverse() },

@@ -174,6 +174,26 @@ impl PlaneChanges {
         }
     }
 
+    /// About how much it takes where no map shares its chunks.
+    pub(super) fn bytes(&self) -> usize {
+        let values = |values: &Values| match values {
+            Values::All(_) => 0,
+            Values::Each(values) => size_of_val(&values[..]),
+        };
+        let cells = self.cells.iter().map(|change| {
+            let lists = values(&change.before) + values(&change.after);
+            size_of::<CellsChange>() + size_of_val(&change.indexes[..]) + lists
+        });
+        let chunks = self.chunks.iter().map(|change| {
+            size_of::<ChunkChange>() + change.before.held_bytes().0 + change.after.held_bytes().0
+        });
+        let tracts = self
+            .tracts
+            .iter()
+            .map(|change| size_of::<TractChange>() + change.before.bytes() + change.after.bytes());
+        cells.chain(chunks).chain(tracts).sum()
+    }
+
     /// The cells that change.
     pub(super) fn area(&self) -> CellSet {
         let cells = self.cells.iter().map(|change| (change.pos, change.bits()));

@@ -52,6 +52,11 @@ impl TileNames {
     pub(crate) fn are_of(&self, tiles: &TileTable) -> bool {
         Arc::ptr_eq(&self.0, &tiles.register)
     }
+
+    /// Whether both are one register.
+    pub(crate) fn are_those(&self, other: &TileNames) -> bool {
+        Arc::ptr_eq(&self.0, &other.0)
+    }
 }
 
 /// What one clone knows of its tiles.

@@ -38,6 +38,18 @@ impl TractContent {
         }
     }
 
+    /// What it takes where no plane shares it.
+    pub(crate) fn bytes(&self) -> usize {
+        match &self.0 {
+            Content::Uniform(_) | Content::Absent(_) => 0,
+            Content::Chunks(tract) => {
+                let chunks = tract.chunks().iter().map(|chunk| chunk.held_bytes().0);
+                size_of::<Tract>() + chunks.sum::<usize>()
+            }
+            Content::Lone(cells) => size_of_val(&cells[..]),
+        }
+    }
+
     /// Puts another chunk in the place of one.
     pub(crate) fn put_chunk(&mut self, at: TractPos, pos: ChunkPos, chunk: Chunk) {
         let mut tract = match &self.0 {

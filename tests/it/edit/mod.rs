@@ -1,6 +1,7 @@
 //! Edits and what they leave.
 
 mod cells;
+mod history;
 mod map;
 mod saved;
 mod tools;

@@ -381,7 +381,7 @@ impl Chunk {
     }
 
     /// What it takes outside its slot, and by how many it is held.
-    pub(super) fn held_bytes(&self) -> (usize, usize) {
+    pub(crate) fn held_bytes(&self) -> (usize, usize) {
         fn of<T>(held: &Arc<T>) -> (usize, usize) {
             (counted_bytes::<T>(), Arc::count(held))
         }
