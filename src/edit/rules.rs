@@ -45,8 +45,8 @@ pub struct EditRules<'a> {
     permission: Option<Arc<Permission<'a>>>,
 }
 
-type Cost<'a> = dyn Fn(&Changeset, &Quilt) -> u64 + 'a;
-type Permission<'a> = dyn Fn(&Changeset, &Quilt) -> Result<(), String> + 'a;
+type Cost<'a> = dyn Fn(&Changeset, &Quilt) -> u64 + Send + Sync + 'a;
+type Permission<'a> = dyn Fn(&Changeset, &Quilt) -> Result<(), String> + Send + Sync + 'a;
 
 impl<'a> EditRules<'a> {
     /// Returns rules that allow everything.
@@ -72,7 +72,10 @@ impl<'a> EditRules<'a> {
 
     /// Returns these rules with what an edit costs. The map that is passed is the one after the edit.
     #[must_use]
-    pub fn with_cost(mut self, cost: impl Fn(&Changeset, &Quilt) -> u64 + 'a) -> EditRules<'a> {
+    pub fn with_cost(
+        mut self,
+        cost: impl Fn(&Changeset, &Quilt) -> u64 + Send + Sync + 'a,
+    ) -> EditRules<'a> {
         self.cost = Some(Arc::new(cost));
         self
     }
@@ -82,7 +85,7 @@ impl<'a> EditRules<'a> {
     #[must_use]
     pub fn with_permission(
         mut self,
-        permission: impl Fn(&Changeset, &Quilt) -> Result<(), String> + 'a,
+        permission: impl Fn(&Changeset, &Quilt) -> Result<(), String> + Send + Sync + 'a,
     ) -> EditRules<'a> {
         self.permission = Some(Arc::new(permission));
         self

@@ -1,5 +1,6 @@
 //! Promises of every public type that the compiler can check.
 
+use sturdy_quilt::cell_set::*;
 use sturdy_quilt::document::*;
 use sturdy_quilt::draw::*;
 use sturdy_quilt::edit::*;
@@ -27,6 +28,11 @@ fn everything_can_be_shared_between_threads() {
     shareable::<Frame>();
     shareable::<Picture>();
     shareable::<Changeset>();
+    shareable::<CellSet>();
+    shareable::<EditRules<'static>>();
+    shareable::<Ghost>();
+    shareable::<History>();
+    shareable::<Motif>();
     shareable::<TileSet>();
     shareable::<TileTable>();
     shareable::<SeenStamps>();
@@ -42,6 +48,9 @@ fn everything_can_be_shared_between_threads() {
 
 #[test]
 fn errors_can_be_sent_and_boxed() {
+    error::<CellSetError>();
+    error::<FloodError>();
+    error::<MotifTextError>();
     error::<LatticeError>();
     error::<NameError>();
     error::<ColorError>();
