@@ -33,10 +33,10 @@ pub struct CellSet {
 /// Which cells count as neighbours of a cell.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
 pub enum Neighbors {
-    /// Those that share a side with it.
+    /// The cells that share a side with it.
     #[default]
     Sides,
-    /// Those that share a side or a corner with it.
+    /// The cells that share a side or a corner with it.
     Corners,
 }
 

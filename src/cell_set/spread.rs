@@ -25,13 +25,13 @@ pub enum FloodError {
     /// A layer is not there.
     #[error(transparent)]
     Name(#[from] NameError),
-    /// It found more cells than it may.
+    /// The flood found more cells than it may.
     #[error("the flood has found more than {most} cells: state bounds, or allow more")]
     TooMany {
         /// How many it may find.
         most: u64,
     },
-    /// It got out of all that the map holds, to where nothing stops it.
+    /// The flood got out of all that the map holds, to where nothing stops it.
     #[error(
         "the flood runs away at {cell}: beyond what the map holds, nothing stops it; state bounds"
     )]
@@ -39,7 +39,7 @@ pub enum FloodError {
         /// The cell at which it got out.
         cell: CellPos,
     },
-    /// It came to a chunk that is not loaded, or damaged.
+    /// The flood came to a chunk that is not loaded, or damaged.
     #[error("the flood came to {chunk}, which is not loaded")]
     Absent {
         /// The chunk.
@@ -66,9 +66,9 @@ impl Mask {
     }
 }
 
-/// What a flood has found in a chunk.
+/// The cells that a flood has found in a chunk.
 enum Found {
-    /// It may enter none of its cells.
+    /// None, since it may enter none.
     Closed,
     /// All of its cells.
     All,

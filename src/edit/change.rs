@@ -99,9 +99,9 @@ pub struct ValueEdit<'a, V> {
     pub layer: &'a str,
     /// The cell.
     pub cell: CellPos,
-    /// What it held before.
+    /// The value before.
     pub before: V,
-    /// What it holds after.
+    /// The value after.
     pub after: V,
 }
 
@@ -149,19 +149,25 @@ impl Changeset {
     /// Layers that were added or removed as a whole do not count cell by cell. Chunks that were
     /// changed as a whole cost a look at each of their cells.
     pub fn cells(&self) -> impl Iterator<Item = CellEdit<'_>> {
-        self.ops.iter().flat_map(|op| {
-            let (layer, changes): (&str, _) = match op {
-                Op::Cells { layer, changes } => (layer, Some(changes)),
-                _ => ("", None),
-            };
-            let each = changes.into_iter().flat_map(PlaneChanges::each);
-            each.map(move |CellChange { cell, before, after }| CellEdit {
-                layer,
-                cell,
-                before: Cell::of_word(before),
-                after: Cell::of_word(after),
-            })
+        let changes = self.each_change(|op| match op {
+            Op::Cells { layer, changes } => Some((layer, changes)),
+            _ => None,
+        });
+        changes.map(|(layer, CellChange { cell, before, after })| CellEdit {
+            layer,
+            cell,
+            before: Cell::of_word(before),
+            after: Cell::of_word(after),
         })
+    }
+
+    /// Every changed cell of the operations of some planes, with the name of its layer.
+    fn each_change<'a>(
+        &'a self,
+        plane_of: impl Fn(&'a Op) -> Option<(&'a str, &'a PlaneChanges)>,
+    ) -> impl Iterator<Item = (&'a str, CellChange)> {
+        let planes = self.ops.iter().filter_map(plane_of);
+        planes.flat_map(|(layer, changes)| changes.each().map(move |change| (layer, change)))
     }
 }
 
@@ -188,18 +194,15 @@ impl Changeset {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn values<V: OwnValue>(&self) -> impl Iterator<Item = ValueEdit<'_, V>> {
-        self.ops.iter().flat_map(|op| {
-            let (layer, changes): (&str, _) = match op {
-                Op::Values { layer, kind, changes } if *kind == V::KIND => (layer, Some(changes)),
-                _ => ("", None),
-            };
-            let each = changes.into_iter().flat_map(PlaneChanges::each);
-            each.map(move |CellChange { cell, before, after }| ValueEdit {
-                layer,
-                cell,
-                before: V::of_word(before),
-                after: V::of_word(after),
-            })
+        let changes = self.each_change(|op| match op {
+            Op::Values { layer, kind, changes } if *kind == V::KIND => Some((layer, changes)),
+            _ => None,
+        });
+        changes.map(|(layer, CellChange { cell, before, after })| ValueEdit {
+            layer,
+            cell,
+            before: V::of_word(before),
+            after: V::of_word(after),
         })
     }
 

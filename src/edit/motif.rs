@@ -264,12 +264,15 @@ impl Pen<'_> {
             return Err(EditError::RectBeyondCells { corner, width, height });
         }
         let mut changed = CellSet::new();
-        for (name, plane) in &motif.layers {
-            let at = self.quilt.layer_at(&**name)?;
-            let mut numbers = Vec::with_capacity(motif.names.len());
-            for name in &motif.names {
-                numbers.push(self.quilt.intern_tile(name)?);
-            }
+        let mut places = Vec::with_capacity(motif.layers.len());
+        for (name, _) in &motif.layers {
+            places.push(self.quilt.layer_at(&**name)?);
+        }
+        let mut numbers = Vec::with_capacity(motif.names.len());
+        for name in &motif.names {
+            numbers.push(self.quilt.intern_tile(name)?);
+        }
+        for ((_, plane), at) in motif.layers.iter().zip(places) {
             let tiles = self.quilt.tiles();
             let mut values = Vec::new();
             let mut cursor = plane.cursor();
