@@ -34,6 +34,35 @@ impl PartialEq for Birth {
     }
 }
 
+/// Where a handle found its thing first. Handles are compared and hashed without it: the thing may have moved
+/// in its list since.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Hint(pub(crate) u16);
+
+impl PartialEq for Hint {
+    fn eq(&self, _other: &Hint) -> bool {
+        true
+    }
+}
+
+impl Eq for Hint {}
+
+impl PartialOrd for Hint {
+    fn partial_cmp(&self, other: &Hint) -> Option<std::cmp::Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Hint {
+    fn cmp(&self, _other: &Hint) -> std::cmp::Ordering {
+        std::cmp::Ordering::Equal
+    }
+}
+
+impl std::hash::Hash for Hint {
+    fn hash<H: std::hash::Hasher>(&self, _state: &mut H) {}
+}
+
 impl Stamp {
     /// The stamp of what was never changed.
     pub const NONE: Stamp = Stamp(0);

@@ -2,16 +2,14 @@
 
 use std::sync::Arc;
 
-use serde_json::Value;
-
 use super::error::ApplyError;
-use super::plane_changes::{CellChange, Mismatch, PlaneChanges};
+use super::op::{Op, Swap};
+use super::plane_changes::{CellChange, PlaneChanges};
 use crate::cell_set::CellSet;
-use crate::plane::{OwnValue, Stamp, ValueKind, Word, Words};
-use crate::quilt::{GroundRules, Layer, LayerSettings, Marker, Named, Palette, Quilt, ValueLayer};
-use crate::tile::{Cell, TileNames, TileSet};
-use crate::units::{CellPos, CellRect};
-use crate::view::Projection;
+use crate::plane::{OwnValue, Stamp, Word};
+use crate::quilt::{LayerSettings, Marker, Quilt};
+use crate::tile::{Cell, TileNames};
+use crate::units::CellPos;
 
 /// The changes of one edit: undoable, and applicable to every clone of the map.
 ///
@@ -37,47 +35,6 @@ pub struct Changeset {
     /// keep those that have been replaced.
     pub(super) tiles: TileNames,
 }
-
-/// One operation: from what it expects to what it leaves. Turning it round undoes it.
-#[derive(Clone)]
-pub(super) enum Op {
-    /// Cells of a layer.
-    Cells { layer: Arc<str>, changes: PlaneChanges },
-    /// Values of a value layer.
-    Values { layer: Arc<str>, kind: ValueKind, changes: PlaneChanges },
-    /// A value layer added or removed.
-    ValueLayer(Swap<Placed<ValueLayer>>),
-    /// A layer added, removed, or moved in the order.
-    Layer(Swap<Placed<Layer>>),
-    /// Another name of a layer, a value layer or a marker.
-    Name { of: Named, names: Swap<Arc<str>> },
-    /// Other settings of a layer.
-    Settings { layer: Arc<str>, settings: Swap<LayerSettings> },
-    /// Other stated bounds.
-    Bounds(Swap<Option<CellRect>>),
-    /// Another projection.
-    Projection(Swap<Projection>),
-    /// Other data of the map.
-    Data(Swap<Arc<Value>>),
-    /// A marker added, removed or changed.
-    Marker(Swap<Placed<Marker>>),
-    /// A tile set added, removed or replaced. The table keeps its numbers either way.
-    Tiles(Swap<Option<Arc<TileSet>>>),
-    /// Other ground classes or movers.
-    Rules(Swap<Arc<GroundRules>>),
-    /// Other palettes.
-    Palettes(Swap<Arc<Vec<Palette>>>),
-}
-
-/// What was there, and what is there in its stead.
-#[derive(Clone)]
-pub(super) struct Swap<T> {
-    pub(super) before: T,
-    pub(super) after: T,
-}
-
-/// One of a list with its place among the others, if it is there.
-pub(super) type Placed<T> = Option<(usize, T)>;
 
 /// A changed cell of a [`Changeset`].
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -314,10 +271,12 @@ pub enum Touched<'a> {
     Marker(&'a str),
     /// A tile set, added, removed or replaced.
     Tiles(&'a str),
-    /// Ground classes or movers.
-    GroundRules,
-    /// Palettes.
-    Palettes,
+    /// A ground class, added, removed or changed.
+    GroundClass(&'a str),
+    /// A mover, added, removed or changed.
+    Mover(&'a str),
+    /// A palette, added, removed or changed.
+    Palette(&'a str),
 }
 
 impl Changeset {
@@ -337,29 +296,7 @@ impl Changeset {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn touched(&self) -> impl Iterator<Item = Touched<'_>> {
-        self.ops.iter().map(|op| match op {
-            Op::Cells { layer, .. } => Touched::Cells(layer),
-            Op::Values { layer, .. } => Touched::Values(layer),
-            Op::ValueLayer(swap) => {
-                Touched::ValueLayer(swap.subject().map_or("", ValueLayer::name))
-            }
-            Op::Layer(swap) => Touched::Layer(swap.subject().map_or("", Layer::name)),
-            Op::Name { of, names } => match of {
-                Named::Layer => Touched::Layer(&names.before),
-                Named::ValueLayer => Touched::ValueLayer(&names.before),
-                Named::Marker => Touched::Marker(&names.before),
-            },
-            Op::Settings { layer, .. } => Touched::Settings(layer),
-            Op::Bounds(_) => Touched::Bounds,
-            Op::Projection(_) => Touched::Projection,
-            Op::Data(_) => Touched::Data,
-            Op::Marker(swap) => Touched::Marker(swap.subject().map_or("", Marker::name)),
-            Op::Tiles(Swap { before, after }) => {
-                Touched::Tiles(before.as_ref().or(after.as_ref()).map_or("", |set| set.name()))
-            }
-            Op::Rules(_) => Touched::GroundRules,
-            Op::Palettes(_) => Touched::Palettes,
-        })
+        self.ops.iter().map(Op::touched)
     }
 }
 
@@ -394,10 +331,7 @@ impl Quilt {
             }
         }
         // Tables concern everything that may need them, so one look is enough however many change.
-        let is_table = |op: &Op| {
-            matches!(op, Op::Tiles(_) | Op::Rules(_) | Op::Palettes(_) | Op::Projection(_))
-        };
-        let lacking = if changes.ops.iter().any(is_table) {
+        let lacking = if changes.ops.iter().any(Op::is_table) {
             self.lacking()
         } else {
             changes.ops.iter().find_map(|op| op.left_without(self))
@@ -417,223 +351,5 @@ pub(super) fn revert(quilt: &mut Quilt, ops: &[Op], stamp: Stamp) {
     for op in ops.iter().rev() {
         let undone = op.inverse().apply(quilt, stamp);
         debug_assert!(undone.is_ok(), "an operation that was just done cannot be undone");
-    }
-}
-
-impl<T> Swap<T> {
-    pub(super) const fn new(before: T, after: T) -> Swap<T> {
-        Swap { before, after }
-    }
-
-    fn inverse(self) -> Swap<T> {
-        Swap { before: self.after, after: self.before }
-    }
-}
-
-impl<T: Clone> Swap<Placed<T>> {
-    /// What is added, removed, moved or changed.
-    fn subject(&self) -> Option<&T> {
-        self.before.as_ref().or(self.after.as_ref()).map(|(_, subject)| subject)
-    }
-
-    /// Whether a list holds in its place what is expected there, or has room for what is added.
-    fn fits(&self, list: &[T], is_same: impl Fn(&T, &T) -> bool) -> bool {
-        match (&self.before, &self.after) {
-            (Some((at, expected)), after) => {
-                // What is moved must come where the inverse looks for it.
-                let has_room = after.as_ref().is_none_or(|(to, _)| *to < list.len());
-                has_room && list.get(*at).is_some_and(|held| is_same(held, expected))
-            }
-            (None, Some((at, _))) => *at <= list.len(),
-            (None, None) => true,
-        }
-    }
-}
-
-impl Op {
-    /// About how much it takes. Names and settings are small beside cells, and are counted as a piece.
-    fn bytes(&self) -> usize {
-        const SMALL: usize = 256;
-        let planes = |words: &Words| words.memory().bytes() as usize;
-        let own = match self {
-            Op::Cells { changes, .. } | Op::Values { changes, .. } => changes.bytes(),
-            Op::Layer(swap) => swap.subject().map_or(0, |layer| planes(layer.cells().words())),
-            Op::ValueLayer(swap) => swap.subject().map_or(0, |layer| planes(layer.words())),
-            Op::Data(swap) => swap.before.to_string().len() + swap.after.to_string().len(),
-            _ => SMALL,
-        };
-        size_of::<Op>() + own
-    }
-
-    fn inverse(&self) -> Op {
-        match self.clone() {
-            Op::Cells { layer, changes } => Op::Cells { layer, changes: changes.inverse() },
-            Op::Values { layer, kind, changes } => {
-                Op::Values { layer, kind, changes: changes.inverse() }
-            }
-            Op::ValueLayer(swap) => Op::ValueLayer(swap.inverse()),
-            Op::Layer(swap) => Op::Layer(swap.inverse()),
-            Op::Name { of, names } => Op::Name { of, names: names.inverse() },
-            Op::Settings { layer, settings } => {
-                Op::Settings { layer, settings: settings.inverse() }
-            }
-            Op::Bounds(swap) => Op::Bounds(swap.inverse()),
-            Op::Projection(swap) => Op::Projection(swap.inverse()),
-            Op::Data(swap) => Op::Data(swap.inverse()),
-            Op::Marker(swap) => Op::Marker(swap.inverse()),
-            Op::Tiles(swap) => Op::Tiles(swap.inverse()),
-            Op::Rules(swap) => Op::Rules(swap.inverse()),
-            Op::Palettes(swap) => Op::Palettes(swap.inverse()),
-        }
-    }
-
-    /// Whether the map holds what the operation expects.
-    fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
-        let differing =
-            match self {
-                Op::Cells { layer, changes } => {
-                    let mismatch = changes.mismatch(quilt.layer(&**layer)?.cells().words());
-                    return mismatch.map_or(Ok(()), |held| Err(held.error("layer", layer)));
-                }
-                Op::Values { layer, kind, changes } => {
-                    let held = quilt.value_layer(layer)?;
-                    let mismatch = match held.kind() == *kind {
-                        true => changes.mismatch(held.words()),
-                        false => Some(Mismatch::of_kind()),
-                    };
-                    return mismatch.map_or(Ok(()), |held| Err(held.error("value layer", layer)));
-                }
-                Op::ValueLayer(swap) => {
-                    let name = swap.subject().map_or("", ValueLayer::name);
-                    let is_free = swap.before.is_some() || !quilt.has_value_layer(name);
-                    let fits = is_free && swap.fits(quilt.value_layers(), ValueLayer::eq);
-                    (!fits).then(|| format!("value layer `{name}`"))
-                }
-                Op::Layer(swap) => {
-                    let name = swap.subject().map_or("", Layer::name);
-                    let is_free = swap.before.is_some() || !quilt.has_layer(name);
-                    let fits = is_free && swap.fits(quilt.layers(), Layer::same_as);
-                    (!fits).then(|| format!("layer `{name}`"))
-                }
-                Op::Name { of, names } => {
-                    let is_there = match of {
-                        Named::Layer => quilt.has_layer(&names.before),
-                        Named::ValueLayer => quilt.has_value_layer(&names.before),
-                        Named::Marker => quilt.marker_at(&names.before).is_some(),
-                    };
-                    let is_free = quilt.check_new_name(*of, &names.after).is_ok();
-                    let held = if is_there { &names.after } else { &names.before };
-                    (!is_there || !is_free).then(|| format!("{} `{held}`", of.words()))
-                }
-                Op::Settings { layer, settings } => {
-                    let is_other = *quilt.layer(&**layer)?.settings() != settings.before;
-                    is_other.then(|| format!("layer `{layer}`"))
-                }
-                Op::Bounds(swap) => (quilt.stated_bounds() != swap.before)
-                    .then(|| "what the map states as its bounds".to_owned()),
-                Op::Projection(swap) => (*quilt.projection() != swap.before)
-                    .then(|| "the projection of the map".to_owned()),
-                Op::Data(swap) => {
-                    (*quilt.shared_data() != swap.before).then(|| "the data of the map".to_owned())
-                }
-                Op::Marker(swap) => {
-                    let name = swap.subject().map_or("", Marker::name);
-                    let held = quilt.marker_at(name);
-                    let is_expected = match &swap.before {
-                        None => held.is_none(),
-                        // What is removed must be where the inverse puts it back. What is changed keeps
-                        // the place that it has.
-                        Some((at, marker)) => held.is_some_and(|(place, held)| {
-                            let comes_back_at = (*at).min(quilt.marker_count() - 1);
-                            held == marker && (place == comes_back_at || swap.after.is_some())
-                        }),
-                    };
-                    (!is_expected).then(|| format!("marker `{name}`"))
-                }
-                Op::Tiles(swap) => {
-                    let name =
-                        swap.before.as_ref().or(swap.after.as_ref()).map_or("", |set| set.name());
-                    let is_other = quilt.tiles().set(name) != swap.before.as_ref();
-                    is_other.then(|| format!("tile set `{name}`"))
-                }
-                Op::Rules(swap) => (*quilt.shared_rules() != swap.before)
-                    .then(|| "the table of ground classes and movers".to_owned()),
-                Op::Palettes(swap) => (*quilt.shared_palettes() != swap.before)
-                    .then(|| "the list of palettes".to_owned()),
-            };
-        differing.map_or(Ok(()), |what| Err(ApplyError::Differs(what)))
-    }
-
-    /// Finds whether the marker or layer that the operation leaves lacks what it needs, see
-    /// [`Quilt::lacking`].
-    fn left_without(&self, quilt: &Quilt) -> Option<(String, String)> {
-        match self {
-            Op::Marker(Swap { after: Some((_, marker)), .. }) => quilt.lacked_by_marker(marker),
-            Op::Layer(Swap { after: Some((_, layer)), .. }) => {
-                quilt.lacked_by_layer(layer.name(), layer.settings())
-            }
-            Op::Settings { layer, settings } => quilt.lacked_by_layer(layer, &settings.after),
-            _ => None,
-        }
-    }
-
-    pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
-        match self {
-            Op::Cells { layer, changes } => {
-                let at = quilt.layer_at(&**layer)?;
-                changes.apply(quilt.cells_mut(at).1.words_mut(), stamp);
-            }
-            Op::Values { layer, changes, .. } => {
-                let at = quilt.value_layer_at(layer)?;
-                changes.apply(quilt.values_mut(at), stamp);
-            }
-            Op::ValueLayer(Swap { before, after }) => {
-                if let Some((at, _)) = before {
-                    quilt.remove_value_layer(*at, stamp);
-                }
-                if let Some((at, layer)) = after {
-                    quilt.insert_value_layer(*at, layer.clone(), stamp);
-                }
-            }
-            Op::Layer(Swap { before, after }) => {
-                if let Some((at, _)) = before {
-                    quilt.remove_layer(*at, stamp);
-                }
-                if let Some((at, layer)) = after {
-                    quilt.insert_layer(*at, layer.clone(), stamp);
-                }
-            }
-            Op::Name { of, names: Swap { before, after } } => match of {
-                Named::Layer => {
-                    let at = quilt.layer_at(&**before)?;
-                    quilt.rename_layer(at, Arc::clone(after), stamp);
-                }
-                Named::ValueLayer => {
-                    let at = quilt.value_layer_at(before)?;
-                    quilt.rename_value_layer(at, Arc::clone(after), stamp);
-                }
-                Named::Marker => quilt.rename_marker(before, Arc::clone(after), stamp),
-            },
-            Op::Settings { layer, settings } => {
-                let at = quilt.layer_at(&**layer)?;
-                quilt.set_settings(at, settings.after.clone(), stamp);
-            }
-            Op::Bounds(swap) => quilt.set_bounds(swap.after, stamp),
-            Op::Projection(swap) => quilt.set_projection(swap.after, stamp),
-            Op::Data(swap) => quilt.set_data(Arc::clone(&swap.after), stamp),
-            Op::Marker(Swap { before, after }) => match (before, after) {
-                (_, Some((at, marker))) => quilt.put_marker(*at, marker.clone(), stamp),
-                (Some((_, marker)), None) => quilt.remove_marker(marker.name(), stamp),
-                (None, None) => {}
-            },
-            Op::Tiles(swap) => match (&swap.before, &swap.after) {
-                (_, Some(set)) => quilt.put_set(Arc::clone(set), stamp)?,
-                (Some(set), None) => quilt.remove_set(set.name(), stamp),
-                (None, None) => {}
-            },
-            Op::Rules(swap) => quilt.set_rules(Arc::clone(&swap.after), stamp),
-            Op::Palettes(swap) => quilt.set_palettes(Arc::clone(&swap.after), stamp),
-        }
-        Ok(())
     }
 }

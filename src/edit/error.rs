@@ -182,6 +182,9 @@ pub enum ApplyError {
     /// They were made in a map of another descent, whose tiles have other numbers.
     #[error("the changes belong to another map")]
     OtherMap,
+    /// The two maps have different lattices, which no change makes equal.
+    #[error("the maps have different lattices: changes lead only between maps of the same cells")]
+    Lattice,
     /// A layer is not there.
     #[error(transparent)]
     Name(#[from] NameError),

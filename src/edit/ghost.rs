@@ -2,7 +2,8 @@
 
 use std::collections::HashMap;
 
-use super::{Changeset, EditError, change::Op};
+use super::op::Op;
+use super::{Changeset, EditError};
 use crate::cell_set::CellSet;
 use crate::plane::Word;
 use crate::quilt::Quilt;

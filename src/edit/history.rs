@@ -2,7 +2,7 @@
 
 use std::collections::VecDeque;
 
-use super::{ApplyError, Changeset};
+use super::{ApplyError, Changeset, Conflict, Resolve};
 use crate::quilt::Quilt;
 
 /// The edits of a map in their order, to undo them and do them again.
@@ -44,6 +44,16 @@ pub struct History {
     dropped: u64,
     /// How many steps were done when the map was saved, the dropped ones counted in.
     saved: Option<u64>,
+}
+
+/// A step that was undone, or done again, while others changed the map.
+#[derive(Clone, Debug, PartialEq)]
+#[non_exhaustive]
+pub struct Undone {
+    /// The label of the step.
+    pub label: String,
+    /// What others have changed since, so that it stayed as it was.
+    pub conflicts: Vec<Conflict>,
 }
 
 #[derive(Clone, Debug)]
@@ -147,6 +157,62 @@ impl History {
         Ok(Some(step.changes.label()))
     }
 
+    /// Undoes the last step that is done, as far as nobody has changed since what it left; `None` when there
+    /// is none. For a map that several people change, each with a history of their own.
+    ///
+    /// The step is [rebased](Changeset::rebase): what others have changed stays, and is listed. Doing it again
+    /// does what was undone.
+    ///
+    /// # Errors
+    /// A part of the map that is not loaded. The map and the history stay as they are.
+    ///
+    /// ```
+    /// use sturdy_quilt::edit::History;
+    /// use sturdy_quilt::{CellPos, CellRect, Marker};
+    /// # let mut quilt = sturdy_quilt::doc_quilt();
+    ///
+    /// let mut history = History::new();
+    /// let row = CellRect::new(CellPos::new(0, 2), 3, 1);
+    /// let mine = quilt.edit("a wall", |pen| pen.fill("soil", row, "garden/wall"))?;
+    /// history.add(mine.changes);
+    /// // Somebody else digs a hole.
+    /// quilt.edit("dig", |pen| pen.erase("soil", CellPos::new(1, 2)))?;
+    ///
+    /// let undone = history.undo_own(&mut quilt)?.expect("there is a step");
+    /// assert_eq!(undone.label, "a wall");
+    /// assert_eq!(undone.conflicts[0].to_string(), "cell 1,2 of layer `soil`");
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    pub fn undo_own(&mut self, quilt: &mut Quilt) -> Result<Option<Undone>, ApplyError> {
+        let Some(at) = self.done.checked_sub(1) else { return Ok(None) };
+        let (changes, undone) = rebased(quilt, &self.steps[at].changes.inverse())?;
+        self.replace(at, changes.inverse());
+        self.done = at;
+        Ok(Some(undone))
+    }
+
+    /// Does the step again that was undone last, as [`History::undo_own`] undoes one.
+    ///
+    /// # Errors
+    /// As [`History::undo_own`].
+    pub fn redo_own(&mut self, quilt: &mut Quilt) -> Result<Option<Undone>, ApplyError> {
+        let Some(step) = self.steps.get(self.done) else { return Ok(None) };
+        let (changes, undone) = rebased(quilt, &step.changes)?;
+        self.replace(self.done, changes);
+        self.done += 1;
+        Ok(Some(undone))
+    }
+
+    /// Puts other changes in the place of those of a step.
+    fn replace(&mut self, at: usize, changes: Changeset) {
+        self.is_open = false;
+        let step = &mut self.steps[at];
+        self.bytes -= step.bytes;
+        step.bytes = changes.bytes();
+        self.bytes += step.bytes;
+        step.changes = changes;
+    }
+
     /// Returns the label of the step that [`History::undo`] would undo.
     pub fn next_undo(&self) -> Option<&str> {
         self.steps.get(self.done.checked_sub(1)?).map(|step| step.changes.label())
@@ -210,6 +276,14 @@ impl History {
         self.saved = self.saved.filter(|saved| *saved >= self.dropped);
         count
     }
+}
+
+/// Makes changes to a map, as far as it holds what they expect.
+fn rebased(quilt: &mut Quilt, changes: &Changeset) -> Result<(Changeset, Undone), ApplyError> {
+    let rebased = changes.rebase(quilt, |_| Resolve::Keep)?;
+    quilt.apply(&rebased.changes)?;
+    let undone = Undone { label: changes.label().to_owned(), conflicts: rebased.conflicts };
+    Ok((rebased.changes, undone))
 }
 
 impl Default for History {

@@ -4,11 +4,12 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
-use super::change::{Op, Swap};
+use super::op::{Op, Swap};
+use super::part::{Part, Placed};
 use super::{EditError, Pen};
 use crate::picture::Color;
 use crate::quilt::{
-    GroundRules, Layer, LayerKey, LayerSettings, Marker, Mover, Named, Palette, PartError, Quilt,
+    Class, Layer, LayerKey, LayerSettings, Marker, Mover, Named, Palette, PartError, Quilt,
     color_names,
 };
 use crate::tile::{Cell, TileId, TileNumber, TileSet, TileTable};
@@ -72,7 +73,7 @@ impl Pen<'_> {
     /// # Errors
     /// A name that no marker has; an empty one, or one that another marker has.
     pub fn rename_marker(&mut self, marker: &str, name: &str) -> Result<(), EditError> {
-        let before = self.quilt.marker(marker)?.marker().shared_name();
+        let before = Arc::clone(self.quilt.marker(marker)?.marker().shared_name());
         self.rename(Named::Marker, before, name)
     }
 
@@ -92,9 +93,11 @@ impl Pen<'_> {
     pub fn move_layer(&mut self, layer: impl LayerKey, place: usize) -> Result<(), EditError> {
         let at = self.quilt.layer_at(layer)?;
         let place = place.min(self.quilt.layers().len() - 1);
-        let moved = self.quilt.layers()[at].clone();
-        let op = Op::Layer(Swap::new(Some((at, moved.clone())), Some((place, moved))));
-        if at == place { Ok(()) } else { self.record(op) }
+        if at == place {
+            return Ok(());
+        }
+        let layer = Arc::clone(self.quilt.layers()[at].shared_name());
+        self.record(Op::Order { layer, places: Swap::new(at, place) })
     }
 
     /// Gives a layer other settings.
@@ -171,13 +174,23 @@ impl Pen<'_> {
     /// is nested deeper than 100 levels.
     pub fn put_marker(&mut self, marker: Marker) -> Result<(), EditError> {
         self.quilt.check_marker(&marker)?;
-        let held = self.quilt.marker_at(marker.name());
-        if held.is_some_and(|(_, held)| *held == marker) {
+        self.put_part(marker, Op::Marker)
+    }
+
+    /// Adds a part of the map, or puts it in the place of the one with its name; nothing where it is there
+    /// already.
+    fn put_part<T: Part>(
+        &mut self,
+        part: T,
+        op: impl FnOnce(Swap<Placed<T>>) -> Op,
+    ) -> Result<(), EditError> {
+        let held = T::held(self.quilt, part.name());
+        if held.is_some_and(|(_, held)| held.same(&part)) {
             return Ok(());
         }
         let before = held.map(|(at, held)| (at, held.clone()));
-        let at = before.as_ref().map_or(self.quilt.marker_count(), |(at, _)| *at);
-        self.record(Op::Marker(Swap::new(before, Some((at, marker)))))
+        let at = before.as_ref().map_or(T::count(self.quilt), |(at, _)| *at);
+        self.record(op(Swap::new(before, Some((at, part)))))
     }
 
     /// Removes a marker.
@@ -198,11 +211,7 @@ impl Pen<'_> {
     /// levels; too many tiles; a set that replaces one with a colour which a palette needs.
     pub fn put_tiles(&mut self, set: TileSet) -> Result<(), EditError> {
         self.quilt.check_set(&set)?;
-        let before = self.quilt.tiles().set(set.name()).cloned();
-        if before.as_deref() == Some(&set) {
-            return Ok(());
-        }
-        self.record(Op::Tiles(Swap::new(before, Some(Arc::new(set)))))
+        self.put_part(Arc::new(set), Op::Tiles)
     }
 
     /// Adds ground classes; those that are there already stay as they are.
@@ -213,11 +222,13 @@ impl Pen<'_> {
         &mut self,
         names: impl IntoIterator<Item = &'n str>,
     ) -> Result<(), EditError> {
-        let mut after = self.quilt.ground_rules().clone();
         for name in names {
-            after.add_class(name)?;
+            self.quilt.ground_rules().check_class(name)?;
+            if !self.quilt.ground_rules().has_class(name) {
+                self.put_part(Class::new(name), Op::Class)?;
+            }
         }
-        self.set_rules(after)
+        Ok(())
     }
 
     /// States the colour in which pictures for people show a ground class, or lets one be chosen.
@@ -236,18 +247,9 @@ impl Pen<'_> {
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn set_ground_color(&mut self, class: &str, color: Option<Color>) -> Result<(), EditError> {
-        let mut after = self.quilt.ground_rules().clone();
-        after.set_class_color(class, color)?;
-        self.set_rules(after)
-    }
-
-    /// Records other ground classes or movers, if they are others.
-    fn set_rules(&mut self, after: GroundRules) -> Result<(), EditError> {
-        let before = Arc::clone(self.quilt.shared_rules());
-        if *before == after {
-            return Ok(());
-        }
-        self.record(Op::Rules(Swap::new(before, Arc::new(after))))
+        self.quilt.ground_rules().class(class)?;
+        let held = self.quilt.class_at(class).map(|(_, held)| held.clone().with_color(color));
+        held.map_or(Ok(()), |class| self.put_part(class, Op::Class))
     }
 
     /// Adds a mover, or puts it in the place of the one with its name.
@@ -255,9 +257,9 @@ impl Pen<'_> {
     /// # Errors
     /// A mover that names a class which the map does not have, or too many movers.
     pub fn put_mover(&mut self, mover: Mover) -> Result<(), EditError> {
-        let mut after = self.quilt.ground_rules().clone();
-        after.put_mover(mover)?;
-        self.set_rules(after)
+        self.quilt.ground_rules().check_mover(&mover)?;
+        let held = self.quilt.mover_at(mover.name()).is_some();
+        self.put_part(if held { mover } else { mover.born() }, Op::Mover)
     }
 
     /// Adds a palette in the next free slot, or puts it in the place of the one with its name.
@@ -266,12 +268,8 @@ impl Pen<'_> {
     /// No name, a colour that no tile set names, or too many palettes.
     pub fn put_palette(&mut self, palette: Palette) -> Result<(), EditError> {
         let sets = self.quilt.tiles().sets().map(|set| &**set);
-        let after = self.quilt.palettes_with(palette, Some(&color_names(sets)))?;
-        let before = Arc::clone(self.quilt.shared_palettes());
-        if *before == after {
-            return Ok(());
-        }
-        self.record(Op::Palettes(Swap::new(before, Arc::new(after))))
+        self.quilt.check_palette(&palette, Some(&color_names(sets)))?;
+        self.put_part(palette.born_now(), Op::Palette)
     }
 
     /// Returns a cell of another map as a cell of this one: the tile of the same name, with turn,

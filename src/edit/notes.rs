@@ -3,7 +3,9 @@
 use rustc_hash::FxHashMap;
 
 use super::error::EditError;
-use super::plane_changes::{CellsChange, ChunkChange, PlaneChanges, TractChange, Values};
+use super::plane_changes::{
+    CellsChange, ChunkChange, MAX_CELLS, PlaneChanges, TractChange, Values,
+};
 use crate::cell_set::{CellSet, check_size, each_of_stroke};
 use crate::plane::{AbsentError, Chunk, ChunkBits, Stamp, TractContent, Words};
 use crate::units::{CellPos, CellRect, ChunkPos, TractPos};
@@ -94,9 +96,6 @@ impl NotedCells {
         (!indexes.is_empty()).then_some(CellsChange { pos, indexes, before, after })
     }
 }
-
-/// From so many single changes on, keeping the whole chunk is the smaller record.
-const MAX_CELLS: usize = 1024;
 
 /// Up to so many cells of a chunk, asking each is quicker than asking all of the chunk.
 const FEW: u32 = 256;

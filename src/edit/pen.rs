@@ -3,9 +3,10 @@
 use std::borrow::Cow;
 use std::sync::Arc;
 
-use super::change::{Changeset, Op, revert};
+use super::change::{Changeset, revert};
 use super::error::ApplyError;
 use super::notes::{Notes, notes_of};
+use super::op::Op;
 use super::{Condition, EditError, EditRules};
 use crate::cell_set::{CellSet, MAX_CHUNKS};
 use crate::lattice::Lattice;

@@ -1,5 +1,7 @@
 //! The changes of one plane, as a changeset keeps them.
 
+use std::borrow::Cow;
+
 use super::error::ApplyError;
 use crate::cell_set::CellSet;
 use crate::plane::{Chunk, ChunkBits, Plane, Presence, Stamp, TractContent, Words};
@@ -86,6 +88,17 @@ pub(super) struct TractChange {
     pub(super) after: TractContent,
 }
 
+/// The changes of one chunk, however they are recorded.
+struct Piece<'a> {
+    pos: ChunkPos,
+    bits: ChunkBits,
+    before: Cow<'a, Chunk>,
+    after: Cow<'a, Chunk>,
+}
+
+/// From so many single changes on, keeping the whole chunk is the smaller record.
+pub(super) const MAX_CELLS: usize = 1024;
+
 /// Where a plane holds something else than changes expect.
 pub(super) struct Mismatch {
     /// A cell or a chunk, in words.
@@ -148,6 +161,156 @@ impl PlaneChanges {
         let cells = self.cells.iter().flat_map(CellsChange::each).find_map(of_cell);
         let chunks = || self.chunks.iter().find_map(of_chunk);
         cells.or_else(chunks).or_else(|| self.tracts.iter().find_map(of_tract))
+    }
+
+    /// The changes that make one plane what another is.
+    pub(super) fn between(before: &Words, after: &Words) -> Result<PlaneChanges, Mismatch> {
+        /// From so many chunks of a tract on, it is recorded as a whole.
+        const MANY: usize = 24;
+        let mut changes = PlaneChanges::default();
+        let mut differing = before.differences(after);
+        differing.sort_unstable_by_key(|pos| (pos.tract(), *pos));
+        for chunks in differing.chunk_by(|a, b| a.tract() == b.tract()) {
+            let at = chunks[0].tract();
+            for pos in chunks {
+                let both = [before.chunk(*pos), after.chunk(*pos)];
+                if both.iter().any(|chunk| matches!(**chunk, Chunk::Absent(_))) {
+                    return Err(Mismatch { place: pos.to_string(), is_here: false });
+                }
+                if chunks.len() < MANY {
+                    let bits = both[0].differing(&both[1]);
+                    changes.add_merged(*pos, &both[0], &both[1], &bits);
+                }
+            }
+            if chunks.len() >= MANY {
+                let (before, after) = (before.tract_content(at), after.tract_content(at));
+                changes.tracts.push(TractChange { at, before, after });
+            }
+        }
+        Ok(changes)
+    }
+
+    /// The cells in which a plane holds neither what the changes expect nor what they leave.
+    pub(super) fn conflicts(&self, plane: &Words) -> Result<CellSet, Mismatch> {
+        let mut found = Vec::new();
+        self.each_differing(plane, |piece, held| {
+            let others = piece.bits.zip(&held.differing(&piece.before), |a, b| a & b);
+            let others = others.zip(&held.differing(&piece.after), |a, b| a & b);
+            if !others.is_none() {
+                found.push((piece.pos, others));
+            }
+        })?;
+        Ok(CellSet::of_chunks(found))
+    }
+
+    /// The same changes from what a plane holds, but for cells that hold already what they leave, and for
+    /// those of a set.
+    pub(super) fn rebased(&self, plane: &Words, kept: &CellSet) -> PlaneChanges {
+        let mut rebased = PlaneChanges::default();
+        let mut add = |piece: &Piece<'_>, held: &Chunk| {
+            let bits = piece.bits.zip(&held.differing(&piece.after), |a, b| a & b);
+            let bits = bits.zip(&kept.chunk(piece.pos), |a, b| a & !b);
+            rebased.add_merged(piece.pos, held, &piece.after, &bits);
+        };
+        // Where nothing is not here, which was looked for before.
+        self.each_differing(plane, |piece, held| add(&piece, held)).ok();
+        // What the plane holds as expected, goes on as it is.
+        for change in &self.cells {
+            if change.each().all(|own| plane.get(own.cell).here() == Some(own.before)) {
+                rebased.cells.push(change.clone());
+            }
+        }
+        for change in &self.chunks {
+            if plane.chunk(change.pos).same(&change.before) {
+                rebased.chunks.push(change.clone());
+            }
+        }
+        for change in &self.tracts {
+            let held = plane.tract_content(change.at);
+            if held.difference(&change.before, change.at).is_none() {
+                rebased.tracts.push(change.clone());
+            }
+        }
+        rebased
+    }
+
+    /// Visits the chunks of those records of which a plane holds something else than they expect.
+    fn each_differing(
+        &self,
+        plane: &Words,
+        mut visit: impl FnMut(Piece<'_>, &Chunk),
+    ) -> Result<(), Mismatch> {
+        let absent = |pos: ChunkPos| Mismatch { place: pos.to_string(), is_here: false };
+        let mut look = |piece: Piece<'_>| {
+            let held = plane.chunk(piece.pos);
+            if matches!(*held, Chunk::Absent(_)) {
+                return Err(absent(piece.pos));
+            }
+            visit(piece, &held);
+            Ok(())
+        };
+        for change in &self.cells {
+            let held = |own: CellChange| plane.get(own.cell).here();
+            if !change.each().all(|own| held(own) == Some(own.before)) {
+                let base = plane.chunk(change.pos);
+                let with = |values: &Values| {
+                    let mut chunk = base.clone().into_owned();
+                    for (at, index) in change.indexes.iter().enumerate() {
+                        chunk.set((*index).into(), values.get(at));
+                    }
+                    Cow::Owned(chunk)
+                };
+                let (before, after) = (with(&change.before), with(&change.after));
+                look(Piece { pos: change.pos, bits: change.bits(), before, after })?;
+            }
+        }
+        for ChunkChange { pos, before, after } in &self.chunks {
+            if !plane.chunk(*pos).same(before) {
+                let bits = before.differing(after);
+                let (before, after) = (Cow::Borrowed(before), Cow::Borrowed(after));
+                look(Piece { pos: *pos, bits, before, after })?;
+            }
+        }
+        for TractChange { at, before, after } in &self.tracts {
+            if plane.tract_content(*at).difference(before, *at).is_none() {
+                continue;
+            }
+            for pos in at.cells().chunks() {
+                let (before, after) = (before.chunk(pos), after.chunk(pos));
+                let bits = before.differing(&after);
+                if !bits.is_none() {
+                    look(Piece { pos, bits, before, after })?;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Adds the change of some cells of a chunk from what is held to what another chunk holds.
+    fn add_merged(&mut self, pos: ChunkPos, held: &Chunk, other: &Chunk, bits: &ChunkBits) {
+        let count = bits.count();
+        if count == 0 {
+            return;
+        }
+        if bits.is_all() {
+            let (before, after) = (held.clone(), other.clone());
+            self.chunks.push(ChunkChange { pos, before, after });
+            return;
+        }
+        let value = |chunk: &Chunk, index: usize| chunk.get(index).here().unwrap_or_default();
+        if count <= MAX_CELLS as u32 {
+            let indexes = bits.indexes().map(|index| index as u16).collect();
+            let values =
+                |chunk: &Chunk| Values::of(bits.indexes().map(|at| value(chunk, at)).collect());
+            let (before, after) = (values(held), values(other));
+            self.cells.push(CellsChange { pos, indexes, before, after });
+        } else {
+            let mut after = held.clone();
+            for index in bits.indexes() {
+                after.set(index, value(other, index));
+            }
+            self.chunks.push(ChunkChange { pos, before: held.clone(), after });
+        }
     }
 
     /// Brings about what is after. A cell that is not here stays so.

@@ -1,8 +1,8 @@
 //! The game's own values by cell.
 
-use super::change::{Op, Swap};
 use super::lay::{bands, check_count, fill_by};
 use super::notes::{Notes, notes_of};
+use super::op::{Op, Swap};
 use super::{EditError, Pen};
 use crate::cell_set::{CellSet, CellSetError, check_size};
 use crate::lattice::Lattice;

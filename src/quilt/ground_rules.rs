@@ -3,7 +3,7 @@ use std::sync::Arc;
 
 use crate::name_error::NameError;
 use crate::picture::Color;
-use crate::stamp::{Birth, Stamp};
+use crate::stamp::{Birth, Hint, Stamp};
 use crate::units::{Side, Sides};
 
 /// The handle of a ground class of one map: what a place is to a body. Valid for the map and all its
@@ -12,17 +12,18 @@ use crate::units::{Side, Sides};
 /// It knows its class: in another map it is no class, and never another one.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct GroundClass {
-    index: u8,
     birth: Stamp,
+    index: Hint,
 }
 
 impl GroundClass {
     /// The most classes a map can have.
     pub const MAX_COUNT: usize = 64;
 
-    /// Returns the place among the map's classes, counted from 0.
+    /// Returns the place among the map's classes, counted from 0. One that was added later may have another
+    /// place after a class before it was taken back.
     pub const fn index(self) -> usize {
-        self.index as usize
+        self.index.0 as usize
     }
 }
 
@@ -32,13 +33,14 @@ impl GroundClass {
 /// the place of one with its name has the same handle.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct MoverId {
-    index: u16,
     birth: Stamp,
+    index: Hint,
 }
 
 impl MoverId {
-    pub(crate) const fn index(self) -> usize {
-        self.index as usize
+    /// Where it most likely is among the movers.
+    pub(crate) const fn hint(self) -> usize {
+        self.index.0 as usize
     }
 
     pub(crate) const fn birth(self) -> Stamp {
@@ -162,6 +164,11 @@ impl Mover {
         self.birth.0
     }
 
+    /// The same mover, added to a map now.
+    pub(crate) fn born(self) -> Mover {
+        Mover { birth: Birth::now(), ..self }
+    }
+
     /// Returns this mover, blocked by a class.
     #[must_use]
     pub fn block(self, class: impl Into<Arc<str>>) -> Mover {
@@ -267,11 +274,32 @@ pub struct GroundRules {
     by_name: HashMap<Arc<str>, u16>,
 }
 
+/// A ground class of a map.
 #[derive(Clone, Debug, PartialEq)]
-struct Class {
+pub(crate) struct Class {
     name: Arc<str>,
     birth: Birth,
     color: Option<Color>,
+}
+
+impl Class {
+    /// A new class without a colour.
+    pub(crate) fn new(name: &str) -> Class {
+        Class { name: name.into(), birth: Birth::now(), color: None }
+    }
+
+    /// The same class in another colour.
+    pub(crate) fn with_color(self, color: Option<Color>) -> Class {
+        Class { color, ..self }
+    }
+
+    pub(crate) const fn name(&self) -> &Arc<str> {
+        &self.name
+    }
+
+    pub(crate) const fn color(&self) -> Option<Color> {
+        self.color
+    }
 }
 
 /// The error of a ground class or a mover that cannot be added.
@@ -318,7 +346,14 @@ impl GroundRules {
     }
 
     fn class_of(&self, class: GroundClass) -> Option<&Class> {
-        self.classes.get(class.index()).filter(|held| held.birth.0 == class.birth)
+        let is_it = |held: &&Class| held.birth.0 == class.birth;
+        let hinted = self.classes.get(class.index()).filter(is_it);
+        hinted.or_else(|| self.classes.iter().find(is_it))
+    }
+
+    /// The classes, in the order in which they were stated.
+    pub(crate) fn all_classes(&self) -> impl Iterator<Item = &Class> {
+        self.classes.iter()
     }
 
     /// The classes with their colours, in the order in which they were stated.
@@ -329,7 +364,7 @@ impl GroundRules {
     /// The handles of the classes, in their order.
     pub(crate) fn handles(&self) -> impl Iterator<Item = GroundClass> {
         let births = self.classes.iter().zip(0..);
-        births.map(|(class, index)| GroundClass { index, birth: class.birth.0 })
+        births.map(|(class, at)| GroundClass { birth: class.birth.0, index: Hint(at) })
     }
 
     /// Returns the handle of a class.
@@ -354,61 +389,94 @@ impl GroundRules {
 
     /// Returns the mover of a handle, or `None` for a handle of another map.
     pub fn mover(&self, mover: MoverId) -> Option<&Mover> {
-        self.movers.get(mover.index()).filter(|held| held.birth.0 == mover.birth)
+        let is_it = |held: &&Mover| held.birth.0 == mover.birth;
+        let hinted = self.movers.get(mover.hint()).filter(is_it);
+        hinted.or_else(|| self.movers.iter().find(is_it))
     }
 
     pub(crate) fn find_mover(&self, name: &str) -> Option<MoverId> {
         let index = *self.by_name.get(name)?;
         let mover = self.movers.get(usize::from(index))?;
-        Some(MoverId { index, birth: mover.birth.0 })
+        Some(MoverId { birth: mover.birth.0, index: Hint(index) })
     }
 
-    /// Adds a class where there is none of this name yet.
-    pub(crate) fn add_class(&mut self, name: &str) -> Result<(), GroundRulesError> {
+    /// Checks the name of a class that may be new.
+    pub(crate) fn check_class(&self, name: &str) -> Result<(), GroundRulesError> {
         if name.trim().is_empty() || matches!(name, "outside" | "empty" | "unloaded") {
-            return Err(GroundRulesError::ReservedName(name.to_owned()));
+            Err(GroundRulesError::ReservedName(name.to_owned()))
+        } else if self.classes.len() >= GroundClass::MAX_COUNT && !self.has_class(name) {
+            Err(GroundRulesError::TooManyClasses)
+        } else {
+            Ok(())
         }
-        if self.has_class(name) {
-            return Ok(());
+    }
+
+    /// A class with its place among the others.
+    pub(crate) fn class_at(&self, name: &str) -> Option<(usize, &Class)> {
+        self.classes.iter().enumerate().find(|(_, class)| *class.name == *name)
+    }
+
+    /// Puts a class in the place of the one with its name. Without one, adds it in a place, or behind the
+    /// last one.
+    pub(crate) fn put_class(&mut self, at: usize, class: Class) {
+        match self.class_at(&class.name).map(|(at, held)| (at, held.birth)) {
+            Some((at, birth)) => self.classes[at] = Class { birth, ..class },
+            None => self.classes.insert(at.min(self.classes.len()), class),
         }
-        if self.classes.len() >= GroundClass::MAX_COUNT {
-            return Err(GroundRulesError::TooManyClasses);
+    }
+
+    pub(crate) fn remove_class(&mut self, name: &str) {
+        self.classes.retain(|class| *class.name != *name);
+    }
+
+    /// Checks a mover, new or in the place of the one with its name.
+    pub(crate) fn check_mover(&self, mover: &Mover) -> Result<(), GroundRulesError> {
+        if let Some(source) = self.unknown_class(mover) {
+            let mover = mover.name().to_owned();
+            return Err(GroundRulesError::UnknownClass { mover, source });
         }
-        self.classes.push(Class { name: name.into(), birth: Birth::now(), color: None });
+        let is_full = self.movers.len() >= usize::from(u16::MAX);
+        if is_full && !self.by_name.contains_key(mover.name()) {
+            return Err(GroundRulesError::TooManyMovers);
+        }
         Ok(())
     }
 
-    /// States the colour of a class, or none.
-    pub(crate) fn set_class_color(
-        &mut self,
-        name: &str,
-        color: Option<Color>,
-    ) -> Result<(), NameError> {
-        let class = self.class(name)?;
-        self.classes[class.index()].color = color;
-        Ok(())
+    /// The first class that a mover treats and that is not there.
+    pub(crate) fn unknown_class(&self, mover: &Mover) -> Option<NameError> {
+        mover.treatments().find_map(|(class, _)| self.class(class).err())
     }
 
-    /// Adds a mover, or puts it in the place of the one with its name.
-    pub(crate) fn put_mover(&mut self, mut mover: Mover) -> Result<(), GroundRulesError> {
-        for (class, _) in mover.treatments() {
-            self.class(class).map_err(|source| GroundRulesError::UnknownClass {
-                mover: mover.name().to_owned(),
-                source,
-            })?;
-        }
-        match self.find_mover(mover.name()) {
-            Some(at) => {
-                mover.birth = Birth(at.birth);
-                self.movers[at.index()] = mover;
-            }
-            None if self.movers.len() < usize::from(u16::MAX) => {
-                mover.birth = Birth::now();
+    /// A mover with its place among the others.
+    pub(crate) fn mover_at(&self, name: &str) -> Option<(usize, &Mover)> {
+        let at = usize::from(*self.by_name.get(name)?);
+        Some((at, self.movers.get(at)?))
+    }
+
+    /// Puts a mover in the place of the one with its name, whose handle it gets. Without one, adds it in a
+    /// place, or behind the last one.
+    pub(crate) fn put_mover(&mut self, at: usize, mover: Mover) {
+        match self.mover_at(mover.name()).map(|(at, held)| (at, held.birth)) {
+            Some((at, birth)) => self.movers[at] = Mover { birth, ..mover },
+            None if at >= self.movers.len() => {
                 self.by_name.insert(Arc::clone(&mover.name), self.movers.len() as u16);
                 self.movers.push(mover);
             }
-            None => return Err(GroundRulesError::TooManyMovers),
+            None => {
+                self.movers.insert(at, mover);
+                self.find_movers();
+            }
         }
-        Ok(())
+    }
+
+    pub(crate) fn remove_mover(&mut self, name: &str) {
+        self.movers.retain(|mover| mover.name() != name);
+        self.find_movers();
+    }
+
+    /// Finds the places of all movers by their names.
+    fn find_movers(&mut self) {
+        let places = self.movers.iter().zip(0..);
+        self.by_name = places.map(|(mover, at)| (Arc::clone(&mover.name), at)).collect();
     }
 }

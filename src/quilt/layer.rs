@@ -2,7 +2,7 @@ use std::sync::Arc;
 
 use super::settings::LayerSettings;
 use crate::lattice::Lattice;
-use crate::plane::{Plane, Stamp};
+use crate::plane::{Plane, Stamp, Words};
 use crate::tile::Cell;
 use crate::units::{CellRect, GridCells};
 
@@ -31,6 +31,13 @@ impl Layer {
     pub(crate) fn new(name: Arc<str>, settings: LayerSettings) -> Layer {
         let (id, cells) = (LayerId(Stamp::next()), Plane::new());
         Layer { id, name, settings, cells, spelling: None, shifted: None }
+    }
+
+    /// A new layer with cells, as words.
+    pub(crate) fn of_words(name: Arc<str>, settings: LayerSettings, words: Words) -> Layer {
+        let mut layer = Layer::new(name, settings);
+        *layer.cells.words_mut() = words;
+        layer
     }
 
     /// Returns its handle.

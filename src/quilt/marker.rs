@@ -124,8 +124,8 @@ impl Marker {
         self.name = name;
     }
 
-    pub(crate) fn shared_name(&self) -> Arc<str> {
-        Arc::clone(&self.name)
+    pub(crate) const fn shared_name(&self) -> &Arc<str> {
+        &self.name
     }
 
     /// Returns its place as it was stated.

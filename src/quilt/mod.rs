@@ -21,6 +21,7 @@ mod settings;
 mod value_layer;
 
 pub use cell_key::CellKey;
+pub(crate) use ground_rules::Class;
 pub use ground_rules::{
     GroundClass, GroundRules, GroundRulesError, Mover, MoverId, Outside, Treatment,
 };

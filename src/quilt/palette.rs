@@ -70,6 +70,11 @@ impl Palette {
         self
     }
 
+    /// The same palette, added to a map now.
+    pub(crate) fn born_now(self) -> Palette {
+        self.born(Birth::now())
+    }
+
     pub(crate) const fn birth(&self) -> Birth {
         self.birth
     }

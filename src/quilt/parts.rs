@@ -10,7 +10,7 @@ use std::sync::Arc;
 use indexmap::IndexSet;
 use serde_json::Value;
 
-use super::ground_rules::{GroundRules, GroundRulesError};
+use super::ground_rules::{Class, GroundRules, GroundRulesError, Mover};
 use super::layer::Layer;
 use super::map::{CellTextError, Quilt, QuiltStamps};
 use super::marker::{Marker, PlacedMarker};
@@ -19,7 +19,6 @@ use super::settings::LayerSettings;
 use super::value_layer::ValueLayer;
 use crate::name_error::NameError;
 use crate::plane::{Plane, Stamp, Words};
-use crate::stamp::Birth;
 use crate::tile::{Cell, TableFullError, TileName, TileNumber, TileSet};
 use crate::units::CellRect;
 use crate::view::Projection;
@@ -307,13 +306,13 @@ impl Quilt {
         }
     }
 
-    /// The palettes with one more, or with another one in the place of that with its name, if it
-    /// replaces none but colours of these names. Without names, any will do.
-    pub(crate) fn palettes_with(
+    /// Checks a palette, new or in the place of the one with its name: it replaces none but colours of these
+    /// names. Without names, any will do.
+    pub(crate) fn check_palette(
         &self,
-        palette: Palette,
+        palette: &Palette,
         colors: Option<&IndexSet<&str>>,
-    ) -> Result<Vec<Palette>, PartError> {
+    ) -> Result<(), PartError> {
         if palette.name().is_empty() {
             return Err(PartError::NoName("palette"));
         }
@@ -321,18 +320,14 @@ impl Quilt {
             let palette = palette.name().to_owned();
             return Err(PaletteError::Color { palette, source }.into());
         }
-        let mut palettes = (*self.palettes).clone();
-        match palettes.iter().position(|held| held.name() == palette.name()) {
-            Some(place) => palettes[place] = palette.born(palettes[place].birth()),
-            None if palettes.len() + 1 >= usize::from(Cell::PALETTES) => {
-                return Err(PaletteError::TooMany.into());
-            }
-            None => palettes.push(palette.born(Birth::now())),
+        let is_full = self.palettes.len() + 1 >= usize::from(Cell::PALETTES);
+        if is_full && self.palette_at(palette.name()).is_none() {
+            return Err(PaletteError::TooMany.into());
         }
-        Ok(palettes)
+        Ok(())
     }
 
-    /// Finds a palette, tile, marker or layer that lacks what it needs, and names both.
+    /// Finds a palette, tile, mover, marker or layer that lacks what it needs, and names both.
     pub(crate) fn lacking(&self) -> Option<(String, String)> {
         let colors = color_names(self.tiles.sets().map(|set| &**set));
         let palettes = self.palettes.iter().filter_map(|palette| {
@@ -345,11 +340,18 @@ impl Quilt {
             let class = tile.ground().filter(|class| !self.rules.has_class(class))?;
             Some((format!("tile `{}`", set.full_name(tile)), ground_class(class)))
         });
+        let movers = self.rules.movers().iter().filter_map(|mover| self.lacked_by_mover(mover));
         let markers = self.markers.values().filter_map(|marker| self.lacked_by_marker(marker));
         let layers = self.layers.iter();
         let layers =
             layers.filter_map(|layer| self.lacked_by_layer(layer.name(), layer.settings()));
-        palettes.chain(tiles).chain(markers).chain(layers).next()
+        palettes.chain(tiles).chain(movers).chain(markers).chain(layers).next()
+    }
+
+    /// What a mover lacks, as [`Quilt::lacking`] tells it.
+    pub(crate) fn lacked_by_mover(&self, mover: &Mover) -> Option<(String, String)> {
+        let unknown = self.rules.unknown_class(mover)?;
+        Some((format!("mover `{}`", mover.name()), ground_class(&unknown.name)))
     }
 
     /// What a marker lacks, as [`Quilt::lacking`] tells it.
@@ -393,6 +395,29 @@ impl Quilt {
         self.stamps.layers = stamp;
     }
 
+    /// Puts a layer in the place of the one with its name, or adds it in a place of the order.
+    pub(crate) fn put_layer(&mut self, at: usize, layer: Layer, stamp: Stamp) {
+        let held = self.layers.place_of_name(layer.name());
+        if let Some(place) = held {
+            self.remove_layer(place, stamp);
+        }
+        self.insert_layer(held.unwrap_or(at), layer, stamp);
+    }
+
+    /// Removes a layer, if it is there.
+    pub(crate) fn remove_layer_of(&mut self, name: &str, stamp: Stamp) {
+        if let Some(place) = self.layers.place_of_name(name) {
+            self.remove_layer(place, stamp);
+        }
+    }
+
+    /// Moves the layer in a place of the order to another one.
+    pub(crate) fn move_layer(&mut self, from: usize, to: usize, stamp: Stamp) {
+        let moved = self.layers[from].clone();
+        self.remove_layer(from, stamp);
+        self.insert_layer(to, moved, stamp);
+    }
+
     /// Gives the layer in a place another name, which no other one has.
     pub(crate) fn rename_layer(&mut self, place: usize, name: Arc<str>, stamp: Stamp) {
         Arc::make_mut(&mut self.layers).rename(place, name);
@@ -427,18 +452,21 @@ impl Quilt {
         Arc::make_mut(&mut self.layers)[place].cells_mut()
     }
 
-    /// Adds a value layer in a place, or behind the last one.
-    pub(crate) fn insert_value_layer(&mut self, place: usize, layer: ValueLayer, stamp: Stamp) {
+    /// Puts a value layer in the place of the one with its name. Without one, adds it in a place, or behind
+    /// the last one.
+    pub(crate) fn put_value_layer(&mut self, at: usize, layer: ValueLayer, stamp: Stamp) {
+        let held = self.value_layer_of(layer.name()).map(|(place, _)| place);
         let values = Arc::make_mut(&mut self.values);
-        values.insert(place.min(values.len()), layer);
+        match held {
+            Some(place) => values[place] = layer,
+            None => values.insert(at.min(values.len()), layer),
+        }
         self.stamps.values = stamp;
     }
 
-    /// Removes the value layer in a place, if there is one.
-    pub(crate) fn remove_value_layer(&mut self, place: usize, stamp: Stamp) {
-        if place < self.values.len() {
-            Arc::make_mut(&mut self.values).remove(place);
-        }
+    /// Removes a value layer, if it is there.
+    pub(crate) fn remove_value_layer_of(&mut self, name: &str, stamp: Stamp) {
+        Arc::make_mut(&mut self.values).retain(|held| held.name() != name);
         self.stamps.values = stamp;
     }
 
@@ -473,7 +501,8 @@ impl Quilt {
         match markers.get_mut(marker.name()) {
             Some(held) => *held = marker,
             None => {
-                markers.shift_insert(place.min(markers.len()), marker.shared_name(), marker);
+                let name = Arc::clone(marker.shared_name());
+                markers.shift_insert(place.min(markers.len()), name, marker);
             }
         }
         self.stamps.markers = stamp;
@@ -485,13 +514,15 @@ impl Quilt {
         self.stamps.markers = stamp;
     }
 
-    /// Adds a tile set, or puts it in the place of the one with its name.
+    /// Puts a tile set in the place of the one with its name. Without one, adds it in a place, or behind the
+    /// last one.
     pub(crate) fn put_set(
         &mut self,
+        at: usize,
         set: Arc<TileSet>,
         stamp: Stamp,
     ) -> Result<(), TableFullError> {
-        self.tiles.put_set(set)?;
+        self.tiles.put_set(at, set)?;
         self.stamps.tiles = stamp;
         Ok(())
     }
@@ -519,9 +550,44 @@ impl Quilt {
         self.stamps.rules = stamp;
     }
 
-    /// States other palettes.
-    pub(crate) fn set_palettes(&mut self, palettes: Arc<Vec<Palette>>, stamp: Stamp) {
-        self.palettes = palettes;
+    /// Puts a ground class in the place of the one with its name, or adds it in a place.
+    pub(crate) fn put_class(&mut self, at: usize, class: Class, stamp: Stamp) {
+        Arc::make_mut(&mut self.rules).put_class(at, class);
+        self.stamps.rules = stamp;
+    }
+
+    /// Removes a ground class, if it is there.
+    pub(crate) fn remove_class(&mut self, name: &str, stamp: Stamp) {
+        Arc::make_mut(&mut self.rules).remove_class(name);
+        self.stamps.rules = stamp;
+    }
+
+    /// Puts a mover in the place of the one with its name, or adds it in a place.
+    pub(crate) fn put_mover(&mut self, at: usize, mover: Mover, stamp: Stamp) {
+        Arc::make_mut(&mut self.rules).put_mover(at, mover);
+        self.stamps.rules = stamp;
+    }
+
+    /// Removes a mover, if it is there.
+    pub(crate) fn remove_mover(&mut self, name: &str, stamp: Stamp) {
+        Arc::make_mut(&mut self.rules).remove_mover(name);
+        self.stamps.rules = stamp;
+    }
+
+    /// Puts a palette in the place of the one with its name, whose handle it gets, or adds it in a place.
+    pub(crate) fn put_palette(&mut self, at: usize, palette: Palette, stamp: Stamp) {
+        let held = self.palette_at(palette.name()).map(|(at, held)| (at, held.birth()));
+        let palettes = Arc::make_mut(&mut self.palettes);
+        match held {
+            Some((at, birth)) => palettes[at] = palette.born(birth),
+            None => palettes.insert(at.min(palettes.len()), palette),
+        }
+        self.stamps.palettes = stamp;
+    }
+
+    /// Removes a palette, if it is there.
+    pub(crate) fn remove_palette(&mut self, name: &str, stamp: Stamp) {
+        Arc::make_mut(&mut self.palettes).retain(|held| held.name() != name);
         self.stamps.palettes = stamp;
     }
 
@@ -554,13 +620,58 @@ impl Quilt {
         &self.rules
     }
 
-    pub(crate) const fn shared_palettes(&self) -> &Arc<Vec<Palette>> {
-        &self.palettes
+    /// A layer with its place in the order.
+    pub(crate) fn layer_of(&self, name: &str) -> Option<(usize, &Layer)> {
+        self.layers.place_of_name(name).map(|place| (place, &self.layers[place]))
+    }
+
+    pub(crate) fn layer_count(&self) -> usize {
+        self.layers.len()
+    }
+
+    /// A value layer with its place among the others.
+    pub(crate) fn value_layer_of(&self, name: &str) -> Option<(usize, &ValueLayer)> {
+        self.values.iter().enumerate().find(|(_, held)| held.name() == name)
+    }
+
+    pub(crate) fn value_layer_count(&self) -> usize {
+        self.values.len()
+    }
+
+    /// A ground class with its place among the others.
+    pub(crate) fn class_at(&self, name: &str) -> Option<(usize, &Class)> {
+        self.rules.class_at(name)
+    }
+
+    pub(crate) fn class_count(&self) -> usize {
+        self.rules.classes().len()
+    }
+
+    /// A mover with its place among the others.
+    pub(crate) fn mover_at(&self, name: &str) -> Option<(usize, &Mover)> {
+        self.rules.mover_at(name)
+    }
+
+    pub(crate) fn mover_count(&self) -> usize {
+        self.rules.movers().len()
+    }
+
+    pub(crate) fn palette_count(&self) -> usize {
+        self.palettes.len()
+    }
+
+    /// A palette with its place among the others, the slot less 1.
+    pub(crate) fn palette_at(&self, name: &str) -> Option<(usize, &Palette)> {
+        self.palettes.iter().enumerate().find(|(_, held)| held.name() == name)
     }
 
     /// A marker with its place among the others.
     pub(crate) fn marker_at(&self, name: &str) -> Option<(usize, &Marker)> {
         self.markers.get_full(name).map(|(at, _, marker)| (at, marker))
+    }
+
+    pub(crate) fn all_markers(&self) -> impl Iterator<Item = &Marker> {
+        self.markers.values()
     }
 
     pub(crate) fn marker_count(&self) -> usize {

@@ -302,6 +302,65 @@ impl LayerSettings {
     }
 }
 
+/// Does one thing for each setting.
+macro_rules! for_each_setting {
+    ($visit:ident) => {
+        $visit!(
+            priority,
+            visible,
+            opacity,
+            tint,
+            blend,
+            palette,
+            offset,
+            elevation,
+            parallax,
+            parallax_from,
+            speed,
+            bands,
+            wrap,
+            wrap_area,
+            backdrop,
+            sort_rows,
+            draws,
+            grounds,
+            data
+        )
+    };
+}
+
+// One by one.
+impl LayerSettings {
+    /// The names of the settings in which two differ.
+    pub(crate) fn differing(&self, other: &LayerSettings) -> Vec<&'static str> {
+        let mut names = Vec::new();
+        macro_rules! compare {
+            ($($setting:ident),+) => {
+                // None is left out.
+                let LayerSettings { $($setting: _),+ } = self;
+                $(if self.$setting != other.$setting {
+                    names.push(stringify!($setting));
+                })+
+            };
+        }
+        for_each_setting!(compare);
+        names
+    }
+
+    /// Makes one setting what it is in other settings.
+    pub(crate) fn take(&mut self, name: &str, other: &LayerSettings) {
+        macro_rules! take {
+            ($($setting:ident),+) => {
+                match name {
+                    $(own if own == stringify!($setting) => self.$setting = other.$setting.clone(),)+
+                    _ => debug_assert!(false, "there is no setting {name}"),
+                }
+            };
+        }
+        for_each_setting!(take);
+    }
+}
+
 // What follows from them.
 impl LayerSettings {
     /// What is wrong with them, in words.

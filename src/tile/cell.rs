@@ -96,6 +96,11 @@ impl PaletteId {
     pub(crate) const fn birth(self) -> Stamp {
         self.birth
     }
+
+    /// The same slot, as one without a palette.
+    pub(crate) const fn without_palette(self) -> PaletteId {
+        PaletteId { slot: self.slot, birth: Stamp::NONE }
+    }
 }
 
 /// The content of one place of a layer: a tile with its turn, raise and palette, or nothing.

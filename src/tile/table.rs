@@ -342,9 +342,10 @@ impl TileTable {
         Ok(ids[0])
     }
 
-    /// Adds a set, or puts it in the place of the one with its name. Tiles that were missing
-    /// until now are found, those that the former set had alone are missing from now on.
-    pub(crate) fn put_set(&mut self, set: Arc<TileSet>) -> Result<(), TableFullError> {
+    /// Puts a set in the place of the one with its name. Without one, adds it in a place, or behind the last
+    /// one. Tiles that were missing until now are found, those that the former set had alone are missing from
+    /// now on.
+    pub(crate) fn put_set(&mut self, at: usize, set: Arc<TileSet>) -> Result<(), TableFullError> {
         let names: Vec<TileName> = set.tiles().iter().map(|tile| set.full_name(tile)).collect();
         let ids = self.numbers(&names)?.into();
         let book = Arc::make_mut(&mut self.book);
@@ -352,7 +353,7 @@ impl TileTable {
         let held = BookSet { set, ids };
         match place {
             Some(place) => book.sets[place] = held,
-            None => book.sets.push(held),
+            None => book.sets.insert(at.min(book.sets.len()), held),
         }
         book.find_all();
         Ok(())

@@ -19,8 +19,8 @@ use crate::name_error::{did_you_mean, near_names};
 use crate::picture::Color;
 use crate::plane::Stamp;
 use crate::quilt::{
-    GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError, PartError,
-    Quilt, Treatment, color_names,
+    Class, GroundClass, GroundRules, GroundRulesError, Layer, Mover, Palette, PaletteError,
+    PartError, Quilt, Treatment, color_names,
 };
 use crate::units::{Side, Sides};
 use crate::view::{Facing, Projection};
@@ -183,11 +183,10 @@ fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
         let Some((name, span, color)) = read_class(reader, node) else { continue };
         if rules.has_class(&name) {
             reader.error(span, format!("the ground class `{name}` is listed twice"));
-        } else if let Err(error) = rules.add_class(&name) {
+        } else if let Err(error) = rules.check_class(&name) {
             reader.error(span, error.to_string());
-        } else if let Some(color) = color {
-            // It was added just now.
-            rules.set_class_color(&name, Some(color)).ok();
+        } else {
+            rules.put_class(usize::MAX, Class::new(&name).with_color(color));
         }
     }
 }
@@ -247,8 +246,9 @@ fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
                 class => mover.with_treatment(class, treatment),
             };
         }
-        if let Err(error) = rules.put_mover(mover) {
-            reader.error(entry.key_span(), error.to_string());
+        match rules.check_mover(&mover) {
+            Ok(()) => rules.put_mover(usize::MAX, mover.born()),
+            Err(error) => reader.error(entry.key_span(), error.to_string()),
         }
     }
 }
@@ -342,7 +342,9 @@ fn read_sets<'a>(
         tiles += set.tiles().len() as u64;
         if quilt.tiles().set(set.name()).is_some() {
             twice(reader, span, "tile sets", set.name());
-        } else if tiles > files.limits.tiles || quilt.put_set(Arc::new(set), stamp).is_err() {
+        } else if tiles > files.limits.tiles
+            || quilt.put_set(usize::MAX, Arc::new(set), stamp).is_err()
+        {
             reader.error(
                 span,
                 format!("there are more than the {} tiles allowed", files.limits.tiles),
@@ -377,8 +379,8 @@ fn read_palettes<'a>(
         let read = read_palette(reader, entry.key, entry.value, known);
         // One that is faulty has its name and its slot all the same.
         let palette = read.unwrap_or_else(|| Palette::new(entry.key));
-        match quilt.palettes_with(palette, known) {
-            Ok(all) => quilt.set_palettes(Arc::new(all), stamp),
+        match quilt.check_palette(&palette, known) {
+            Ok(()) => quilt.put_palette(usize::MAX, palette.born_now(), stamp),
             Err(PartError::Palette(PaletteError::TooMany)) => {
                 reader.error(node.start(), PaletteError::TooMany.to_string());
                 return;

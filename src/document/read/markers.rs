@@ -29,7 +29,7 @@ pub(super) fn read_markers<'a>(
             twice(reader, span, "markers", marker.name());
             continue;
         }
-        let name = marker.shared_name();
+        let name = Arc::clone(marker.shared_name());
         if reader.check(item, quilt.check_marker(&marker)).is_none() {
             continue;
         }

@@ -19,7 +19,7 @@ pub(super) fn read<'a>(
     let Some(node) = fields.get("values") else { return };
     for item in reader.items(node, "`values`").unwrap_or_default() {
         if let Some(layer) = read_layer(reader, item, quilt, &mut cells_left) {
-            quilt.insert_value_layer(quilt.value_layers().len(), layer, stamp);
+            quilt.put_value_layer(quilt.value_layers().len(), layer, stamp);
         }
     }
 }

@@ -570,7 +570,9 @@ impl GroundMap {
     /// How a mover takes each code; `None` for a handle of another map.
     #[inline]
     pub(crate) fn table(&self, mover: MoverId) -> Option<&MoverTable> {
-        self.movers.get(mover.index()).filter(|table| table.birth == mover.birth())
+        let is_it = |table: &&MoverTable| table.birth == mover.birth();
+        let hinted = self.movers.get(mover.hint()).filter(is_it);
+        hinted.or_else(|| self.movers.iter().find(is_it))
     }
 
     #[inline]

@@ -60,6 +60,25 @@ impl TractContent {
         self.0 = Content::Chunks(Arc::new(tract));
     }
 
+    /// The same with other values: `value` gives another one for each.
+    fn mapped(&self, at: TractPos, value: &impl Fn(u32) -> u32) -> TractContent {
+        TractContent(match &self.0 {
+            Content::Uniform(held) => Content::Uniform(value(*held)),
+            Content::Absent(why) => Content::Absent(*why),
+            Content::Chunks(tract) => {
+                let chunk = |place| tract.chunk(place).mapped(value);
+                Content::Chunks(Arc::new(Tract::of_chunks(chunk, Stamp::NONE)))
+            }
+            Content::Lone(_) if value(0) != 0 => {
+                let chunk = |place| self.chunk(at.chunk_at(place)).mapped(value);
+                Content::Chunks(Arc::new(Tract::of_chunks(chunk, Stamp::NONE)))
+            }
+            Content::Lone(cells) => {
+                Content::Lone(cells.iter().map(|(cell, held)| (*cell, value(*held))).collect())
+            }
+        })
+    }
+
     /// The first chunk in which two differ.
     pub(crate) fn difference(&self, other: &TractContent, at: TractPos) -> Option<ChunkPos> {
         match (&self.0, &other.0) {
@@ -75,6 +94,15 @@ impl TractContent {
 }
 
 impl Words {
+    /// The same plane with other values: `value` gives another one for each, and 0 for 0.
+    pub(crate) fn mapped(&self, value: impl Fn(u32) -> u32) -> Words {
+        let (mut mapped, stamp) = (Words::new(), Stamp::next());
+        for at in self.all_tracts() {
+            mapped.put_content(at, &self.tract_content(at).mapped(at, &value), stamp);
+        }
+        mapped
+    }
+
     /// What a tract holds.
     pub(crate) fn tract_content(&self, at: TractPos) -> TractContent {
         let (leaf, hash) = self.root.leaf(at);

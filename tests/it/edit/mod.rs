@@ -3,6 +3,7 @@
 mod cells;
 mod history;
 mod map;
+mod rebase;
 mod saved;
 mod tools;
 
@@ -233,7 +234,7 @@ fn what_something_else_needs_is_not_taken_away() {
 fn a_value_layer_is_removed_in_its_place_or_not_at_all() {
     let mut quilt = doc_quilt();
     let add = |pen: &mut Pen<'_>| {
-        ["growth", "owner"]
+        ["growth", "owner", "debt"]
             .into_iter()
             .try_for_each(|name| pen.add_value_layer(name, ValueKind::U32))
     };

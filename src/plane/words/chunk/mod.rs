@@ -157,6 +157,23 @@ impl Chunk {
         );
     }
 
+    /// The same chunk with other values: `value` gives another one for each, and no two the same.
+    pub(crate) fn mapped(&self, value: impl Fn(u32) -> u32) -> Chunk {
+        match self {
+            Chunk::Uniform(held) => Chunk::Uniform(value(*held)),
+            Chunk::Bits1(packed) => Chunk::Bits1(Arc::new(packed.mapped(value))),
+            Chunk::Bits2(packed) => Chunk::Bits2(Arc::new(packed.mapped(value))),
+            Chunk::Bits4(packed) => Chunk::Bits4(Arc::new(packed.mapped(value))),
+            Chunk::Bits8(packed) => Chunk::Bits8(Arc::new(packed.mapped(value))),
+            Chunk::Full(full) => {
+                let mut full = Full::clone(full);
+                full.values.iter_mut().for_each(|held| *held = value(*held));
+                Chunk::Full(Arc::new(full))
+            }
+            Chunk::Absent(why) => Chunk::Absent(*why),
+        }
+    }
+
     /// The value of every cell, where all are known to be the same.
     pub(super) fn uniform(&self) -> Option<u32> {
         match self {

@@ -63,6 +63,15 @@ impl Packed<64, 2> {
     }
 }
 
+impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
+    /// The same places with other values: `value` gives another one for each, and no two the same.
+    pub(super) fn mapped(&self, value: impl Fn(u32) -> u32) -> Self {
+        let mut mapped = self.clone();
+        mapped.table.iter_mut().for_each(|held| *held = value(*held));
+        mapped
+    }
+}
+
 // Read.
 impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
     /// All values that the cells can have; not each of them is still in use.
