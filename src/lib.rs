@@ -7,6 +7,7 @@ mod setters;
 #[cfg(test)]
 mod absence_tests;
 pub mod cell_set;
+mod codec;
 pub mod document;
 pub mod draw;
 pub mod edit;

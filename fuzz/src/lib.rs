@@ -5,11 +5,11 @@ use std::time::Duration;
 use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
 use sturdy_quilt::document::{GridFile, Limits};
-use sturdy_quilt::edit::Motif;
+use sturdy_quilt::edit::{Motif, Resolve, Touched};
 use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
-    CellPos, DrawList, Frame, GroundMap, LayerSettings, LoadError, Loaded, Loader, MemorySource,
-    Painter, Picture, Quilt, ScreenSize, Turn, View,
+    CellPos, Changeset, DrawList, Frame, GroundMap, LayerSettings, LoadError, Loaded, Loader,
+    MemorySource, Painter, Picture, Quilt, ScreenSize, Turn, View,
 };
 
 #[global_allocator]
@@ -177,4 +177,43 @@ pub fn check_motif(data: &[u8]) {
         quilt.apply(&edit.changes.inverse()).expect("what was pasted can be undone");
     }
     assert!(quilt.same_as(&before));
+}
+
+/// Reads changes, as they are and as the body of a record, whose first byte says whether they are full.
+pub fn check_changes(data: &[u8]) {
+    check_record(data);
+    let Some((form, body)) = data.split_first() else { return };
+    let mut record = b"SQch\x01".to_vec();
+    record.push(form & 1);
+    // A whole number of two bytes has room for the 4096 that there are at most.
+    record.extend([body.len() as u8 | 0x80, (body.len() >> 7) as u8 & 0x7F]);
+    record.extend(body);
+    record.extend(crc32fast::hash(&record).to_le_bytes());
+    check_record(&record);
+}
+
+fn check_record(record: &[u8]) {
+    let quilt = sturdy_quilt::doc_quilt();
+    let read = |bytes: &[u8]| Changeset::from_bytes(bytes, &quilt, &limits());
+    let Ok(changes) = within_cost(|| read(record)) else { return };
+    let written = changes.to_bytes();
+    // What was read may take more room than the limits allow.
+    if let Ok(again) = read(&written) {
+        assert_eq!(again.to_bytes(), written, "{changes:?}");
+    }
+    let conflicts = changes.conflicts(&quilt).expect("all of the map is here");
+    let rebased = changes.rebase(&quilt, |_| Resolve::Take).expect("all of the map is here");
+    let mut map = quilt.clone();
+    if map.apply(&changes).is_ok() {
+        assert_eq!(conflicts, [], "{changes:?}");
+        let names_files = changes.touched().any(|touched| matches!(touched, Touched::Tiles(_)));
+        if !names_files {
+            check_quilt(&map, &MemorySource::default());
+        }
+        map.apply(&changes.inverse()).expect("what was applied can be undone");
+    }
+    assert!(map.same_as(&quilt));
+    map.apply(&rebased.changes).expect("what was rebased can be applied");
+    map.apply(&rebased.changes.inverse()).expect("what was applied can be undone");
+    assert!(map.same_as(&quilt));
 }

@@ -7,8 +7,9 @@
 
 // `source` gives the bytes of files, `syntax` makes trees of them, `input` keeps count of them, `read`
 // makes a map of the trees; `load` does all of that, `write` the reverse, and `put_back` changes
-// files that exist.
+// files that exist. `changes` writes changesets as bytes, and reads them.
 
+mod changes;
 mod formats;
 mod input;
 mod limits;
@@ -20,6 +21,8 @@ mod source;
 mod syntax;
 mod write;
 
+pub use crate::codec::BytesFault;
+pub use changes::ChangesError;
 pub use formats::{EXPECTS_SCHEMA, MAP_SCHEMA, TILES_SCHEMA};
 pub use input::{LoadCache, LoadProgress, LoadStage};
 pub use limits::Limits;

@@ -43,10 +43,10 @@ impl Changeset {
         map.catch_up_tiles();
         let numbers = Numbers::of(&mut map, after)?;
         let mut made = Made { map, ops: Vec::new(), stamp: Stamp::next() };
-        let sets: Vec<_> = after.tiles().sets().cloned().collect();
-        made.put_all(&sets, Op::Tiles)?;
         let classes: Vec<_> = after.ground_rules().all_classes().cloned().collect();
         made.put_all(&classes, Op::Class)?;
+        let sets: Vec<_> = after.tiles().sets().cloned().collect();
+        made.put_all(&sets, Op::Tiles)?;
         made.remove_others(after.ground_rules().movers(), Op::Mover)?;
         made.put_all(after.ground_rules().movers(), Op::Mover)?;
         made.palettes(after)?;
@@ -58,8 +58,8 @@ impl Changeset {
         let markers: Vec<_> = after.markers().map(|placed| placed.marker().clone()).collect();
         made.remove_others(&markers, Op::Marker)?;
         made.put_all(&markers, Op::Marker)?;
-        made.remove_others(&classes, Op::Class)?;
         made.remove_others(&sets, Op::Tiles)?;
+        made.remove_others(&classes, Op::Class)?;
         if made.map.stated_bounds() != after.stated_bounds() {
             made.push(Op::Bounds(Swap::new(made.map.stated_bounds(), after.stated_bounds())))?;
         }
@@ -67,7 +67,7 @@ impl Changeset {
         if data.0 != data.1 {
             made.push(Op::Data(Swap::new(data.0, data.1)))?;
         }
-        Ok(Changeset { label: label.into(), ops: made.ops, tiles: before.tiles().names() })
+        Ok(Changeset::of(label, made.ops, &made.map))
     }
 }
 

@@ -7,7 +7,7 @@ use super::op::{Op, Swap};
 use super::plane_changes::{CellChange, PlaneChanges};
 use crate::cell_set::CellSet;
 use crate::plane::{OwnValue, Stamp, Word};
-use crate::quilt::{LayerSettings, Marker, Quilt};
+use crate::quilt::{LayerSettings, Marker, Palette, Quilt};
 use crate::tile::{Cell, TileNames};
 use crate::units::CellPos;
 
@@ -34,6 +34,8 @@ pub struct Changeset {
     /// By whose numbers the cells are meant. Without the pictures of the tiles, so that a history does not
     /// keep those that have been replaced.
     pub(super) tiles: TileNames,
+    /// Which palettes the slots of cells mean, when they leave the process.
+    pub(super) palettes: Arc<Vec<Palette>>,
 }
 
 /// A changed cell of a [`Changeset`].
@@ -96,8 +98,7 @@ impl Changeset {
     /// Returns the changes that undo these.
     #[must_use]
     pub fn inverse(&self) -> Changeset {
-        let ops = self.ops.iter().rev().map(Op::inverse).collect();
-        Changeset { label: self.label.clone(), ops, tiles: self.tiles.clone() }
+        self.with_ops(self.ops.iter().rev().map(Op::inverse).collect())
     }
 
     /// Returns every changed cell with what it held before and after, in the order of the
@@ -116,6 +117,33 @@ impl Changeset {
             before: Cell::of_word(before),
             after: Cell::of_word(after),
         })
+    }
+
+    /// Other operations under the same label, on maps with the same tiles.
+    pub(super) fn with_ops(&self, ops: Vec<Op>) -> Changeset {
+        let Changeset { label, tiles, palettes, .. } = self;
+        let (label, palettes) = (Arc::clone(label), Arc::clone(palettes));
+        Changeset { label, ops, tiles: tiles.clone(), palettes }
+    }
+
+    /// Changes by the numbers and palettes of a map.
+    pub(crate) fn of(label: &str, ops: Vec<Op>, quilt: &Quilt) -> Changeset {
+        let (tiles, palettes) = (quilt.tiles().names(), Arc::clone(quilt.shared_palettes()));
+        Changeset { label: label.into(), ops, tiles, palettes }
+    }
+
+    pub(crate) fn ops(&self) -> &[Op] {
+        &self.ops
+    }
+
+    /// What the numbers of its tiles mean.
+    pub(crate) const fn tile_names(&self) -> &TileNames {
+        &self.tiles
+    }
+
+    /// The palettes that its slots mean.
+    pub(crate) fn palettes(&self) -> &[Palette] {
+        &self.palettes
     }
 
     /// Every changed cell of the operations of some planes, with the name of its layer.
@@ -216,6 +244,9 @@ impl Changeset {
 
     pub(super) fn extend(&mut self, next: Changeset) {
         self.ops.extend(next.ops);
+        if next.palettes.len() >= self.palettes.len() {
+            self.palettes = next.palettes;
+        }
     }
 
     /// Returns about how many bytes these changes take when no map shares anything with them.

@@ -150,7 +150,7 @@ impl Op {
     }
 
     /// Whether the map holds what the operation expects.
-    pub(super) fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
+    pub(crate) fn check(&self, quilt: &Quilt) -> Result<(), ApplyError> {
         let conflict = of_part!(self;
             swap => (!swap.fits(quilt)).then(|| swap.conflict()),
             Op::Cells { layer, changes } => {
@@ -214,7 +214,7 @@ impl Op {
         }
     }
 
-    pub(super) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
+    pub(crate) fn apply(&self, quilt: &mut Quilt, stamp: Stamp) -> Result<(), ApplyError> {
         of_part!(self;
             swap => swap.apply(quilt, stamp)?,
             Op::Cells { layer, changes } => {

@@ -517,8 +517,7 @@ impl Pen<'_> {
     /// All that was changed; the pen forgets it.
     fn changes(&mut self, label: &str) -> Changeset {
         self.settle();
-        let tiles = self.quilt.tiles().names();
-        Changeset { label: label.into(), ops: std::mem::take(&mut self.ops), tiles }
+        Changeset::of(label, std::mem::take(&mut self.ops), self.quilt)
     }
 }
 

@@ -10,25 +10,25 @@ use crate::units::{CellPos, ChunkPos, TractPos};
 /// Single cells, whole chunks and whole tracts of a plane, before and after, as words. No cell is in two of
 /// them.
 #[derive(Clone, Debug, Default)]
-pub(super) struct PlaneChanges {
-    pub(super) cells: Vec<CellsChange>,
-    pub(super) chunks: Vec<ChunkChange>,
-    pub(super) tracts: Vec<TractChange>,
+pub(crate) struct PlaneChanges {
+    pub(crate) cells: Vec<CellsChange>,
+    pub(crate) chunks: Vec<ChunkChange>,
+    pub(crate) tracts: Vec<TractChange>,
 }
 
 /// Single cells of a chunk.
 #[derive(Clone, Debug)]
-pub(super) struct CellsChange {
-    pub(super) pos: ChunkPos,
+pub(crate) struct CellsChange {
+    pub(crate) pos: ChunkPos,
     /// By their place in the chunk, in order.
-    pub(super) indexes: Vec<u16>,
-    pub(super) before: Values,
-    pub(super) after: Values,
+    pub(crate) indexes: Vec<u16>,
+    pub(crate) before: Values,
+    pub(crate) after: Values,
 }
 
 /// The values of some cells.
 #[derive(Clone, Debug)]
-pub(super) enum Values {
+pub(crate) enum Values {
     /// The same for all.
     All(u32),
     /// One for each.
@@ -36,14 +36,14 @@ pub(super) enum Values {
 }
 
 impl Values {
-    pub(super) fn of(values: Vec<u32>) -> Values {
+    pub(crate) fn of(values: Vec<u32>) -> Values {
         match values.first() {
             Some(first) if values.iter().all(|value| value == first) => Values::All(*first),
             _ => Values::Each(values),
         }
     }
 
-    fn get(&self, at: usize) -> u32 {
+    pub(crate) fn get(&self, at: usize) -> u32 {
         match self {
             Values::All(value) => *value,
             Values::Each(values) => values[at],
@@ -60,7 +60,7 @@ impl CellsChange {
         })
     }
 
-    fn bits(&self) -> ChunkBits {
+    pub(crate) fn bits(&self) -> ChunkBits {
         let mut bits = ChunkBits::NONE;
         self.indexes.iter().for_each(|index| bits.insert((*index).into()));
         bits
@@ -70,22 +70,22 @@ impl CellsChange {
 #[derive(Clone, Copy, Debug)]
 pub(super) struct CellChange {
     pub(super) cell: CellPos,
-    pub(super) before: u32,
-    pub(super) after: u32,
+    pub(crate) before: u32,
+    pub(crate) after: u32,
 }
 
 #[derive(Clone, Debug)]
-pub(super) struct ChunkChange {
-    pub(super) pos: ChunkPos,
-    pub(super) before: Chunk,
-    pub(super) after: Chunk,
+pub(crate) struct ChunkChange {
+    pub(crate) pos: ChunkPos,
+    pub(crate) before: Chunk,
+    pub(crate) after: Chunk,
 }
 
 #[derive(Clone, Debug)]
-pub(super) struct TractChange {
-    pub(super) at: TractPos,
-    pub(super) before: TractContent,
-    pub(super) after: TractContent,
+pub(crate) struct TractChange {
+    pub(crate) at: TractPos,
+    pub(crate) before: TractContent,
+    pub(crate) after: TractContent,
 }
 
 /// The changes of one chunk, however they are recorded.
@@ -121,7 +121,7 @@ impl Mismatch {
 }
 
 impl PlaneChanges {
-    pub(super) fn is_empty(&self) -> bool {
+    pub(crate) fn is_empty(&self) -> bool {
         self.cells.is_empty() && self.chunks.is_empty() && self.tracts.is_empty()
     }
 

@@ -84,8 +84,7 @@ impl Changeset {
                 ops.push(op);
             }
         }
-        let changes = Changeset { label: Arc::clone(&self.label), ops, tiles: self.tiles.clone() };
-        Ok(Rebased { changes, conflicts })
+        Ok(Rebased { changes: self.with_ops(ops), conflicts })
     }
 
     /// Lists what a map holds otherwise than the changes expect and than they leave it, in the order of the

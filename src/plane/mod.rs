@@ -22,4 +22,4 @@ pub use words::{
     Absence, AbsentError, ChunkForm, FormMemory, PlaneMemory, Presence, Run, RunValues, SeenStamps,
     Stamp,
 };
-pub(crate) use words::{Chunk, ChunkBits, TractContent, Word, Words};
+pub(crate) use words::{Chunk, ChunkBits, ChunkParts, TractContent, Word, Words};

@@ -356,11 +356,6 @@ impl GroundRules {
         self.classes.iter()
     }
 
-    /// The classes with their colours, in the order in which they were stated.
-    pub(crate) fn classes_with_colors(&self) -> impl Iterator<Item = (&str, Option<Color>)> {
-        self.classes.iter().map(|class| (&*class.name, class.color))
-    }
-
     /// The handles of the classes, in their order.
     pub(crate) fn handles(&self) -> impl Iterator<Item = GroundClass> {
         let births = self.classes.iter().zip(0..);

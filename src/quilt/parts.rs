@@ -620,6 +620,10 @@ impl Quilt {
         &self.rules
     }
 
+    pub(crate) const fn shared_palettes(&self) -> &Arc<Vec<Palette>> {
+        &self.palettes
+    }
+
     /// A layer with its place in the order.
     pub(crate) fn layer_of(&self, name: &str) -> Option<(usize, &Layer)> {
         self.layers.place_of_name(name).map(|place| (place, &self.layers[place]))

@@ -329,8 +329,15 @@ macro_rules! for_each_setting {
     };
 }
 
+macro_rules! names {
+    ($($setting:ident),+) => { [$(stringify!($setting)),+] };
+}
+
 // One by one.
 impl LayerSettings {
+    /// The names of all settings.
+    pub(crate) const NAMES: [&str; 19] = for_each_setting!(names);
+
     /// The names of the settings in which two differ.
     pub(crate) fn differing(&self, other: &LayerSettings) -> Vec<&'static str> {
         let mut names = Vec::new();

@@ -543,7 +543,7 @@ impl TileSetBuilder {
 }
 
 /// How a tile stands that says only what differs from its set.
-fn placement_of(spec: &TileSpec, set: ArtPlacement) -> ArtPlacement {
+pub(super) fn placement_of(spec: &TileSpec, set: ArtPlacement) -> ArtPlacement {
     ArtPlacement {
         anchor: spec.anchor.or(set.anchor),
         cell_anchor: spec.cell_anchor.or(set.cell_anchor),

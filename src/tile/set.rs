@@ -5,7 +5,8 @@ use std::sync::Arc;
 
 use serde_json::Value;
 
-use super::art::StatedArtPlacement;
+use super::art::{Coverage, StatedArtPlacement};
+use super::builder::placement_of;
 use super::chance::weighted;
 use super::footprint::{Part, split_facing};
 use super::{
@@ -119,6 +120,54 @@ impl TileSet {
     /// The same set as a map names it that calls its file so; everything else is shared.
     pub(crate) fn in_file(&self, file: &str) -> TileSet {
         TileSet { file: Some(file.to_owned()), ..self.clone() }
+    }
+
+    /// The same set, whose sheet came from a file that it names so.
+    pub(crate) fn with_picture_file(&self, file: &str) -> TileSet {
+        TileSet { picture_file: Some(file.to_owned()), ..self.clone() }
+    }
+
+    /// How the picture of a tile stands on its cell by what it states and its set states.
+    pub(crate) fn stated_fit(&self, tile: &Tile) -> ArtPlacement {
+        placement_of(&tile.spec, self.placement.resolved())
+    }
+
+    /// The same set with another page of pixels, and for each tile where its pixels lie and how they are laid
+    /// on the cell; one that shows none of them has [`Coverage::Clear`]. `None` where that does not fit.
+    pub(crate) fn with_page(
+        &self,
+        page: ArtPage,
+        arts: impl ExactSizeIterator<Item = TileArt>,
+    ) -> Option<TileSet> {
+        if arts.len() != self.tiles.len() {
+            return None;
+        }
+        let mut tiles = self.tiles.to_vec();
+        for (tile, art) in tiles.iter_mut().zip(arts) {
+            let is_shown = art.coverage != Coverage::Clear;
+            if !page.size().holds(art.source) {
+                return None;
+            }
+            let coverage = if is_shown { page.coverage(art.source) } else { Coverage::Clear };
+            tile.art = TileArt { coverage, ..art };
+        }
+        Some(TileSet { tiles: tiles.into(), page: Arc::new(page), ..self.clone() })
+    }
+
+    /// The same set as a map has it: named so by its map and its sheet, and with the sheet cut as it was stated.
+    pub(crate) fn as_stated(
+        &self,
+        file: Option<String>,
+        picture_file: Option<String>,
+        (columns, rows): (bool, bool),
+        schema: Option<Arc<str>>,
+    ) -> TileSet {
+        let sheet = self.sheet.map(|cut| SheetCut {
+            columns: cut.columns.filter(|_| columns),
+            rows: cut.rows.filter(|_| rows),
+            ..cut
+        });
+        TileSet { file, picture_file, sheet, schema, ..self.clone() }
     }
 
     /// Returns the name of the set.

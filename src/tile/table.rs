@@ -53,6 +53,12 @@ impl TileNames {
         Arc::ptr_eq(&self.0, &tiles.register)
     }
 
+    /// The name of the tile of a number.
+    pub(crate) fn name_of(&self, number: TileNumber) -> Option<TileName> {
+        let register = self.0.read().unwrap_or_else(PoisonError::into_inner);
+        register.names.get(number.index()).cloned()
+    }
+
     /// Whether both are one register.
     pub(crate) fn are_those(&self, other: &TileNames) -> bool {
         Arc::ptr_eq(&self.0, &other.0)

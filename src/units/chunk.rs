@@ -23,6 +23,11 @@ impl ChunkPos {
 
     const SHIFT: u32 = Self::SIDE.trailing_zeros();
 
+    /// The position, or `None` where none of its cells lies within the limits of cells.
+    pub(crate) fn checked(x: i32, y: i32) -> Option<ChunkPos> {
+        Some(ChunkPos::new(x, y)).filter(|pos| (pos.x(), pos.y()) == (x, y))
+    }
+
     /// Returns the chunk in column `x` and row `y` of chunks; what lies beyond the limits (−2²⁴ to
     /// 2²⁴−1) moves to the nearest limit.
     #[inline]
@@ -126,6 +131,11 @@ impl TractPos {
 
     /// How many bits tell tracts in a row, or in a column, from each other.
     pub(crate) const BITS: u32 = 31 - Self::CELL_SHIFT;
+
+    /// The position, or `None` where none of its cells lies within the limits of cells.
+    pub(crate) fn checked(x: i32, y: i32) -> Option<TractPos> {
+        Some(TractPos::new(x, y)).filter(|pos| (pos.x(), pos.y()) == (x, y))
+    }
 
     /// Returns the tract in a column and row of tracts; saturates at the limits of cells.
     pub const fn new(x: i32, y: i32) -> TractPos {

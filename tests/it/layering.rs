@@ -5,7 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Each layer may use those before it. Layers with the same number may not use each other.
-const LAYERS: [(&str, u32); 18] = [
+const LAYERS: [(&str, u32); 19] = [
     ("name_error", 0),
     ("stamp", 0),
     ("prefetch", 0),
@@ -16,6 +16,7 @@ const LAYERS: [(&str, u32); 18] = [
     ("view", 2),
     ("tile", 3),
     ("plane", 4),
+    ("codec", 5),
     ("cell_set", 5),
     ("quilt", 6),
     ("ground", 7),
@@ -33,7 +34,10 @@ const FOLDERS: [(&str, &[&str]); 6] = [
     ("plane/words", &["chunk", "table", "."]),
     ("ground", &["shape", "state", "query", "export"]),
     ("inspect", &[".", "overlay", "minimap"]),
-    ("document", &[".", "source", "syntax", "input", "read", "load", "write", "put_back"]),
+    (
+        "document",
+        &[".", "source", "syntax", "input", "read", "load", "write", "put_back", "changes"],
+    ),
     ("document/read", &["cells", "tiles", "."]),
 ];
 

@@ -8,7 +8,7 @@ use sturdy_quilt::{
 };
 
 use crate::harness::{Mark, Versus};
-use crate::rivals::edits::{ByteGrid, FlatGrid};
+use crate::rivals::edits::{ByteGrid, ChangeList, FlatGrid};
 use crate::scenes::Numbers;
 
 pub(crate) fn run(versus: &mut Versus) {
@@ -20,6 +20,9 @@ pub(crate) fn run(versus: &mut Versus) {
     }
     if versus.wants("edit.flood") {
         floods(versus);
+    }
+    if versus.wants("edit.bytes") {
+        bytes(versus);
     }
 }
 
@@ -195,4 +198,39 @@ fn floods(versus: &mut Versus) {
     versus.line("edit.flood.spans", count, Mark::AtMost(1.5), true, &mut ours, spans);
     let queue = || grid.borrow_mut().fill_by_queue(start, next());
     versus.line("edit.flood.queue-and-set", count, Mark::AtMost(0.2), true, ours, queue);
+}
+
+/// Runs of cells of sixteen kinds over other runs, written as bytes and read again, and a stroke.
+fn bytes(versus: &mut Versus) {
+    const SIDE: u32 = 1024;
+    let mut numbers = Numbers::new(0xb17e);
+    let mut held = 0;
+    let mut runs = || {
+        if numbers.below(4) == 0 {
+            held = numbers.below(16) as u8;
+        }
+        held
+    };
+    let (mut quilt, tiles) = map_of(SIDE, |_| runs());
+    let all = CellRect::new(CellPos::ORIGIN, SIDE, SIDE);
+    let before = quilt.clone();
+    let edit = quilt.edit("runs", |pen| pen.put_each("l", all, |_| tiles[usize::from(runs())]));
+    let changes = edit.expect("the runs are well made").changes;
+    let count = all.cell_count();
+    let sent = changes.to_forward_bytes();
+    let list: Vec<(i32, i32, u32)> =
+        changes.cells().map(|edit| (edit.cell.x(), edit.cell.y(), edit.after.to_bits())).collect();
+    let flat = ChangeList::to_bytes(&list);
+    eprintln!("edit.bytes: {} bytes, as a list {} bytes", sent.len(), flat.len());
+    let limits = sturdy_quilt::document::Limits::default();
+    let write = || u64::from(!changes.to_forward_bytes().is_empty());
+    let write_list = || u64::from(!ChangeList::to_bytes(&list).is_empty());
+    // A hundred million cells a second.
+    versus.line("edit.bytes.write", count, Mark::Nanoseconds(10.0), true, write, write_list);
+    let read = || {
+        let read = Changeset::from_bytes(&sent, &before, &limits);
+        u64::from(!read.expect("the bytes are sound").is_empty())
+    };
+    let read_list = || u64::from(!ChangeList::from_bytes(&flat).is_empty());
+    versus.line("edit.bytes.read", count, Mark::Nanoseconds(10.0), true, read, read_list);
 }

@@ -111,3 +111,27 @@ impl ByteGrid {
         seen.len() as u64
     }
 }
+
+/// Changed cells one by one, each with its place and its value, packed as a whole.
+pub(crate) struct ChangeList;
+
+impl ChangeList {
+    pub(crate) fn to_bytes(list: &[(i32, i32, u32)]) -> Vec<u8> {
+        let mut bytes = Vec::with_capacity(list.len() * 12);
+        for (x, y, value) in list {
+            bytes.extend(x.to_le_bytes());
+            bytes.extend(y.to_le_bytes());
+            bytes.extend(value.to_le_bytes());
+        }
+        lz4_flex::compress_prepend_size(&bytes)
+    }
+
+    pub(crate) fn from_bytes(bytes: &[u8]) -> Vec<(i32, i32, u32)> {
+        let bytes = lz4_flex::decompress_size_prepended(bytes).expect("the bytes are sound");
+        let (numbers, _) = bytes.as_chunks::<4>();
+        let number = |at: usize| u32::from_le_bytes(numbers[at]);
+        (0..numbers.len() / 3)
+            .map(|at| (number(at * 3) as i32, number(at * 3 + 1) as i32, number(at * 3 + 2)))
+            .collect()
+    }
+}

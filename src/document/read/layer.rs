@@ -10,37 +10,61 @@ use crate::stamp::Stamp;
 use crate::tile::PaletteId;
 use crate::units::{CellPos, WorldVec};
 
+/// The keys of a layer.
+const KEYS: [&str; 22] = [
+    "name",
+    "priority",
+    "visible",
+    "opacity",
+    "tint",
+    "blend",
+    "palette",
+    "offset",
+    "elevation",
+    "parallax",
+    "parallax_from",
+    "speed",
+    "bands",
+    "wrap",
+    "wrap_area",
+    "backdrop",
+    "sort_rows",
+    "draws",
+    "grounds",
+    "data",
+    "at",
+    "cells",
+];
+
+/// Reads the settings of a layer by themselves.
+pub(crate) fn read_settings_alone<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &mut Quilt,
+) -> Option<LayerSettings> {
+    let fields = reader.fields(node, "the layer", &KEYS)?;
+    Some(read_all_settings(reader, &fields, quilt, false))
+}
+
+fn read_all_settings<'a>(
+    reader: &mut Reader<'a, '_>,
+    fields: &Fields<'a>,
+    quilt: &mut Quilt,
+    lost_sets: bool,
+) -> LayerSettings {
+    let mut settings = read_settings(reader, fields);
+    read_motion(reader, fields, &mut settings);
+    read_colors(reader, fields, quilt, lost_sets, &mut settings);
+    settings
+}
+
 pub(super) fn read_layer<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     quilt: &mut Quilt,
     source: &mut CellSource<'_, '_>,
 ) -> Option<Layer> {
-    let known = [
-        "name",
-        "priority",
-        "visible",
-        "opacity",
-        "tint",
-        "blend",
-        "palette",
-        "offset",
-        "elevation",
-        "parallax",
-        "parallax_from",
-        "speed",
-        "bands",
-        "wrap",
-        "wrap_area",
-        "backdrop",
-        "sort_rows",
-        "draws",
-        "grounds",
-        "data",
-        "at",
-        "cells",
-    ];
-    let fields = reader.fields(node, "the layer", &known)?;
+    let fields = reader.fields(node, "the layer", &KEYS)?;
     let name = reader.required(&fields, "name");
     let name = name.and_then(|node| {
         let name = reader.text(node, "the name of a layer")?;
@@ -52,9 +76,7 @@ pub(super) fn read_layer<'a>(
         Some(name)
     });
     let errors = reader.errors();
-    let mut settings = read_settings(reader, &fields);
-    read_motion(reader, &fields, &mut settings);
-    read_colors(reader, &fields, quilt, source.lost_sets, &mut settings);
+    let settings = read_all_settings(reader, &fields, quilt, source.lost_sets);
     if reader.errors() == errors {
         let name = name.as_deref().unwrap_or_default();
         reader.check(node, quilt.check_settings(name, &settings));

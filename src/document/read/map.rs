@@ -135,7 +135,7 @@ fn read_lattice<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>) -> Option<Latti
         .ok()
 }
 
-fn read_projection<'a>(
+pub(crate) fn read_projection<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     lattice: &Lattice,
@@ -192,7 +192,7 @@ fn read_ground<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut
 }
 
 /// A ground class: its name, where that stands, and its colour.
-fn read_class<'a>(
+pub(crate) fn read_class<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
 ) -> Option<(String, Span, Option<Color>)> {
@@ -217,40 +217,51 @@ fn read_class<'a>(
 fn read_movers<'a>(reader: &mut Reader<'a, '_>, fields: &Fields<'a>, rules: &mut GroundRules) {
     let Some(movers) = fields.get("movers") else { return };
     for entry in reader.entries(movers, "`movers`").unwrap_or_default() {
-        let what = format!("mover `{}`", entry.key);
-        let mut mover = Mover::new(entry.key);
-        for treated in reader.entries(entry.value, &what).unwrap_or_default() {
-            let key = treated.key;
-            let known = matches!(key, "outside" | "empty" | "unloaded");
-            if !known && !rules.has_class(key) && !reader.lists(Severity::Error) {
-                reader.problems().counted_only(Severity::Error);
-                continue;
-            }
-            if let Some(error) = rules.class(key).err().filter(|_| !known) {
-                let hint = class_hint(&error, rules);
-                let message = format!("{what} treats `{key}`, which is not a ground class");
-                reader.error_with_hint(treated.key_span(), message, Some(hint));
-                continue;
-            }
-            if key == "outside" && treated.value.text().as_deref() == Some("wrap") {
-                mover = mover.with_wrap();
-                continue;
-            }
-            let Some(treatment) = read_treatment(reader, treated.value, &what, key) else {
-                continue;
-            };
-            mover = match key {
-                "outside" => mover.with_outside(treatment),
-                "empty" => mover.with_empty(treatment),
-                "unloaded" => mover.with_unloaded(treatment),
-                class => mover.with_treatment(class, treatment),
-            };
-        }
+        let mover = read_mover(reader, entry.key, entry.value, rules);
         match rules.check_mover(&mover) {
             Ok(()) => rules.put_mover(usize::MAX, mover.born()),
             Err(error) => reader.error(entry.key_span(), error.to_string()),
         }
     }
+}
+
+/// Reads how a mover treats ground classes. One that is faulty is there all the same.
+pub(crate) fn read_mover<'a>(
+    reader: &mut Reader<'a, '_>,
+    name: &str,
+    node: Node<'a>,
+    rules: &GroundRules,
+) -> Mover {
+    let what = format!("mover `{name}`");
+    let mut mover = Mover::new(name);
+    for treated in reader.entries(node, &what).unwrap_or_default() {
+        let key = treated.key;
+        let known = matches!(key, "outside" | "empty" | "unloaded");
+        if !known && !rules.has_class(key) && !reader.lists(Severity::Error) {
+            reader.problems().counted_only(Severity::Error);
+            continue;
+        }
+        if let Some(error) = rules.class(key).err().filter(|_| !known) {
+            let hint = class_hint(&error, rules);
+            let message = format!("{what} treats `{key}`, which is not a ground class");
+            reader.error_with_hint(treated.key_span(), message, Some(hint));
+            continue;
+        }
+        if key == "outside" && treated.value.text().as_deref() == Some("wrap") {
+            mover = mover.with_wrap();
+            continue;
+        }
+        let Some(treatment) = read_treatment(reader, treated.value, &what, key) else {
+            continue;
+        };
+        mover = match key {
+            "outside" => mover.with_outside(treatment),
+            "empty" => mover.with_empty(treatment),
+            "unloaded" => mover.with_unloaded(treatment),
+            class => mover.with_treatment(class, treatment),
+        };
+    }
+    mover
 }
 
 fn read_treatment<'a>(
@@ -390,7 +401,7 @@ fn read_palettes<'a>(
     }
 }
 
-fn read_palette<'a>(
+pub(crate) fn read_palette<'a>(
     reader: &mut Reader<'a, '_>,
     name: &str,
     node: Node<'a>,

@@ -47,7 +47,11 @@ pub(super) fn read_markers<'a>(
     all_known
 }
 
-fn read_marker<'a>(reader: &mut Reader<'a, '_>, node: Node<'a>, quilt: &Quilt) -> Option<Marker> {
+pub(crate) fn read_marker<'a>(
+    reader: &mut Reader<'a, '_>,
+    node: Node<'a>,
+    quilt: &Quilt,
+) -> Option<Marker> {
     let known = ["name", "kind", "cell", "point", "area", "path", "polygon", "ground", "data"];
     let fields = reader.fields(node, "the marker", &known)?;
     let name = reader.required(&fields, "name")?;

@@ -2,10 +2,11 @@
 
 pub(crate) mod cells;
 mod expects;
-mod layer;
+pub(crate) mod layer;
 pub(crate) mod map;
-mod markers;
+pub(crate) mod markers;
 mod odd_layers;
+mod part;
 mod places;
 pub(crate) mod tiles;
 mod values;
@@ -15,4 +16,5 @@ pub(crate) use cells::grid::{CellSource, Encoding, Grid, SHARED};
 pub(crate) use cells::legend::Legend;
 pub(crate) use cells::{form_of, read_addressing, section_corner};
 pub use expects::Expects;
-pub(crate) use places::read_cell_pos;
+pub(crate) use part::read_part;
+pub(crate) use places::{read_area, read_cell_pos};

@@ -23,7 +23,7 @@ pub(crate) fn read_cell_pos<'a>(
     Some(CellPos::new(x, y))
 }
 
-pub(super) fn read_area<'a>(
+pub(crate) fn read_area<'a>(
     reader: &mut Reader<'a, '_>,
     node: Node<'a>,
     what: &str,

@@ -11,9 +11,10 @@ use crate::document::formats::{MAP_FORMAT, VERSION};
 use crate::lattice::Lattice;
 use crate::picture::Color;
 use crate::quilt::{
-    Blend, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Outside, Palette,
-    ParallaxBand, Quilt, Treatment, Wrap,
+    Blend, Class, GroundRules, Grounds, Layer, LayerSettings, Marker, MarkerPlace, Mover, Outside,
+    Palette, ParallaxBand, Quilt, Treatment, Wrap,
 };
+use crate::tile::Cell;
 use crate::units::{CellPos, CellRect, Side, WorldPoint};
 use crate::view::{Facing, Projection, ProjectionKind};
 
@@ -64,11 +65,7 @@ fn document_with(
     }
     let rules = quilt.ground_rules();
     if rules.classes().len() > 0 {
-        let class = |(name, color): (&str, Option<Color>)| match color {
-            None => Value::from(name),
-            Some(color) => json!({ "name": name, "color": color.to_string() }),
-        };
-        put("ground", Value::from_iter(rules.classes_with_colors().map(class)).into());
+        put("ground", Value::from_iter(rules.all_classes().map(class_value)).into());
     }
     if !rules.movers().is_empty() {
         put("movers", movers_value(rules).into());
@@ -106,7 +103,7 @@ fn lattice_value(lattice: &Lattice) -> Value {
     })
 }
 
-fn projection_value(projection: &Projection) -> Value {
+pub(crate) fn projection_value(projection: &Projection) -> Value {
     let mut fields = Map::new();
     fields.insert("kind".into(), projection.kind().name().into());
     if let ProjectionKind::Diamond { width_px, height_px } = projection.kind() {
@@ -130,11 +127,23 @@ fn point_value(point: &WorldPoint) -> Value {
     json!([number(point.x), number(point.y)])
 }
 
-fn area_value(area: CellRect) -> Value {
+pub(crate) fn area_value(area: CellRect) -> Value {
     json!({ "at": cell_value(area.corner()), "size": [area.width(), area.height()] })
 }
 
+pub(crate) fn class_value(class: &Class) -> Value {
+    match class.color() {
+        None => Value::from(&**class.name()),
+        Some(color) => json!({ "name": &**class.name(), "color": color.to_string() }),
+    }
+}
+
 fn movers_value(rules: &GroundRules) -> Value {
+    let movers = rules.movers().iter();
+    Value::Object(movers.map(|mover| (mover.name().to_owned(), mover_value(mover))).collect())
+}
+
+pub(crate) fn mover_value(mover: &Mover) -> Value {
     let treatment = |treatment: Treatment| match treatment {
         Treatment::Pass => "pass".into(),
         Treatment::Block => "block".into(),
@@ -144,26 +153,23 @@ fn movers_value(rules: &GroundRules) -> Value {
             json!({ "one_way": sides.iter().map(Side::name).collect::<Vec<_>>() })
         }
     };
-    let mover = |mover: &crate::quilt::Mover| {
-        let mut value = Map::new();
-        value.extend(mover.treatments().map(|(class, t)| (class.to_owned(), treatment(t))));
-        match mover.outside() {
-            Outside::Treated(Treatment::Block) => {}
-            Outside::Treated(other) => drop(value.insert("outside".into(), treatment(other))),
-            Outside::Wrapped => drop(value.insert("outside".into(), "wrap".into())),
-        }
-        if mover.empty() != Treatment::Pass {
-            value.insert("empty".into(), treatment(mover.empty()));
-        }
-        if !mover.unloaded().blocks() {
-            value.insert("unloaded".into(), treatment(mover.unloaded()));
-        }
-        (mover.name().to_owned(), Value::Object(value))
-    };
-    Value::Object(rules.movers().iter().map(mover).collect())
+    let mut value = Map::new();
+    value.extend(mover.treatments().map(|(class, t)| (class.to_owned(), treatment(t))));
+    match mover.outside() {
+        Outside::Treated(Treatment::Block) => {}
+        Outside::Treated(other) => drop(value.insert("outside".into(), treatment(other))),
+        Outside::Wrapped => drop(value.insert("outside".into(), "wrap".into())),
+    }
+    if mover.empty() != Treatment::Pass {
+        value.insert("empty".into(), treatment(mover.empty()));
+    }
+    if !mover.unloaded().blocks() {
+        value.insert("unloaded".into(), treatment(mover.unloaded()));
+    }
+    Value::Object(value)
 }
 
-fn marker_value(marker: &Marker) -> Value {
+pub(crate) fn marker_value(marker: &Marker) -> Value {
     let mut value = Map::new();
     value.insert("name".into(), marker.name().into());
     if let Some(kind) = marker.kind() {
@@ -186,7 +192,7 @@ fn marker_value(marker: &Marker) -> Value {
     value.into()
 }
 
-fn palette_value(palette: &Palette) -> Value {
+pub(crate) fn palette_value(palette: &Palette) -> Value {
     let mut value = Map::new();
     if palette.tint() != Color::WHITE {
         value.insert("tint".into(), palette.tint().to_string().into());
@@ -206,7 +212,8 @@ fn layer_value(
 ) -> Result<Laid, SaveError> {
     let mut value = Map::new();
     value.insert("name".into(), layer.name().into());
-    let stated = settings_entries(layer.settings(), quilt);
+    let notation = |cell| quilt.tiles().notation(cell).to_string();
+    let stated = settings_entries(layer.settings(), &notation, quilt.palettes());
     value.extend(stated.into_iter().map(|(key, stated)| (key.to_owned(), stated)));
     let mut laid: Vec<(String, Laid)> =
         value.into_iter().map(|(key, value)| (key, value.into())).collect();
@@ -222,7 +229,11 @@ fn layer_value(
 }
 
 /// The priority, and all settings that are not the default.
-fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static str, Value)> {
+pub(crate) fn settings_entries(
+    settings: &LayerSettings,
+    notation: &dyn Fn(Cell) -> String,
+    palettes: &[Palette],
+) -> Vec<(&'static str, Value)> {
     let default = LayerSettings::default();
     let pair = |x: f64, y: f64| Value::from(vec![number(x), number(y)]);
     let mut entries = vec![("priority", settings.priority.into())];
@@ -236,7 +247,7 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
     put(settings.tint != default.tint, "tint", &|| settings.tint.to_string().into());
     put(settings.blend != default.blend, "blend", &|| word(settings.blend, &Blend::WORDS));
     let slot = settings.palette_slot();
-    put(slot != 0, "palette", &|| palette_word(slot, quilt));
+    put(slot != 0, "palette", &|| palette_word(slot, palettes));
     put(*offset != default.offset, "offset", &|| pair(offset.x, offset.y));
     let elevation = settings.elevation;
     put(elevation != default.elevation, "elevation", &|| number(elevation));
@@ -249,7 +260,7 @@ fn settings_entries(settings: &LayerSettings, quilt: &Quilt) -> Vec<(&'static st
         put(true, "wrap_area", &|| area_value(area));
     }
     if let Some(cell) = settings.backdrop {
-        put(true, "backdrop", &|| quilt.tiles().notation(cell).to_string().into());
+        put(true, "backdrop", &|| notation(cell).into());
     }
     let flags = [
         ("visible", settings.visible, default.visible),
@@ -272,8 +283,8 @@ fn word<T: Copy + PartialEq>(value: T, words: &[(&str, T)]) -> Value {
 }
 
 /// A palette by its name; a slot that has none, by its number.
-fn palette_word(slot: u8, quilt: &Quilt) -> Value {
-    let palette = usize::from(slot).checked_sub(1).and_then(|at| quilt.palettes().get(at));
+fn palette_word(slot: u8, palettes: &[Palette]) -> Value {
+    let palette = usize::from(slot).checked_sub(1).and_then(|at| palettes.get(at));
     palette.map_or_else(|| slot.into(), |palette| palette.name().into())
 }
 

@@ -27,6 +27,11 @@ pub use encode::CellEncoding;
 pub(crate) use encode::{field, near_colors, packed_section};
 pub use error::SaveError;
 pub(crate) use layout::Laid;
+pub(crate) use map::{
+    area_value, class_value, marker_value, mover_value, palette_value, projection_value,
+    settings_entries,
+};
 pub use spelling::LayerText;
 pub(crate) use spelling::{free_character, spelled};
+pub(crate) use tiles::set_line;
 pub use writer::MapWriter;

@@ -42,6 +42,19 @@ impl TileSet {
     }
 }
 
+/// The set as a document of one line, that can be read without its pictures.
+pub(crate) fn set_line(set: &TileSet) -> String {
+    let named = set.sheet().is_some() && set.picture_file().is_none();
+    let named = named.then(|| set.with_picture_file("sheet"));
+    let mut document = Map::new();
+    document.insert("format".into(), TILES_FORMAT.into());
+    document.insert("version".into(), VERSION.into());
+    // A sheet without a file is the only reason for which it could fail.
+    let own = inline(named.as_ref().unwrap_or(set), set.counted_sheet());
+    document.extend(own.unwrap_or_default());
+    Value::Object(document).to_string()
+}
+
 /// A set as it stands in its map: the path of its file, or the set itself.
 pub(super) fn set_value(set: &TileSet) -> Result<Value, SaveError> {
     match set.file() {

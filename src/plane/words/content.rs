@@ -38,6 +38,31 @@ impl TractContent {
         }
     }
 
+    /// What all of its chunks are, where they are the same and hold one value or none.
+    pub(crate) fn one(&self) -> Option<Chunk> {
+        match &self.0 {
+            Content::Uniform(value) => Some(Chunk::Uniform(*value)),
+            Content::Absent(why) => Some(Chunk::Absent(*why)),
+            _ => None,
+        }
+    }
+
+    /// A tract in which all chunks hold one value, or none.
+    pub(crate) fn of_one(chunk: Chunk) -> TractContent {
+        TractContent(match chunk {
+            Chunk::Uniform(value) => Content::Uniform(value),
+            Chunk::Absent(why) => Content::Absent(why),
+            other => Content::Chunks(Arc::new(Tract::uniform(&other, Stamp::NONE))),
+        })
+    }
+
+    /// A tract of chunks, row by row; those that are not given hold 0.
+    pub(crate) fn of_chunks(mut chunks: Vec<Chunk>) -> TractContent {
+        chunks.resize_with(CHUNKS, Chunk::default);
+        let tract = Tract::of_chunks(|place| std::mem::take(&mut chunks[place]), Stamp::NONE);
+        TractContent(Content::Chunks(Arc::new(tract)))
+    }
+
     /// What it takes where no plane shares it.
     pub(crate) fn bytes(&self) -> usize {
         match &self.0 {

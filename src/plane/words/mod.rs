@@ -22,7 +22,7 @@ use triomphe::Arc;
 
 pub use crate::stamp::Stamp;
 pub use chunk::{Absence, AbsentError, ChunkForm, Presence};
-pub(crate) use chunk::{Chunk, ChunkBits, Word};
+pub(crate) use chunk::{Chunk, ChunkBits, ChunkParts, Word};
 pub(crate) use content::TractContent;
 pub use memory::{FormMemory, PlaneMemory};
 pub use run::{Run, RunValues};

@@ -1,5 +1,6 @@
 //! Edits and what they leave.
 
+mod bytes;
 mod cells;
 mod history;
 mod map;

@@ -14,7 +14,7 @@ fn held(quilt: &Quilt, layer: &str) -> BTreeMap<CellPos, Cell> {
 }
 
 /// A map whose tiles are numbered in another order.
-fn renumbered(changes: &[Change]) -> Quilt {
+pub(super) fn renumbered(changes: &[Change]) -> Quilt {
     let mut quilt = Quilt::new(*empty_quilt().lattice());
     let made = quilt.edit("begin", |pen| {
         pen.put_tiles(TileSet::flat("first", ["one", "two"])?)?;
@@ -23,6 +23,9 @@ fn renumbered(changes: &[Change]) -> Quilt {
         pen.add_ground_classes(empty.ground_rules().classes())?;
         for set in empty.tiles().sets() {
             pen.put_tiles((**set).clone())?;
+        }
+        for mover in empty.ground_rules().movers() {
+            pen.put_mover(mover.clone())?;
         }
         for palette in empty.palettes() {
             pen.put_palette(palette.clone())?;
@@ -34,6 +37,12 @@ fn renumbered(changes: &[Change]) -> Quilt {
         make(&mut quilt, change);
     }
     quilt
+}
+
+/// Makes some changes of a map, as one.
+pub(super) fn joined(quilt: &mut Quilt, changes: &[Change]) -> Option<Changeset> {
+    let made = changes.iter().filter_map(|change| make(quilt, change));
+    made.reduce(|joined, made| joined.then(made).unwrap())
 }
 
 proptest! {
@@ -85,15 +94,8 @@ proptest! {
         mut quilt in any_quilt(20),
         changes in prop::collection::vec(any_change(), 1..6),
     ) {
-        let mut joined: Option<Changeset> = None;
         let before = quilt.clone();
-        for made in changes.iter().filter_map(|change| make(&mut quilt, change)) {
-            joined = Some(match joined {
-                None => made,
-                Some(joined) => joined.then(made).unwrap(),
-            });
-        }
-        let Some(joined) = joined else { return Ok(()) };
+        let Some(joined) = joined(&mut quilt, &changes) else { return Ok(()) };
         let rebased = joined.rebase(&before, |_| Resolve::Keep).unwrap();
         prop_assert_eq!(&rebased.conflicts, &[]);
         let mut other = before.clone();

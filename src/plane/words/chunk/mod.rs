@@ -7,6 +7,7 @@
 //! to it, is remade seldom. [`Chunk::compacted`] does not wait.
 
 mod bits;
+mod code;
 mod exchange;
 mod form;
 mod full;
@@ -26,6 +27,7 @@ use triomphe::Arc;
 use crate::prefetch::prefetch;
 use crate::units::{CellOffset, CellPos, CellRect, ChunkPos};
 pub(crate) use bits::ChunkBits;
+pub(crate) use code::ChunkParts;
 pub use form::ChunkForm;
 pub(crate) use form::counted_bytes;
 use full::Full;

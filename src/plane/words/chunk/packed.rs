@@ -64,6 +64,16 @@ impl Packed<64, 2> {
 }
 
 impl<const WORDS: usize, const VALUES: usize> Packed<WORDS, VALUES> {
+    /// A table of different values, and words of places; `None` where a place is none.
+    pub(super) fn of_words(table: &[u32], words: &[u64; WORDS]) -> Option<Self> {
+        let mut packed = Self::uniform(*table.first()?);
+        packed.table.get_mut(..table.len())?.copy_from_slice(table);
+        packed.used = table.len() as u16;
+        packed.words = *words;
+        let is_there = |index| packed.place_of(index) < table.len();
+        (table.len() == VALUES || (0..CELLS).all(is_there)).then_some(packed)
+    }
+
     /// The same places with other values: `value` gives another one for each, and no two the same.
     pub(super) fn mapped(&self, value: impl Fn(u32) -> u32) -> Self {
         let mut mapped = self.clone();

@@ -1,0 +1,97 @@
+//! A record as a whole: what it is, how long it is, and whether it is sound.
+
+use std::borrow::Cow;
+
+use super::bytes::{Bytes, BytesFault, Out};
+
+/// A record that was read.
+#[derive(Debug)]
+pub(crate) struct Frame<'a> {
+    pub(crate) flags: u8,
+    pub(crate) body: Cow<'a, [u8]>,
+    /// How many bytes it takes as a whole.
+    pub(crate) len: usize,
+}
+
+/// The newest version that is known, and the one that is written.
+const VERSION: u8 = 1;
+
+/// The flag of a body that is packed.
+const PACKED: u8 = 0x80;
+
+/// A body that is smaller is not worth packing.
+const LEAST_PACKED: usize = 512;
+
+/// A record of a body.
+pub(crate) fn framed(magic: [u8; 4], flags: u8, body: &[u8]) -> Vec<u8> {
+    let packed = (body.len() >= LEAST_PACKED).then(|| lz4_flex::block::compress(body));
+    let packed = packed.filter(|packed| packed.len() < body.len() - body.len() / 16);
+    let mut out = Out(Vec::with_capacity(packed.as_ref().map_or(body.len(), Vec::len) + 24));
+    out.bytes(&magic);
+    out.byte(VERSION);
+    out.byte(flags | if packed.is_some() { PACKED } else { 0 });
+    match packed {
+        Some(packed) => {
+            out.number(packed.len() as u64);
+            out.number(body.len() as u64);
+            out.bytes(&packed);
+        }
+        None => {
+            out.number(body.len() as u64);
+            out.bytes(body);
+        }
+    }
+    let sum = crc32fast::hash(&out.0);
+    out.bytes(&sum.to_le_bytes());
+    out.0
+}
+
+impl<'a> Frame<'a> {
+    /// Reads the record with which bytes begin. `flags` are those that it may have.
+    pub(crate) fn read(
+        bytes: &'a [u8],
+        (magic, expected): ([u8; 4], &'static str),
+        flags: u8,
+        most_unpacked: u64,
+    ) -> Result<Frame<'a>, BytesFault> {
+        let mut read = Bytes::new(bytes);
+        if read.take(4).map_err(|_| BytesFault::Other { expected })? != magic {
+            return Err(BytesFault::Other { expected });
+        }
+        let version = read.byte()?;
+        if version > VERSION {
+            return Err(BytesFault::Version { found: version, known: VERSION });
+        }
+        let stated = read.byte()?;
+        let stored = usize::try_from(read.number()?).unwrap_or(usize::MAX);
+        let unpacked = if stated & PACKED > 0 { Some(read.number()?) } else { None };
+        let body = read.take(stored)?;
+        let end = read.at();
+        let sum = crc32fast::hash(&bytes[..end]).to_le_bytes();
+        if read.take(4)? != sum {
+            return Err(BytesFault::Sum);
+        }
+        if version == 0 || stated & !(flags | PACKED) > 0 {
+            return Err(BytesFault::Other { expected });
+        }
+        let body = match unpacked {
+            None => Cow::Borrowed(body),
+            Some(count) => Cow::Owned(unpack(body, count, most_unpacked)?),
+        };
+        Ok(Frame { flags: stated & !PACKED, body, len: read.at() })
+    }
+}
+
+fn unpack(packed: &[u8], count: u64, most: u64) -> Result<Vec<u8>, BytesFault> {
+    // A byte stands for 255 at most.
+    let possible = (packed.len() as u64 + 16).saturating_mul(255);
+    if count > most {
+        return Err(BytesFault::TooMany { what: "bytes after unpacking", most });
+    }
+    let wrong = BytesFault::Wrong { at: 0, what: "the packed bytes cannot be unpacked" };
+    if count > possible {
+        return Err(wrong);
+    }
+    let unpacked = lz4_flex::block::decompress(packed, count as usize);
+    unpacked.ok().filter(|unpacked| unpacked.len() as u64 == count).ok_or(wrong)
+}
