@@ -22,10 +22,28 @@ const PACKED: u8 = 0x80;
 /// A body that is smaller is not worth packing.
 const LEAST_PACKED: usize = 512;
 
+/// Of a body that is larger, so much is packed first, to see whether it is worth it.
+const SAMPLE: usize = 1 << 14;
+
+/// A body as it is when packed, where that is worth the time: a small one must become smaller at all, of a large
+/// one a sample from its middle by a quarter.
+fn packed(body: &[u8]) -> Option<Vec<u8>> {
+    if body.len() < LEAST_PACKED {
+        return None;
+    }
+    if body.len() > 2 * SAMPLE {
+        let sample = &body[body.len() / 2..][..SAMPLE];
+        if lz4_flex::block::compress(sample).len() > SAMPLE / 4 * 3 {
+            return None;
+        }
+    }
+    let packed = lz4_flex::block::compress(body);
+    Some(packed).filter(|packed| packed.len() < body.len() - body.len() / 16)
+}
+
 /// A record of a body.
 pub(crate) fn framed(magic: [u8; 4], flags: u8, body: &[u8]) -> Vec<u8> {
-    let packed = (body.len() >= LEAST_PACKED).then(|| lz4_flex::block::compress(body));
-    let packed = packed.filter(|packed| packed.len() < body.len() - body.len() / 16);
+    let packed = packed(body);
     let mut out = Out(Vec::with_capacity(packed.as_ref().map_or(body.len(), Vec::len) + 24));
     out.bytes(&magic);
     out.byte(VERSION);

@@ -221,7 +221,6 @@ fn bytes(versus: &mut Versus) {
     let list: Vec<(i32, i32, u32)> =
         changes.cells().map(|edit| (edit.cell.x(), edit.cell.y(), edit.after.to_bits())).collect();
     let flat = ChangeList::to_bytes(&list);
-    eprintln!("edit.bytes: {} bytes, as a list {} bytes", sent.len(), flat.len());
     let limits = sturdy_quilt::document::Limits::default();
     let write = || u64::from(!changes.to_forward_bytes().is_empty());
     let write_list = || u64::from(!ChangeList::to_bytes(&list).is_empty());

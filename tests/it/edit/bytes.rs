@@ -1,7 +1,7 @@
 //! Changes that leave the process as bytes.
 
+use sturdy_quilt::CellSet;
 use sturdy_quilt::document::{ChangesError, Limits};
-use sturdy_quilt::{CellSet, FolderSource, Loader};
 
 use super::rebase::{joined, renumbered};
 use super::*;
@@ -92,18 +92,24 @@ proptest! {
     }
 }
 
+#[cfg(all(feature = "fs", feature = "png"))]
+fn demo_maps() -> Vec<Quilt> {
+    let demo = sturdy_quilt::FolderSource::new(concat!(env!("CARGO_MANIFEST_DIR"), "/demo"));
+    let load = |name: &str| {
+        let loaded = sturdy_quilt::Loader::new().load(&demo, &format!("{name}.quilt.json"));
+        loaded.unwrap().quilt
+    };
+    ["terrace", "hoist", "market"].map(load).into()
+}
+
+#[cfg(not(all(feature = "fs", feature = "png")))]
+fn demo_maps() -> Vec<Quilt> {
+    Vec::new()
+}
+
 #[test]
 fn whole_maps_travel_as_changes() {
-    let demo = concat!(env!("CARGO_MANIFEST_DIR"), "/demo");
-    let load = |name: &str| Loader::new().load(&FolderSource::new(demo), name).unwrap().quilt;
-    let maps = [
-        empty_quilt(),
-        doc_quilt(),
-        load("terrace.quilt.json"),
-        load("hoist.quilt.json"),
-        load("market.quilt.json"),
-    ];
-    for map in maps {
+    for map in [empty_quilt(), doc_quilt()].into_iter().chain(demo_maps()) {
         let mut empty = Quilt::new(*map.lattice());
         let between = Changeset::between("all of it", &empty, &map).unwrap();
         for bytes in [between.to_bytes(), between.to_forward_bytes()] {
