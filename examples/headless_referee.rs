@@ -2,8 +2,9 @@
 //!
 //! The referee is a process of its own that has no pictures. A client sends it what it does as
 //! lines of text, with where it believes to be then; the referee moves the body itself, and refuses
-//! what is too fast, leads through something, or reaches too far. Both keep a map, and at the end
-//! both are equal to the last bit.
+//! what is too fast, leads through something, or reaches too far. What it changes it sends as bytes to
+//! all who follow: to a client that has foreseen it, and to one that only watches. Each keeps a map, and
+//! at the end all are equal to the last bit.
 //!
 //! Run with `cargo run --example headless_referee [FOLDER]`; the map without its pictures goes to
 //! FOLDER, or to `target/headless_referee`.
@@ -16,10 +17,13 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 use std::str::FromStr;
 
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
+use sturdy_quilt::document::Limits;
 use sturdy_quilt::edit::Condition;
 use sturdy_quilt::quilt::MoverId;
 use sturdy_quilt::{
-    CellPos, FolderSource, GroundMap, Loader, Quilt, WorldPoint, WorldRect, WorldVec,
+    CellPos, Changeset, FolderSource, GroundMap, Loader, Quilt, WorldPoint, WorldRect, WorldVec,
 };
 
 type Fallible<T> = Result<T, Box<dyn Error>>;
@@ -51,12 +55,14 @@ enum Verdict {
     NoWater,
 }
 
-/// The verdict, where the body is by the referee, and the sum over all cells if it was asked for.
-#[derive(Clone, Copy, Debug)]
+/// The verdict, where the body is by the referee, the sum over all cells if it was asked for, and what has
+/// changed in the map.
+#[derive(Clone, Debug)]
 struct Answer {
     verdict: Verdict,
     at: WorldPoint,
     sum: u64,
+    changes: Vec<u8>,
 }
 
 // As lines of text: a number is written so that reading it gives the same bits.
@@ -88,7 +94,8 @@ impl FromStr for Deed {
 
 impl fmt::Display for Answer {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{:?} {} {} {}", self.verdict, self.at.x, self.at.y, self.sum)
+        let Answer { verdict, at, sum, changes } = self;
+        write!(f, "{verdict:?} {} {} {sum} {}.", at.x, at.y, STANDARD.encode(changes))
     }
 }
 
@@ -96,7 +103,7 @@ impl FromStr for Answer {
     type Err = Box<dyn Error>;
 
     fn from_str(line: &str) -> Fallible<Answer> {
-        let [verdict, x, y, sum] = line.split_whitespace().collect::<Vec<_>>()[..] else {
+        let [verdict, x, y, sum, changes] = line.split_whitespace().collect::<Vec<_>>()[..] else {
             return Err(format!("`{line}` is no answer").into());
         };
         let verdict = match verdict {
@@ -107,11 +114,13 @@ impl FromStr for Answer {
             "NoWater" => Verdict::NoWater,
             _ => return Err(format!("`{verdict}` is no verdict").into()),
         };
-        Ok(Answer { verdict, at: WorldPoint::new(x.parse()?, y.parse()?), sum: sum.parse()? })
+        let at = WorldPoint::new(x.parse()?, y.parse()?);
+        let changes = STANDARD.decode(changes.trim_end_matches('.'))?;
+        Ok(Answer { verdict, at, sum: sum.parse()?, changes })
     }
 }
 
-/// A map with a cart on it: what both the client and the referee have.
+/// A map with a cart on it: what the clients and the referee have.
 struct World {
     quilt: Quilt,
     ground: GroundMap,
@@ -143,10 +152,10 @@ impl World {
         self.ground.slide(self.cart, self.body, by).end
     }
 
-    /// Lays a board, if there is water and it is near enough.
-    fn board(&mut self, cell: CellPos) -> Fallible<Verdict> {
+    /// Lays a board, if there is water and it is near enough; and what has changed, as bytes.
+    fn board(&mut self, cell: CellPos) -> Fallible<(Verdict, Vec<u8>)> {
         if (self.quilt.lattice().center(cell) - self.body.center()).length() > Self::REACH {
-            return Ok(Verdict::OutOfReach);
+            return Ok((Verdict::OutOfReach, Vec::new()));
         }
         let (water, board) =
             (self.quilt.ground_rules().class("channel")?, self.quilt.tile("terrace/boardwalk")?);
@@ -154,7 +163,21 @@ impl World {
             .quilt
             .edit("lay a board", |pen| pen.put_if("boards", cell, Condition::from(water), board))?;
         self.ground.refresh(&self.quilt);
-        Ok(if laid.result { Verdict::Fine } else { Verdict::NoWater })
+        Ok(match laid.result {
+            true => (Verdict::Fine, laid.changes.to_forward_bytes()),
+            false => (Verdict::NoWater, Vec::new()),
+        })
+    }
+
+    /// Makes the changes that the referee sends; what was foreseen is there already.
+    fn follow(&mut self, sent: &[u8]) -> Fallible<usize> {
+        if sent.is_empty() {
+            return Ok(0);
+        }
+        let changes = Changeset::from_bytes(sent, &self.quilt, &Limits::default())?;
+        self.quilt.apply(&changes)?;
+        self.ground.refresh(&self.quilt);
+        Ok(changes.cells().count())
     }
 
     /// A sum over all cells of all layers: equal maps have equal sums.
@@ -171,7 +194,7 @@ impl World {
 
     /// What the referee does: it believes nothing.
     fn judge(&mut self, deed: Deed) -> Fallible<Answer> {
-        let mut sum = 0;
+        let (mut sum, mut changes) = (0, Vec::new());
         let verdict = match deed {
             // What is no number is not slow enough either.
             Deed::Move { by, end } if by.length() <= self.speed() => {
@@ -184,13 +207,17 @@ impl World {
                 }
             }
             Deed::Move { .. } => Verdict::TooFast,
-            Deed::Board { cell } => self.board(cell)?,
+            Deed::Board { cell } => {
+                let (verdict, changed) = self.board(cell)?;
+                changes = changed;
+                verdict
+            }
             Deed::Sum => {
                 sum = self.sum()?;
                 Verdict::Fine
             }
         };
-        Ok(Answer { verdict, at: self.body.min(), sum })
+        Ok(Answer { verdict, at: self.body.min(), sum, changes })
     }
 }
 
@@ -271,6 +298,7 @@ fn main() -> Fallible<()> {
     let folder = args.into_iter().next().unwrap_or_else(|| "target/headless_referee".into());
     copy_without_pictures(&folder)?;
     let (mut world, mut referee) = (World::load(&folder)?, Referee::start(&folder)?);
+    let mut watcher = World::load(&folder)?;
     walk(&mut world, &mut referee)?;
     println!("the channel stops the cart at {}", world.body.min());
 
@@ -294,17 +322,19 @@ fn main() -> Fallible<()> {
     for boards in [26..28, 28..29] {
         for x in boards {
             let cell = CellPos::new(x, 16);
-            let predicted = world.board(cell)?;
+            let (predicted, _) = world.board(cell)?;
             let answer = referee.ask(Deed::Board { cell })?;
-            println!("a board on {cell}: {:?}", answer.verdict);
+            println!("a board on {cell}: {:?}, {} bytes", answer.verdict, answer.changes.len());
             assert_eq!(answer.verdict, predicted);
+            assert_eq!(world.follow(&answer.changes)?, 0, "it was foreseen");
+            watcher.follow(&answer.changes)?;
         }
         walk(&mut world, &mut referee)?;
         println!("over the boards the cart comes to {}", world.body.min());
     }
 
     let answer = referee.ask(Deed::Sum)?;
-    assert_eq!(answer.sum, world.sum()?, "both maps are equal");
-    println!("in step after {} moves; both maps have the sum {:016x}", 3 * STEPS, answer.sum);
+    assert_eq!([answer.sum; 2], [world.sum()?, watcher.sum()?], "all maps are equal");
+    println!("in step after {} moves; all three maps have the sum {:016x}", 3 * STEPS, answer.sum);
     referee.stop()
 }

@@ -20,7 +20,7 @@ use crate::units::{CellPos, CellRect};
 pub struct Edit<T> {
     /// What the closure returned.
     pub result: T,
-    /// What was changed: to undo it, to send it cell by cell, or to look at.
+    /// What was changed: to undo it, to send it to others, or to look at.
     pub changes: Changeset,
     /// What the [rules](EditRules) of the edit say that it costs; 0 without rules.
     pub cost: u64,

@@ -142,7 +142,10 @@ fn headless_referee_believes_nothing_and_stays_in_step() {
     ] {
         assert!(said.contains(refused), "{said}");
     }
-    assert!(said.contains("in step after 180 moves"), "{said}");
+    assert!(said.contains("in step after 180 moves; all three maps have the sum"), "{said}");
+    let sent =
+        said.lines().filter(|line| line.starts_with("a board on 2") && line.ends_with("bytes"));
+    assert_eq!(sent.count(), 3, "{said}");
     // There is no picture beside the map.
     let files = std::fs::read_dir(folder.path()).unwrap();
     let names: Vec<String> =
