@@ -3,18 +3,21 @@
 
 use std::process::Command;
 
+use sturdy_quilt::paint::KeptFrame;
 use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
-    CellPos, CellRect, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter, Quilt,
-    ScreenSize, TileSet, TileSpec, View, WorldPoint,
+    CellPos, CellRect, Color, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter,
+    Quilt, ScreenSize, TileSet, TileSpec, View, WorldPoint,
 };
 
 /// Each case with the sides of a small and of a large map, and how many times as many instructions
 /// on the large one are no growth. A frame is drawn of maps of 4·10³, 10⁶ and 10⁹ cells.
-const CASES: [(&str, (u32, u32), f64); 9] = [
+const CASES: [(&str, (u32, u32), f64); 10] = [
     ("snapshot", (128, 2048), 1.25),
     ("edit", (128, 2048), 1.25),
     ("edit-and-ground", (128, 2048), 1.25),
+    // An edit with ground, list and a kept frame brought up to date.
+    ("follow", (1024, 32_768), 1.1),
     ("list-unchanged", (128, 2048), 1.25),
     ("sweep", (128, 2048), 1.25),
     ("draw", (64, 1024), 1.05),
@@ -71,8 +74,11 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
         let (grass, wall) = (pen.tile("t/grass")?, pen.tile("t/wall")?);
         pen.fill("soil", bounds, grass)?;
         // A wall in every chunk, so that none is uniform; where a map is drawn, in those in view.
-        let walled =
-            if name.starts_with("draw") { CellRect::new(CellPos::ORIGIN, 64, 64) } else { bounds };
+        let walled = match name {
+            "follow" => CellRect::new(CellPos::ORIGIN, 256, 256),
+            _ if name.starts_with("draw") => CellRect::new(CellPos::ORIGIN, 64, 64),
+            _ => bounds,
+        };
         for chunk in walled.chunks() {
             pen.put("soil", chunk.corner(), wall)?;
         }
@@ -90,6 +96,8 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
     let (mut painter, mut frame) = (Painter::new(), Frame::new(view.size()));
     let mut list = DrawList::new();
     list.rebuild(&quilt, &view);
+    let mut kept = KeptFrame::new(Color::rgb(0, 0, 0));
+    painter.paint_into(&list, &mut kept);
     for turn in 0..times {
         let tile = if turn % 2 == 0 { wall } else { grass };
         match name {
@@ -98,6 +106,12 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
             "edit-and-ground" => {
                 quilt.edit("one", |pen| pen.put("soil", place, tile))?;
                 ground.refresh(&quilt);
+            }
+            "follow" => {
+                quilt.edit("one", |pen| pen.put("soil", place, tile))?;
+                ground.refresh(&quilt);
+                list.rebuild(&quilt, &view);
+                painter.paint_into(&list, &mut kept);
             }
             "list-unchanged" => list.rebuild(&quilt, &view),
             "draw" | "draw-slanted" => {

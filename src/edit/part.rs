@@ -71,7 +71,8 @@ impl<T: Part> Swap<Placed<T>> {
             // it has.
             (Some((at, expected)), Some((place, held))) => {
                 let comes_back_at = (*at).min(count - 1);
-                held.same(expected) && (place == comes_back_at || self.after.is_some())
+                let may_go = place == comes_back_at && (!T::IS_BOUND || place + 1 == count);
+                held.same(expected) && (self.after.is_some() || may_go)
             }
             (None, None) => self
                 .after

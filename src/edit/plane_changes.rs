@@ -253,6 +253,9 @@ impl PlaneChanges {
             let held = |own: CellChange| plane.get(own.cell).here();
             if !change.each().all(|own| held(own) == Some(own.before)) {
                 let base = plane.chunk(change.pos);
+                if matches!(*base, Chunk::Absent(_)) {
+                    return Err(absent(change.pos));
+                }
                 let with = |values: &Values| {
                     let mut chunk = base.clone().into_owned();
                     for (at, index) in change.indexes.iter().enumerate() {

@@ -3,8 +3,11 @@
 use std::cell::RefCell;
 
 use sturdy_quilt::edit::Flood;
+use sturdy_quilt::inspect::MinimapScale;
+use sturdy_quilt::paint::KeptFrame;
 use sturdy_quilt::{
-    Cell, CellPos, CellRect, CellSet, Changeset, Lattice, LayerSettings, Quilt, TileSet,
+    Cell, CellPos, CellRect, CellSet, Changeset, Color, DrawList, GroundMap, Lattice,
+    LayerSettings, Minimap, Painter, Quilt, ScreenSize, TileSet, View,
 };
 
 use crate::harness::{Mark, Versus};
@@ -20,6 +23,9 @@ pub(crate) fn run(versus: &mut Versus) {
     }
     if versus.wants("edit.flood") {
         floods(versus);
+    }
+    if versus.wants("edit.follow") {
+        follows(versus);
     }
     if versus.wants("edit.bytes") {
         bytes(versus);
@@ -232,4 +238,53 @@ fn bytes(versus: &mut Versus) {
     };
     let read_list = || u64::from(!ChangeList::from_bytes(&flat).is_empty());
     versus.line("edit.bytes.read", count, Mark::Nanoseconds(10.0), true, read, read_list);
+}
+
+/// All that follows a map, brought up to date after an edit of one cell, against making it anew.
+struct Followers {
+    quilt: Quilt,
+    view: View,
+    ground: GroundMap,
+    list: DrawList,
+    minimap: Minimap,
+    painter: Painter,
+    kept: KeptFrame,
+}
+
+impl Followers {
+    fn of(quilt: Quilt, view: View) -> Followers {
+        let (list, painter) = (DrawList::new(), Painter::new());
+        let (minimap, kept) =
+            (Minimap::new(MinimapScale::Cells), KeptFrame::new(Color::rgb(0, 0, 0)));
+        let ground = GroundMap::of(&quilt);
+        let mut followers = Followers { quilt, view, ground, list, minimap, painter, kept };
+        followers.follow();
+        followers
+    }
+
+    fn follow(&mut self) -> u64 {
+        self.ground.refresh(&self.quilt);
+        self.list.rebuild(&self.quilt, &self.view);
+        self.painter.paint_into(&self.list, &mut self.kept);
+        self.minimap.refresh(&self.quilt).expect("it is small enough") as u64
+    }
+}
+
+fn follows(versus: &mut Versus) {
+    const SIDE: u32 = 1024;
+    let mut numbers = Numbers::new(0xf011);
+    let (quilt, tiles) = map_of(SIDE, |_| numbers.below(9) as u8);
+    let middle = CellPos::new(SIDE as i32 / 2, SIDE as i32 / 2);
+    let view = View::new(ScreenSize::new(640, 400)).centered_on(quilt.lattice().center(middle));
+    let anew = quilt.clone();
+    let mut followers = Followers::of(quilt, view);
+    let mut turn = 0;
+    let ours = || {
+        turn += 1;
+        let edit = followers.quilt.edit("one", |pen| pen.put("l", middle, tiles[10 + turn % 2]));
+        edit.expect("the edit is well made");
+        followers.follow()
+    };
+    let theirs = || u64::from(!Followers::of(anew.clone(), view).kept.painted().is_empty());
+    versus.line("edit.follow.anew", 1, Mark::Nanoseconds(10_000.0), false, ours, theirs);
 }

@@ -1,6 +1,6 @@
 //! The changes of one plane as bytes.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 use crate::cell_set::MAX_CHUNKS;
 use crate::codec::{
@@ -229,13 +229,16 @@ pub(super) fn take_plane(
     word: WordIn<'_>,
     room: &mut Room,
 ) -> Result<(PlaneChanges, Option<ChunkPos>), BytesFault> {
-    let mut read = Read { changes: PlaneChanges::default(), held, chunks: 0, absent: None };
+    let mut read = Read { held, ..Read::default() };
     let mut last = Last::default();
     for _ in 0..bytes.count()? {
         room.take(RECORD)?;
         match bytes.byte()? {
             CELLS => {
                 let pos = take_chunk_pos(bytes, &mut last)?;
+                if !read.told.chunk(pos) {
+                    return Err(bytes.wrong(TWICE));
+                }
                 let bits = take_places(bytes)?;
                 let count = bits.count() as usize;
                 room.take(count as u64)?;
@@ -248,6 +251,9 @@ pub(super) fn take_plane(
             }
             CHUNK => {
                 let pos = take_chunk_pos(bytes, &mut last)?;
+                if !read.told.chunk(pos) {
+                    return Err(bytes.wrong(TWICE));
+                }
                 room.take(Chunk::CELLS as u64)?;
                 let before = match held {
                     None => take_chunk(bytes, word)?,
@@ -260,6 +266,9 @@ pub(super) fn take_plane(
                 let (x, y) = take_way(bytes, &mut last.tract)?;
                 let at = TractPos::checked(x, y)
                     .ok_or_else(|| bytes.wrong("a place lies beyond the limits of cells"))?;
+                if !read.told.tract(at) {
+                    return Err(bytes.wrong(TWICE));
+                }
                 room.take(RECORD * RECORD)?;
                 let before = match held {
                     None => take_content(bytes, at, word)?,
@@ -278,7 +287,9 @@ pub(super) fn take_plane(
                 };
                 let before = if held.is_none() { Some(value()?) } else { None };
                 let after = value()?;
-                read.rect(rect, before, after, room)?;
+                if !read.rect(rect, before, after, room)? {
+                    return Err(bytes.wrong(TWICE));
+                }
             }
             _ => return Err(bytes.wrong("there is no such record of cells")),
         }
@@ -305,6 +316,7 @@ fn take_rect(bytes: &mut Bytes<'_>) -> Result<CellRect, BytesFault> {
 }
 
 /// Changes that are being read.
+#[derive(Default)]
 struct Read<'a> {
     changes: PlaneChanges,
     held: Option<&'a Words>,
@@ -312,7 +324,31 @@ struct Read<'a> {
     chunks: u64,
     /// The first chunk that is not loaded.
     absent: Option<ChunkPos>,
+    /// What was told of already: no cell may change twice.
+    told: Told,
 }
+
+#[derive(Default)]
+struct Told {
+    chunks: HashSet<ChunkPos>,
+    /// Those of the chunks, and those that were told of as a whole.
+    tracts: HashMap<TractPos, bool>,
+}
+
+impl Told {
+    /// Notes a chunk; says whether it was not told of before.
+    fn chunk(&mut self, pos: ChunkPos) -> bool {
+        let is_whole = *self.tracts.entry(pos.tract()).or_insert(false);
+        self.chunks.insert(pos) && !is_whole
+    }
+
+    /// Notes a tract as a whole; says whether nothing of it was told before.
+    fn tract(&mut self, at: TractPos) -> bool {
+        self.tracts.insert(at, true).is_none()
+    }
+}
+
+const TWICE: &str = "a cell is changed twice";
 
 impl Read<'_> {
     /// A chunk of the plane that the changes lead on from.
@@ -364,14 +400,14 @@ impl Read<'_> {
         }
     }
 
-    /// A rectangle that is filled.
+    /// A rectangle that is filled; says whether nothing of it was told before.
     fn rect(
         &mut self,
         rect: CellRect,
         before: Option<u32>,
         after: u32,
         room: &mut Room,
-    ) -> Result<(), BytesFault> {
+    ) -> Result<bool, BytesFault> {
         self.chunks = self.chunks.saturating_add(rect.chunk_count());
         if self.chunks > MAX_CHUNKS {
             return Err(BytesFault::TooMany { what: "chunks in rectangles", most: MAX_CHUNKS });
@@ -379,6 +415,9 @@ impl Read<'_> {
         for at in rect.tracts() {
             room.take(RECORD)?;
             if rect.contains_rect(at.cells()) {
+                if !self.told.tract(at) {
+                    return Ok(false);
+                }
                 let before = match before {
                     None => self.held_tract(at),
                     Some(before) => TractContent::of_one(Chunk::Uniform(before)),
@@ -388,6 +427,9 @@ impl Read<'_> {
             }
             for pos in rect.intersection(at.cells()).chunks() {
                 room.take(RECORD)?;
+                if !self.told.chunk(pos) {
+                    return Ok(false);
+                }
                 let part = rect.intersection(pos.cells());
                 let bits = ChunkBits::of_part(part.moved(CellPos::ORIGIN - pos.corner()));
                 if bits.is_all() {
@@ -402,7 +444,7 @@ impl Read<'_> {
                 }
             }
         }
-        Ok(())
+        Ok(true)
     }
 }
 

@@ -437,3 +437,49 @@ fn names_that_are_not_there_come_with_near_ones() {
     quilt.edit("away", |pen| pen.remove_layer(id)).unwrap();
     assert!(quilt.layer(id).is_err(), "a handle does not outlive its layer");
 }
+
+#[test]
+fn snapshots_are_read_in_threads_while_the_map_is_edited() {
+    let mut quilt = empty_quilt();
+    let rect = CellRect::new(CellPos::new(-30, -20), 150, 90);
+    let tiles = ["flat/grass", "flat/wall", "flat/water"].map(|tile| quilt.cell(tile).unwrap());
+    let fill = |quilt: &mut Quilt, turn: usize| {
+        let edit = quilt.edit("fill", |pen| {
+            pen.fill(LAYERS[0], rect, tiles[turn % 3])?;
+            // Cell by cell in the other layer, so that its chunks are copied while they are read.
+            pen.put_each(LAYERS[1], rect, |_| tiles[turn % 3])
+        });
+        edit.unwrap().changes
+    };
+    fill(&mut quilt, 0);
+    let (shown, is_over) =
+        (std::sync::Mutex::new(quilt.clone()), std::sync::atomic::AtomicBool::new(false));
+    let order = std::sync::atomic::Ordering::Relaxed;
+    std::thread::scope(|scope| {
+        let readers = [0, 1].map(|_| {
+            scope.spawn(|| {
+                let mut reads = 0;
+                while reads == 0 || !is_over.load(order) && reads < 100_000 {
+                    let snapshot = shown.lock().unwrap().clone();
+                    let mut held = HashSet::new();
+                    for layer in &LAYERS[..2] {
+                        let plane = snapshot.layer(*layer).unwrap().cells();
+                        held.extend(rect.cells().map(|cell| plane.get(cell).here()));
+                    }
+                    assert_eq!(held.len(), 1, "an edit is seen as a whole or not at all");
+                    reads += 1;
+                }
+            })
+        });
+        for turn in 1..60 {
+            let changes = fill(&mut quilt, turn);
+            *shown.lock().unwrap() = quilt.clone();
+            if turn % 5 == 0 {
+                quilt.apply(&changes.inverse()).unwrap();
+                quilt.apply(&changes).unwrap();
+            }
+        }
+        is_over.store(true, order);
+        readers.into_iter().for_each(|reader| reader.join().unwrap());
+    });
+}

@@ -305,6 +305,25 @@ fn what_others_need_is_not_taken_back() {
 }
 
 #[test]
+fn palettes_keep_their_slots() {
+    let mut quilt = doc_quilt();
+    let add = |quilt: &mut Quilt, name: &str| {
+        let tint = Color::rgb(9, 9, name.len() as u8);
+        quilt.edit(name, |pen| pen.put_palette(Palette::new(name).with_tint(tint))).unwrap().changes
+    };
+    let (dusk, night) = (add(&mut quilt, "dusk"), add(&mut quilt, "night"));
+    let before = quilt.clone();
+    // Cells mean the second one by its slot.
+    assert!(quilt.apply(&dusk.inverse()).is_err());
+    let rebased = dusk.inverse().rebase(&quilt, |_| Resolve::Take).unwrap();
+    assert_eq!(rebased.conflicts, [Conflict::Palette("dusk".into())]);
+    assert!(rebased.changes.is_empty() && quilt.same_as(&before));
+    quilt.apply(&night.inverse()).unwrap();
+    quilt.apply(&dusk.inverse()).unwrap();
+    assert!(quilt.same_as(&doc_quilt()));
+}
+
+#[test]
 fn conflicts_name_the_part_they_are_about() {
     let mut quilt = doc_quilt();
     quilt.edit("begin", |pen| pen.add_value_layer("growth", ValueKind::U32)).unwrap();
