@@ -450,12 +450,16 @@ impl Read<'_> {
 
 /// Writes all that a plane holds.
 pub(super) fn put_words(out: &mut Out, words: &Words, word: WordOut<'_>) {
-    let tracts = words.all_tracts();
+    let tracts = words.all_tracts().into_iter().map(|at| (at, words.tract_content(at)));
+    // A tract whose cells were all emptied is as one that was never written to.
+    let is_used =
+        |(_, content): &(TractPos, TractContent)| !matches!(content.one(), Some(Chunk::Uniform(0)));
+    let tracts: Vec<_> = tracts.filter(is_used).collect();
     let mut last = (0, 0);
     out.number(tracts.len() as u64);
-    for at in tracts {
+    for (at, content) in tracts {
         put_way(out, &mut last, (at.x(), at.y()));
-        put_content(out, at, &words.tract_content(at), word);
+        put_content(out, at, &content, word);
     }
 }
 

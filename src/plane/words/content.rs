@@ -38,12 +38,21 @@ impl TractContent {
         }
     }
 
-    /// What all of its chunks are, where they are the same and hold one value or none.
+    /// What all of its chunks are, where they hold one value or none, in whatever form.
     pub(crate) fn one(&self) -> Option<Chunk> {
         match &self.0 {
             Content::Uniform(value) => Some(Chunk::Uniform(*value)),
             Content::Absent(why) => Some(Chunk::Absent(*why)),
-            _ => None,
+            Content::Chunks(tract) => {
+                let one = match tract.chunk(0) {
+                    Chunk::Absent(why) => Chunk::Absent(*why),
+                    chunk => Chunk::Uniform(chunk.get(0).here()?),
+                };
+                tract.chunks().iter().all(|chunk| chunk.same(&one)).then_some(one)
+            }
+            Content::Lone(cells) => {
+                cells.iter().all(|(_, value)| *value == 0).then_some(Chunk::Uniform(0))
+            }
         }
     }
 
