@@ -179,7 +179,8 @@ proptest! {
             let expected = if is_conflict && !is_taken { held } else { edit.after };
             prop_assert_eq!(get(&got, at), expected, "at {}", at);
         }
-        for at in now.keys().chain(got.keys()).filter(|at| !mine.area().contains(**at)) {
+        let area = mine.area();
+        for at in now.keys().chain(got.keys()).filter(|at| !area.contains(**at)) {
             prop_assert_eq!(get(&got, *at), get(&now, *at), "{} is not touched", at);
         }
         let expected = Conflict::Cells { layer: "soil".into(), cells: conflicts.clone() };
