@@ -1,43 +1,43 @@
 //! Single things as bytes: whole numbers, texts, lists of bytes.
 
-/// What is wrong with bytes.
+/// A fault of bytes that were read.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 #[non_exhaustive]
 pub enum BytesFault {
-    /// They are something else.
+    /// The bytes are something else.
     #[error("expected {expected}, found other bytes")]
     Other {
-        /// What they were read as.
+        /// The kind of thing that they were read as.
         expected: &'static str,
     },
-    /// They were written by a later version of the library.
+    /// The bytes were written by a later version of the library.
     #[error("version {found} is newer than the newest known one, {known}")]
     Version {
-        /// Their version.
+        /// The version that the bytes state.
         found: u8,
         /// The newest one that can be read.
         known: u8,
     },
-    /// They end too early.
+    /// The bytes end too early.
     #[error("they end too early: byte {0} is missing")]
     Short(usize),
-    /// Their check sum is another one.
+    /// The check sum is not that of the bytes.
     #[error("they are damaged: the check sum is another one")]
     Sum,
     /// Something in them cannot be.
     #[error("byte {at}: {what}")]
     Wrong {
-        /// Where it begins, in what the check sum was taken of, unpacked.
+        /// The place, in bytes, in what the check sum was taken of, unpacked.
         at: usize,
-        /// What is wrong.
+        /// The fault in words.
         what: &'static str,
     },
-    /// They ask for more than the limits allow.
+    /// The bytes ask for more than the limits allow.
     #[error("they hold more than {most} {what}, the most that is allowed")]
     TooMany {
-        /// Of what.
+        /// The things that are counted.
         what: &'static str,
-        /// How many are allowed.
+        /// The most that is allowed.
         most: u64,
     },
 }

@@ -14,11 +14,11 @@ pub enum ChangesError {
     Part {
         /// The part, for example "marker `gate`".
         part: String,
-        /// What is wrong.
+        /// The problems of the part.
         #[source]
         source: LoadError,
     },
-    /// They say only what is after, and the map does not have what they change.
+    /// The changes say only what is after, and the map does not have what they change.
     #[error("the map does not have what the changes lead on from")]
     Forward(#[from] ApplyError),
 }
