@@ -13,8 +13,8 @@ mod names;
 pub use bytes::BytesFault;
 pub(crate) use bytes::{Bytes, Out};
 pub(crate) use chunk::{
-    put_chunk, put_content, put_places, put_values, take_chunk, take_content, take_places,
-    take_values,
+    WordIn, WordOut, put_chunk, put_content, put_places, put_values, take_chunk, take_content,
+    take_places, take_values,
 };
 pub(crate) use frame::{Frame, framed};
 pub(crate) use names::{NamesIn, NamesOut};

@@ -4,8 +4,8 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 
 use crate::cell_set::MAX_CHUNKS;
 use crate::codec::{
-    Bytes, BytesFault, Out, put_chunk, put_content, put_places, put_values, take_chunk,
-    take_content, take_places, take_values,
+    Bytes, BytesFault, Out, WordIn, WordOut, put_chunk, put_content, put_places, put_values,
+    take_chunk, take_content, take_places, take_values,
 };
 use crate::edit::{CellsChange, ChunkChange, PlaneChanges, TractChange, Values};
 use crate::plane::{Chunk, ChunkBits, TractContent, Words};
@@ -15,11 +15,6 @@ const CELLS: u8 = 0;
 const CHUNK: u8 = 1;
 const TRACT: u8 = 2;
 const RECT: u8 = 3;
-
-/// How a value is written.
-type WordOut<'a> = &'a mut dyn FnMut(u32) -> u32;
-/// Which value a written one means.
-type WordIn<'a> = &'a dyn Fn(u32) -> Option<u32>;
 
 /// Where the last chunk and the last tract were: the next is told by the way from there.
 #[derive(Default)]
