@@ -64,6 +64,46 @@ pub(crate) fn framed(magic: [u8; 4], flags: u8, body: &[u8]) -> Vec<u8> {
     out.0
 }
 
+/// A record that is sound, before its body is unpacked.
+#[derive(Debug)]
+pub(crate) struct Stored<'a> {
+    flags: u8,
+    body: &'a [u8],
+    /// How many bytes the body has after unpacking, where it is packed.
+    unpacked: Option<u64>,
+    /// How many bytes it takes as a whole.
+    pub(crate) len: usize,
+}
+
+impl<'a> Stored<'a> {
+    /// Finds the record with which bytes begin, and compares its check sum.
+    pub(crate) fn read(
+        bytes: &'a [u8],
+        (magic, expected): ([u8; 4], &'static str),
+    ) -> Result<Stored<'a>, BytesFault> {
+        let mut read = Bytes::new(bytes);
+        if read.take(4).map_err(|_| BytesFault::Other { expected })? != magic {
+            return Err(BytesFault::Other { expected });
+        }
+        let version = read.byte()?;
+        let flags = read.byte()?;
+        let stored = usize::try_from(read.number()?).unwrap_or(usize::MAX);
+        let unpacked = if flags & PACKED > 0 { Some(read.number()?) } else { None };
+        let body = read.take(stored)?;
+        let end = read.at();
+        let sum = crc32fast::hash(&bytes[..end]).to_le_bytes();
+        if read.take(4)? != sum {
+            return Err(BytesFault::Sum);
+        }
+        // Records of all versions have this form, so that damage is not taken for a later version.
+        match version {
+            0 => Err(BytesFault::Other { expected }),
+            VERSION => Ok(Stored { flags: flags & !PACKED, body, unpacked, len: read.at() }),
+            found => Err(BytesFault::Version { found, known: VERSION }),
+        }
+    }
+}
+
 impl<'a> Frame<'a> {
     /// Reads the record with which bytes begin. `flags` are those that it may have.
     pub(crate) fn read(
@@ -72,31 +112,15 @@ impl<'a> Frame<'a> {
         flags: u8,
         most_unpacked: u64,
     ) -> Result<Frame<'a>, BytesFault> {
-        let mut read = Bytes::new(bytes);
-        if read.take(4).map_err(|_| BytesFault::Other { expected })? != magic {
-            return Err(BytesFault::Other { expected });
-        }
-        let version = read.byte()?;
-        if version > VERSION {
-            return Err(BytesFault::Version { found: version, known: VERSION });
-        }
-        let stated = read.byte()?;
-        let stored = usize::try_from(read.number()?).unwrap_or(usize::MAX);
-        let unpacked = if stated & PACKED > 0 { Some(read.number()?) } else { None };
-        let body = read.take(stored)?;
-        let end = read.at();
-        let sum = crc32fast::hash(&bytes[..end]).to_le_bytes();
-        if read.take(4)? != sum {
-            return Err(BytesFault::Sum);
-        }
-        if version == 0 || stated & !(flags | PACKED) > 0 {
+        let Stored { flags: stated, body, unpacked, len } = Stored::read(bytes, (magic, expected))?;
+        if stated & !flags > 0 {
             return Err(BytesFault::Other { expected });
         }
         let body = match unpacked {
             None => Cow::Borrowed(body),
             Some(count) => Cow::Owned(unpack(body, count, most_unpacked)?),
         };
-        Ok(Frame { flags: stated & !PACKED, body, len: read.at() })
+        Ok(Frame { flags: stated, body, len })
     }
 }
 

@@ -16,5 +16,7 @@ pub(crate) use chunk::{
     WordIn, WordOut, put_chunk, put_content, put_places, put_values, take_chunk, take_content,
     take_places, take_values,
 };
+#[cfg(all(feature = "fs", feature = "threads"))]
+pub(crate) use frame::Stored;
 pub(crate) use frame::{Frame, framed};
 pub(crate) use names::{NamesIn, NamesOut};

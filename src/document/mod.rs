@@ -3,15 +3,18 @@
 //! A [`Loader`] reads a map from a [`FileSource`]: a folder, memory, an archive. What is wrong comes
 //! as a list of [`Problem`]s, each with its file and place; [`Limits`] bound what is read. A
 //! [`MapWriter`] writes a map in any [`CellEncoding`], or puts what changed back into its files. A
-//! [`GridFile`] is a bare text, table or picture of cells.
+//! [`GridFile`] is a bare text, table or picture of cells. A `Journal` is a file to which each change is
+//! appended.
 
 // `source` gives the bytes of files, `syntax` makes trees of them, `input` keeps count of them, `read`
 // makes a map of the trees; `load` does all of that, `write` the reverse, and `put_back` changes
-// files that exist. `changes` writes changesets as bytes, and reads them.
+// files that exist. `changes` writes changesets as bytes, and reads them; `journal` appends them to a file.
 
 mod changes;
 mod formats;
 mod input;
+#[cfg(all(feature = "fs", feature = "threads"))]
+mod journal;
 mod limits;
 mod load;
 mod problem;
@@ -25,6 +28,11 @@ pub use crate::codec::BytesFault;
 pub use changes::ChangesError;
 pub use formats::{EXPECTS_SCHEMA, MAP_SCHEMA, TILES_SCHEMA};
 pub use input::{LoadCache, LoadProgress, LoadStage};
+#[cfg(all(feature = "fs", feature = "threads"))]
+pub use journal::{
+    Compacting, Journal, JournalCut, JournalError, JournalRecord, JournalRecords, JournalStatus,
+    OpenJournal, Replayed,
+};
 pub use limits::Limits;
 #[cfg(feature = "threads")]
 pub use load::Loading;

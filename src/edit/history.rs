@@ -24,10 +24,12 @@ use crate::quilt::Quilt;
 /// let dug = quilt.edit("dig", |pen| pen.erase("soil", CellPos::new(0, 0)))?;
 /// history.add(dug.changes);
 ///
-/// assert_eq!(history.undo(&mut quilt)?, Some("dig"));
-/// assert_eq!(history.undo(&mut quilt)?, Some("build"));
+/// assert_eq!(history.next_undo(), Some("dig"));
+/// history.undo(&mut quilt)?;
+/// let undone = history.undo(&mut quilt)?.expect("there is a step");
+/// assert_eq!((undone.label(), undone.cells().count()), ("build", 3));
 /// assert!(quilt.same_as(&sturdy_quilt::doc_quilt()));
-/// assert_eq!(history.redo(&mut quilt)?, Some("build"));
+/// history.redo(&mut quilt)?;
 /// assert_eq!(history.next_redo(), Some("dig"));
 /// # Ok::<(), Box<dyn std::error::Error>>(())
 /// ```
@@ -47,11 +49,11 @@ pub struct History {
 }
 
 /// A step that was undone, or done again, while others changed the map.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Undone {
-    /// The label of the step.
-    pub label: String,
+    /// What was done to the map; its label is that of the step.
+    pub changes: Changeset,
     /// What others have changed since, so that it stayed as it was.
     pub conflicts: Vec<Conflict>,
 }
@@ -132,29 +134,32 @@ impl History {
         self.is_open = false;
     }
 
-    /// Undoes the last step that is done, and returns its label; `None` when there is none.
+    /// Undoes the last step that is done, and returns what that did to the map, under the label of the step;
+    /// `None` when there is none. Like those of an edit, these changes go to whoever follows the map: clients,
+    /// a journal.
     ///
     /// # Errors
     /// A map that does not hold what the step has left, or would lack something without it; see
     /// [`Quilt::apply`]. The map and the history stay as they are.
-    pub fn undo(&mut self, quilt: &mut Quilt) -> Result<Option<&str>, ApplyError> {
+    pub fn undo(&mut self, quilt: &mut Quilt) -> Result<Option<Changeset>, ApplyError> {
         self.is_open = false;
         let Some(at) = self.done.checked_sub(1) else { return Ok(None) };
-        quilt.apply(&self.steps[at].changes.inverse())?;
+        let changes = self.steps[at].changes.inverse();
+        quilt.apply(&changes)?;
         self.done = at;
-        Ok(Some(self.steps[at].changes.label()))
+        Ok(Some(changes))
     }
 
-    /// Does the step again that was undone last, and returns its label; `None` when there is none.
+    /// Does the step again that was undone last, and returns its changes; `None` when there is none.
     ///
     /// # Errors
     /// As [`History::undo`].
-    pub fn redo(&mut self, quilt: &mut Quilt) -> Result<Option<&str>, ApplyError> {
+    pub fn redo(&mut self, quilt: &mut Quilt) -> Result<Option<Changeset>, ApplyError> {
         self.is_open = false;
         let Some(step) = self.steps.get(self.done) else { return Ok(None) };
         quilt.apply(&step.changes)?;
         self.done += 1;
-        Ok(Some(step.changes.label()))
+        Ok(Some(step.changes.clone()))
     }
 
     /// Undoes the last step that is done, as far as nobody has changed since what it left; `None` when there
@@ -179,14 +184,14 @@ impl History {
     /// quilt.edit("dig", |pen| pen.erase("soil", CellPos::new(1, 2)))?;
     ///
     /// let undone = history.undo_own(&mut quilt)?.expect("there is a step");
-    /// assert_eq!(undone.label, "a wall");
+    /// assert_eq!(undone.changes.cells().count(), 2);
     /// assert_eq!(undone.conflicts[0].to_string(), "cell 1,2 of layer `soil`");
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn undo_own(&mut self, quilt: &mut Quilt) -> Result<Option<Undone>, ApplyError> {
         let Some(at) = self.done.checked_sub(1) else { return Ok(None) };
-        let (changes, undone) = rebased(quilt, &self.steps[at].changes.inverse())?;
-        self.replace(at, changes.inverse());
+        let undone = rebased(quilt, &self.steps[at].changes.inverse())?;
+        self.replace(at, undone.changes.inverse());
         self.done = at;
         Ok(Some(undone))
     }
@@ -197,8 +202,8 @@ impl History {
     /// As [`History::undo_own`].
     pub fn redo_own(&mut self, quilt: &mut Quilt) -> Result<Option<Undone>, ApplyError> {
         let Some(step) = self.steps.get(self.done) else { return Ok(None) };
-        let (changes, undone) = rebased(quilt, &step.changes)?;
-        self.replace(self.done, changes);
+        let undone = rebased(quilt, &step.changes)?;
+        self.replace(self.done, undone.changes.clone());
         self.done += 1;
         Ok(Some(undone))
     }
@@ -279,11 +284,10 @@ impl History {
 }
 
 /// Makes changes to a map, as far as it holds what they expect.
-fn rebased(quilt: &mut Quilt, changes: &Changeset) -> Result<(Changeset, Undone), ApplyError> {
+fn rebased(quilt: &mut Quilt, changes: &Changeset) -> Result<Undone, ApplyError> {
     let rebased = changes.rebase(quilt, |_| Resolve::Keep)?;
     quilt.apply(&rebased.changes)?;
-    let undone = Undone { label: changes.label().to_owned(), conflicts: rebased.conflicts };
-    Ok((rebased.changes, undone))
+    Ok(Undone { changes: rebased.changes, conflicts: rebased.conflicts })
 }
 
 impl Default for History {

@@ -36,7 +36,10 @@ const FOLDERS: [(&str, &[&str]); 6] = [
     ("inspect", &[".", "overlay", "minimap"]),
     (
         "document",
-        &[".", "source", "syntax", "input", "read", "load", "write", "put_back", "changes"],
+        &[
+            ".", "source", "syntax", "input", "read", "load", "write", "put_back", "changes",
+            "journal",
+        ],
     ),
     ("document/read", &["cells", "tiles", "."]),
 ];

@@ -12,10 +12,10 @@ mod write;
 pub use error::ChangesError;
 
 /// With which changes begin, and what they are called.
-const MAGIC: ([u8; 4], &str) = (*b"SQch", "changes of a map");
+pub(super) const MAGIC: ([u8; 4], &str) = (*b"SQch", "changes of a map");
 
 /// The flag of changes that say only what is after.
-const FORWARD: u8 = 1;
+pub(super) const FORWARD: u8 = 1;
 
 /// The operations by their numbers.
 mod kind {

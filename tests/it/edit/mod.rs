@@ -3,6 +3,8 @@
 mod bytes;
 mod cells;
 mod history;
+#[cfg(all(feature = "fs", feature = "threads"))]
+mod journal;
 mod map;
 mod rebase;
 mod saved;
