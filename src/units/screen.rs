@@ -116,6 +116,22 @@ impl ScreenRect {
         }
     }
 
+    /// The smallest rectangle around both; one that is empty does not count.
+    pub(crate) fn union(self, other: ScreenRect) -> ScreenRect {
+        if self.is_empty() {
+            return other;
+        }
+        if other.is_empty() {
+            return self;
+        }
+        ScreenRect {
+            left: self.left.min(other.left),
+            top: self.top.min(other.top),
+            right: self.right.max(other.right),
+            bottom: self.bottom.max(other.bottom),
+        }
+    }
+
     /// Returns this rectangle, moved by `x` pixels to the right and `y` down; it ends at the limits
     /// of `i32`.
     #[must_use]

@@ -1,9 +1,9 @@
 //! A small picture of a map, kept up to date.
 //!
-//! The picture is made of blocks. Each keeps the stamps of all chunks that could show in it, so an
-//! edit costs the blocks over which its cells, or tiles that reach beyond them, may lie. Most are
-//! put together from stacks of tiles that are known ([`whole_cells`]); the others are painted in
-//! full size, part by part, and reduced.
+//! The minimap keeps the planes that it shows, so that it finds the cells that have changed, and the pixels over
+//! which they, or tiles that reach beyond them, may lie. The picture is made of blocks. Most are put together
+//! from stacks of tiles that are known ([`whole_cells`]), as far as pixels have changed; the others are painted
+//! as a whole in full size, part by part, and reduced.
 
 mod scale;
 mod whole_cells;
@@ -16,11 +16,12 @@ use crate::draw::{DrawList, Limit, MapFacts, Overlay, PaneCells, Scene};
 use crate::lattice::Lattice;
 use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
-use crate::plane::Stamp;
-use crate::quilt::{Quilt, QuiltStamps, Wrap};
+use crate::plane::Plane;
+use crate::quilt::{LayerSettings, Quilt, QuiltStamps, Wrap};
+use crate::tile::Cell;
 use crate::units::{
     CellOffset, CellPos, CellRect, PanePoint, PaneRect, PaneVec, ScreenPoint, ScreenRect,
-    ScreenSize, WorldPoint, WorldRect, WorldVec,
+    ScreenSize, WorldPoint, WorldVec,
 };
 use crate::view::{Projection, View};
 
@@ -58,7 +59,13 @@ pub struct Minimap {
     lattice: Lattice,
     stamps: QuiltStamps,
     frame: Frame,
+    /// The cells of all layers as they are shown.
+    shown: Vec<Plane<Cell>>,
     blocks: Vec<Block>,
+    /// The places of those that have stale pixels.
+    stale: Vec<usize>,
+    /// The pixels of a block, across and down, but for those at the right and bottom edges.
+    block_size: (u32, u32),
     /// Keeps what is known of the map that was shown last.
     scene: Option<Scene>,
     /// Where pixels stand for whole cells.
@@ -92,8 +99,8 @@ pub struct MinimapError {
 #[derive(Clone, Debug)]
 struct Block {
     pixels: ScreenRect,
-    /// The stamps of what shows in it.
-    seen: Vec<Stamp>,
+    /// Those of its pixels that are not as the map is.
+    stale: ScreenRect,
 }
 
 /// Pixels in full size along the side of a block that is painted, if a pixel of the minimap is not
@@ -127,7 +134,10 @@ impl Minimap {
             lattice: Lattice::default(),
             stamps: QuiltStamps::default(),
             frame: Frame::new(ScreenSize::default()),
+            shown: Vec::new(),
             blocks: Vec::new(),
+            stale: Vec::new(),
+            block_size: (1, 1),
             scene: None,
             whole: None,
             full: FullSize {
@@ -182,10 +192,11 @@ impl Minimap {
     /// # Errors
     /// More than [`Minimap::MAX_PX`] pixels in a direction; then nothing changes.
     ///
-    /// Costs a look at the chunks of the area, and at the cells of the blocks where something has
-    /// changed; and the full pixels of each stack of tiles that was not shown yet. Where a pixel is a
-    /// part of a cell, or a picture reaches beyond its cell, it costs the full pixels of the block.
-    /// Whatever the size of cells, it takes memory for 1024 × 1024 full pixels at most.
+    /// Costs a look at the chunks that have changed, and at the cells that show where changed ones do; and the
+    /// full pixels of each stack of tiles that was not shown yet. Where a picture reaches beyond its cell, it
+    /// costs the full pixels of what shows there; where a pixel is a part of a cell, those of the block.
+    /// Whatever the size of cells, it takes memory for 1024 × 1024 full pixels at most, and keeps the cells
+    /// that it shows, which it shares with the map until they change.
     pub fn refresh(&mut self, quilt: &Quilt) -> Result<usize, MinimapError> {
         let area = self.stated_area.unwrap_or_else(|| quilt.bounds());
         let stamps = quilt.stamps();
@@ -210,17 +221,20 @@ impl Minimap {
                 scene
             }
         };
+        if is_known {
+            self.find_stale(quilt, &scene.map_facts);
+        } else {
+            self.shown = quilt.layers().iter().map(|layer| layer.cells().clone()).collect();
+        }
         let mut painted = 0;
-        for at in 0..self.blocks.len() {
-            let seen = self.stamps_of(quilt, self.blocks[at].pixels, &scene.map_facts);
-            if self.blocks[at].seen != seen {
-                self.blocks[at].seen = seen;
-                let pixels = self.blocks[at].pixels;
-                if self.put_together(quilt, &scene, pixels).is_none() {
-                    self.paint(quilt, pixels);
-                }
-                painted += 1;
+        while let Some(at) = self.stale.pop() {
+            let stale = std::mem::take(&mut self.blocks[at].stale);
+            if self.put_together(quilt, &scene, stale).is_none() {
+                // Where pixels are parts of cells, how they lie on full pixels follows from where painting begins.
+                let pixels = if self.whole.is_some() { stale } else { self.blocks[at].pixels };
+                self.paint(quilt, pixels);
             }
+            painted += 1;
         }
         self.scene = Some(scene);
         Ok(painted)
@@ -253,6 +267,7 @@ impl Minimap {
             None => (full(width), full(height)),
         };
         let size = self.frame.size();
+        self.block_size = (across, down);
         self.blocks.clear();
         for top in (0..size.height).step_by(down as usize) {
             for left in (0..size.width).step_by(across as usize) {
@@ -263,10 +278,10 @@ impl Minimap {
                     right: end(left, across, size.width),
                     bottom: end(top, down, size.height),
                 };
-                // No block has been painted with no stamps.
-                self.blocks.push(Block { pixels, seen: vec![Stamp::next()] });
+                self.blocks.push(Block { pixels, stale: ScreenRect::default() });
             }
         }
+        self.note_all_stale();
     }
 
     /// The part of the pane that some cells take; at a slant, of a map as a whole with all that its
@@ -283,37 +298,105 @@ impl Minimap {
         View::default().projected(self.projection)
     }
 
-    /// The stamps of the chunks that may show in some pixels.
-    fn stamps_of(&self, quilt: &Quilt, pixels: ScreenRect, facts: &MapFacts) -> Vec<Stamp> {
-        let shown = self.pane_in(pixels);
-        let mut stamps = Vec::new();
-        for layer in quilt.layers() {
-            let settings = layer.settings();
-            if settings.wrap != Wrap::No {
-                stamps.push(layer.cells().stamp());
-                continue;
-            }
-            let reached = self.ground_behind(shown, settings.elevation, facts);
-            let cells = quilt.lattice().cells_in(reached.moved(settings.offset * -1.0));
-            stamps.extend(cells.chunks().map(|chunk| layer.cells().chunk_stamp(chunk)));
-        }
-        stamps
+    fn note_all_stale(&mut self) {
+        self.blocks.iter_mut().for_each(|block| block.stale = block.pixels);
+        self.stale.clear();
+        self.stale.extend(0..self.blocks.len());
     }
 
-    /// The ground on which what shows in a part of the pane may stand, so many units above the ground.
-    fn ground_behind(&self, shown: PaneRect, elevation: f64, facts: &MapFacts) -> WorldRect {
-        match &facts.diamond {
+    /// Notes the pixels in which cells may show that are others than those that are shown.
+    fn find_stale(&mut self, quilt: &Quilt, facts: &MapFacts) {
+        // From so many changed cells of a chunk on, all of it counts.
+        const FEW: usize = 64;
+        let one = |cell: CellPos| CellRect::between(cell, cell);
+        let mut shown = std::mem::take(&mut self.shown);
+        let mut changed = Vec::new();
+        for (layer, before) in quilt.layers().iter().zip(&mut shown) {
+            let cells = layer.cells();
+            if cells.stamp() == before.stamp() {
+                continue;
+            }
+            for chunk in cells.words().differences(before.words()) {
+                changed.clear();
+                let (now, before) = (cells.chunk(chunk), before.chunk(chunk));
+                let rects = match now.add_differing(&before, FEW, &mut changed) {
+                    Some(()) => {
+                        changed.iter().map(|at| one(chunk.cell_at_index((*at).into()))).collect()
+                    }
+                    None => vec![chunk.cells()],
+                };
+                for rect in rects {
+                    self.note_stale(quilt, layer.settings(), rect, facts);
+                }
+            }
+            *before = cells.clone();
+        }
+        self.shown = shown;
+    }
+
+    /// Notes the pixels in which some cells of a layer may show.
+    fn note_stale(
+        &mut self,
+        quilt: &Quilt,
+        settings: &LayerSettings,
+        cells: CellRect,
+        facts: &MapFacts,
+    ) {
+        if settings.wrap != Wrap::No {
+            return self.note_all_stale();
+        }
+        let ground = quilt.lattice().rect_bounds(cells).moved(settings.offset);
+        let pane = match &facts.diamond {
             // The frame is told from the top corner of a cell on, and knows all elevations.
             Some(_) => {
                 let PaneCells { left, top, right, bottom } = facts.frame;
                 let px = |length: i64| length.max(0) as f64;
-                let near = shown.grown(px(right), px(bottom), px(-left), px(-top));
-                self.projection.ground_around(near, 0.0)
+                self.projection.around(ground, 0.0).grown(
+                    px(-left),
+                    px(-top),
+                    px(right),
+                    px(bottom),
+                )
             }
             None => {
                 let reach = &facts.reach;
-                let near = shown.grown(reach.right, reach.down, reach.left, reach.up);
-                self.projection.ground_around(near, elevation)
+                let pane = self.projection.around(ground, settings.elevation);
+                pane.grown(reach.left, reach.up, reach.right, reach.down)
+            }
+        };
+        let (width, height) = self.units_of(&self.lattice);
+        let (size, corner) = (self.frame.size(), self.pane.min());
+        // Rounding must not lose the pixel beside.
+        let spare = if self.whole.is_some() { 0.0 } else { 1.0 };
+        let first = |from: f64, units: f64, most: u32| {
+            ((from / units).floor() - spare).clamp(0.0, most.into()) as u32
+        };
+        let end = |to: f64, units: f64, most: u32| {
+            ((to / units).ceil() + spare).clamp(0.0, most.into()) as u32
+        };
+        let (min, max) = (pane.min() - corner, pane.max() - corner);
+        let (left, right) = (first(min.x, width, size.width), end(max.x, width, size.width));
+        let (top, bottom) = (first(min.y, height, size.height), end(max.y, height, size.height));
+        if left >= right || top >= bottom {
+            return;
+        }
+        let stale = ScreenRect {
+            left: left as i32,
+            top: top as i32,
+            right: right as i32,
+            bottom: bottom as i32,
+        };
+        let (across, down) = self.block_size;
+        let columns = size.width.div_ceil(across);
+        for row in top / down..=(bottom - 1) / down {
+            for column in left / across..=(right - 1) / across {
+                let at = (row * columns + column) as usize;
+                let block = &mut self.blocks[at];
+                let part = stale.intersection(block.pixels);
+                if block.stale.is_empty() {
+                    self.stale.push(at);
+                }
+                block.stale = block.stale.union(part);
             }
         }
     }
