@@ -5,6 +5,7 @@ mod commands;
 mod map;
 mod output;
 mod problems;
+mod script;
 
 use std::io::Write;
 use std::process::ExitCode;
@@ -56,6 +57,10 @@ fn run(command: Command, out: &mut dyn Write) -> anyhow::Result<Outcome> {
         Command::Reach(args) => commands::reach::run(&args, out),
         Command::Outline(args) => commands::outline::run(&args, out),
         Command::Edit(args) => commands::edit::run(&args, out),
+        Command::Diff(args) => commands::diff::run(&args, out),
+        Command::Apply(args) => commands::apply::run(&args, out),
+        Command::Log(args) => commands::journal::log(&args, out),
+        Command::Undo(args) => commands::journal::undo(&args, out),
         Command::Convert(args) => commands::convert::run(&args, out),
         Command::Schema { kind } => commands::schema::run(kind, out),
         Command::Completions { shell } => {

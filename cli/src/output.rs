@@ -21,11 +21,12 @@ pub(crate) enum Kind {
     Picture,
     Svg,
     GeoJson,
+    Changes,
 }
 
 impl Kind {
     /// The endings of files with what each can be. The first that fits counts.
-    const ENDINGS: [(&str, &[Kind]); 12] = [
+    const ENDINGS: [(&str, &[Kind]); 13] = [
         (".quilt.json", &[Kind::Map]),
         (".tiles.json", &[Kind::Tiles]),
         (".expects.json", &[]),
@@ -38,6 +39,7 @@ impl Kind {
         (".png", &[Kind::Picture]),
         (".svg", &[Kind::Svg]),
         (".geojson", &[Kind::GeoJson]),
+        (".changes", &[Kind::Changes]),
     ];
 
     fn ending(self) -> &'static str {

@@ -93,6 +93,25 @@ fn from_markers_makes_objects_of_the_folk() {
 }
 
 #[test]
+fn dig_and_undo_leaves_the_map_as_it_was() {
+    let folder = tempfile::tempdir().unwrap();
+    let said = said("dig_and_undo", folder.path());
+    for line in [
+        "dug a ditch of 22 cells in one step",
+        "left as it is: cell 24,21 of layer `soil`",
+        "11 bytes at the end of the journal were torn",
+        "7 changes replayed: the same map",
+        "all undone: the map as it was saved",
+    ] {
+        assert!(said.contains(line), "{said}");
+    }
+    let open = |path: &Path| sturdy_quilt::Quilt::open(path).unwrap();
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("demo/terrace.quilt.json");
+    assert!(open(&folder.path().join("terrace.quilt.json")).same_as(&open(&demo)));
+    assert!(folder.path().join("terrace.journal.cut-1").exists());
+}
+
+#[test]
 fn find_a_way_goes_where_each_mover_can() {
     let (said, picture) = run("find_a_way");
     assert!(said.contains("cart: no way; with a bridge: 61 steps"), "{said}");

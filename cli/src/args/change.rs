@@ -1,60 +1,60 @@
 //! The changes of an edit, which are given as options in any order.
 
-use sturdy_quilt::{CellPos, CellRect, ScreenSize};
+use std::path::PathBuf;
 
-use super::parse::{parse_area, parse_cell, parse_size};
+use crate::script::{COMMANDS, Change, parse_line, parse_words, read_script};
 
 /// The changes of an edit, in the order in which they were given.
 #[derive(Debug)]
-pub(crate) struct ChangeArgs(pub(crate) Vec<Change>);
+pub(crate) struct ChangeArgs(Vec<Given>);
 
-/// One change of an edit.
-#[derive(Debug, PartialEq)]
-pub(crate) enum Change {
-    Put { layer: String, cell: CellPos, tile: String },
-    Erase { layer: String, cell: CellPos },
-    Fill { layer: String, rect: CellRect, tile: String },
-    Vary { layer: String, rect: CellRect },
-    Mark { name: String, place: Mark },
-    Unmark { name: String },
+/// One of them.
+#[derive(Debug)]
+enum Given {
+    /// With how it was written.
+    Change(String, Change),
+    Script(PathBuf),
 }
 
-/// Where a marker is set.
-#[derive(Debug, PartialEq)]
-pub(crate) enum Mark {
-    Cell(CellPos),
-    Area(CellRect),
+const DO: &str = "do";
+const SCRIPT: &str = "script";
+
+impl ChangeArgs {
+    /// All changes in their order, each with where it was given.
+    pub(crate) fn read(&self) -> anyhow::Result<Vec<(String, Change)>> {
+        let mut changes = Vec::new();
+        for given in &self.0 {
+            match given {
+                Given::Change(place, change) => changes.push((place.clone(), change.clone())),
+                Given::Script(path) => changes.extend(read_script(path)?),
+            }
+        }
+        Ok(changes)
+    }
 }
 
-/// The options, with the names of their values and what they do.
-const OPTIONS: [(&str, &[&str], &str); 6] = [
-    (
-        "put",
-        &["LAYER", "X,Y", "TILE"],
-        "Put a tile into a cell, for example terrace/eaves+90+raise; of a tile with variants, the one that its place and the seed choose",
-    ),
-    ("erase", &["LAYER", "X,Y"], "Empty a cell"),
-    (
-        "fill",
-        &["LAYER", "X,Y", "WxH", "TILE"],
-        "Put a tile, or its variants, into every cell of a rectangle; `empty` empties it",
-    ),
-    (
-        "vary",
-        &["LAYER", "X,Y", "WxH"],
-        "Choose the variants of the tiles anew that lie in a rectangle",
-    ),
-    (
-        "mark",
-        &["NAME", "PLACE"],
-        "Set a marker to a cell, X,Y, or an area of cells, X,Y,WxH; one that is there keeps its kind, ground and data",
-    ),
-    ("unmark", &["NAME"], "Remove a marker"),
-];
+/// The options that take so many words, with their help.
+fn options() -> impl Iterator<Item = (&'static str, &'static [&'static str], &'static str)> {
+    let own = COMMANDS.iter().filter(|command| command.is_option);
+    let own = own.map(|command| (command.name, command.words, command.help));
+    let lines: [(_, &'static [&'static str], _); 2] = [
+        (
+            DO,
+            &["LINE"],
+            "Make a change that is written as a line of a script, as `--do \"grow 2\"`",
+        ),
+        (
+            SCRIPT,
+            &["FILE"],
+            "Make the changes of a script, one a line; `-` reads the standard input",
+        ),
+    ];
+    own.chain(lines)
+}
 
 impl clap::Args for ChangeArgs {
     fn augment_args(command: clap::Command) -> clap::Command {
-        let command = OPTIONS.into_iter().fold(command, |command, (id, names, help)| {
+        let command = options().fold(command, |command, (id, names, help)| {
             let option = clap::Arg::new(id)
                 .long(id)
                 .num_args(names.len())
@@ -64,7 +64,7 @@ impl clap::Args for ChangeArgs {
                 .help(help);
             command.arg(option)
         });
-        let all = OPTIONS.map(|(id, ..)| id);
+        let all = options().map(|(id, ..)| id);
         command.group(clap::ArgGroup::new("changes").args(all).multiple(true).required(true))
     }
 
@@ -75,23 +75,23 @@ impl clap::Args for ChangeArgs {
 
 impl clap::FromArgMatches for ChangeArgs {
     fn from_arg_matches(matches: &clap::ArgMatches) -> Result<ChangeArgs, clap::Error> {
-        let mut found: Vec<(usize, Change)> = Vec::new();
-        for (kind, names, _) in OPTIONS {
-            let indices = matches.indices_of(kind).into_iter().flatten();
-            let values = matches.get_occurrences::<String>(kind).into_iter().flatten();
+        let mut found: Vec<(usize, Given)> = Vec::new();
+        for (id, names, _) in options() {
+            let indices = matches.indices_of(id).into_iter().flatten();
+            let values = matches.get_occurrences::<String>(id).into_iter().flatten();
             let values: Vec<Vec<&String>> = values.map(Iterator::collect).collect();
             for (index, values) in indices.step_by(names.len()).zip(&values) {
-                let change = parse_change(kind, values).map_err(|message| {
+                let given = given(id, values).map_err(|message| {
                     clap::Error::raw(
                         clap::error::ErrorKind::ValueValidation,
-                        format!("--{kind}: {message}\n"),
+                        format!("--{id}: {message}\n"),
                     )
                 })?;
-                found.push((index, change));
+                found.extend(given.map(|given| (index, given)));
             }
         }
         found.sort_by_key(|(index, _)| *index);
-        Ok(ChangeArgs(found.into_iter().map(|(_, change)| change).collect()))
+        Ok(ChangeArgs(found.into_iter().map(|(_, given)| given).collect()))
     }
 
     fn update_from_arg_matches(&mut self, matches: &clap::ArgMatches) -> Result<(), clap::Error> {
@@ -100,25 +100,18 @@ impl clap::FromArgMatches for ChangeArgs {
     }
 }
 
-fn parse_change(kind: &str, values: &[&String]) -> Result<Change, String> {
-    let name = values[0].clone();
-    let cell = || parse_cell(values[1]);
-    let rect = || {
-        let ScreenSize { width, height } = parse_size(values[2])?;
-        Ok::<CellRect, String>(CellRect::new(cell()?, width, height))
-    };
-    Ok(match kind {
-        "put" => Change::Put { layer: name, cell: cell()?, tile: values[2].clone() },
-        "erase" => Change::Erase { layer: name, cell: cell()? },
-        "fill" => Change::Fill { layer: name, rect: rect()?, tile: values[3].clone() },
-        "vary" => Change::Vary { layer: name, rect: rect()? },
-        "mark" => {
-            let place = match values[1].contains('x') {
-                true => Mark::Area(parse_area(values[1])?),
-                false => Mark::Cell(cell()?),
-            };
-            Change::Mark { name, place }
+/// Reads an option; `None` for a line without words.
+fn given(id: &str, values: &[&String]) -> Result<Option<Given>, String> {
+    let words: Vec<&str> = values.iter().map(|word| word.as_str()).collect();
+    let place = format!("--{id} {}", words.join(" "));
+    match COMMANDS.iter().find(|command| command.name == id) {
+        Some(command) => {
+            parse_words(command, values).map(|change| Some(Given::Change(place, change)))
         }
-        _ => Change::Unmark { name },
-    })
+        None if id == SCRIPT => Ok(Some(Given::Script(values[0].into()))),
+        None => {
+            let change = parse_line(values[0]).map_err(|fault| fault.message)?;
+            Ok(change.map(|change| Given::Change(place, change)))
+        }
+    }
 }

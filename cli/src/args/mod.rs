@@ -8,11 +8,9 @@ use std::path::PathBuf;
 use clap::{CommandFactory, Parser, Subcommand, ValueEnum};
 use sturdy_quilt::{CellPos, CellRect, Color, ScreenSize, WorldPoint};
 
-pub(crate) use change::{Change, ChangeArgs, Mark};
-pub(crate) use parse::Scale;
-use parse::{
-    parse_area, parse_box_size, parse_cell, parse_point, parse_scale, parse_size, parse_zoom,
-};
+pub(crate) use change::ChangeArgs;
+pub(crate) use parse::{Scale, nearest, parse_area, parse_cell, parse_size, two};
+use parse::{parse_box_size, parse_point, parse_scale, parse_zoom};
 
 /// Checks tile maps, looks at them and changes them.
 #[derive(Debug, Parser)]
@@ -75,11 +73,25 @@ pub(crate) enum Command {
         after_help = "Examples:\n  sturdy-quilt outline demo/terrace.quilt.json --mover cart -o walls.svg\n  sturdy-quilt outline demo/hoist.quilt.json --mover picker --pieces -o walls.geojson\n\nCoordinates are in world units: x to the right, y down."
     )]
     Outline(OutlineArgs),
-    /// Change cells and save the result
-    #[command(
-        after_help = "Examples:\n  sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\\n    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18\n  sturdy-quilt edit demo/terrace.quilt.json --dry-run --mark gate 61,21\n\nThe changes are made in the order in which they are given: all of them, or none. They go back into the\nform and file that a layer came from: only the lines, fields and pixels change that must."
-    )]
+    /// Change cells, values and markers, and save the result
+    #[command(after_help = edit_help())]
     Edit(EditArgs),
+    /// Say what differs between two maps
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt diff demo/terrace.quilt.json out/terrace.quilt.json\n  sturdy-quilt diff demo/terrace.quilt.json out/terrace.quilt.json -o day.changes\n  sturdy-quilt diff demo/terrace.quilt.json out/terrace.quilt.json -o day.png\n\nExits with 1 when the maps differ."
+    )]
+    Diff(DiffArgs),
+    /// Bring changes onto a map: those of a file that `diff` wrote, or of a journal
+    #[command(
+        after_help = "Examples:\n  sturdy-quilt apply day.changes demo/terrace.quilt.json -o out/terrace.quilt.json\n  sturdy-quilt apply day.changes out/terrace.quilt.json -o out/again.quilt.json --inverse\n\nThe map must hold what the changes expect, or nothing is written and what is in the way is listed; --keep\nleaves that as the map has it, --take as the changes have it."
+    )]
+    Apply(ApplyArgs),
+    /// List the changes of a journal
+    #[command(after_help = "Example: sturdy-quilt log terrace.journal")]
+    Log(LogArgs),
+    /// Undo the last changes of a journal, by appending what takes them back
+    #[command(after_help = "Example: sturdy-quilt undo 2 terrace.journal")]
+    Undo(UndoArgs),
     /// Write a map in another form: other encodings, one archive, one layer, a tile set
     #[command(
         after_help = "Examples:\n  sturdy-quilt convert demo/terrace.quilt.json estate.zip\n  sturdy-quilt convert demo/terrace.quilt.json out/terrace.quilt.json --cells packed\n  sturdy-quilt convert demo/terrace.quilt.json soil.csv --layer soil\n  sturdy-quilt convert soil.csv soil.quilt.json --tiles demo/terrace.tiles.json\n\nA map is written to NAME.quilt.json or NAME.zip, a layer to NAME.txt, NAME.csv or NAME.png, a tile set\nto NAME.tiles.json. What the file cannot hold is said."
@@ -496,13 +508,22 @@ pub(crate) struct EditArgs {
     /// The map
     pub(crate) map: PathBuf,
     /// Where to save the result; may be the map itself
-    #[arg(short, long, value_name = "OUT", required_unless_present = "dry_run")]
+    #[arg(short, long, value_name = "OUT", required_unless_present_any = ["dry_run", "journal"])]
     pub(crate) output: Option<PathBuf>,
     #[command(flatten)]
     pub(crate) changes: ChangeArgs,
-    /// Say which files and lines would change, and write nothing
+    /// Say how much would change, in which files and lines, and write no map
     #[arg(long)]
     pub(crate) dry_run: bool,
+    /// Draw the map before and after side by side, with what changes marked
+    #[arg(long, value_name = "PNG")]
+    pub(crate) picture: Option<PathBuf>,
+    /// Append the changes to this journal of the map, and leave the map as it is
+    #[arg(long, value_name = "JOURNAL", conflicts_with = "output")]
+    pub(crate) journal: Option<PathBuf>,
+    /// What the changes are called in a journal; `edit` unless it is given
+    #[arg(long, value_name = "TEXT")]
+    pub(crate) label: Option<String>,
     /// Take the cells of these layers into the document where the file or encoding that they came from
     /// cannot hold the changes; several with commas between them
     #[arg(long, value_name = "LAYER", value_delimiter = ',')]
@@ -510,6 +531,103 @@ pub(crate) struct EditArgs {
     /// Choose other variants of tiles
     #[arg(long, value_name = "NUMBER", default_value_t = 0)]
     pub(crate) seed: u64,
+}
+
+/// What is said below the options of `edit`.
+fn edit_help() -> String {
+    use crate::script::{COMMANDS, SHAPES};
+    let mut help = "Examples:
+  sturdy-quilt edit demo/terrace.quilt.json -o out/terrace.quilt.json \\
+    --fill boards 26,16 3x2 terrace/boardwalk --erase works 13,18
+  sturdy-quilt edit demo/terrace.quilt.json --dry-run --picture pond.png \\
+    --do \"select ellipse 20,12 9x6\" --do \"lay soil terrace/mud\"
+  sturdy-quilt edit demo/terrace.quilt.json --journal terrace.journal --script pond.script
+
+The changes are made in the order in which they are given: all of them, or none. They go back into the
+form and file that a layer came from: only the lines, fields and pixels change that must.
+
+A script has one change a line, with the words of the options above and of these. Double quotes hold a word
+with blanks together, and what follows # is a remark. LAYERS and VALUES are layers of cells and of values.
+Before anything is selected, all cells of the map are.
+"
+    .to_owned();
+    for command in COMMANDS.iter().filter(|command| !command.is_option) {
+        help += &format!("  {:<33} {}\n", command.form(), command.help);
+    }
+    help += "\nA SHAPE is one of:\n";
+    for (name, form) in SHAPES {
+        help += &format!("  {name} {form}").trim_end().to_owned();
+        help.push('\n');
+    }
+    help
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct DiffArgs {
+    /// The first map
+    pub(crate) before: PathBuf,
+    /// The second map
+    pub(crate) after: PathBuf,
+    /// Write the changes that lead from the first to the second, to NAME.changes, or a picture of both with
+    /// what differs marked, to NAME.png
+    #[arg(short, long, value_name = "OUT")]
+    pub(crate) output: Option<PathBuf>,
+    /// Write changes that say only what is after: smaller, and not to be undone elsewhere
+    #[arg(long, requires = "output")]
+    pub(crate) forward: bool,
+    /// List so many cells and values of each layer
+    #[arg(long, value_name = "N", default_value_t = 8)]
+    pub(crate) most: usize,
+    /// Print all that differs as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct ApplyArgs {
+    /// The changes, or a journal
+    pub(crate) changes: PathBuf,
+    /// The map
+    pub(crate) map: PathBuf,
+    /// Where to save the result; may be the map itself
+    #[arg(short, long, value_name = "OUT", required_unless_present = "dry_run")]
+    pub(crate) output: Option<PathBuf>,
+    /// Take the changes back
+    #[arg(long)]
+    pub(crate) inverse: bool,
+    /// Leave what is in the way as the map has it
+    #[arg(long)]
+    pub(crate) keep: bool,
+    /// Change what is in the way, too
+    #[arg(long, conflicts_with = "keep")]
+    pub(crate) take: bool,
+    /// Say what would change, and write nothing
+    #[arg(long)]
+    pub(crate) dry_run: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct LogArgs {
+    /// The journal
+    pub(crate) journal: PathBuf,
+    /// The map that it belongs to, if it is not the one beside it that the journal names
+    #[arg(long, value_name = "MAP")]
+    pub(crate) map: Option<PathBuf>,
+    /// Print it as JSON
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct UndoArgs {
+    /// How many changes to undo
+    #[arg(value_parser = clap::value_parser!(u32).range(1..))]
+    pub(crate) count: u32,
+    /// The journal
+    pub(crate) journal: PathBuf,
+    /// The map that it belongs to, if it is not the one beside it that the journal names
+    #[arg(long, value_name = "MAP")]
+    pub(crate) map: Option<PathBuf>,
 }
 
 /// Options that people try, and what they are here.

@@ -3,18 +3,18 @@
 use sturdy_quilt::inspect::MinimapScale;
 use sturdy_quilt::{CellPos, CellRect, ScreenSize, View, WorldPoint};
 
-pub(super) fn two<T: std::str::FromStr>(text: &str, separator: char) -> Option<(T, T)> {
+pub(crate) fn two<T: std::str::FromStr>(text: &str, separator: char) -> Option<(T, T)> {
     let (a, b) = text.split_once(separator)?;
     Some((a.trim().parse().ok()?, b.trim().parse().ok()?))
 }
 
-pub(super) fn parse_cell(text: &str) -> Result<CellPos, String> {
+pub(crate) fn parse_cell(text: &str) -> Result<CellPos, String> {
     let (x, y) = two(text, ',').ok_or("write column and row as X,Y, for example 3,-4")?;
     CellPos::checked(x, y)
         .ok_or_else(|| format!("cells run from {} to {}", CellPos::MIN, CellPos::MAX))
 }
 
-pub(super) fn parse_area(text: &str) -> Result<CellRect, String> {
+pub(crate) fn parse_area(text: &str) -> Result<CellRect, String> {
     let parts = || {
         let (corner, size) = text.rsplit_once(',')?;
         let (width, height) = size.split_once('x')?;
@@ -33,7 +33,7 @@ pub(super) fn parse_point(text: &str) -> Result<WorldPoint, String> {
     }
 }
 
-pub(super) fn parse_size(text: &str) -> Result<ScreenSize, String> {
+pub(crate) fn parse_size(text: &str) -> Result<ScreenSize, String> {
     match two(text, 'x') {
         Some((width, height)) if width > 0 && height > 0 => Ok(ScreenSize::new(width, height)),
         _ => Err("write width and height as WxH, for example 1280x800".to_owned()),
@@ -68,4 +68,10 @@ pub(super) fn parse_zoom(text: &str) -> Result<f64, String> {
     let zoom: Option<f64> = text.parse().ok();
     zoom.filter(|zoom| range.contains(zoom))
         .ok_or_else(|| format!("write a number from {} to {}", View::MIN_ZOOM, View::MAX_ZOOM))
+}
+
+/// The one of some words that is spelled most like another, where one is like it.
+pub(crate) fn nearest<'a>(word: &str, among: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+    let near = among.map(|other| (strsim::damerau_levenshtein(word, other), other));
+    near.filter(|(steps, other)| *steps <= other.len() / 3 + 1).min().map(|(_, other)| other)
 }

@@ -65,7 +65,7 @@ fn edits_are_made_in_order_and_as_a_whole() {
     assert_eq!(folder.read("m.quilt.json"), before, "nothing was saved");
     folder.fail(again, 2);
     let typo = folder.fail(&format!("{again} --erase boards 2;3"), 2);
-    assert!(typo.contains("--erase: write column and row as X,Y, for example 3,-4"));
+    assert!(typo.contains("--erase: `2;3`: write column and row as X,Y, for example 3,-4"));
 }
 
 #[test]

@@ -8,6 +8,7 @@ mod guide;
 mod info;
 mod motion;
 mod output;
+mod tools;
 
 use std::fs;
 use std::path::{Path, PathBuf};

@@ -87,7 +87,7 @@ impl Journal {
     /// # let save = folder.path().join("garden.quilt.json");
     /// # let journal = folder.path().join("garden.journal");
     /// # let garden = r#"{ "format": "sturdy-quilt/map", "version": 1, "lattice": { "cell": [16, 16] },
-    /// #     "tilesets": [{ "name": "garden", "sheet": null, "tiles": [{ "name": "wall" }] }],
+    /// #     "tiles": [{ "name": "garden", "tiles": ["wall"] }],
     /// #     "layers": [{ "name": "soil" }] }"#;
     /// # std::fs::write(&save, garden)?;
     ///
