@@ -4,7 +4,7 @@ use std::time::Duration;
 
 use cpu_time::ThreadTime;
 use peak_alloc::PeakAlloc;
-use sturdy_quilt::document::{GridFile, Limits};
+use sturdy_quilt::document::{GridFile, JournalRecords, Limits};
 use sturdy_quilt::edit::{Motif, Resolve, Touched};
 use sturdy_quilt::units::PixelSize;
 use sturdy_quilt::{
@@ -190,6 +190,20 @@ pub fn check_changes(data: &[u8]) {
     record.extend(body);
     record.extend(crc32fast::hash(&record).to_le_bytes());
     check_record(&record);
+}
+
+/// Finds the records of a journal, which lie in it one behind the other, and reads their changes.
+pub fn check_journal(data: &[u8]) {
+    let Ok(records) = within_cost(|| JournalRecords::read(data)) else { return };
+    let mut end = None;
+    for record in records.each() {
+        assert!(end.is_none_or(|end| end == record.at()), "a gap before byte {}", record.at());
+        end = Some(record.at() + record.bytes().len() as u64);
+        record.label().ok();
+        check_record(record.bytes());
+    }
+    let fault = records.fault().map(|(at, _)| at);
+    assert!(end.is_none_or(|end| end == fault.unwrap_or(data.len() as u64)));
 }
 
 fn check_record(record: &[u8]) {

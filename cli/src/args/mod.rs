@@ -556,7 +556,7 @@ Before anything is selected, all cells of the map are.
     }
     help += "\nA SHAPE is one of:\n";
     for (name, form) in SHAPES {
-        help += &format!("  {name} {form}").trim_end().to_owned();
+        help += format!("  {name} {form}").trim_end();
         help.push('\n');
     }
     help

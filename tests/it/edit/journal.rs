@@ -438,3 +438,29 @@ fn without_a_save_there_is_no_journal() {
     assert!(error.to_string().ends_with("none.quilt.json` cannot be read"), "{error}");
     assert!(!journal.exists());
 }
+
+/// A journal of version 1, which must be read for ever: the files never change.
+#[test]
+fn a_journal_of_version_1_is_read() {
+    let fixtures = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures/version-1");
+    let folder = tempfile::tempdir().unwrap();
+    for name in ["yard.quilt.json", "yard.journal"] {
+        fs::copy(fixtures.join(name), folder.path().join(name)).unwrap();
+    }
+    let (save, path) = (folder.path().join("yard.quilt.json"), folder.path().join("yard.journal"));
+    let open = Journal::open(&path, &save).unwrap();
+    let mut quilt = Quilt::open(&save).unwrap();
+    let before = quilt.clone();
+    let records: Vec<Vec<u8>> = open.records().map(|record| record.bytes().to_vec()).collect();
+    let (_journal, replayed) = open.replay(&mut quilt, &Limits::default()).unwrap();
+    let labels: Vec<&str> = replayed.changes.iter().map(Changeset::label).collect();
+    assert_eq!(labels, ["cells", "values and markers", "layers", "back"]);
+    assert!(quilt.same_as(&Quilt::open(fixtures.join("yard-after.quilt.json")).unwrap()));
+    for (changes, record) in replayed.changes.iter().zip(records) {
+        assert_eq!(changes.to_bytes(), record, "{}", changes.label());
+    }
+    for changes in replayed.changes.iter().rev() {
+        quilt.apply(&changes.inverse()).unwrap();
+    }
+    assert!(quilt.same_as(&before));
+}
