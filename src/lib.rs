@@ -55,6 +55,7 @@ struct Readme;
 mod guide {
     #[doc = include_str!("../docs/guide/drawing.md")]
     struct Drawing;
+    #[cfg(all(feature = "fs", feature = "threads"))]
     #[doc = include_str!("../docs/guide/editing.md")]
     struct Editing;
     #[doc = include_str!("../docs/guide/first-map.md")]

@@ -103,7 +103,7 @@ impl Journal {
     /// let mut quilt = Quilt::open(&save)?;
     /// let (_log, replayed) = open.replay(&mut quilt, &Limits::default())?;
     /// assert_eq!(replayed.changes[0].label(), "build");
-    /// assert!(quilt.tile_at("soil", CellPos::new(3, 4))?.is_some());
+    /// assert_eq!(quilt.get("soil", CellPos::new(3, 4))?.here(), Some(quilt.cell("garden/wall")?));
     /// # Ok::<(), Box<dyn std::error::Error>>(())
     /// ```
     pub fn open(
@@ -229,8 +229,9 @@ fn locked(path: &Path) -> Result<File, JournalError> {
         let named = same_file::Handle::from_path(path);
         match (locked, named) {
             (Ok(locked), Ok(named)) if locked == named => return Ok(file),
-            (Err(error), _) => return Err(failed(path, "opened")(error)),
-            _ => {}
+            (Ok(_), Err(error)) if error.kind() == ErrorKind::NotFound => {}
+            (Err(error), _) | (_, Err(error)) => return Err(failed(path, "opened")(error)),
+            (Ok(_), Ok(_)) => {}
         }
     }
 }

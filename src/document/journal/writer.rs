@@ -31,6 +31,9 @@ pub(super) enum Ask {
 /// Makes the bytes of a save, on a thread of its own.
 pub(super) type MakeSave = Box<dyn FnOnce() -> Result<Vec<u8>, JournalError> + Send>;
 
+/// How many bytes are gathered before they are written.
+const MOST_WAITING: usize = 1 << 20;
+
 /// The file of a journal, and what is yet to come into it.
 #[derive(Debug)]
 pub(super) struct Writer {
@@ -41,6 +44,10 @@ pub(super) struct Writer {
     header: u64,
     /// The end of the last record that was written as a whole.
     end: u64,
+    /// The end of the last one that is on disk.
+    synced_end: u64,
+    /// How many records lie between the two.
+    unsynced_count: u64,
     /// How many bytes of records compacting has dropped since the thread began. A place is told by the bytes of
     /// all records before it, those counted in.
     dropped: u64,
@@ -49,8 +56,10 @@ pub(super) struct Writer {
     waiting_count: u64,
     /// How many changes were taken up in all.
     taken: u64,
-    /// Since when something that was written is not synced, or could not be written.
+    /// Since when something that was written is not synced, or since when it was last tried.
     behind_since: Option<Instant>,
+    /// Whether the last attempt failed.
+    is_failing: bool,
     /// Whether the file has the name of the journal; else that of one that is made anew.
     is_named: bool,
     sync_every: Duration,
@@ -73,11 +82,14 @@ impl Writer {
             file,
             header: header as u64,
             end: end as u64,
+            synced_end: end as u64,
+            unsynced_count: 0,
             dropped: 0,
             waiting: Vec::new(),
             waiting_count: 0,
             taken: 0,
             behind_since: None,
+            is_failing: false,
             is_named: true,
             sync_every,
             status: Arc::new(Mutex::new(JournalStatus {
@@ -94,7 +106,7 @@ impl Writer {
         while !(is_ending && self.making == 0) {
             let asked = match self.behind_since {
                 None => asks.recv().map_err(|_| RecvTimeoutError::Disconnected),
-                Some(since) => asks.recv_timeout(self.sync_every.saturating_sub(since.elapsed())),
+                Some(since) => asks.recv_timeout(self.patience().saturating_sub(since.elapsed())),
             };
             match asked {
                 Err(RecvTimeoutError::Disconnected) => break,
@@ -102,7 +114,9 @@ impl Writer {
                 Ok(Ask::Append(changes)) => {
                     self.take(&changes);
                     let mut next = None;
-                    while let Ok(ask) = asks.try_recv() {
+                    while self.waiting.len() < MOST_WAITING
+                        && let Ok(ask) = asks.try_recv()
+                    {
                         match ask {
                             Ask::Append(changes) => self.take(&changes),
                             other => {
@@ -190,6 +204,7 @@ impl Writer {
             return Err(failed(&self.path, "appended to")(error));
         }
         self.end += self.waiting.len() as u64;
+        self.unsynced_count += self.waiting_count;
         self.waiting.clear();
         self.waiting_count = 0;
         Ok(())
@@ -198,19 +213,43 @@ impl Writer {
     /// Writes and syncs everything.
     fn sync(&mut self) -> Result<(), JournalError> {
         let synced = self.write().and_then(|()| match self.behind_since {
-            Some(_) => self.file.sync_data().map_err(failed(&self.path, "brought to disk")),
+            Some(_) => self.file.sync_data().map_err(|error| {
+                self.write_again();
+                failed(&self.path, "brought to disk")(error)
+            }),
             None => Ok(()),
         });
         if synced.is_ok() {
             self.behind_since = None;
+            (self.synced_end, self.unsynced_count) = (self.end, 0);
         }
         self.tell(&synced);
         synced
     }
 
+    /// Takes back what is not synced, so that it is written once more: after a failure, a system may take it for
+    /// synced although it is not.
+    fn write_again(&mut self) {
+        let mut again = vec![0; (self.end - self.synced_end) as usize];
+        let from = self.file.seek(SeekFrom::Start(self.synced_end));
+        if from.and_then(|_| self.file.read_exact(&mut again)).is_ok() {
+            again.append(&mut self.waiting);
+            self.waiting = again;
+            self.waiting_count += self.unsynced_count;
+            (self.end, self.unsynced_count) = (self.synced_end, 0);
+        }
+    }
+
+    /// How long to wait before the next sync.
+    fn patience(&self) -> Duration {
+        const AGAIN: Duration = Duration::from_millis(100);
+        if self.is_failing { self.sync_every.max(AGAIN) } else { self.sync_every }
+    }
+
     fn try_write(&mut self) {
-        let is_due = |since: Instant| since.elapsed() >= self.sync_every;
-        if self.behind_since.is_some_and(is_due) || self.sync_every.is_zero() {
+        let patience = self.patience();
+        if patience.is_zero() || self.behind_since.is_some_and(|since| since.elapsed() >= patience)
+        {
             return self.try_sync();
         }
         let written = self.write();
@@ -227,12 +266,11 @@ impl Writer {
     }
 
     /// Brings the status up to date.
-    fn tell(&self, done: &Result<(), JournalError>) {
+    fn tell(&mut self, done: &Result<(), JournalError>) {
+        self.is_failing = done.is_err();
         let mut status = self.status.lock().unwrap_or_else(PoisonError::into_inner);
         status.written = self.taken - self.waiting_count;
-        if self.behind_since.is_none() {
-            status.synced = status.written;
-        }
+        status.synced = status.written - self.unsynced_count;
         status.bytes = self.end;
         status.fault = done.as_ref().err().map(in_words);
     }
@@ -258,7 +296,7 @@ impl Writer {
         self.file = file;
         self.dropped = place;
         self.header = header.len() as u64;
-        self.end = end;
+        (self.end, self.synced_end) = (end, end);
         self.is_named = false;
         self.tell(&Ok(()));
         self.name()
