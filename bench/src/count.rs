@@ -3,11 +3,12 @@
 
 use std::process::Command;
 
+use sturdy_quilt::inspect::MinimapScale;
 use sturdy_quilt::paint::KeptFrame;
 use sturdy_quilt::view::Projection;
 use sturdy_quilt::{
-    CellPos, CellRect, Color, DrawList, Frame, GroundMap, Lattice, LayerSettings, Mover, Painter,
-    Quilt, ScreenSize, TileSet, TileSpec, View, WorldPoint,
+    CellPos, CellRect, Color, DrawList, Frame, GroundMap, Lattice, LayerSettings, Minimap, Mover,
+    Painter, Quilt, ScreenSize, TileSet, TileSpec, View, WorldPoint,
 };
 
 /// Each case with the sides of a small and of a large map, and how many times as many instructions
@@ -16,7 +17,7 @@ const CASES: [(&str, (u32, u32), f64); 10] = [
     ("snapshot", (128, 2048), 1.25),
     ("edit", (128, 2048), 1.25),
     ("edit-and-ground", (128, 2048), 1.25),
-    // An edit with ground, list and a kept frame brought up to date.
+    // An edit with ground, list, a kept frame and a minimap brought up to date.
     ("follow", (1024, 32_768), 1.1),
     ("list-unchanged", (128, 2048), 1.25),
     ("sweep", (128, 2048), 1.25),
@@ -98,6 +99,12 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
     list.rebuild(&quilt, &view);
     let mut kept = KeptFrame::new(Color::rgb(0, 0, 0));
     painter.paint_into(&list, &mut kept);
+    // Of a part that is as large in all maps.
+    let shown = CellRect::new(CellPos::ORIGIN, 1024, 1024);
+    let mut minimap = Minimap::new(MinimapScale::Cells).with_area(Some(shown));
+    if name == "follow" {
+        minimap.refresh(&quilt)?;
+    }
     for turn in 0..times {
         let tile = if turn % 2 == 0 { wall } else { grass };
         match name {
@@ -112,6 +119,7 @@ pub(crate) fn case(name: &str, side: u32, times: u32) -> Result<(), Box<dyn std:
                 ground.refresh(&quilt);
                 list.rebuild(&quilt, &view);
                 painter.paint_into(&list, &mut kept);
+                minimap.refresh(&quilt)?;
             }
             "list-unchanged" => list.rebuild(&quilt, &view),
             "draw" | "draw-slanted" => {

@@ -13,8 +13,12 @@ use super::words::counted;
 use crate::args::{LogArgs, UndoArgs};
 use crate::{Outcome, map};
 
-/// Does the changes of a journal on the map of its save; what was cut off it goes to the standard error.
-pub(super) fn replayed(open: OpenJournal, quilt: &mut Quilt) -> anyhow::Result<Journal> {
+/// Does the changes of a journal on the map of its save, and gives them too; what was cut off it goes to the
+/// standard error.
+pub(super) fn replayed(
+    open: OpenJournal,
+    quilt: &mut Quilt,
+) -> anyhow::Result<(Journal, Vec<Changeset>)> {
     let (journal, replayed) = open.replay(quilt, &Limits::default())?;
     if let Some(cut) = replayed.cut {
         anstream::eprintln!(
@@ -24,7 +28,38 @@ pub(super) fn replayed(open: OpenJournal, quilt: &mut Quilt) -> anyhow::Result<J
             cut.kept.display()
         );
     }
-    Ok(journal)
+    Ok((journal, replayed.changes))
+}
+
+/// Does the changes of a journal on a map, without locking it; one that is not there has none.
+pub(super) fn look_through(path: &Path, quilt: &mut Quilt) -> anyhow::Result<()> {
+    if path.exists() {
+        let name = path.display();
+        let bytes = std::fs::read(path).with_context(|| format!("`{name}` cannot be read"))?;
+        let records =
+            JournalRecords::read(&bytes).with_context(|| format!("`{name}` is no journal"))?;
+        done(&records, &name.to_string(), quilt)?;
+    }
+    Ok(())
+}
+
+/// Does the records of a journal on a map.
+fn done(
+    records: &JournalRecords<'_>,
+    name: &str,
+    quilt: &mut Quilt,
+) -> anyhow::Result<Vec<Changeset>> {
+    let mut steps = Vec::new();
+    for (record, number) in records.each().zip(1..) {
+        let done = record.changes(quilt, &Limits::default()).and_then(|changes| {
+            quilt.apply(&changes)?;
+            Ok(changes)
+        });
+        steps.push(done.with_context(|| {
+            format!("record {number} of `{name}` cannot be done on this map, which may not be the one that it belongs to")
+        })?);
+    }
+    Ok(steps)
 }
 
 pub(crate) fn log(args: &LogArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
@@ -34,16 +69,7 @@ pub(crate) fn log(args: &LogArgs, out: &mut dyn Write) -> anyhow::Result<Outcome
         JournalRecords::read(&bytes).with_context(|| format!("`{name}` is no journal"))?;
     let map = map_of(&args.journal, args.map.as_deref(), records.save());
     let mut quilt = map::open(&map)?.quilt;
-    let mut steps = Vec::new();
-    for (record, number) in records.each().zip(1..) {
-        let done = record.changes(&quilt, &Limits::default()).and_then(|changes| {
-            quilt.apply(&changes)?;
-            Ok(changes)
-        });
-        steps.push(done.with_context(|| {
-            format!("record {number} of `{name}` cannot be done on `{}`: name the map that it belongs to with --map", map.display())
-        })?);
-    }
+    let steps = done(&records, &name.to_string(), &mut quilt)?;
     let pairs = pairs(&steps);
     let fate = |at: usize| {
         let of = |(done, undone): &&(usize, usize)| *done == at || *undone == at;
@@ -114,15 +140,15 @@ pub(crate) fn undo(args: &UndoArgs, out: &mut dyn Write) -> anyhow::Result<Outco
     };
     let open = Journal::open(&args.journal, &save)?;
     let mut quilt = map::open(&save)?.quilt;
-    let (journal, replayed) = open.replay(&mut quilt, &Limits::default())?;
-    let standing = standing(&replayed.changes);
+    let (journal, changes) = replayed(open, &mut quilt)?;
+    let standing = standing(&changes);
     let count = args.count as usize;
     if count > standing.len() {
         bail!("`{name}` has {} to undo", counted(standing.len(), "change"));
     }
     let mut lines = Vec::new();
     for at in standing.into_iter().rev().take(count) {
-        let inverse = replayed.changes[at].inverse();
+        let inverse = changes[at].inverse();
         quilt.apply(&inverse)?;
         journal.append(&inverse);
         lines.push(format!("undone: {}, {}", inverse.label(), said(&inverse)));

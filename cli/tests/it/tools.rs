@@ -245,6 +245,14 @@ fn a_journal_is_listed_undone_and_applied() {
     }
     let report = json_of(&folder.say("log yard.journal --json"));
     assert_eq!(report["records"][1]["undone_by"], 3);
+    // A dry run goes on from the journal, and leaves it.
+    edit("mud", "--put soil 6,0 yard/mud");
+    let dry = "edit yard.quilt.json --journal yard.journal --dry-run";
+    let said = folder.say(&format!("{dry} --put soil 6,0 yard/mud"));
+    assert!(said.ends_with("nothing is changed: all of it is so already\n"), "{said}");
+    let said = folder.say(&format!("{dry} --put soil 7,0 yard/mud"));
+    assert!(said.ends_with("yard.quilt.json: 1 cell changed\n"), "{said}");
+    folder.say("undo 1 yard.journal");
     edit("gate", "--mark gate 3,3");
     folder.say("apply yard.journal yard.quilt.json -o new.quilt.json");
     assert_eq!(folder.fail("diff yard.quilt.json new.quilt.json", 1), "marker `gate`: added\n");
@@ -254,14 +262,14 @@ fn a_journal_is_listed_undone_and_applied() {
     folder.write("yard.journal", &whole[..whole.len() - 3]);
     let said = folder.fail("log yard.journal", 1);
     assert!(
-        said.contains("6 changes") && said.contains("on it cannot be read: they end too early"),
+        said.contains(" 8 changes\n") && said.contains("on it cannot be read: they end too early"),
         "{said}"
     );
     let done =
         folder.run("edit yard.quilt.json --journal yard.journal --put soil 0,0 yard/mud").success();
     assert!(all_said(&done).contains("were cut off: they end too early"), "{}", all_said(&done));
     assert!(folder.path("yard.journal.cut-1").exists());
-    assert!(folder.say("log yard.journal").contains(" 7 changes\n"));
+    assert!(folder.say("log yard.journal").contains(" 9 changes\n"));
 
     // It belongs to its map.
     folder.say("edit yard.quilt.json -o yard.quilt.json --put soil 0,0 yard/mud");

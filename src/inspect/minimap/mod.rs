@@ -16,7 +16,7 @@ use crate::draw::{DrawList, Limit, MapFacts, Overlay, PaneCells, Scene};
 use crate::lattice::Lattice;
 use crate::paint::{Frame, Painter};
 use crate::picture::{Color, Picture};
-use crate::plane::Plane;
+use crate::plane::{Plane, SeenStamps};
 use crate::quilt::{LayerSettings, Quilt, QuiltStamps, Wrap};
 use crate::tile::Cell;
 use crate::units::{
@@ -60,7 +60,7 @@ pub struct Minimap {
     stamps: QuiltStamps,
     frame: Frame,
     /// The cells of all layers as they are shown.
-    shown: Vec<Plane<Cell>>,
+    shown: Vec<Shown>,
     blocks: Vec<Block>,
     /// The places of those that have stale pixels.
     stale: Vec<usize>,
@@ -93,6 +93,14 @@ pub struct MinimapError {
     pub width: u64,
     /// Its height in pixels.
     pub height: u64,
+}
+
+/// The cells of a layer as they are shown.
+#[derive(Clone, Debug)]
+struct Shown {
+    cells: Plane<Cell>,
+    /// Finds the chunks that have changed, whatever the size of the map.
+    stamps: SeenStamps,
 }
 
 /// A part of the picture.
@@ -224,7 +232,7 @@ impl Minimap {
         if is_known {
             self.find_stale(quilt, &scene.map_facts);
         } else {
-            self.shown = quilt.layers().iter().map(|layer| layer.cells().clone()).collect();
+            self.shown = quilt.layers().iter().map(|layer| Shown::of(layer.cells())).collect();
         }
         let mut painted = 0;
         while let Some(at) = self.stale.pop() {
@@ -311,14 +319,14 @@ impl Minimap {
         let one = |cell: CellPos| CellRect::between(cell, cell);
         let mut shown = std::mem::take(&mut self.shown);
         let mut changed = Vec::new();
-        for (layer, before) in quilt.layers().iter().zip(&mut shown) {
+        for (layer, shown) in quilt.layers().iter().zip(&mut shown) {
             let cells = layer.cells();
-            if cells.stamp() == before.stamp() {
+            if cells.stamp() == shown.cells.stamp() {
                 continue;
             }
-            for chunk in cells.words().differences(before.words()) {
+            for chunk in shown.stamps.update(cells) {
                 changed.clear();
-                let (now, before) = (cells.chunk(chunk), before.chunk(chunk));
+                let (now, before) = (cells.chunk(chunk), shown.cells.chunk(chunk));
                 let rects = match now.add_differing(&before, FEW, &mut changed) {
                     Some(()) => {
                         changed.iter().map(|at| one(chunk.cell_at_index((*at).into()))).collect()
@@ -329,7 +337,7 @@ impl Minimap {
                     self.note_stale(quilt, layer.settings(), rect, facts);
                 }
             }
-            *before = cells.clone();
+            shown.cells = cells.clone();
         }
         self.shown = shown;
     }
@@ -496,6 +504,14 @@ impl Minimap {
         let (x, y) =
             (middle(own.left, own.right, size.width), middle(own.top, own.bottom, size.height));
         ScreenRect { left: x, top: y, right: x + 1, bottom: y + 1 }
+    }
+}
+
+impl Shown {
+    fn of(cells: &Plane<Cell>) -> Shown {
+        let mut stamps = SeenStamps::default();
+        stamps.update(cells);
+        Shown { cells: cells.clone(), stamps }
     }
 }
 

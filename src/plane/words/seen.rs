@@ -79,27 +79,30 @@ impl Seen {
             return;
         }
         self.stamp = node.stamp();
-        match (&mut self.below, node.below()) {
+        let is_alike = match (&mut self.below, node.below()) {
             (SeenBelow::Nodes(seen), Below::Nodes(nodes)) => {
                 for (seen, node) in seen.iter_mut().zip(nodes) {
                     seen.update(node, differing);
                 }
+                true
             }
-            (SeenBelow::Leaf(seen), Below::Leaf(leaf))
-                if seen.iter().map(|seen| seen.cell).eq(leaf.entries().iter().map(|e| e.cell)) =>
-            {
+            (SeenBelow::Leaf(seen), Below::Leaf(leaf)) if seen.len() == leaf.entries().len() => {
                 // What lies beside the entries that differ is not looked at.
-                let both = seen.iter_mut().zip(leaf.entries());
-                for (seen, entry) in both.filter(|(seen, entry)| seen.stamp != entry.stamp()) {
-                    seen.update(entry, differing);
-                }
+                seen.iter_mut().zip(leaf.entries()).all(|(seen, entry)| {
+                    let is_alike = seen.cell == entry.cell;
+                    if is_alike && seen.stamp != entry.stamp() {
+                        seen.update(entry, differing);
+                    }
+                    is_alike
+                })
             }
-            (below, _) => {
-                // Also where a leaf has become a node, or a clone comes in which it has not.
-                let before = std::mem::take(below).into_stamps();
-                *below = SeenBelow::of(node);
-                compare(&before, &stamps_of(node), differing);
-            }
+            _ => false,
+        };
+        if !is_alike {
+            // Also where a leaf has become a node, or a clone comes in which it has not.
+            let before = std::mem::take(&mut self.below).into_stamps();
+            self.below = SeenBelow::of(node);
+            compare(&before, &stamps_of(node), differing);
         }
     }
 }

@@ -7,91 +7,112 @@ use std::time::{Duration, Instant};
 
 use anyhow::{Context, bail};
 use similar::{Algorithm, DiffTag};
-use sturdy_quilt::Picture;
 use sturdy_quilt::document::Journal;
+use sturdy_quilt::{Changeset, Picture, Quilt};
 
 use self::tools::Tools;
 use super::compare;
-use super::journal::replayed;
+use super::journal::{look_through, replayed};
 use super::words::counted;
 use crate::args::EditArgs;
-use crate::map::FileChange;
-use crate::output::Kind;
+use crate::map::{FileChange, Opened};
+use crate::output::{Kind, Output};
+use crate::script::Change;
 use crate::{Outcome, map};
 
 pub(crate) fn run(args: &EditArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let changes = args.changes.read()?;
     // Locked before the map is loaded.
-    let journal = args.journal.as_deref().filter(|_| !args.dry_run);
-    let journal = journal.map(|path| Journal::open(path, &args.map)).transpose()?;
+    let journal = args.journal.as_deref();
+    let locked = journal.filter(|_| !args.dry_run).map(|path| Journal::open(path, &args.map));
+    let locked = locked.transpose()?;
     let mut opened = map::open(&args.map)?;
-    let journal = journal.map(|open| replayed(open, &mut opened.quilt)).transpose()?;
+    let open = locked.map(|open| replayed(open, &mut opened.quilt)).transpose()?;
+    if let (None, Some(path)) = (&open, journal) {
+        look_through(path, &mut opened.quilt)?;
+    }
     for name in &args.take_in {
         opened.quilt.layer(name)?;
     }
     let before = opened.quilt.clone();
+    let changes = edited(&mut opened.quilt, &changes, args)?;
+    let output = args.output.as_deref().unwrap_or(&args.map);
+    let (mut saved, mut lines) = match journal {
+        Some(_) => (opened.output(), Vec::new()),
+        None => files(&opened, &before, args)?,
+    };
+    lines.push(format!("{}: {}", output.display(), compare::changed(&changes)));
+    lines.extend(spans(&before, &opened.quilt));
+    if args.dry_run {
+        saved = opened.output();
+    }
+    if let Some(path) = &args.picture {
+        let maps = (&before, &opened.quilt);
+        let picture = compare::side_by_side(maps, ("before", "after"), &changes);
+        Kind::of(path, &[Kind::Picture])?;
+        saved.put_picture(Some(path), "", &picture)?;
+    }
+    if args.dry_run {
+        saved.write(out)?;
+        let what = if args.picture.is_some() { "no map" } else { "nothing" };
+        writeln!(out, "{what} is written; this would be changed:")?;
+        for line in lines {
+            writeln!(out, "  {line}")?;
+        }
+        return Ok(Outcome::Fine);
+    }
+    if let Some((journal, _)) = open {
+        journal.append(&changes);
+        journal.close()?;
+    }
+    lines.into_iter().for_each(|line| saved.say(line));
+    saved.write(out)?;
+    Ok(Outcome::Fine)
+}
+
+/// Makes all changes, or none.
+fn edited(
+    quilt: &mut Quilt,
+    changes: &[(String, Change)],
+    args: &EditArgs,
+) -> anyhow::Result<Changeset> {
     let mut place = "";
-    let edit = opened.quilt.edit(args.label.as_deref().unwrap_or("edit"), |pen| {
+    let edit = quilt.edit(args.label.as_deref().unwrap_or("edit"), |pen| {
         let mut tools = Tools::new(args.seed);
         changes.iter().try_for_each(|(given, change)| {
             place = given;
             tools.make(pen, change)
         })
     });
-    let edit = edit.with_context(|| format!("{place}: nothing is changed"))?;
-    let mut lines = Vec::new();
+    Ok(edit.with_context(|| format!("{place}: nothing is changed"))?.changes)
+}
+
+/// The files that the map is saved to, and what changes in them.
+fn files(
+    opened: &Opened,
+    before: &Quilt,
+    args: &EditArgs,
+) -> anyhow::Result<(Output, Vec<String>)> {
     let output = args.output.as_deref().unwrap_or(&args.map);
-    let mut saved = match &journal {
-        Some(_) => opened.output(),
-        None => {
-            let kind = match args.dry_run && args.output.is_none() {
-                true => Kind::Map,
-                false => opened.kind_at(output)?,
-            };
-            if opened.is_document() {
-                let (saved, changes) = opened.put_back(&before, output, kind, &args.take_in)?;
-                lines.extend(changes.iter().map(change_words));
-                saved
-            } else {
-                opened.saved(&opened.quilt.document(), output, kind)?
-            }
-        }
+    let kind = match args.dry_run && args.output.is_none() {
+        true => Kind::Map,
+        false => opened.kind_at(output)?,
     };
-    lines.push(format!("{}: {}", output.display(), compare::changed(&edit.changes)));
-    let (old, new) = (before.bounds(), opened.quilt.bounds());
-    if old != new && !old.is_empty() && old.union(new) == new {
-        lines.push(format!("the map has grown from {old} to {new}"));
-    } else if old != new && !old.is_empty() {
-        lines.push(format!("the map spans {new} now, before {old}"));
+    if !opened.is_document() {
+        return Ok((opened.saved(&opened.quilt.document(), output, kind)?, Vec::new()));
     }
-    if let Some(path) = &args.picture {
-        let maps = (&before, &opened.quilt);
-        let picture = compare::side_by_side(maps, ("before", "after"), &edit.changes);
-        Kind::of(path, &[Kind::Picture])?;
-        if args.dry_run {
-            saved = opened.output();
-        }
-        saved.put_picture(Some(path), "", &picture)?;
+    let (saved, changes) = opened.put_back(before, output, kind, &args.take_in)?;
+    Ok((saved, changes.iter().map(change_words).collect()))
+}
+
+/// Says what the map spans now, where that is something else.
+fn spans(before: &Quilt, after: &Quilt) -> Option<String> {
+    let (old, new) = (before.bounds(), after.bounds());
+    match old != new && !old.is_empty() {
+        false => None,
+        true if old.union(new) == new => Some(format!("the map has grown from {old} to {new}")),
+        true => Some(format!("the map spans {new} now, before {old}")),
     }
-    if args.dry_run {
-        if args.picture.is_some() {
-            saved.write(out)?;
-        }
-        let nothing =
-            if args.picture.is_some() { "no map is written" } else { "nothing is written" };
-        writeln!(out, "{nothing}; this would be changed:")?;
-        for line in lines {
-            writeln!(out, "  {line}")?;
-        }
-        return Ok(Outcome::Fine);
-    }
-    if let Some(journal) = journal {
-        journal.append(&edit.changes);
-        journal.close()?;
-    }
-    lines.into_iter().for_each(|line| saved.say(line));
-    saved.write(out)?;
-    Ok(Outcome::Fine)
 }
 
 /// What changes of a file.
