@@ -133,7 +133,7 @@ fn apply(step: &Step, first: &(Plane<u32>, Model), (plane, model): &mut (Plane<u
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(48))]
+    #![proptest_config(ProptestConfig::with_cases(32))]
 
     #[test]
     fn clones_of_clones_equal_their_models(steps in prop::collection::vec(any_step(), 1..60)) {

@@ -217,7 +217,7 @@ fn distance(line: (WorldPoint, WorldPoint), outline: &[(f64, f64)]) -> f64 {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(1000))]
+    #![proptest_config(ProptestConfig::with_cases(600))]
 
     #[test]
     fn boxes_and_polygons_meet_what_the_judge_says(

@@ -132,7 +132,7 @@ const MOVERS: [&str; 3] = ["boat", "cart", "body"];
 const PLAIN: &[&str] = &["boat", "cart"];
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(80))]
+    #![proptest_config(ProptestConfig::with_cases(56))]
 
     #[test]
     fn outside_its_shape_a_tile_says_nothing(yard in any_yard(30)) {
