@@ -52,7 +52,7 @@ pub struct History {
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Undone {
-    /// What was done to the map; its label is that of the step.
+    /// The changes that were made to the map, under the label of the step.
     pub changes: Changeset,
     /// What others have changed since, so that it stayed as it was.
     pub conflicts: Vec<Conflict>,

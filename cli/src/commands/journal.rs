@@ -34,19 +34,24 @@ pub(super) fn replayed(
 /// Does the changes of a journal on a map, without locking it; one that is not there has none.
 pub(super) fn look_through(path: &Path, quilt: &mut Quilt) -> anyhow::Result<()> {
     if path.exists() {
-        let name = path.display();
-        let bytes = std::fs::read(path).with_context(|| format!("`{name}` cannot be read"))?;
-        let records =
-            JournalRecords::read(&bytes).with_context(|| format!("`{name}` is no journal"))?;
-        done(&records, &name.to_string(), quilt)?;
+        let bytes = read(path)?;
+        done(&records(path, &bytes)?, path, quilt)?;
     }
     Ok(())
+}
+
+fn read(path: &Path) -> anyhow::Result<Vec<u8>> {
+    std::fs::read(path).with_context(|| format!("`{}` cannot be read", path.display()))
+}
+
+fn records<'b>(path: &Path, bytes: &'b [u8]) -> anyhow::Result<JournalRecords<'b>> {
+    JournalRecords::read(bytes).with_context(|| format!("`{}` is no journal", path.display()))
 }
 
 /// Does the records of a journal on a map.
 fn done(
     records: &JournalRecords<'_>,
-    name: &str,
+    path: &Path,
     quilt: &mut Quilt,
 ) -> anyhow::Result<Vec<Changeset>> {
     let mut steps = Vec::new();
@@ -56,7 +61,7 @@ fn done(
             Ok(changes)
         });
         steps.push(done.with_context(|| {
-            format!("record {number} of `{name}` cannot be done on this map, which may not be the one that it belongs to")
+            format!("record {number} of `{}` cannot be done on this map, which may not be the one that it belongs to", path.display())
         })?);
     }
     Ok(steps)
@@ -64,12 +69,11 @@ fn done(
 
 pub(crate) fn log(args: &LogArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let name = args.journal.display();
-    let bytes = std::fs::read(&args.journal).with_context(|| format!("`{name}` cannot be read"))?;
-    let records =
-        JournalRecords::read(&bytes).with_context(|| format!("`{name}` is no journal"))?;
+    let bytes = read(&args.journal)?;
+    let records = records(&args.journal, &bytes)?;
     let map = map_of(&args.journal, args.map.as_deref(), records.save());
     let mut quilt = map::open(&map)?.quilt;
-    let steps = done(&records, &name.to_string(), &mut quilt)?;
+    let steps = done(&records, &args.journal, &mut quilt)?;
     let pairs = pairs(&steps);
     let fate = |at: usize| {
         let of = |(done, undone): &&(usize, usize)| *done == at || *undone == at;
@@ -132,11 +136,8 @@ pub(crate) fn log(args: &LogArgs, out: &mut dyn Write) -> anyhow::Result<Outcome
 pub(crate) fn undo(args: &UndoArgs, out: &mut dyn Write) -> anyhow::Result<Outcome> {
     let name = args.journal.display();
     let save = {
-        let bytes =
-            std::fs::read(&args.journal).with_context(|| format!("`{name}` cannot be read"))?;
-        let records =
-            JournalRecords::read(&bytes).with_context(|| format!("`{name}` is no journal"))?;
-        map_of(&args.journal, args.map.as_deref(), records.save())
+        let bytes = read(&args.journal)?;
+        map_of(&args.journal, args.map.as_deref(), records(&args.journal, &bytes)?.save())
     };
     let open = Journal::open(&args.journal, &save)?;
     let mut quilt = map::open(&save)?.quilt;

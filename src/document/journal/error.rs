@@ -14,7 +14,7 @@ pub enum JournalError {
     Io {
         /// The file.
         path: PathBuf,
-        /// What was to be done, for example "read".
+        /// The deed that failed, for example "read".
         what: &'static str,
         /// Why not.
         #[source]
@@ -46,7 +46,7 @@ pub enum JournalError {
         path: PathBuf,
         /// The first byte of the record.
         at: u64,
-        /// What is wrong with it.
+        /// The fault of its bytes.
         #[source]
         source: BytesFault,
     },

@@ -27,7 +27,7 @@ pub struct OpenJournal {
     sync_every: Duration,
 }
 
-/// What was cut off a journal, since it could not be read any more.
+/// The end of a journal that was cut off, since it could not be read any more.
 #[derive(Clone, Debug, PartialEq, Eq)]
 #[non_exhaustive]
 pub struct JournalCut {
@@ -35,19 +35,19 @@ pub struct JournalCut {
     pub at: u64,
     /// How many bytes were cut off.
     pub bytes: u64,
-    /// What is wrong with the first record of them.
+    /// The fault of the first record among them.
     pub fault: BytesFault,
     /// The file beside the journal in which they lie now.
     pub kept: PathBuf,
 }
 
-/// What a journal held.
+/// The changes of a journal.
 #[derive(Clone, Debug)]
 #[non_exhaustive]
 pub struct Replayed {
     /// The changes that were done on the map, in their order; for a [history](crate::edit::History), say.
     pub changes: Vec<Changeset>,
-    /// What could not be read any more.
+    /// The end that could not be read any more.
     pub cut: Option<JournalCut>,
 }
 

@@ -18,7 +18,7 @@ use super::{JournalError, next_path, sync_folder};
 use crate::document::write::FileBatch;
 use crate::edit::Changeset;
 
-/// What is asked of the thread, in this order.
+/// A request to the thread, which answers them in their order.
 pub(super) enum Ask {
     Append(Changeset),
     Flush(Sender<Result<(), JournalError>>),

@@ -6,6 +6,26 @@ use sturdy_quilt::{CellSet, EditError, Marker, MarkerPlace, Pen, Quilt};
 
 use crate::script::{Change, Join, Mark, Shape};
 
+/// Does something with the type of the values of a kind.
+macro_rules! by_kind {
+    ($kind:expr, $value:ident => $done:expr) => {
+        match $kind {
+            ValueKind::U32 => {
+                type $value = u32;
+                $done
+            }
+            ValueKind::I32 => {
+                type $value = i32;
+                $done
+            }
+            ValueKind::F32 => {
+                type $value = f32;
+                $done
+            }
+        }
+    };
+}
+
 /// What a script has selected and copied so far.
 pub(super) struct Tools {
     seed: u64,
@@ -83,46 +103,23 @@ impl Tools {
                 pen.paste(&motif.turned(*turn), *corner).map(drop)
             }
             Change::Set { layer, number } => {
-                let cells = self.cells(pen.quilt())?;
-                change_values(pen, layer, &[*number], |pen, kind, value| match kind {
-                    ValueKind::U32 => pen.set_values(layer, &cells, value[0] as u32),
-                    ValueKind::I32 => pen.set_values(layer, &cells, value[0] as i32),
-                    ValueKind::F32 => pen.set_values(layer, &cells, value[0] as f32),
-                })
+                let (cells, kind) = (self.cells(pen.quilt())?, kind_for(pen, layer, &[*number])?);
+                by_kind!(kind, V => pen.set_values(layer, &cells, *number as V)).map(drop)
             }
             Change::Increase { layer, number } => {
-                let cells = self.cells(pen.quilt())?;
-                let kind = pen.quilt().value_layer(layer)?.kind();
-                match kind {
-                    ValueKind::U32 => pen.add_to_values::<u32>(layer, &cells, *number),
-                    ValueKind::I32 => pen.add_to_values::<i32>(layer, &cells, *number),
-                    ValueKind::F32 => pen.add_to_values::<f32>(layer, &cells, *number),
-                }
-                .map(drop)
+                let (cells, kind) = (self.cells(pen.quilt())?, kind_for(pen, layer, &[])?);
+                by_kind!(kind, V => pen.add_to_values::<V>(layer, &cells, *number)).map(drop)
             }
             Change::Clamp { layer, least, most } => {
                 let cells = self.cells(pen.quilt())?;
-                change_values(pen, layer, &[*least, *most], |pen, kind, value| match kind {
-                    ValueKind::U32 => {
-                        pen.clamp_values(layer, &cells, value[0] as u32, value[1] as u32)
-                    }
-                    ValueKind::I32 => {
-                        pen.clamp_values(layer, &cells, value[0] as i32, value[1] as i32)
-                    }
-                    ValueKind::F32 => {
-                        pen.clamp_values(layer, &cells, value[0] as f32, value[1] as f32)
-                    }
-                })
+                let kind = kind_for(pen, layer, &[*least, *most])?;
+                by_kind!(kind, V => pen.clamp_values(layer, &cells, *least as V, *most as V))
+                    .map(drop)
             }
             Change::Brush { layer, center, radius_world, number } => {
                 let brush = SoftBrush::new(pen.quilt().lattice().center(*center), *radius_world);
-                let kind = pen.quilt().value_layer(layer)?.kind();
-                match kind {
-                    ValueKind::U32 => pen.brush_values::<u32>(layer, &brush, *number),
-                    ValueKind::I32 => pen.brush_values::<i32>(layer, &brush, *number),
-                    ValueKind::F32 => pen.brush_values::<f32>(layer, &brush, *number),
-                }
-                .map(drop)
+                let kind = kind_for(pen, layer, &[])?;
+                by_kind!(kind, V => pen.brush_values::<V>(layer, &brush, *number)).map(drop)
             }
         }
     }
@@ -201,13 +198,8 @@ fn lay(
     pen.lay(layers, cells, Fill::weighted(choices, seed)).map(drop)
 }
 
-/// Changes values to numbers that their kind can hold.
-fn change_values(
-    pen: &mut Pen<'_>,
-    layer: &str,
-    numbers: &[f64],
-    change: impl FnOnce(&mut Pen<'_>, ValueKind, &[f64]) -> Result<CellSet, EditError>,
-) -> Result<(), EditError> {
+/// The kind of a value layer, which must be able to hold some numbers.
+fn kind_for(pen: &Pen<'_>, layer: &str, numbers: &[f64]) -> Result<ValueKind, EditError> {
     let kind = pen.quilt().value_layer(layer)?.kind();
     let range = match kind {
         ValueKind::U32 => 0.0..=f64::from(u32::MAX),
@@ -217,11 +209,13 @@ fn change_values(
     let fits = |number: &&f64| {
         range.contains(*number) && (kind == ValueKind::F32 || number.fract() == 0.0)
     };
-    if let Some(other) = numbers.iter().find(|number| !fits(number)) {
-        let message = format!("value layer `{layer}` holds {} and not {other}", kind.name());
-        return Err(EditError::Refused(message));
+    match numbers.iter().find(|number| !fits(number)) {
+        None => Ok(kind),
+        Some(other) => {
+            let message = format!("value layer `{layer}` holds {} and not {other}", kind.name());
+            Err(EditError::Refused(message))
+        }
     }
-    change(pen, kind, numbers).map(drop)
 }
 
 fn mark(pen: &mut Pen<'_>, name: &str, place: &Mark) -> Result<(), EditError> {
